@@ -1,0 +1,178 @@
+"""Which joint is which part of a body.
+
+A :class:`BodyPlan` maps roles to joints. Roles are
+
+``root``                                   a joint above the hips that travels with the character
+``hips``, ``spine.1`` ... ``spine.n``      from the pelvis up; the last spine joint is the chest
+``neck.1`` ... , ``head``, ``jaw``, ``eye.L``, ``eye.R``
+``arm.L.collar|upper|lower|twist|hand``, ``arm.L.thumb|index|middle|ring|little.1`` ...
+``leg.L.upper|lower|foot|ball|tip``
+
+and a creature's further limbs carry numbers: ``leg2.R.upper``. Only ``hips``
+must be there; joints without a role get plain controls of their own.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from hame.character.skeleton import Skeleton
+from hame.character.skin import Skin
+from hame.errors import BadPlan
+
+FINGERS = ("thumb", "index", "middle", "ring", "little")
+LIMB_PARTS = {
+    "arm": ("collar", "upper", "lower", "twist", "hand"),
+    "leg": ("upper", "lower", "foot", "ball", "tip"),
+}
+END_OF = {"arm": "hand", "leg": "foot"}
+
+_ROLE = re.compile(
+    r"^(root|hips|head|jaw|eye\.[LR]|(spine|neck)\.[1-9]\d?"
+    r"|arm\d*\.[LR]\.(collar|upper|lower|twist|hand|(thumb|index|middle|ring|little)\.[1-4])"
+    r"|leg\d*\.[LR]\.(upper|lower|foot|ball|tip))$"
+)
+_LIMB = re.compile(r"^((arm|leg)\d*\.[LR])\.")
+
+
+@dataclass(frozen=True)
+class BodyPlan:
+    """Roles by joint name, how each was found, and measured soles.
+
+    Attributes
+    ----------
+    roles : role -> joint name
+    found_by : role -> "name", "shape" or "hand"
+    soles : limb -> {"heel": (x, y, z), "tip": (x, y, z)} in the rest pose, metres
+    """
+
+    roles: Mapping[str, str]
+    found_by: Mapping[str, str] = field(default_factory=dict)
+    soles: Mapping[str, Mapping[str, tuple[float, float, float]]] = field(default_factory=dict)
+
+    def numbered(self, prefix: str) -> list[str]:
+        """Joint names of ``prefix.1``, ``prefix.2`` ... in order."""
+        found = [(int(role.rsplit(".", 1)[1]), joint) for role, joint in self.roles.items()
+                 if re.fullmatch(re.escape(prefix) + r"\.\d+", role)]  # fmt: skip
+        return [joint for _, joint in sorted(found)]
+
+    def limbs(self) -> list[str]:
+        """Names of the limbs (``arm.L``, ``leg2.R``) in order."""
+        return sorted({match[1] for role in self.roles if (match := _LIMB.match(role))})
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            "roles": dict(self.roles),
+            "found_by": dict(self.found_by),
+            "soles": {limb: {k: list(p) for k, p in sole.items()} for limb, sole in self.soles.items()},
+        }
+
+
+def from_json(data: Mapping[str, Any]) -> BodyPlan:
+    return BodyPlan(data["roles"], data.get("found_by", {}), data.get("soles", {}))
+
+
+def limb_kind(limb: str) -> str:
+    """``arm`` or ``leg``."""
+    return limb[:3]
+
+
+def problems(plan: BodyPlan, skeleton: Skeleton) -> dict[str, str]:
+    """What keeps a rig from being built, by role, in words for the person who maps the joints."""
+    bad: dict[str, str] = {}
+    users: dict[str, str] = {}
+    for role, joint in plan.roles.items():
+        if not _ROLE.match(role):
+            bad[role] = f"{role} is not a role of a body plan"
+        elif joint not in skeleton.names:
+            bad[role] = f"the skeleton has no joint called {joint}"
+        elif joint in users:
+            bad[role] = f"{joint} is already used as {users[joint]}; a joint has one role"
+        else:
+            users[joint] = role
+    if bad:
+        return bad
+    if "hips" not in plan.roles:
+        bad["hips"] = "choose the joint that carries both the spine and the legs"
+        return bad
+    lines: list[list[str]] = [["root", "hips"]]
+    spine = [f"spine.{i + 1}" for i in range(len(plan.numbered("spine")))]
+    neck = [f"neck.{i + 1}" for i in range(len(plan.numbered("neck")))]
+    lines.append(["hips", *spine, *neck, "head", "jaw"])
+    lines += [["head", "eye.L"], ["head", "eye.R"]]
+    for limb in plan.limbs():
+        kind = limb_kind(limb)
+        needed = [f"{limb}.{part}" for part in ("upper", "lower", END_OF[kind])]
+        missing = [role for role in needed if role not in plan.roles]
+        for role in missing:
+            bad[role] = f"{limb} needs {role.rsplit('.', 1)[1]}; choose it or clear the whole limb"
+        parts = [p for p in LIMB_PARTS[kind] if p != "twist"]
+        lines.append(["hips", *(f"{limb}.{part}" for part in parts)])
+        if kind == "arm":
+            lines.append([f"{limb}.lower", f"{limb}.twist"])
+            for finger in FINGERS:
+                count = len(plan.numbered(f"{limb}.{finger}"))
+                lines.append([f"{limb}.hand", *(f"{limb}.{finger}.{i + 1}" for i in range(count))])
+    for prefix in ("spine", "neck", *(f"{limb}.{f}" for limb in plan.limbs() for f in FINGERS)):
+        for i in range(len(plan.numbered(prefix))):
+            if f"{prefix}.{i + 1}" not in plan.roles:
+                bad[f"{prefix}.{i + 1}"] = f"{prefix} has a gap: {prefix}.{i + 1} is missing"
+    for line in lines:
+        present = [role for role in line if role in plan.roles]
+        for above, below in zip(present, present[1:], strict=False):
+            a, b = skeleton.index(plan.roles[above]), skeleton.index(plan.roles[below])
+            if below not in bad and not skeleton.is_above(a, b):
+                bad[below] = f"{plan.roles[below]} does not hang below {plan.roles[above]} ({above})"
+    for limb in plan.limbs():
+        roles = [f"{limb}.{part}" for part in ("upper", "lower", END_OF[limb_kind(limb)])]
+        if any(role in bad for role in roles):
+            continue
+        places = [skeleton.places[skeleton.index(plan.roles[role])] for role in roles]
+        for k in (1, 2):
+            if np.linalg.norm(places[k] - places[k - 1]) < 1e-4 * max(skeleton.height, 1e-6):
+                bad[roles[k]] = f"{plan.roles[roles[k]]} lies in the same place as {plan.roles[roles[k - 1]]}"
+    return bad
+
+
+def check(plan: BodyPlan, skeleton: Skeleton) -> None:
+    """Raises :class:`~hame.errors.BadPlan` with the first problem, if there is one."""
+    bad = problems(plan, skeleton)
+    if bad:
+        role, reason = next(iter(bad.items()))
+        raise BadPlan(f"{role}: {reason}")
+
+
+def measure_soles(plan: BodyPlan, skeleton: Skeleton, skin: Skin) -> dict[str, dict[str, tuple[float, float, float]]]:
+    """Heel and toe tip of each leg's sole, read off the skin carried by the foot and what hangs below it."""
+    soles: dict[str, dict[str, tuple[float, float, float]]] = {}
+    for limb in plan.limbs():
+        if limb_kind(limb) != "leg" or f"{limb}.foot" not in plan.roles:
+            continue
+        foot = skeleton.index(plan.roles[f"{limb}.foot"])
+        carried = [j for j in range(len(skeleton)) if j == foot or skeleton.is_above(foot, j)]
+        clouds = []
+        for patch in skin.patches:
+            share = np.where(np.isin(patch.joints, carried), patch.weights, 0).sum(axis=1)
+            clouds.append(patch.points[share > 0.5])
+        points = np.concatenate(clouds)
+        if len(points) < 8:
+            continue
+        ankle = skeleton.places[foot]
+        # Only what lies below the ankle is sole; the shaft of a boot is not.
+        points = points[points[:, 1] <= ankle[1]] if (points[:, 1] <= ankle[1]).sum() >= 8 else points
+        away = points[np.argmax(np.linalg.norm((points - ankle)[:, [0, 2]], axis=1))] - ankle
+        forward = np.array([away[0], 0.0, away[2]])
+        forward /= max(float(np.linalg.norm(forward)), 1e-9)
+        along = (points - ankle) @ forward
+        floor = float(points[:, 1].min())
+        for_heel, for_tip = ankle + forward * along.min(), ankle + forward * along.max()
+        soles[limb] = {
+            "heel": (float(for_heel[0]), floor, float(for_heel[2])),
+            "tip": (float(for_tip[0]), floor, float(for_tip[2])),
+        }
+    return soles

@@ -1,0 +1,197 @@
+"""Controls, channels and limbs: what a person takes hold of to pose a character.
+
+A :class:`Rig` is made from a skeleton and a body plan by
+:func:`hame.character.build.build_rig`. It is a value; the arrays of its
+program are read by :mod:`hame.evaluate`.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from hame.character.bodyplan import BodyPlan
+from hame.character.skeleton import Skeleton
+from hame.errors import BadEdit
+from hame.maths.rotations import Array
+
+PLACE, TURN, SCALE, EXTRA = "place", "turn", "scale", "extra"
+KINDS = (PLACE, TURN, SCALE, EXTRA)
+
+
+@dataclass(frozen=True)
+class Channel:
+    """One number of one control.
+
+    Attributes
+    ----------
+    address : ``control/name``
+    kind : one of KINDS; copying, resetting and keying work by kind
+    unit : ``m``, ``rad`` or an empty string for plain numbers
+    rest, low, high : in that unit
+    locked : why it cannot be changed; empty when it can
+    mirror : +1 or -1: what the value is multiplied with on the other side
+    """
+
+    address: str
+    control: str
+    name: str
+    label: str
+    kind: str
+    unit: str
+    rest: float = 0.0
+    low: float = -np.inf
+    high: float = np.inf
+    locked: str = ""
+    purpose: str = ""
+    mirror: int = 1
+
+
+@dataclass(frozen=True)
+class Shape:
+    """How a control is drawn: a kind of outline, its size in metres, and its place from the control."""
+
+    kind: str
+    size: float
+    offset: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+
+@dataclass(frozen=True)
+class Control:
+    """Something to take hold of.
+
+    Attributes
+    ----------
+    part : the part of the body it belongs to (``arm.L``), for filtering
+    kind : master, body, trunk, fk, ik, pole, foot, finger, switch, face or extra
+    mode : ``ik`` or ``fk`` when it only works in that mode of its ``limb``
+    parent : the control that carries it, or an empty string
+    order : Euler order of its turn
+    first, count : its channels in the rig's list; the first six are place and turn when ``posed``
+    node, frame : nodes of the control and of the axes in which its place is read
+    pre : quaternion of its own axes at rest, seen from the frame
+    other : its counterpart on the other side, or itself
+    """
+
+    name: str
+    label: str
+    part: str
+    kind: str
+    side: str
+    parent: str
+    limb: str
+    mode: str
+    order: str
+    shape: Shape
+    first: int
+    count: int
+    node: int
+    frame: int
+    pre: Array
+    posed: bool
+    other: str
+
+
+@dataclass(frozen=True)
+class Limb:
+    """A two-bone limb that can be posed by IK or FK.
+
+    Attributes
+    ----------
+    switch : address of the channel that blends FK (0) and IK (1)
+    fk : controls of upper bone, lower bone and end
+    upper, lower, end : nodes of the blended limb
+    side : +1 if the bones point along their y axis, -1 if against it
+    reach : length of both bones, metres
+    """
+
+    name: str
+    label: str
+    kind: str
+    switch: str
+    fk: tuple[str, str, str]
+    ik: str
+    pole: str
+    toe: str
+    root: int
+    upper: int
+    lower: int
+    end: int
+    end_offset: Array
+    side: int
+    lengths: tuple[float, float]
+    pole_distance: float
+
+
+@dataclass(frozen=True, eq=False)
+class Rig:
+    """A character's controls and the program that turns their channels into joints."""
+
+    skeleton: Skeleton
+    plan: BodyPlan
+    controls: tuple[Control, ...]
+    channels: tuple[Channel, ...]
+    limbs: tuple[Limb, ...]
+    ops: npt.NDArray[np.int32]
+    params: Array
+    node_count: int
+    joint_nodes: npt.NDArray[np.int32]
+    picks: tuple[tuple[str, str], ...]  # by joint: the control to take hold of in FK, in IK
+
+    @cached_property
+    def addresses(self) -> tuple[str, ...]:
+        return tuple(channel.address for channel in self.channels)
+
+    @cached_property
+    def rest(self) -> Array:
+        """Rest values (C,) of all channels."""
+        return np.array([channel.rest for channel in self.channels])
+
+    @cached_property
+    def _controls(self) -> dict[str, Control]:
+        return {control.name: control for control in self.controls}
+
+    @cached_property
+    def _numbers(self) -> dict[str, int]:
+        return {address: number for number, address in enumerate(self.addresses)}
+
+    def control(self, name: str) -> Control:
+        """The control of that name; raises :class:`BadEdit` if there is none."""
+        try:
+            return self._controls[name]
+        except KeyError:
+            raise BadEdit(f"this rig has no control called {name}") from None
+
+    def has_control(self, name: str) -> bool:
+        return name in self._controls
+
+    def number(self, address: str) -> int:
+        """The channel number of an address; raises :class:`BadEdit` if there is none."""
+        try:
+            return self._numbers[address]
+        except KeyError:
+            raise BadEdit(f"this rig has no channel called {address}") from None
+
+    def has_channel(self, address: str) -> bool:
+        return address in self._numbers
+
+    def channels_of(self, control: str) -> tuple[Channel, ...]:
+        found = self.control(control)
+        return self.channels[found.first : found.first + found.count]
+
+    def limb(self, name: str) -> Limb:
+        for limb in self.limbs:
+            if limb.name == name:
+                return limb
+        raise BadEdit(f"this rig has no limb called {name}")
+
+    def below(self, name: str) -> list[str]:
+        """The control and all that it carries, in the rig's order."""
+        inside = {self.control(name).name}
+        for control in self.controls:
+            if control.parent in inside:
+                inside.add(control.name)
+        return [control.name for control in self.controls if control.name in inside]

@@ -1,0 +1,74 @@
+"""The surface of a character and how its joints carry it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from hame.maths.rotations import Array
+
+Floats = npt.NDArray[np.float32]
+
+
+@dataclass(frozen=True, eq=False)
+class Material:
+    """A flat or textured colour. ``image`` is the bytes of a PNG or JPEG file."""
+
+    name: str
+    colour: tuple[float, float, float, float] = (0.8, 0.8, 0.8, 1.0)  # linear RGBA
+    roughness: float = 0.9
+    metallic: float = 0.0
+    double_sided: bool = False
+    alpha_mode: str = "OPAQUE"
+    image: bytes | None = None
+    image_type: str = "image/png"
+
+
+@dataclass(frozen=True, eq=False)
+class Patch:
+    """Triangles of one material.
+
+    Attributes
+    ----------
+    points, normals : (V, 3) in bind pose, metres
+    triangles : (T, 3) vertex numbers, counter-clockwise from outside
+    joints : (V, 4) joint numbers in the skeleton
+    weights : (V, 4) shares that sum to 1
+    uvs : (V, 2) or None
+    """
+
+    points: Floats
+    normals: Floats
+    triangles: npt.NDArray[np.uint32]
+    joints: npt.NDArray[np.uint16]
+    weights: Floats
+    material: Material
+    uvs: Floats | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Skin:
+    """Patches of surface, and the (J, 4, 4) matrices from the bind pose into each joint's space."""
+
+    patches: tuple[Patch, ...]
+    inverse_bind: Array
+
+    @property
+    def triangle_count(self) -> int:
+        return sum(len(patch.triangles) for patch in self.patches)
+
+
+def deform(patch: Patch, joint_matrices: Array, inverse_bind: Array) -> Array:
+    """Linear blend skinning: points ``(V, 3)`` of the patch for joints ``(J, 4, 4)`` in the world.
+
+    References
+    ----------
+    glTF 2.0 specification, section 3.7.3 (skins): the vertex is carried by
+    the weighted sum of each joint's global transform times its inverse bind
+    matrix.
+    """
+    blended = np.einsum("vk,vkij->vij", patch.weights, (joint_matrices @ inverse_bind)[patch.joints])
+    points = np.concatenate([patch.points, np.ones((len(patch.points), 1))], axis=1)
+    return np.asarray(np.einsum("vij,vj->vi", blended, points)[:, :3])

@@ -1,0 +1,97 @@
+"""Reading a clip's channels at any frames, in one compiled pass over all of them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from numba import njit
+
+from hame.clip.clip import Clip
+from hame.clip.curve import Array, Curve
+from hame.maths.bezier import bezier_value
+
+
+@dataclass(frozen=True)
+class Table:
+    """Curves of many channels laid end to end for the compiled sampler.
+
+    Attributes
+    ----------
+    starts : (C + 1,) int64, where each channel's keys begin; equal to the next where it has none
+    keys : (K, 7) frame, value, shape, handle in (2), handle out (2)
+    rest : (C,) values of channels without keys
+    """
+
+    starts: npt.NDArray[np.int64]
+    keys: Array
+    rest: Array
+
+
+def tabulate(clip: Clip, channels: Sequence[str], rest: Array) -> Table:
+    """Lays the clip's curves out in the order of ``channels (C,)``; curves of other channels are left out."""
+    starts = np.zeros(len(channels) + 1, np.int64)
+    blocks: list[Array] = []
+    for number, channel in enumerate(channels):
+        found = clip.curves.get(channel)
+        if found is not None:
+            blocks.append(_rows(found))
+        starts[number + 1] = starts[number] + (0 if found is None else len(found))
+    keys = np.concatenate(blocks) if blocks else np.zeros((0, 7))
+    return Table(starts, keys, rest)
+
+
+def sample(table: Table, frames: Array) -> Array:
+    """Channel values ``(F, C)`` at ``frames (F,)``, which need not be whole.
+
+    Before its first and after its last key a channel keeps that key's value.
+    """
+    out = np.empty((len(frames), len(table.rest)))
+    _sample(table.starts, table.keys, table.rest, np.asarray(frames, float), out)
+    return out
+
+
+def sample_curve(curve: Curve, frames: Array) -> Array:
+    """Values ``(F,)`` of one curve at ``frames (F,)``."""
+    return sample(Table(np.array([0, len(curve)]), _rows(curve), np.zeros(1)), frames)[:, 0]
+
+
+def _rows(curve: Curve) -> Array:
+    rows = np.empty((len(curve), 7))
+    rows[:, 0], rows[:, 1], rows[:, 2] = curve.frames, curve.values, curve.shapes
+    rows[:, 3:5], rows[:, 5:7] = curve.handles_in, curve.handles_out
+    return rows
+
+
+@njit(cache=True)
+def _sample(starts, keys, rest, frames, out):  # type: ignore[no-untyped-def]
+    for c in range(len(rest)):
+        first, last = starts[c], starts[c + 1] - 1
+        k = first
+        for n in range(len(frames)):
+            frame = frames[n]
+            if last < first:
+                out[n, c] = rest[c]
+            elif frame <= keys[first, 0]:
+                out[n, c] = keys[first, 1]
+            elif frame >= keys[last, 0]:
+                out[n, c] = keys[last, 1]
+            else:
+                if keys[k, 0] > frame:
+                    k = first  # frames need not come in order
+                while keys[k + 1, 0] <= frame:
+                    k += 1
+                gap = keys[k + 1, 0] - keys[k, 0]
+                t = frame - keys[k, 0]
+                v0, v1 = keys[k, 1], keys[k + 1, 1]
+                shape = keys[k, 2]
+                if shape == 0.0 or t == 0.0:
+                    out[n, c] = v0
+                elif shape == 1.0 or v0 == v1 and keys[k, 6] == 0.0 and keys[k + 1, 4] == 0.0:
+                    out[n, c] = v0 + (v1 - v0) * t / gap
+                else:
+                    out[n, c] = bezier_value(
+                        gap, v0, v1, keys[k, 5], keys[k, 6], keys[k + 1, 3], keys[k + 1, 4], t
+                    )

@@ -1,0 +1,19 @@
+"""Errors that a person's action can cause. Each message says what happened and what to do."""
+
+from __future__ import annotations
+
+
+class HameError(ValueError):
+    """Something a person asked for cannot be done; the message is meant for them."""
+
+
+class BadFile(HameError):
+    """A file that cannot be read as what it should be."""
+
+
+class BadEdit(HameError):
+    """An edit that cannot be made; nothing was changed."""
+
+
+class BadPlan(HameError):
+    """A body plan from which no rig can be built."""

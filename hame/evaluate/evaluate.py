@@ -1,0 +1,54 @@
+"""From channel values to joints: the only place where a clip becomes a pose."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.clip.sampling import sample, tabulate
+from hame.evaluate.kernel import run
+from hame.maths.rotations import EULER_ORDERS, Array, axes_of
+
+_ORDERS = np.array([axes_of(order) for order in EULER_ORDERS], np.int32)
+
+
+def evaluate(rig: Rig, values: Array) -> Array:
+    """Transforms ``(F, N, 8)`` of all the rig's nodes for channel ``values (F, C)``."""
+    values = np.ascontiguousarray(values, float)
+    out = np.empty((len(values), rig.node_count, 8))
+    run(rig.ops, rig.params, _ORDERS, values, out)
+    return out
+
+
+def channel_values(rig: Rig, clip: Clip, frames: Sequence[int] | Array) -> Array:
+    """Channel values ``(F, C)`` of a clip at ``frames``, without pending poses."""
+    return sample(tabulate(clip, rig.addresses, rig.rest), np.asarray(frames, float))
+
+
+def pose_values(rig: Rig, clip: Clip, frame: int) -> Array:
+    """Channel values ``(C,)`` at one frame as the person sees it: with the pending pose laid over."""
+    return overlaid(rig, channel_values(rig, clip, [frame])[0], clip.pending.get(frame, {}))
+
+
+def overlaid(rig: Rig, values: Array, over: Mapping[str, float]) -> Array:
+    """A copy of ``values (C,)`` with some channels replaced; channels the rig lacks are passed over."""
+    result = values.copy()
+    for address, value in over.items():
+        if rig.has_channel(address):
+            result[rig.number(address)] = value
+    return result
+
+
+def joints(rig: Rig, nodes: Array) -> Array:
+    """Joint transforms ``(F, J, 8)`` out of the nodes ``(F, N, 8)``."""
+    return nodes[:, rig.joint_nodes]
+
+
+def controls(rig: Rig, nodes: Array) -> Array:
+    """Controls ``(F, K, 12)``: the transform (8), then the quaternion of the axes its place is read in (4)."""
+    own = nodes[:, [control.node for control in rig.controls]]
+    frame = nodes[:, [control.frame for control in rig.controls], 3:7]
+    return np.concatenate([own, frame], axis=-1)

@@ -1,0 +1,231 @@
+"""The compiled heart of evaluation: a rig's program run over channel values.
+
+A rig is compiled (:mod:`hame.character.compile`) to a list of operations on
+numbered nodes. A node is a transform of eight numbers (place, quaternion,
+uniform scale). Each operation fills one or two nodes from nodes filled
+before it and from channel values; running all of them for one frame poses
+the character. There is no iteration and nothing is carried from frame to
+frame, so any frame can be asked for alone and is the same everywhere.
+
+Operation row (int32): code, out, a, b, c, channel, extra, flag
+Parameter row (float64): offset place (3), offset quaternion (4), then per operation
+"""
+
+from __future__ import annotations
+
+import math
+
+from numba import njit
+
+from hame.maths.kernels import basis_to_quat, euler_to_quat, qmul, qrot, slerp4
+
+OFFSET = 0  # out = a . offset
+CONTROL = 1  # out = a . place . own axes . turn, scale, read from channels; flag: Euler order, extra: scale channel
+TWO_BONE = 2  # out, out + 1 = upper and lower bone from a (root) to b (target), bent towards c (pole)
+MIX = 3  # out turned between a and b by channel, placed at c . offset
+FOOT_ROLL = 4  # out, out + 1 = frame of the toes, frame of the ankle, under a rolling foot a
+BEND = 5  # out = a . offset . turn about x by weighted channels
+TWIST = 6  # out = a . offset . share of the twist of b about a's y axis
+
+PARAMS = 16
+
+
+@njit(cache=True)
+def run(ops, par, orders, values, out):  # type: ignore[no-untyped-def]
+    """Fills ``out (F, N, 8)`` from channel ``values (F, C)``; ``orders (12, 3)`` are axis numbers."""
+    for f in range(values.shape[0]):
+        v = values[f]
+        nodes = out[f]
+        # The tables go down whole, with a row number: a view of a row would be counted in and out each time.
+        for n in range(ops.shape[0]):
+            code = ops[n, 0]
+            if code == OFFSET:
+                _offset(nodes, ops[n, 1], ops[n, 2], par, n)
+            elif code == CONTROL:
+                _control(nodes, ops, orders, par, n, v)
+            elif code == TWO_BONE:
+                _two_bone(nodes, ops, par, n)
+            elif code == MIX:
+                _mix(nodes, ops, par, n, v)
+            elif code == FOOT_ROLL:
+                _foot_roll(nodes, ops, par, n, v)
+            elif code == BEND:
+                _bend(nodes, ops, par, n, v)
+            else:
+                _twist(nodes, ops, par, n)
+
+
+@njit(cache=True)
+def _place(nodes, out, a, x, y, z, qx, qy, qz, qw, s):  # type: ignore[no-untyped-def]
+    """nodes[out] = nodes[a] . (x, y, z, q, s)"""
+    ax, ay, az, aw, scale = nodes[a, 3], nodes[a, 4], nodes[a, 5], nodes[a, 6], nodes[a, 7]
+    rx, ry, rz = qrot(ax, ay, az, aw, scale * x, scale * y, scale * z)
+    tx, ty, tz, tw = qmul(ax, ay, az, aw, qx, qy, qz, qw)
+    nodes[out, 0], nodes[out, 1], nodes[out, 2] = nodes[a, 0] + rx, nodes[a, 1] + ry, nodes[a, 2] + rz
+    nodes[out, 3], nodes[out, 4], nodes[out, 5], nodes[out, 6] = tx, ty, tz, tw
+    nodes[out, 7] = scale * s
+
+
+@njit(cache=True)
+def _offset(nodes, out, a, par, n):  # type: ignore[no-untyped-def]
+    if a < 0:
+        for i in range(7):
+            nodes[out, i] = par[n, i]
+        nodes[out, 7] = 1.0
+    else:
+        _place(nodes, out, a, par[n, 0], par[n, 1], par[n, 2], par[n, 3], par[n, 4], par[n, 5], par[n, 6], 1.0)
+
+
+@njit(cache=True)
+def _control(nodes, ops, orders, par, n, v):  # type: ignore[no-untyped-def]
+    c = ops[n, 5]
+    row = ops[n, 7]
+    i, j, k = orders[row, 0], orders[row, 1], orders[row, 2]
+    qx, qy, qz, qw = euler_to_quat(i, j, k, v[c + 3 + i], v[c + 3 + j], v[c + 3 + k])
+    qx, qy, qz, qw = qmul(par[n, 3], par[n, 4], par[n, 5], par[n, 6], qx, qy, qz, qw)
+    scale = v[ops[n, 6]] if ops[n, 6] >= 0 else 1.0
+    _place(nodes, ops[n, 1], ops[n, 2], v[c], v[c + 1], v[c + 2], qx, qy, qz, qw, scale)
+
+
+@njit(cache=True)
+def _two_bone(nodes, ops, par, n):  # type: ignore[no-untyped-def]
+    """p[7:9] bone lengths; p[9] +1 or -1: bones point along +y or -y; p[10:13], p[13:16] fallbacks.
+
+    The law of cosines in a form that keeps its precision at full stretch and
+    at zero bend: the sine comes from Heron's product instead of sqrt(1 - cos^2).
+    A target out of reach is reached for in a straight line. Where the target
+    lies in the root, or the pole on the line to the target, the rest
+    directions of the limb (turned with the root's node) stand in.
+    """
+    root, target, pole, out = ops[n, 2], ops[n, 3], ops[n, 4], ops[n, 1]
+    qx, qy, qz, qw, scale = nodes[root, 3], nodes[root, 4], nodes[root, 5], nodes[root, 6], nodes[root, 7]
+    rx, ry, rz = nodes[root, 0], nodes[root, 1], nodes[root, 2]
+    l1, l2, side = par[n, 7] * scale, par[n, 8] * scale, par[n, 9]
+    dx, dy, dz = nodes[target, 0] - rx, nodes[target, 1] - ry, nodes[target, 2] - rz
+    distance = math.sqrt(dx * dx + dy * dy + dz * dz)
+    if distance > 1e-9 * (l1 + l2):
+        dx, dy, dz = dx / distance, dy / distance, dz / distance
+    else:
+        dx, dy, dz = qrot(qx, qy, qz, qw, par[n, 10], par[n, 11], par[n, 12])
+    # The direction of the bend: what of the way to the pole is square to the way to the target.
+    ux, uy, uz = nodes[pole, 0] - rx, nodes[pole, 1] - ry, nodes[pole, 2] - rz
+    along = ux * dx + uy * dy + uz * dz
+    ux, uy, uz = ux - along * dx, uy - along * dy, uz - along * dz
+    length = math.sqrt(ux * ux + uy * uy + uz * uz)
+    if length < 1e-7 * (l1 + l2):
+        ux, uy, uz = qrot(qx, qy, qz, qw, par[n, 13], par[n, 14], par[n, 15])
+        along = ux * dx + uy * dy + uz * dz
+        ux, uy, uz = ux - along * dx, uy - along * dy, uz - along * dz
+        length = math.sqrt(ux * ux + uy * uy + uz * uz)
+        if length < 1e-7:  # the fallback lies on the line as well: any square direction will do
+            if abs(dx) < 0.9:
+                ux, uy, uz = 1.0 - dx * dx, -dx * dy, -dx * dz
+            else:
+                ux, uy, uz = -dy * dx, 1.0 - dy * dy, -dy * dz
+            length = math.sqrt(ux * ux + uy * uy + uz * uz)
+    ux, uy, uz = ux / length, uy / length, uz / length
+    reach = min(max(distance, abs(l1 - l2)), l1 + l2)
+    if reach > 1e-12:
+        cosine = (l1 * l1 + reach * reach - l2 * l2) / (2.0 * l1 * reach)
+        heron = (l1 + l2 + reach) * (l1 + l2 - reach) * (reach - l1 + l2) * (reach + l1 - l2)
+        sine = math.sqrt(max(heron, 0.0)) / (2.0 * l1 * reach)
+    else:
+        cosine, sine = 0.0, 1.0
+    # First bone's direction, and from its end the second's.
+    bx, by, bz = cosine * dx + sine * ux, cosine * dy + sine * uy, cosine * dz + sine * uz
+    ex, ey, ez = reach * dx - l1 * bx, reach * dy - l1 * by, reach * dz - l1 * bz
+    length = math.sqrt(ex * ex + ey * ey + ez * ez)
+    ex, ey, ez = ex / length, ey / length, ez / length
+    # The hinge is square to the plane of the bend; bending about it folds the limb.
+    hx, hy, hz = uy * dz - uz * dy, uz * dx - ux * dz, ux * dy - uy * dx
+    _bone(nodes, out, rx, ry, rz, hx, hy, hz, side * bx, side * by, side * bz, scale)
+    _bone(nodes, out + 1, rx + l1 * bx, ry + l1 * by, rz + l1 * bz, hx, hy, hz, side * ex, side * ey, side * ez, scale)
+
+
+@njit(cache=True)
+def _bone(nodes, out, x, y, z, hx, hy, hz, yx, yy, yz, scale):  # type: ignore[no-untyped-def]
+    """A bone's frame at (x, y, z): the hinge h as its x axis, the bone along y."""
+    zx, zy, zz = hy * yz - hz * yy, hz * yx - hx * yz, hx * yy - hy * yx
+    qx, qy, qz, qw = basis_to_quat(hx, hy, hz, yx, yy, yz, zx, zy, zz)
+    nodes[out, 0], nodes[out, 1], nodes[out, 2] = x, y, z
+    nodes[out, 3], nodes[out, 4], nodes[out, 5], nodes[out, 6] = qx, qy, qz, qw
+    nodes[out, 7] = scale
+
+
+@njit(cache=True)
+def _mix(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
+    out, a, b, c = ops[n, 1], ops[n, 2], ops[n, 3], ops[n, 4]
+    t = v[ops[n, 5]]
+    qx, qy, qz, qw = slerp4(
+        nodes[a, 3], nodes[a, 4], nodes[a, 5], nodes[a, 6], nodes[b, 3], nodes[b, 4], nodes[b, 5], nodes[b, 6], t
+    )
+    _offset(nodes, out, c, par, n)
+    nodes[out, 3], nodes[out, 4], nodes[out, 5], nodes[out, 6] = qx, qy, qz, qw
+
+
+@njit(cache=True)
+def _foot_roll(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
+    """Channel: roll; extra: break. p[0:3] ball, p[7:10] heel, p[10:13] toe tip, all from the foot's control.
+
+    Below zero the foot rolls back on its heel. Above zero the heel rises over
+    the ball until the break, then the weight goes on to the tip of the toe
+    and the ball straightens again; ball and tip together always make the
+    angle of the roll.
+    """
+    foot, out = ops[n, 2], ops[n, 1]
+    roll, limit = v[ops[n, 5]], v[ops[n, 6]]
+    back = min(roll, 0.0)
+    over_tip = min(max(2.0 * (roll - limit), 0.0), max(roll, 0.0))
+    over_ball = max(roll, 0.0) - over_tip
+    # Turned about the heel, then about the tip, both seen from the control.
+    hx, hy, hz = par[n, 7], par[n, 8], par[n, 9]
+    x1, y1, z1 = _about(back, par[n, 10], par[n, 11], par[n, 12], hx, hy, hz)
+    x2, y2, z2 = _about(back, par[n, 0], par[n, 1], par[n, 2], hx, hy, hz)
+    x2, y2, z2 = _about(over_tip, x2, y2, z2, x1, y1, z1)
+    turned = back + over_tip
+    _place(nodes, out, foot, x2, y2, z2, math.sin(0.5 * turned), 0.0, 0.0, math.cos(0.5 * turned), 1.0)
+    # The ankle, carried by the ball.
+    all_turned = turned + over_ball
+    s, c = math.sin(all_turned), math.cos(all_turned)
+    ay, az = -par[n, 1], -par[n, 2]
+    _place(
+        nodes, out + 1, foot, x2 - par[n, 0], y2 + c * ay - s * az, z2 + s * ay + c * az,
+        math.sin(0.5 * all_turned), 0.0, 0.0, math.cos(0.5 * all_turned), 1.0,
+    )  # fmt: skip
+
+
+@njit(cache=True)
+def _about(angle, x, y, z, px, py, pz):  # type: ignore[no-untyped-def]
+    """The point (x, y, z) turned by ``angle`` about an x axis through (px, py, pz)."""
+    s, c = math.sin(angle), math.cos(angle)
+    return x, py + c * (y - py) - s * (z - pz), pz + s * (y - py) + c * (z - pz)
+
+
+@njit(cache=True)
+def _bend(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
+    """p[7], p[8]: how much of the two channels bends this joint."""
+    angle = par[n, 7] * v[ops[n, 5]]
+    if ops[n, 6] >= 0:
+        angle += par[n, 8] * v[ops[n, 6]]
+    s, c = math.sin(0.5 * angle), math.cos(0.5 * angle)
+    qx, qy, qz, qw = qmul(par[n, 3], par[n, 4], par[n, 5], par[n, 6], s, 0.0, 0.0, c)
+    _place(nodes, ops[n, 1], ops[n, 2], par[n, 0], par[n, 1], par[n, 2], qx, qy, qz, qw, 1.0)
+
+
+@njit(cache=True)
+def _twist(nodes, ops, par, n):  # type: ignore[no-untyped-def]
+    """p[7]: share; p[8:12]: the turn of b in a's frame at rest."""
+    a, b = ops[n, 2], ops[n, 3]
+    rx, ry, rz, rw = qmul(
+        -nodes[a, 3], -nodes[a, 4], -nodes[a, 5], nodes[a, 6], nodes[b, 3], nodes[b, 4], nodes[b, 5], nodes[b, 6]
+    )
+    rx, ry, rz, rw = qmul(rx, ry, rz, rw, -par[n, 8], -par[n, 9], -par[n, 10], par[n, 11])
+    angle = 2.0 * math.atan2(ry, rw)
+    if angle > math.pi:
+        angle -= 2.0 * math.pi
+    elif angle < -math.pi:
+        angle += 2.0 * math.pi
+    angle *= par[n, 7]
+    s, c = math.sin(0.5 * angle), math.cos(0.5 * angle)
+    qx, qy, qz, qw = qmul(par[n, 3], par[n, 4], par[n, 5], par[n, 6], 0.0, s, 0.0, c)
+    _place(nodes, ops[n, 1], ops[n, 2], par[n, 0], par[n, 1], par[n, 2], qx, qy, qz, qw, 1.0)

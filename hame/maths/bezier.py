@@ -1,0 +1,44 @@
+"""Cubic Bezier segments read as functions of time.
+
+A segment between two keys has the control points (0, 0), out, in, (gap, rise)
+in (frames, value). Its time coordinate never runs backwards, since both
+handles are kept inside the gap, so a value belongs to every time.
+"""
+
+from __future__ import annotations
+
+from numba import njit
+
+
+@njit(cache=True)
+def bezier_value(gap, v0, v1, out_t, out_v, in_t, in_v, t):  # type: ignore[no-untyped-def]
+    """The value at time ``t`` of a cubic Bezier from (0, v0) to (gap, v1).
+
+    ``out_t, out_v`` is the first handle relative to the first key and
+    ``in_t, in_v`` (``in_t`` <= 0) the second relative to the second key, as
+    in css-easing-1's ``cubic-bezier``. Newton's method inside a bracket that
+    bisection keeps, so that flat stretches of time cannot lead it astray.
+    """
+    x1, x2 = out_t, gap + in_t
+    low, high = 0.0, 1.0
+    u = t / gap
+    for _ in range(60):
+        w = 1.0 - u
+        x = 3.0 * w * w * u * x1 + 3.0 * w * u * u * x2 + u * u * u * gap
+        error = x - t
+        if abs(error) < 1e-13 * gap:
+            break
+        if error > 0.0:
+            high = u
+        else:
+            low = u
+        slope = 3.0 * w * w * x1 + 6.0 * w * u * (x2 - x1) + 3.0 * u * u * (gap - x2)
+        following = u - error / slope if slope > 1e-12 * gap else -1.0
+        if not (low < following < high):
+            following = 0.5 * (low + high)
+        if following == u:
+            break
+        u = following
+    w = 1.0 - u
+    y1, y2 = v0 + out_v, v1 + in_v
+    return w * w * w * v0 + 3.0 * w * w * u * y1 + 3.0 * w * u * u * y2 + u * u * u * v1

@@ -1,0 +1,97 @@
+"""Small compiled functions on single rotations and transforms.
+
+Quaternions are ``(x, y, z, w)`` as in glTF 2.0. Everything here takes and
+returns plain floats and tuples, so that the evaluation kernel can inline it
+without allocating. Vectorised, documented versions for everyday use are in
+:mod:`hame.maths.rotations`.
+"""
+
+from __future__ import annotations
+
+import math
+
+from numba import njit
+
+
+@njit(cache=True, inline="always")
+def qmul(ax, ay, az, aw, bx, by, bz, bw):  # type: ignore[no-untyped-def]
+    """Hamilton product: the rotation b followed by a."""
+    return (
+        aw * bx + ax * bw + ay * bz - az * by,
+        aw * by - ax * bz + ay * bw + az * bx,
+        aw * bz + ax * by - ay * bx + az * bw,
+        aw * bw - ax * bx - ay * by - az * bz,
+    )
+
+
+@njit(cache=True, inline="always")
+def qrot(qx, qy, qz, qw, vx, vy, vz):  # type: ignore[no-untyped-def]
+    """The vector v turned by q."""
+    tx = 2.0 * (qy * vz - qz * vy)
+    ty = 2.0 * (qz * vx - qx * vz)
+    tz = 2.0 * (qx * vy - qy * vx)
+    return (
+        vx + qw * tx + qy * tz - qz * ty,
+        vy + qw * ty + qz * tx - qx * tz,
+        vz + qw * tz + qx * ty - qy * tx,
+    )
+
+
+@njit(cache=True)
+def axis_turn(axis, angle):  # type: ignore[no-untyped-def]
+    """The quaternion of a turn by ``angle`` radians about coordinate axis 0, 1 or 2."""
+    s = math.sin(0.5 * angle)
+    c = math.cos(0.5 * angle)
+    if axis == 0:
+        return s, 0.0, 0.0, c
+    if axis == 1:
+        return 0.0, s, 0.0, c
+    return 0.0, 0.0, s, c
+
+
+@njit(cache=True)
+def euler_to_quat(i, j, k, a, b, c):  # type: ignore[no-untyped-def]
+    """Turn a about axis i, then b about the new axis j, then c about the new axis k."""
+    px, py, pz, pw = axis_turn(i, a)
+    qx, qy, qz, qw = axis_turn(j, b)
+    px, py, pz, pw = qmul(px, py, pz, pw, qx, qy, qz, qw)
+    qx, qy, qz, qw = axis_turn(k, c)
+    return qmul(px, py, pz, pw, qx, qy, qz, qw)
+
+
+@njit(cache=True)
+def basis_to_quat(xx, xy, xz, yx, yy, yz, zx, zy, zz):  # type: ignore[no-untyped-def]
+    """The rotation whose matrix has the orthonormal columns x, y and z.
+
+    Shepperd's method: the largest of the four components is computed first,
+    so that no division by a small number happens.
+    """
+    trace = xx + yy + zz
+    if trace > 0.0:
+        s = 2.0 * math.sqrt(trace + 1.0)
+        return (yz - zy) / s, (zx - xz) / s, (xy - yx) / s, 0.25 * s
+    if xx > yy and xx > zz:
+        s = 2.0 * math.sqrt(1.0 + xx - yy - zz)
+        return 0.25 * s, (xy + yx) / s, (zx + xz) / s, (yz - zy) / s
+    if yy > zz:
+        s = 2.0 * math.sqrt(1.0 + yy - xx - zz)
+        return (xy + yx) / s, 0.25 * s, (yz + zy) / s, (zx - xz) / s
+    s = 2.0 * math.sqrt(1.0 + zz - xx - yy)
+    return (zx + xz) / s, (yz + zy) / s, 0.25 * s, (xy - yx) / s
+
+
+@njit(cache=True)
+def slerp4(ax, ay, az, aw, bx, by, bz, bw, t):  # type: ignore[no-untyped-def]
+    """Spherical interpolation on the shorter arc from a (t = 0) to b (t = 1)."""
+    dot = ax * bx + ay * by + az * bz + aw * bw
+    if dot < 0.0:
+        bx, by, bz, bw, dot = -bx, -by, -bz, -bw, -dot
+    if dot > 0.9999999:
+        u, v = 1.0 - t, t
+    else:
+        angle = math.acos(dot)
+        sine = math.sin(angle)
+        u, v = math.sin((1.0 - t) * angle) / sine, math.sin(t * angle) / sine
+    x, y, z, w = u * ax + v * bx, u * ay + v * by, u * az + v * bz, u * aw + v * bw
+    n = math.sqrt(x * x + y * y + z * z + w * w)
+    return x / n, y / n, z / n, w / n

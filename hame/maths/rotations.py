@@ -1,0 +1,174 @@
+"""Rotations on arrays: products, Euler angles of every order, matrices, interpolation.
+
+Quaternions are ``(..., 4)`` arrays in the order ``(x, y, z, w)`` of glTF 2.0,
+of unit length. Angles are radians. An Euler order is a string of three axis
+letters, read as turns about the axes that move along with the body
+(intrinsic): ``"YXZ"`` turns about y, then about the new x, then about the
+new z; it is what SciPy writes with capital letters.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import numpy.typing as npt
+
+Array = npt.NDArray[np.float64]
+
+EULER_ORDERS = ("XYZ", "XZY", "YXZ", "YZX", "ZXY", "ZYX", "XYX", "XZX", "YXY", "YZY", "ZXZ", "ZYZ")
+IDENTITY: Array = np.array([0.0, 0.0, 0.0, 1.0])
+
+
+def axes_of(order: str) -> tuple[int, int, int]:
+    """The axis numbers (0, 1, 2) of an Euler order.
+
+    Raises
+    ------
+    ValueError
+        If ``order`` is not one of :data:`EULER_ORDERS`.
+    """
+    if order not in EULER_ORDERS:
+        raise ValueError(f"{order!r} is not an Euler order; the orders are {', '.join(EULER_ORDERS)}")
+    i, j, k = ("XYZ".index(letter) for letter in order)
+    return i, j, k
+
+
+def multiply(a: Array, b: Array) -> Array:
+    """The rotation ``b`` followed by ``a``: quaternions ``(..., 4)``, broadcast together."""
+    ax, ay, az, aw = np.moveaxis(np.asarray(a), -1, 0)
+    bx, by, bz, bw = np.moveaxis(np.asarray(b), -1, 0)
+    return np.stack(
+        [
+            aw * bx + ax * bw + ay * bz - az * by,
+            aw * by - ax * bz + ay * bw + az * bx,
+            aw * bz + ax * by - ay * bx + az * bw,
+            aw * bw - ax * bx - ay * by - az * bz,
+        ],
+        axis=-1,
+    )
+
+
+def inverse(q: Array) -> Array:
+    """The opposite rotation of unit quaternions ``(..., 4)``."""
+    return np.asarray(q) * np.array([-1.0, -1.0, -1.0, 1.0])
+
+
+def rotate(q: Array, v: Array) -> Array:
+    """Vectors ``v (..., 3)`` turned by ``q (..., 4)``."""
+    q, v = np.asarray(q, float), np.asarray(v, float)
+    u = q[..., :3]
+    t = 2.0 * np.cross(u, v)
+    return np.asarray(v + q[..., 3:] * t + np.cross(u, t))
+
+
+def from_axis_angle(axis: Array, angle: float) -> Array:
+    """The turn by ``angle`` radians about ``axis (3,)``, which need not be of unit length.
+
+    Raises
+    ------
+    ValueError
+        If the axis has no length.
+    """
+    axis = np.asarray(axis, float)
+    length = float(np.linalg.norm(axis))
+    if length < 1e-12:
+        raise ValueError("a turn needs an axis with a length")
+    return np.append(axis / length * math.sin(angle / 2), math.cos(angle / 2))
+
+
+def from_euler(angles: Array, order: str) -> Array:
+    """Quaternions ``(..., 4)`` of Euler ``angles (..., 3)`` in radians, given in the order's sequence."""
+    angles = np.asarray(angles, float)
+    result = np.broadcast_to(IDENTITY, (*angles.shape[:-1], 4))
+    for number, axis in enumerate(axes_of(order)):
+        turn = np.zeros((*angles.shape[:-1], 4))
+        turn[..., axis] = np.sin(angles[..., number] / 2)
+        turn[..., 3] = np.cos(angles[..., number] / 2)
+        result = multiply(result, turn)
+    return result
+
+
+def to_euler(q: Array, order: str) -> Array:
+    """Euler angles ``(3,)`` in radians of one quaternion ``(4,)``, in the order's sequence.
+
+    The middle angle lies in [-pi/2, pi/2] for orders of three different axes
+    and in [0, pi] for the others. At the poles of an order, where only a sum
+    or difference of two angles is defined, the last angle is zero.
+
+    References
+    ----------
+    Bernardes and Viollet, "Quaternion to Euler angles conversion: A direct,
+    general and computationally efficient method", PLoS ONE 17(11), 2022.
+    """
+    first, j, last = axes_of(order)
+    i, k = last, first  # the paper's formula is for fixed axes: the sequence read backwards
+    proper = i == k
+    if proper:
+        k = 3 - i - j
+    sign = (i - j) * (j - k) * (k - i) // 2
+    x = [float(component) for component in q]
+    if proper:
+        a, b, c, d = x[3], x[i], x[j], x[k] * sign
+    else:
+        a, b, c, d = x[3] - x[j], x[i] + x[k] * sign, x[j] + x[3], x[k] * sign - x[i]
+    middle = 2.0 * math.atan2(math.hypot(c, d), math.hypot(a, b))
+    half_sum, half_difference = math.atan2(b, a), math.atan2(d, c)
+    if abs(middle) < 1e-7:
+        outer, inner = 0.0, 2.0 * half_sum
+    elif abs(middle - math.pi) < 1e-7:
+        outer, inner = 0.0, 2.0 * half_difference
+    else:
+        outer, inner = half_sum - half_difference, half_sum + half_difference
+    if not proper:
+        inner *= sign
+        middle -= math.pi / 2
+    return np.array([_wrap(inner), middle, _wrap(outer)])
+
+
+def to_euler_near(q: Array, order: str, near: Array) -> Array:
+    """Euler angles of ``q`` that are closest to the angles ``near (3,)``.
+
+    Of the two families of angles that give the same rotation, each with any
+    number of whole turns added, the one is chosen whose largest change from
+    ``near`` is smallest, so that a control that is turned on and on does not
+    jump at half a turn.
+    """
+    near = np.asarray(near, float)
+    angles = to_euler(q, order)
+    i, _, k = axes_of(order)
+    other = angles + np.pi
+    other[1] = -angles[1] if i == k else np.pi - angles[1]
+    turn = 2 * np.pi
+    choices = [a + turn * np.round((near - a) / turn) for a in (angles, other)]
+    return min(choices, key=lambda a: float(np.abs(a - near).max()))
+
+
+def to_matrix(q: Array) -> Array:
+    """Rotation matrices ``(..., 3, 3)`` of quaternions ``(..., 4)``; columns are the turned axes."""
+    x, y, z, w = np.moveaxis(np.asarray(q, float), -1, 0)
+    rows = [
+        [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
+        [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
+        [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
+    ]
+    return np.stack([np.stack(row, axis=-1) for row in rows], axis=-2)
+
+
+def from_matrix(matrix: Array) -> Array:
+    """The quaternion ``(4,)`` of a rotation matrix ``(3, 3)``."""
+    from hame.maths.kernels import basis_to_quat
+
+    m = np.asarray(matrix, float)
+    return np.array(basis_to_quat(*m[:, 0], *m[:, 1], *m[:, 2]))
+
+
+def slerp(a: Array, b: Array, t: float) -> Array:
+    """Spherical interpolation from ``a (4,)`` at t = 0 to ``b (4,)`` at t = 1, the shorter way."""
+    from hame.maths.kernels import slerp4
+
+    return np.array(slerp4(*map(float, a), *map(float, b), float(t)))
+
+
+def _wrap(angle: float) -> float:
+    return (angle + math.pi) % (2 * math.pi) - math.pi
