@@ -175,4 +175,13 @@ def measure_soles(plan: BodyPlan, skeleton: Skeleton, skin: Skin) -> dict[str, d
             "heel": (float(for_heel[0]), floor, float(for_heel[2])),
             "tip": (float(for_tip[0]), floor, float(for_tip[2])),
         }
+    for left in [limb for limb in soles if limb.endswith(".L")]:
+        right = left[:-1] + "R"
+        if right not in soles:
+            continue
+        a, b = (skeleton.places[skeleton.index(plan.roles[f"{limb}.foot"])] for limb in (left, right))
+        if np.abs(a * [-1, 1, 1] - b).max() < 1e-3 * skeleton.height:
+            for end in ("heel", "tip"):  # feet alike get soles alike, or a mirrored step would not be one
+                x, y, z = (np.array(soles[left][end]) + np.array(soles[right][end]) * [-1, 1, 1]) / 2
+                soles[left][end], soles[right][end] = (float(x), float(y), float(z)), (float(-x), float(y), float(z))
     return soles

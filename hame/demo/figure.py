@@ -84,16 +84,19 @@ def _soft_min(a: Array, b: Array, k: float) -> Array:
 def _field(parts: Sequence[Part], p: Array) -> tuple[Array, Array]:
     """Distances (N,) to the whole figure, and to each material (M, N)."""
     groups: dict[str, Array] = {}
-    by_material = np.full((max(part.material for part in parts) + 1, len(p)), 10.0)
+    coloured: dict[tuple[str, int], Array] = {}
     for part in parts:
         distance = part.distance(p)
-        before = groups.get(part.group)
-        if part.cut:
-            if before is not None:
-                groups[part.group] = -_soft_min(-before, distance, part.blend)
-            continue
-        groups[part.group] = distance if before is None else _soft_min(before, distance, part.blend)
-        by_material[part.material] = np.minimum(by_material[part.material], distance)
+        for known, key in ((groups, part.group), (coloured, (part.group, part.material))):
+            before = known.get(key)  # type: ignore[attr-defined]
+            if part.cut:
+                if before is not None:
+                    known[key] = -_soft_min(-before, distance, part.blend)  # type: ignore[index]
+            else:
+                known[key] = distance if before is None else _soft_min(before, distance, part.blend)  # type: ignore[index]
+    by_material = np.full((max(part.material for part in parts) + 1, len(p)), 10.0)
+    for (_, material), distance in coloured.items():
+        by_material[material] = np.minimum(by_material[material], distance)
     whole = np.full(len(p), 10.0)
     for distance in groups.values():
         whole = _soft_min(whole, distance, 0.004)
@@ -119,7 +122,17 @@ def sculpt(
         x = low[0] + step * i
         slab = np.stack(np.meshgrid([x], y, z, indexing="ij"), -1).reshape(-1, 3)
         near = [part for part in parts if part.bounds()[0][0] - 0.06 < x < part.bounds()[1][0] + 0.06]
-        volume[i] = _field(near, slab)[0].reshape(shape[1], shape[2]) if near else 1.0
+        if not near:
+            volume[i] = 1.0
+            continue
+        # Only the box that the parts of this slab can touch is worth a distance.
+        solid = [part for part in near if not part.cut]
+        box_low = np.min([part.bounds()[0] for part in solid], axis=0) - 0.02
+        box_high = np.max([part.bounds()[1] for part in solid], axis=0) + 0.02
+        inside = ((slab > box_low) & (slab < box_high))[:, 1:].all(axis=1)
+        values = np.ones(len(slab))
+        values[inside] = _field(near, slab[inside])[0]
+        volume[i] = values.reshape(shape[1], shape[2])
     points, faces, _, _ = marching_cubes(volume, 0.0, spacing=(step,) * 3)
     points, faces = points.astype(float) + low, faces.astype(np.int64)
     weights = _weights(parts, skeleton, points, faces)

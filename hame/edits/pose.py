@@ -1,0 +1,143 @@
+"""Posing and keying: values set at a frame, keyed at once or kept as a pending pose."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Iterable, Mapping
+from typing import Literal
+
+import numpy as np
+
+from hame.character.rig import EXTRA, PLACE, TURN, Channel, Rig
+from hame.clip.clip import Clip
+from hame.clip.curve import BEZIER, whole_frame, with_keys
+from hame.edits.outcome import Outcome
+from hame.errors import BadEdit
+from hame.evaluate.evaluate import pose_values
+
+Keying = Literal["off", "changed", "control", "whole"]
+DEFAULT_KINDS = (PLACE, TURN, EXTRA)  # scale is keyed only when it is asked for or changed
+
+_LIMIT_SLACK = 1e-6
+
+
+def check_values(rig: Rig, values: Mapping[str, float]) -> dict[str, float]:
+    """The values, if all may be set.
+
+    Raises
+    ------
+    BadEdit
+        For a channel the rig lacks, a number that is not finite, a locked
+        channel that is not at rest, or a value past its limits.
+    """
+    checked: dict[str, float] = {}
+    for address, value in values.items():
+        channel = rig.channels[rig.number(address)]
+        if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+            raise BadEdit(f"{address}: {value!r} is not a number")
+        if channel.locked and abs(value - channel.rest) > _LIMIT_SLACK:
+            raise BadEdit(f"{address} is locked: {channel.locked}")
+        if not channel.low - _LIMIT_SLACK <= value <= channel.high + _LIMIT_SLACK:
+            raise BadEdit(f"{address}: {shown(channel, value)} is past its limit; {limits_of(channel)}")
+        checked[address] = min(max(float(value), channel.low), channel.high)
+    return checked
+
+
+def shown(channel: Channel, value: float) -> str:
+    """A value as a person reads it: degrees for angles."""
+    if channel.unit == "rad":
+        return f"{math.degrees(value):.4g} degrees"
+    return f"{value:.4g} {channel.unit}".strip()
+
+
+def limits_of(channel: Channel) -> str:
+    """The limits of a channel in words; an empty string when it has none."""
+    if math.isfinite(channel.low) and math.isfinite(channel.high):
+        return f"it goes from {shown(channel, channel.low)} to {shown(channel, channel.high)}"
+    if math.isfinite(channel.low):
+        return f"it is at least {shown(channel, channel.low)}"
+    return f"it is at most {shown(channel, channel.high)}" if math.isfinite(channel.high) else ""
+
+
+def set_pose(
+    clip: Clip, rig: Rig, frame: int, values: Mapping[str, float], keying: Keying, kinds: Collection[str] = DEFAULT_KINDS
+) -> Outcome:
+    """Sets channel values at a frame.
+
+    With keying ``off`` they wait there as a pending pose, laid over the
+    motion on that frame only. With ``changed`` the given channels are keyed,
+    with ``control`` all channels of their controls, with ``whole`` all of the
+    rig: those of ``kinds``, at the values seen at that frame.
+    """
+    frame = whole_frame(frame)
+    checked = check_values(rig, values)
+    if not checked:
+        return Outcome(clip)
+    waiting = {**clip.pending.get(frame, {}), **checked}
+    if keying == "off":
+        return Outcome(clip.with_pending(frame, waiting))
+    if keying == "changed":
+        return Outcome(_keyed(clip, rig, frame, checked, keep_pending=waiting.keys() - checked.keys()))
+    clip = clip.with_pending(frame, waiting)
+    touched = {rig.channels[rig.number(address)].control for address in checked}
+    return key_pose(clip, rig, frame, None if keying == "whole" else touched, kinds, also=checked.keys())
+
+
+def key_pose(
+    clip: Clip,
+    rig: Rig,
+    frame: int,
+    controls: Iterable[str] | None = None,
+    kinds: Collection[str] = DEFAULT_KINDS,
+    also: Collection[str] = (),
+) -> Outcome:
+    """Keys what is seen at a frame, pending pose included, for some ``controls`` or (None) the whole rig.
+
+    ``kinds`` are the kinds of channel to key and ``also`` single channels
+    besides; a pending value of a keyed control is always keyed with it. Locked
+    channels are left alone.
+    """
+    frame = whole_frame(frame)
+    names = [c.name for c in rig.controls] if controls is None else list(controls)
+    if not names:
+        raise BadEdit("nothing is selected to key; select controls, or key the whole character")
+    seen = pose_values(rig, clip, frame)
+    waiting = clip.pending.get(frame, {})
+    chosen: dict[str, float] = {}
+    for name in names:
+        for channel in rig.channels_of(name):
+            wanted = channel.kind in kinds or channel.address in also or channel.address in waiting
+            if wanted and not channel.locked:
+                chosen[channel.address] = float(seen[rig.number(channel.address)])
+    return Outcome(_keyed(clip, rig, frame, chosen, keep_pending=waiting.keys() - chosen.keys()))
+
+
+def drop_pending(clip: Clip, frame: int) -> Outcome:
+    """Lets the pending pose of a frame go; the undo step brings it back."""
+    if frame not in clip.pending:
+        raise BadEdit(f"there is no pending pose at frame {frame}")
+    return Outcome(clip.with_pending(frame, None))
+
+
+def rest_values(rig: Rig, controls: Iterable[str] | None, kinds: Collection[str]) -> dict[str, float]:
+    """The rest values of all unlocked channels of some kinds, of ``controls`` or (None) of the whole rig."""
+    names = [c.name for c in rig.controls] if controls is None else controls
+    return {
+        channel.address: channel.rest
+        for name in names
+        for channel in rig.channels_of(name)
+        if channel.kind in kinds and not channel.locked
+    }
+
+
+def _keyed(clip: Clip, rig: Rig, frame: int, values: Mapping[str, float], keep_pending: Collection[str]) -> Clip:
+    """Keys at a frame; of its pending pose only the named channels stay pending."""
+    waiting = clip.pending.get(frame, {})
+    curves = {a: with_keys(clip.curves.get(a), {frame: v}, BEZIER) for a, v in values.items()}
+    return clip.with_curves(curves).with_pending(frame, {a: waiting[a] for a in keep_pending})
+
+
+def changed_values(rig: Rig, before: np.ndarray, after: np.ndarray) -> dict[str, float]:
+    """The channels ``(C,)`` that differ, by address."""
+    differ = np.flatnonzero(np.abs(after - before) > 1e-12)
+    return {rig.addresses[c]: float(after[c]) for c in differ}

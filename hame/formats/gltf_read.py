@@ -1,0 +1,304 @@
+"""A skinned character out of a .glb file, made regular.
+
+Whatever the file does with scales and nested nodes, the result is a skeleton
+of rigid joints in metres and a skin bound to it. Joints that the file scales
+evenly are rescaled once and for all; the surface does not change by it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from hame.character import skeleton as skeletons
+from hame.character.skeleton import Skeleton
+from hame.character.skin import Material, Patch, Skin
+from hame.errors import BadFile
+from hame.formats.glb import AnyArray, Glb, finite, parse
+from hame.maths import rotations, transforms
+from hame.maths.rotations import Array
+
+MAX_JOINTS = 1000
+MAX_TRIANGLES = 400_000
+
+
+@dataclass(frozen=True, eq=False)
+class Character:
+    """What a file holds: skeleton, skin, and what was left out of it, in words."""
+
+    name: str
+    skeleton: Skeleton
+    skin: Skin
+    notes: tuple[str, ...]
+
+
+def read_character(data: bytes) -> Character:
+    """The skinned character of a .glb file.
+
+    Raises
+    ------
+    BadFile
+        With the reason, in words for the person who chose the file.
+    """
+    file = parse(data)
+    nodes, notes = file.listed("nodes"), []
+    if not file.listed("skins"):
+        raise BadFile("the file has no skin: a mesh that is bound to joints is needed")
+    parents = _parents(nodes)
+    if len(file.listed("skins")) > 1:
+        notes.append("the file has several skins; they were joined into one skeleton")
+    if file.listed("animations"):
+        notes.append("animations in the file were left out")
+    used = [n for n, node in enumerate(nodes) if "skin" in node and "mesh" in node]
+    if not used:
+        raise BadFile("no mesh in the file uses its skin")
+    joints = _joint_nodes(file, parents, {nodes[n]["skin"] for n in used})
+    matrices, scales = _world(nodes, parents)
+    skeleton, order = _skeleton(nodes, parents, joints, matrices, scales)
+    number = {node: j for j, node in enumerate(order)}
+    bind: dict[int, Array] = {}
+    patches: list[Patch] = []
+    total = 0
+    for n in used:
+        skin = file.entry("skins", nodes[n]["skin"])
+        listed = skin["joints"]
+        inverse = _inverse_bind(file, skin, listed, matrices)
+        for j, matrix in zip(listed, inverse, strict=True):
+            # Joints lose their scale, so the way into the joint's space takes it on.
+            scaled = np.diag([scales[j]] * 3 + [1.0]) @ matrix
+            if j in bind and not np.allclose(bind[j], scaled, atol=1e-4 * max(1.0, float(np.abs(scaled).max()))):
+                raise BadFile("two skins bind the same joint in different poses; join the meshes into one skin")
+            bind[j] = scaled
+        for primitive in file.entry("meshes", nodes[n]["mesh"]).get("primitives") or []:
+            patch = _patch(file, primitive, [number[j] for j in listed], notes)
+            total += len(patch.triangles)
+            if total > MAX_TRIANGLES:
+                raise BadFile(f"the mesh has more than {MAX_TRIANGLES:,} triangles; reduce it first")
+            patches.append(patch)
+    if not patches:
+        raise BadFile("the skinned mesh has no triangles")
+    inverse_bind = transforms.to_matrix(transforms.inverse(skeleton.world))
+    for node, matrix in bind.items():
+        inverse_bind[number[node]] = matrix
+    label = nodes[used[0]].get("name") or skeleton.names[0]
+    skin_of = Skin(tuple(patches), inverse_bind)
+    return Character(str(label)[:100], skeleton, skin_of, tuple(dict.fromkeys(notes)))
+
+
+def _parents(nodes: list[dict[str, Any]]) -> list[int]:
+    """The parent of every node; refuses nodes with two parents and circles."""
+    parents = [-1] * len(nodes)
+    for n, node in enumerate(nodes):
+        children = node.get("children", [])
+        if not isinstance(children, list):
+            raise BadFile(f"node {n} has a broken list of children")
+        for child in children:
+            if not isinstance(child, int) or isinstance(child, bool) or not 0 <= child < len(nodes):
+                raise BadFile(f"node {n} has a child that does not exist")
+            if parents[child] >= 0:
+                raise BadFile(f"node {child} hangs below two nodes")
+            parents[child] = n
+    for n in range(len(nodes)):
+        slow = fast = n
+        while fast >= 0 and parents[fast] >= 0:
+            slow, fast = parents[slow], parents[parents[fast]]
+            if slow == fast:
+                raise BadFile("the nodes of the file hang below one another in a circle")
+    return parents
+
+
+def _joint_nodes(file: Glb, parents: list[int], skins: set[Any]) -> list[int]:
+    """All nodes between the joints of the skins and their common top, parents first."""
+    found: set[int] = set()
+    for s in skins:
+        joints = file.entry("skins", s).get("joints")
+        if not isinstance(joints, list) or not joints:
+            raise BadFile("the skin names no joints")
+        for j in joints:
+            file.entry("nodes", j)
+            found.add(j)
+    if len(found) > MAX_JOINTS:
+        raise BadFile(f"the skeleton has {len(found):,} joints; at most {MAX_JOINTS:,} are read")
+
+    def line(n: int) -> list[int]:
+        up = [n]
+        while parents[up[-1]] >= 0:
+            up.append(parents[up[-1]])
+        return up[::-1]
+
+    lines = [line(j) for j in sorted(found)]
+    tops = {path[0] for path in lines}
+    if len(tops) > 1:
+        raise BadFile(f"the joints stand in {len(tops)} separate trees; a skeleton has one")
+    # The deepest node that is above (or is) every joint.
+    depth = 0
+    while all(len(path) > depth + 1 for path in lines) and len({path[depth + 1] for path in lines}) == 1:
+        depth += 1
+    kept = {n for path in lines for n in path[depth:]}
+    return sorted(kept, key=lambda n: (len(line(n)), n))
+
+
+def _world(nodes: list[dict[str, Any]], parents: list[int]) -> tuple[list[Array], list[float]]:
+    """World matrices (4, 4) of all nodes and the even scale inside each."""
+    matrices: list[Array | None] = [None] * len(nodes)
+
+    def local(n: int) -> Array:
+        node, what = nodes[n], f"node {nodes[n].get('name', n)}"
+        if "matrix" in node:
+            return np.array(finite(node["matrix"], 16, what)).reshape(4, 4).T
+        place = np.array(finite(node.get("translation", [0, 0, 0]), 3, what))
+        turn = np.array(finite(node.get("rotation", [0, 0, 0, 1]), 4, what))
+        scale = np.array(finite(node.get("scale", [1, 1, 1]), 3, what))
+        if np.linalg.norm(turn) < 1e-6:
+            raise BadFile(f"{what}: its rotation is no rotation")
+        m = np.eye(4)
+        m[:3, :3] = rotations.to_matrix(turn / np.linalg.norm(turn)) * scale
+        m[:3, 3] = place
+        return m
+
+    for start in range(len(nodes)):
+        path = [start]
+        while path[-1] >= 0 and matrices[path[-1]] is None:
+            path.append(parents[path[-1]])
+        for n in reversed(path[:-1]):
+            above = matrices[parents[n]] if parents[n] >= 0 else None
+            matrices[n] = local(n) if above is None else above @ local(n)
+    done = [m for m in matrices if m is not None]
+    scales = [float(np.cbrt(abs(np.linalg.det(m[:3, :3])))) for m in done]
+    return done, scales
+
+
+def _skeleton(
+    nodes: list[dict[str, Any]], parents: list[int], joints: list[int], matrices: list[Array], scales: list[float]
+) -> tuple[Skeleton, list[int]]:
+    names: list[str] = []
+    world = np.empty((len(joints), 8))
+    for j, n in enumerate(joints):
+        name = str(nodes[n].get("name") or f"joint {j}")[:80]
+        while name in names:
+            name += "'"
+        names.append(name)
+        m, scale = matrices[n], scales[n]
+        if scale < 1e-9:
+            raise BadFile(f"joint {name} has the scale zero; give it a scale before saving")
+        turn = m[:3, :3] / scale
+        if np.linalg.det(turn) < 0:
+            raise BadFile(f"joint {name} is turned inside out (a negative scale)")
+        if not np.allclose(turn @ turn.T, np.eye(3), atol=2e-3):
+            raise BadFile(f"joint {name} is scaled unevenly or sheared; apply its scale before saving")
+        u, _, vt = np.linalg.svd(turn)
+        world[j] = transforms.transform(m[:3, 3], rotations.from_matrix(u @ vt))
+    up = [joints.index(parents[n]) if parents[n] in joints else -1 for n in joints]
+    rest = np.array([w if p < 0 else transforms.relative(world[p], w) for w, p in zip(world, up, strict=True)])
+    skeleton = skeletons.build(names, up, rest)
+    if skeleton.height < 1e-4:
+        raise BadFile("all joints lie in one place or on one level; the character has no height")
+    return skeleton, joints
+
+
+def _inverse_bind(file: Glb, skin: dict[str, Any], joints: list[int], matrices: list[Array]) -> Array:
+    if "inverseBindMatrices" not in skin:
+        return np.array([np.eye(4)] * len(joints))  # the specification's default
+    rows = file.accessor(skin["inverseBindMatrices"], "inverse bind matrices", ("MAT4",))
+    if len(rows) < len(joints):
+        raise BadFile("the skin has fewer inverse bind matrices than joints")
+    found = rows[: len(joints)].astype(float).reshape(-1, 4, 4).transpose(0, 2, 1)
+    if (np.abs(np.linalg.det(found[:, :3, :3])) < 1e-12).any():
+        raise BadFile("the skin binds a joint with the scale zero")
+    return np.asarray(found)
+
+
+def _patch(file: Glb, primitive: Any, joints: list[int], notes: list[str]) -> Patch:
+    if not isinstance(primitive, dict) or not isinstance(primitive.get("attributes"), dict):
+        raise BadFile("a part of the mesh is broken")
+    if primitive.get("mode", 4) != 4:
+        raise BadFile("a part of the mesh is not made of triangles")
+    given = primitive["attributes"]
+    for needed in ("POSITION", "JOINTS_0", "WEIGHTS_0"):
+        if needed not in given:
+            raise BadFile(f"a part of the mesh lacks {needed}: every part must be bound to joints")
+    points = file.accessor(given["POSITION"], "points", ("VEC3",)).astype(np.float32)
+    count = len(points)
+    if "indices" in primitive:
+        index = file.accessor(primitive["indices"], "triangles", ("SCALAR",)).ravel().astype(np.uint32)
+    else:
+        index = np.arange(count, dtype=np.uint32)
+    if len(index) % 3 or (len(index) and index.max() >= count):
+        raise BadFile("the triangles of the mesh refer to points that do not exist")
+    slots = file.accessor(given["JOINTS_0"], "joints of the skin", ("VEC4",)).astype(np.int64)
+    weights = file.accessor(given["WEIGHTS_0"], "weights of the skin", ("VEC4",)).astype(np.float32)
+    if not (len(slots) == len(weights) == count):
+        raise BadFile("points, joints and weights of the mesh differ in number")
+    weights = np.maximum(weights, 0)
+    if ((slots >= len(joints)) & (weights > 0)).any():
+        raise BadFile("the mesh is bound to joints that the skin does not have")
+    slots = np.where(slots < len(joints), slots, 0)
+    total = weights.sum(axis=1, keepdims=True)
+    if (total <= 1e-6).any():
+        notes.append("points without weights were bound to the first joint")
+        weights = np.where(total > 1e-6, weights, np.array([[1, 0, 0, 0]], np.float32))
+        slots = np.where(total > 1e-6, slots, 0)
+    if "JOINTS_1" in given:
+        notes.append("more than four weights a point: the first four were kept")
+    if primitive.get("targets"):
+        notes.append("morph targets were left out")
+    triangles = index.reshape(-1, 3)
+    normals = (
+        file.accessor(given["NORMAL"], "normals", ("VEC3",)).astype(np.float32)
+        if "NORMAL" in given
+        else _normals(points, triangles)
+    )
+    if len(normals) != count:
+        raise BadFile("points and normals of the mesh differ in number")
+    lengths = np.linalg.norm(normals, axis=1, keepdims=True)
+    normals = np.where(lengths > 1e-6, normals / np.maximum(lengths, 1e-6), np.array([[0, 1, 0]])).astype(np.float32)
+    uvs = None
+    if "TEXCOORD_0" in given:
+        uvs = file.accessor(given["TEXCOORD_0"], "texture places", ("VEC2",)).astype(np.float32)
+        uvs = uvs if len(uvs) == count else None
+    return Patch(
+        points, normals, triangles, np.array(joints)[slots].astype(np.uint16),
+        (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32), _material(file, primitive, notes), uvs,
+    )  # fmt: skip
+
+
+def _normals(points: AnyArray, triangles: AnyArray) -> AnyArray:
+    a, b, c = (points[triangles[:, k]] for k in range(3))
+    flat = np.cross(b - a, c - a)
+    out = np.zeros_like(points)
+    for k in range(3):
+        np.add.at(out, triangles[:, k], flat)
+    return out
+
+
+def _material(file: Glb, primitive: dict[str, Any], notes: list[str]) -> Material:
+    if "material" not in primitive:
+        return Material("plain")
+    source = file.entry("materials", primitive["material"])
+    surface = source.get("pbrMetallicRoughness", {})
+    if not isinstance(surface, dict):
+        raise BadFile("a material of the file is broken")
+    colour = [min(max(c, 0.0), 1.0) for c in finite(surface.get("baseColorFactor", [1, 1, 1, 1]), 4, "material colour")]
+    image, image_type = None, "image/png"
+    texture = surface.get("baseColorTexture")
+    if isinstance(texture, dict):
+        picture = file.entry("images", file.entry("textures", texture.get("index")).get("source"))
+        if picture.get("mimeType") in ("image/png", "image/jpeg") and "bufferView" in picture:
+            image, image_type = file.view(picture["bufferView"]), picture["mimeType"]
+        else:
+            notes.append("a texture that is not a PNG or JPEG inside the file was left out")
+    if any(key in source for key in ("normalTexture", "occlusionTexture", "emissiveTexture")):
+        notes.append("of the textures, only the base colour was kept")
+    alpha = source.get("alphaMode", "OPAQUE")
+
+    def share(key: str, usual: float) -> float:
+        value = surface.get(key, usual)
+        return float(value) if isinstance(value, int | float) and 0 <= value <= 1 else usual
+
+    return Material(
+        str(source.get("name", "material"))[:80], (colour[0], colour[1], colour[2], colour[3]),
+        share("roughnessFactor", 1.0), share("metallicFactor", 1.0), bool(source.get("doubleSided", False)),
+        alpha if alpha in ("OPAQUE", "MASK", "BLEND") else "OPAQUE", image, image_type,
+    )  # fmt: skip

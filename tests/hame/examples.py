@@ -1,0 +1,56 @@
+"""Characters that several tests use, made once."""
+
+from __future__ import annotations
+
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+
+import hame.demo
+from hame.character import skeleton as skeletons
+from hame.character.bodyplan import BodyPlan, measure_soles
+from hame.character.build import build_rig
+from hame.character.propose import propose
+from hame.character.rig import Rig
+from hame.character.skeleton import Skeleton
+from hame.formats.gltf_read import Character, read_character
+from hame.maths import transforms
+
+BRANNOC = Path(hame.demo.__file__).parent / "data" / "brannoc.glb"
+
+
+@cache
+def brannoc() -> Character:
+    return read_character(BRANNOC.read_bytes())
+
+
+@cache
+def brannoc_rig() -> Rig:
+    character = brannoc()
+    plan = propose(character.skeleton)
+    soles = measure_soles(plan, character.skeleton, character.skin)
+    return build_rig(character.skeleton, BodyPlan(plan.roles, plan.found_by, soles))
+
+
+def random_pose(rig: Rig, seed: int, spread: float = 0.4) -> np.ndarray:
+    """Channel values (C,) with every free channel somewhere inside its limits."""
+    rng = np.random.default_rng(seed)
+    values = rig.rest.copy()
+    for n, channel in enumerate(rig.channels):
+        if channel.locked or channel.kind == "scale":
+            continue
+        size = {"place": 0.08, "turn": spread, "extra": 0.3}[channel.kind]
+        values[n] = np.clip(channel.rest + rng.normal(0, size), channel.low, channel.high)
+    return values
+
+
+def skeleton_of(rows: dict[str, tuple[str | None, tuple[float, float, float]]]) -> Skeleton:
+    """A skeleton from ``{name: (parent, place in the world)}``, axes along the world's."""
+    names = list(rows)
+    parents = [-1 if rows[n][0] is None else names.index(rows[n][0]) for n in names]  # type: ignore[arg-type]
+    rest = np.array([
+        transforms.transform(np.array(rows[n][1]) - (np.array(rows[rows[n][0]][1]) if rows[n][0] else 0.0))
+        for n in names
+    ])  # fmt: skip
+    return skeletons.build(names, parents, rest)

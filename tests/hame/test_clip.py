@@ -1,0 +1,82 @@
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from hame.clip import clip as clips
+from hame.clip.clip import Clip, difference, patch_from_json
+from hame.clip.curve import LINEAR, STEP, from_json, from_keys, whole_frame, with_keys, without_frames
+from hame.clip.sampling import sample, sample_curve, tabulate
+from hame.errors import BadEdit
+
+
+class CurveTest(unittest.TestCase):
+    def test_a_step_holds_and_a_line_is_straight(self) -> None:
+        curve = from_json([[1, 0.0, STEP], [5, 4.0, LINEAR], [9, 8.0, LINEAR]])
+        found = sample_curve(curve, np.array([-3.0, 1, 4.9, 5, 6, 9, 40]))
+        np.testing.assert_allclose(found, [0, 0, 0, 4, 5, 8, 8])
+
+    def test_a_new_key_takes_the_shape_of_the_one_before_it(self) -> None:
+        blocked = from_keys({1: 0.0, 9: 1.0}, STEP)
+        self.assertEqual(with_keys(blocked, {5: 3.0}).shapes.tolist(), [STEP, STEP, STEP])
+
+    def test_setting_a_key_again_keeps_its_handles(self) -> None:
+        curve = from_json([[0, 0, 2, 0, 0, 3, 1], [10, 1, 2, -2, 0, 0, 0]])
+        again = with_keys(curve, {0: 5.0})
+        self.assertEqual(again.to_json()[0], [0, 5.0, 2, 0, 0, 3, 1])
+
+    def test_the_last_key_deleted_leaves_no_curve(self) -> None:
+        self.assertIsNone(without_frames(from_keys({3: 1.0}), [3]))
+
+    def test_bad_keys_are_refused_with_the_reason(self) -> None:
+        for rows, words in (
+            ([[1.5, 0, 2]], "not whole"),
+            ([[1, float("nan"), 2]], "not finite"),
+            ([[1, 0, 7]], "unknown shape"),
+            ([[1, 0, 2], [1, 1, 2]], "same frame"),
+            ([[1, 0]], "numbers"),
+        ):
+            with self.assertRaisesRegex(BadEdit, words):
+                from_json(rows)
+        for frame in (2_000_000, float("inf"), True, "3"):
+            with self.assertRaises(BadEdit):
+                whole_frame(frame)
+
+
+class ClipTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.clip = Clip().with_curves({"a/tx": from_keys({1: 0, 13: 1, 25: 0}), "b/tx": from_keys({1: 2})})
+
+    def test_an_edit_shares_what_it_did_not_touch(self) -> None:
+        after = self.clip.with_curves({"a/tx": from_keys({1: 5})})
+        self.assertIs(after.curves["b/tx"], self.clip.curves["b/tx"])
+        self.assertEqual(set(difference(self.clip, after).curves), {"a/tx"})
+
+    def test_a_patch_reads_both_ways_and_through_json(self) -> None:
+        after = self.clip.with_curves({"a/tx": None, "c/rx": from_keys({4: 1})}).with_pending(7, {"b/tx": 3.0})
+        patch = patch_from_json(difference(self.clip, after).to_json())
+        self.assertEqual(patch.apply(self.clip).to_json(), after.to_json())
+        self.assertEqual(patch.reversed().apply(after).to_json(), self.clip.to_json())
+
+    def test_json_keeps_every_key(self) -> None:
+        self.assertEqual(clips.from_json(self.clip.to_json()).to_json(), self.clip.to_json())
+
+    def test_changed_ranges_cover_every_frame_that_differs(self) -> None:
+        rng = np.random.default_rng(2)
+        for _ in range(40):
+            keys = {int(f): float(rng.normal()) for f in rng.choice(60, 8, replace=False)}
+            before = Clip().with_curves({"a/tx": from_keys(keys)})
+            frame = int(rng.integers(0, 60))
+            after = before.with_curves({"a/tx": with_keys(before.curves["a/tx"], {frame: 9.0})})
+            frames = np.arange(-5, 65)
+            a, b = (sample_curve(c.curves["a/tx"], frames.astype(float)) for c in (before, after))
+            spans = difference(before, after).frame_ranges()
+            for f in frames[np.abs(a - b) > 1e-12]:
+                self.assertTrue(any((lo is None or f >= lo) and (hi is None or f <= hi) for lo, hi in spans), (f, spans))
+
+    def test_sampling_a_table_is_sampling_each_curve(self) -> None:
+        frames = np.array([30.0, 1, 2.5, 13, -4, 24])
+        found = sample(tabulate(self.clip, ["a/tx", "none/tx", "b/tx"], np.array([0.0, 7.0, 0.0])), frames)
+        np.testing.assert_allclose(found[:, 0], sample_curve(self.clip.curves["a/tx"], frames))
+        np.testing.assert_allclose(found[:, 1:], [[7, 2]] * 6)

@@ -1,0 +1,179 @@
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+
+from hame.clip.clip import Clip
+from hame.edits.columns import delete_columns, duplicate_columns, move_columns, paste_column
+from hame.edits.limbs import switch_limb
+from hame.edits.pose import drop_pending, key_pose, rest_values, set_pose
+from hame.errors import BadEdit
+from hame.evaluate.evaluate import channel_values, evaluate, joints, pose_values
+from hame.maths import rotations
+from hame.solve import drag
+from tests.hame.examples import brannoc_rig, random_pose
+
+
+class PoseEditsTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.rig = brannoc_rig()
+        self.keyed = key_pose(Clip(), self.rig, 1).clip
+
+    def test_the_whole_character_is_keyed_without_size_and_locked_channels(self) -> None:
+        self.assertIn("head/ry", self.keyed.curves)
+        self.assertNotIn("master/s", self.keyed.curves)
+        self.assertNotIn("arm.L.lower/rz", self.keyed.curves)
+        with_size = key_pose(Clip(), self.rig, 1, kinds=("place", "turn", "extra", "scale")).clip
+        self.assertIn("master/s", with_size.curves)
+
+    def test_automatic_keying_has_three_extents(self) -> None:
+        changed = set_pose(self.keyed, self.rig, 13, {"head/ry": 0.3}, "changed").clip
+        self.assertEqual({a for a, c in changed.curves.items() if len(c) == 2}, {"head/ry"})
+        control = set_pose(self.keyed, self.rig, 13, {"head/ry": 0.3}, "control").clip
+        self.assertEqual({a for a, c in control.curves.items() if len(c) == 2}, {"head/rx", "head/ry", "head/rz"})
+        whole = set_pose(self.keyed, self.rig, 13, {"head/ry": 0.3}, "whole").clip
+        self.assertTrue(all(len(c) == 2 for c in whole.curves.values()))
+        self.assertEqual(channel_values(self.rig, whole, [13])[0][self.rig.number("head/ry")], 0.3)
+
+    def test_without_automatic_keying_a_pose_waits_and_is_neither_lost_nor_played(self) -> None:
+        waiting = set_pose(self.keyed, self.rig, 7, {"head/ry": 0.3}, "off").clip
+        waiting = set_pose(waiting, self.rig, 7, {"neck/rx": 0.1}, "off").clip
+        number = self.rig.number("head/ry")
+        self.assertEqual(pose_values(self.rig, waiting, 7)[number], 0.3)
+        self.assertEqual(channel_values(self.rig, waiting, [7])[0][number], 0.0)
+        kept = key_pose(waiting, self.rig, 7, ["head"]).clip
+        self.assertEqual(dict(kept.pending[7]), {"neck/rx": 0.1})
+        self.assertEqual(kept.key_frames(["head/ry"]), [1, 7])
+        self.assertEqual(drop_pending(waiting, 7).clip.pending, {})
+        with self.assertRaises(BadEdit):
+            drop_pending(self.keyed, 7)
+
+    def test_refusals_name_the_reason(self) -> None:
+        for values, words in (
+            ({"head/ry": float("nan")}, "not a number"),
+            ({"tail/ry": 1.0}, "no channel called tail/ry"),
+            ({"arm.L.lower/rz": 0.1}, "hinge"),
+            ({"leg.L/ik": 1.5}, "past its limit"),
+            ({"jaw/rx": 3.0}, "degrees"),
+        ):
+            with self.assertRaisesRegex(BadEdit, words):
+                set_pose(self.keyed, self.rig, 5, values, "changed")
+        with self.assertRaisesRegex(BadEdit, "not whole"):
+            set_pose(self.keyed, self.rig, 5.5, {"head/ry": 0.1}, "changed")  # type: ignore[arg-type]
+        with self.assertRaisesRegex(BadEdit, "nothing is selected"):
+            key_pose(self.keyed, self.rig, 5, [])
+
+    def test_reset_takes_places_turns_and_extras_apart(self) -> None:
+        places = rest_values(self.rig, ["leg.L.goal"], ["place"])
+        self.assertEqual(set(places), {"leg.L.goal/tx", "leg.L.goal/ty", "leg.L.goal/tz"})
+        self.assertIn("leg.L.goal/break", rest_values(self.rig, ["leg.L.goal"], ["extra"]))
+        self.assertEqual(rest_values(self.rig, None, ["extra"])["leg.R/ik"], 1.0)
+
+    def test_changing_a_limb_to_ik_does_not_move_it_at_that_frame(self) -> None:
+        posed = set_pose(self.keyed, self.rig, 9, {"arm.L.upper/rx": -0.6, "arm.L.lower/rx": 0.8}, "changed").clip
+        switched = switch_limb(posed, self.rig, 9, "arm.L", "ik", "changed").clip
+        before, after = (joints(self.rig, evaluate(self.rig, pose_values(self.rig, c, 9)[None])) for c in (posed, switched))
+        np.testing.assert_allclose(after, before, atol=1e-7)
+
+
+class ColumnsTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.rig = brannoc_rig()
+        clip = key_pose(Clip(), self.rig, 1).clip
+        self.clip = set_pose(clip, self.rig, 13, {"head/ry": 0.5}, "whole").clip
+
+    def test_a_column_moves_whole_and_says_what_it_replaced(self) -> None:
+        moved = move_columns(self.clip, self.rig, [13], 4)
+        self.assertEqual(moved.clip.key_frames(), [1, 17])
+        self.assertEqual(moved.notes, ())
+        onto = move_columns(self.clip, self.rig, [13], -12)
+        self.assertEqual(onto.clip.key_frames(), [1])
+        self.assertIn("at frame 1 were replaced", onto.notes[0])
+        self.assertEqual(onto.clip.curves["head/ry"].values.tolist(), [0.5])
+
+    def test_only_chosen_controls_move(self) -> None:
+        moved = move_columns(self.clip, self.rig, [13], 2, ["head"]).clip
+        self.assertEqual(moved.curves["head/ry"].frames.tolist(), [1, 15])
+        self.assertEqual(moved.curves["neck/ry"].frames.tolist(), [1, 13])
+
+    def test_neighbouring_columns_moved_together_do_not_run_over_each_other(self) -> None:
+        moved = move_columns(self.clip, self.rig, [1, 13], 12).clip
+        self.assertEqual(moved.key_frames(), [13, 25])
+        self.assertEqual(moved.curves["head/ry"].values.tolist(), [0.0, 0.5])
+
+    def test_duplicate_and_delete(self) -> None:
+        doubled = duplicate_columns(self.clip, self.rig, [1], 24).clip
+        self.assertEqual(doubled.key_frames(), [1, 13, 25])
+        self.assertEqual(delete_columns(doubled, self.rig, [13, 25]).clip.key_frames(), [1])
+        with self.assertRaisesRegex(BadEdit, "no keys"):
+            delete_columns(doubled, self.rig, [14])
+        with self.assertRaisesRegex(BadEdit, "no frame"):
+            move_columns(doubled, self.rig, [], 1)
+        with self.assertRaisesRegex(BadEdit, "not whole"):
+            move_columns(doubled, self.rig, [1], 0.5)  # type: ignore[arg-type]
+
+    def test_a_pasted_column_is_the_copied_pose(self) -> None:
+        values = {a: float(v) for a, v in zip(self.rig.addresses, random_pose(self.rig, 3), strict=True)}
+        pasted = paste_column(self.clip, self.rig, 25, values)
+        found = channel_values(self.rig, pasted.clip, [25])[0]
+        np.testing.assert_allclose(found, random_pose(self.rig, 3), atol=1e-12)
+
+    def test_what_does_not_fit_is_named_and_the_rest_pasted(self) -> None:
+        pasted = paste_column(self.clip, self.rig, 25, {"head/ry": 0.2, "scarf/rx": 1.0, "arm.L.lower/rz": 0.4})
+        self.assertEqual(pasted.clip.curves["head/ry"].values[-1], 0.2)
+        self.assertIn("scarf/rx (not on this rig)", pasted.notes[0])
+        self.assertIn("hinge", pasted.notes[0])
+        with self.assertRaisesRegex(BadEdit, "nothing was pasted"):
+            paste_column(self.clip, self.rig, 25, {"scarf/rx": 1.0})
+
+
+class DragTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.rig = brannoc_rig()
+        self.start = random_pose(self.rig, 11, 0.2)
+
+    def node(self, values: np.ndarray, control: str) -> np.ndarray:
+        return evaluate(self.rig, values[None])[0, self.rig.control(control).node]
+
+    def test_moving_in_world_axes_moves_each_control_by_the_offset(self) -> None:
+        names = ["leg.L.goal", "leg.R.goal", "body"]
+        after = drag.move(self.rig, self.start, names, np.array([0.1, 0.05, -0.02]), "world")
+        for name in names:
+            way = self.node(after, name)[:3] - self.node(self.start, name)[:3]
+            np.testing.assert_allclose(way, [0.1, 0.05, -0.02], atol=1e-9)
+
+    def test_a_control_carried_by_another_that_is_moved_too_moves_once(self) -> None:
+        after = drag.move(self.rig, self.start, ["master", "leg.L.goal"], np.array([0.3, 0, 0]), "world")
+        way = self.node(after, "leg.L.goal")[:3] - self.node(self.start, "leg.L.goal")[:3]
+        np.testing.assert_allclose(way, [0.3, 0, 0], atol=1e-9)
+
+    def test_own_axes_are_the_controls_own(self) -> None:
+        after = drag.move(self.rig, self.start, ["leg.L.goal"], np.array([0, 0, 0.1]), "own")
+        forward = rotations.rotate(self.node(self.start, "leg.L.goal")[3:7], np.array([0, 0, 0.1]))
+        np.testing.assert_allclose(self.node(after, "leg.L.goal")[:3] - self.node(self.start, "leg.L.goal")[:3], forward, atol=1e-9)
+
+    def test_turning_about_each_place_or_one_pivot(self) -> None:
+        by = rotations.from_axis_angle(np.array([0, 1, 0]), 0.4)
+        for pivot in (None, np.array([1.0, 0, 0])):
+            after = drag.turn(self.rig, self.start, ["leg.L.goal", "leg.R.goal"], np.array([0, 1.0, 0]), 0.4, "world", pivot=pivot)
+            for name in ("leg.L.goal", "leg.R.goal"):
+                was, now = self.node(self.start, name), self.node(after, name)
+                self.assertAlmostEqual(abs(rotations.multiply(by, was[3:7]) @ now[3:7]), 1.0, places=9)
+                place = was[:3] if pivot is None else pivot + rotations.rotate(by, was[:3] - pivot)
+                np.testing.assert_allclose(now[:3], place, atol=1e-9)
+
+    def test_locks_and_limits_hold_while_dragging(self) -> None:
+        after = drag.turn(self.rig, self.start, ["arm.L.lower"], np.array([0, 0, 1.0]), 1.0, "own")
+        self.assertEqual(after[self.rig.number("arm.L.lower/rz")], 0.0)
+        after = drag.turn(self.rig, self.start, ["jaw"], np.array([1.0, 0, 0]), 2.0, "own")
+        self.assertEqual(after[self.rig.number("jaw/rx")], self.rig.channels[self.rig.number("jaw/rx")].high)
+
+    def test_both_sides_mirrored_or_equal_and_opposite(self) -> None:
+        rest = self.rig.rest
+        after = drag.move(self.rig, rest, ["leg.L.goal"], np.array([0.055, 0.0, 0.1]), "world")
+        mirrored = drag.on_both_sides(self.rig, rest, after, ["leg.L.goal"], "mirrored")
+        opposite = drag.on_both_sides(self.rig, rest, after, ["leg.L.goal"], "opposite")
+        numbers = [self.rig.number(f"leg.R.goal/t{a}") for a in "xyz"]
+        np.testing.assert_allclose(mirrored[numbers], [-0.055, 0, 0.1], atol=1e-12)
+        np.testing.assert_allclose(opposite[numbers], [-0.055, 0, -0.1], atol=1e-12)
