@@ -1,0 +1,56 @@
+"""The HTTP interface, put together from the apps' routers. Its OpenAPI document is ``server/openapi.json``."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.errors import ValidationError
+from ninja.security import django_auth
+
+from hame.errors import HameError
+from server.accounts.api import router as session
+from server.characters.api import router as characters
+from server.errors import Refused, Stale
+from server.productions.api import router as productions
+from server.shots.api import router as shots
+from server.shots.api_takes import router as takes
+
+api = NinjaAPI(title="Hame", version="1", auth=django_auth, docs_url=None)
+api.add_router("", session)
+api.add_router("", productions)
+api.add_router("", characters)
+api.add_router("", shots)
+api.add_router("", takes)
+
+
+def _answer(request: HttpRequest, status: int, message: str, **more: Any) -> HttpResponse:
+    return api.create_response(request, {"message": message, **more}, status=status)
+
+
+@api.exception_handler(HameError)
+def _bad_request(request: HttpRequest, error: HameError | type[HameError]) -> HttpResponse:
+    return _answer(request, 422, str(error))
+
+
+@api.exception_handler(Refused)
+def _refused(request: HttpRequest, error: Refused | type[Refused]) -> HttpResponse:
+    return _answer(request, 403, str(error))
+
+
+@api.exception_handler(Stale)
+def _stale(request: HttpRequest, error: Any) -> HttpResponse:
+    return _answer(request, 409, str(error), revision=error.revision, since=error.since)
+
+
+@api.exception_handler(Http404)
+def _missing(request: HttpRequest, error: Http404 | type[Http404]) -> HttpResponse:
+    return _answer(request, 404, "There is nothing here, or it is not shared with you.")
+
+
+@api.exception_handler(ValidationError)
+def _invalid(request: HttpRequest, error: Any) -> HttpResponse:
+    first = error.errors[0] if error.errors else {"loc": (), "msg": "not understood"}
+    where = ".".join(str(part) for part in first["loc"][2:] if not isinstance(part, int))
+    return _answer(request, 422, f"{where}: {first['msg']}".lstrip(": "))

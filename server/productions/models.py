@@ -1,0 +1,35 @@
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+
+class Role(models.TextChoices):
+    GUEST = "guest", "guest"
+    ANIMATOR = "animator", "animator"
+    LEAD = "lead", "lead"
+
+
+class Production(models.Model):
+    """A film, a game, a course: what shots and characters belong to."""
+
+    name = models.CharField(max_length=100)
+    created_at = models.DateTimeField(auto_now_add=True)
+    members = models.ManyToManyField(settings.AUTH_USER_MODEL, through="Membership", related_name="productions")
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Membership(models.Model):
+    """What a person may do in a production: a guest looks, an animator changes, a lead also invites."""
+
+    production = models.ForeignKey(Production, on_delete=models.CASCADE, related_name="memberships")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=10, choices=Role.choices, default=Role.GUEST)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["production", "user"], name="one_role_each")]
+
+    def __str__(self) -> str:
+        return f"{self.user} in {self.production}: {self.role}"

@@ -1,0 +1,130 @@
+"""Django settings, all of them from the environment; ``./start`` and ``./test`` set it up.
+
+HAME_VAR      folder of the installation's own files: secret key, uploads (``.hame``)
+HAME_DEMO     1: the sign-in page offers the demo accounts
+HAME_HOSTS    comma-separated host names that are served besides loopback
+HAME_DB_*     NAME, USER, PASSWORD, HOST, PORT of MariaDB
+REDIS_URL     announcements between several server processes go through it
+"""
+
+from __future__ import annotations
+
+import os
+import secrets
+from pathlib import Path
+from typing import Any
+
+BASE_DIR = Path(__file__).resolve().parent.parent
+VAR = Path(os.environ.get("HAME_VAR", BASE_DIR / ".hame"))
+VAR.mkdir(parents=True, exist_ok=True)
+
+
+def _secret_key() -> str:
+    """The installation's secret, made once and kept outside the repository, readable by its owner only."""
+    path = VAR / "secret-key"
+    if not path.exists():
+        made = path.with_suffix(f".{os.getpid()}")
+        made.touch(mode=0o600)
+        made.write_text(secrets.token_urlsafe(50))
+        made.replace(path)
+    return path.read_text().strip()
+
+
+SECRET_KEY = os.environ.get("HAME_SECRET_KEY") or _secret_key()
+DEBUG = False
+DEMO = os.environ.get("HAME_DEMO") == "1"
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *filter(None, os.environ.get("HAME_HOSTS", "").split(","))]
+
+INSTALLED_APPS = [
+    "django.contrib.admin",
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.messages",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "channels",
+    "server.productions",
+    "server.characters",
+    "server.shots",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+
+ROOT_URLCONF = "server.urls"
+ASGI_APPLICATION = "server.asgi.application"
+TEMPLATES: list[dict[str, Any]] = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ]
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.mysql",
+        "NAME": os.environ.get("HAME_DB_NAME", "hame"),
+        "USER": os.environ.get("HAME_DB_USER", "hame"),
+        "PASSWORD": os.environ.get("HAME_DB_PASSWORD", ""),
+        "HOST": os.environ.get("HAME_DB_HOST", "127.0.0.1"),
+        "PORT": os.environ.get("HAME_DB_PORT", "33306"),
+        "OPTIONS": {"charset": "utf8mb4", "isolation_level": "read committed"},
+        "TEST": {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_unicode_ci"},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+
+CHANNEL_LAYERS: dict[str, Any] = {"default": {"BACKEND": "channels.layers.InMemoryChannelLayer"}}
+if os.environ.get("REDIS_URL"):
+    CHANNEL_LAYERS["default"] = {
+        "BACKEND": "channels_redis.core.RedisChannelLayer",
+        "CONFIG": {"hosts": [os.environ["REDIS_URL"]]},
+    }
+
+LANGUAGE_CODE = "en"
+TIME_ZONE = "UTC"
+USE_TZ = True
+
+STATIC_URL = "static/"
+STATIC_ROOT = VAR / "static"
+STATIC_ROOT.mkdir(exist_ok=True)
+WEB_DIST = BASE_DIR / "web" / "dist"
+WHITENOISE_ROOT = WEB_DIST if WEB_DIST.exists() else None
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/"
+
+MEDIA_ROOT = VAR / "media"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 12 * 1024 * 1024
+FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
+UPLOAD_LIMIT = 64 * 1024 * 1024
+
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_HTTPONLY = True
+SECURE_CONTENT_TYPE_NOSNIFF = True
+X_FRAME_OPTIONS = "DENY"
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": os.environ.get("HAME_LOG", "WARNING")},
+}

@@ -1,0 +1,146 @@
+"""Shots, their cast and their rigs."""
+
+from __future__ import annotations
+
+from django.core.files.base import ContentFile
+from django.db import transaction
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from ninja import Router
+
+from hame.errors import BadEdit, BadFile
+from server.characters import store as characters
+from server.characters.models import Character
+from server.productions.access import need, role_in, shared
+from server.productions.models import Role
+from server.shots import schemas
+from server.shots.models import Casting, Shot, Take
+from server.shots.rigs import rig_out
+
+router = Router(tags=["shots"])
+MAX_RANGE = 5000
+THUMBNAIL_LIMIT = 400_000
+
+
+def find_shot(request: HttpRequest, shot_id: int) -> Shot:
+    shot: Shot = shared(request.user, Shot.objects.select_related("production"), "production", pk=shot_id)
+    return shot
+
+
+def _checked_range(shot: Shot) -> None:
+    if shot.end <= shot.start:
+        raise BadEdit(f"the range ends at {shot.end}, before or on its start {shot.start}; give it two frames or more")
+    if shot.end - shot.start >= MAX_RANGE:
+        raise BadEdit(f"a shot has at most {MAX_RANGE} frames")
+    if shot.play_end < shot.play_start:
+        raise BadEdit(f"the play range ends at {shot.play_end}, before its start {shot.play_start}")
+    shot.play_start = min(max(shot.play_start, shot.start), shot.end)
+    shot.play_end = min(max(shot.play_end, shot.start), shot.end)
+
+
+def _shot_out(request: HttpRequest, shot: Shot) -> schemas.ShotOut:
+    role = role_in(request.user, shot.production_id)
+    return schemas.ShotOut(
+        id=shot.pk, name=shot.name, production_id=shot.production_id, production=shot.production.name,
+        fps=shot.fps, start=shot.start, end=shot.end, play_start=shot.play_start, play_end=shot.play_end,
+        can_change=role != Role.GUEST,
+        cast=[
+            schemas.CastingOut(id=c.pk, name=c.name, character_id=c.version.character_id, version=c.version.number)
+            for c in shot.cast.select_related("version")
+        ],
+        takes=[
+            schemas.TakeSummary(id=t.pk, name=t.name, revision=t.revision, changed_at=t.changed_at.isoformat())
+            for t in shot.takes.order_by("id")
+        ],
+    )  # fmt: skip
+
+
+@router.get("/productions/{production_id}/shots", response=list[schemas.ShotSummary])
+def list_shots(request: HttpRequest, production_id: int) -> list[schemas.ShotSummary]:
+    role_in(request.user, production_id)
+    shots = Shot.objects.filter(production_id=production_id).prefetch_related("cast", "takes").order_by("name")
+    return [
+        schemas.ShotSummary(
+            id=s.pk, name=s.name, fps=s.fps, start=s.start, end=s.end, cast=[c.name for c in s.cast.all()],
+            takes=len(s.takes.all()), changed_at=s.changed_at.isoformat(), thumbnail=bool(s.thumbnail),
+        )
+        for s in shots
+    ]  # fmt: skip
+
+
+@router.post("/productions/{production_id}/shots", response=schemas.ShotOut)
+def make_shot(request: HttpRequest, production_id: int, given: schemas.ShotIn) -> schemas.ShotOut:
+    need(request.user, production_id, Role.ANIMATOR)
+    found = {c.pk: c for c in Character.objects.filter(production_id=production_id, pk__in=given.character_ids)}
+    missing = set(given.character_ids) - found.keys()
+    if missing:
+        raise BadEdit("a chosen character does not belong to this production")
+    shot = Shot(
+        production_id=production_id, name=given.name.strip(), fps=given.fps, start=given.start, end=given.end,
+        play_start=given.start, play_end=given.end,
+    )  # fmt: skip
+    _checked_range(shot)
+    with transaction.atomic():
+        shot.save()
+        for place, number in enumerate(given.character_ids):
+            character = found[number]
+            before = given.character_ids[:place].count(number)
+            name = f"{character.name} {before + 1}" if before else character.name
+            Casting.objects.create(shot=shot, version=character.current, name=name, place=place)
+        Take.objects.create(shot=shot, name="Take 1", created_by_id=request.user.pk)
+    return _shot_out(request, shot)
+
+
+@router.get("/shots/{shot_id}", response=schemas.ShotOut)
+def shot(request: HttpRequest, shot_id: int) -> schemas.ShotOut:
+    return _shot_out(request, find_shot(request, shot_id))
+
+
+@router.patch("/shots/{shot_id}", response=schemas.ShotOut)
+def change_shot(request: HttpRequest, shot_id: int, given: schemas.ShotChange) -> schemas.ShotOut:
+    found = find_shot(request, shot_id)
+    need(request.user, found.production_id, Role.ANIMATOR)
+    for field, value in given.dict(exclude_none=True).items():
+        setattr(found, field, value)
+    _checked_range(found)
+    found.save()
+    return _shot_out(request, found)
+
+
+@router.put("/shots/{shot_id}/thumbnail", response={204: None})
+def set_thumbnail(request: HttpRequest, shot_id: int) -> HttpResponse:
+    """A PNG strip of small pictures of the shot, drawn by the page that has it open."""
+    found = find_shot(request, shot_id)
+    need(request.user, found.production_id, Role.ANIMATOR)
+    if len(request.body) > THUMBNAIL_LIMIT or not request.body.startswith(b"\x89PNG\r\n\x1a\n"):
+        raise BadFile(f"a thumbnail is a PNG picture of at most {THUMBNAIL_LIMIT // 1000} kB")
+    old = found.thumbnail.name
+    found.thumbnail.save("shot.png", ContentFile(request.body), save=False)
+    Shot.objects.filter(pk=found.pk).update(thumbnail=found.thumbnail.name)
+    if old:
+        found.thumbnail.storage.delete(old)
+    return HttpResponse(status=204)
+
+
+@router.get("/shots/{shot_id}/thumbnail.png", include_in_schema=False)
+def thumbnail(request: HttpRequest, shot_id: int) -> FileResponse:
+    found = find_shot(request, shot_id)
+    if not found.thumbnail:
+        raise Http404
+    return FileResponse(found.thumbnail.open("rb"), content_type="image/png")
+
+
+def _casting(request: HttpRequest, casting_id: int) -> Casting:
+    casting: Casting = shared(
+        request.user, Casting.objects.select_related("version", "shot"), "shot__production", pk=casting_id
+    )
+    return casting
+
+
+@router.get("/castings/{casting_id}/rig", response=schemas.RigOut)
+def rig(request: HttpRequest, casting_id: int) -> schemas.RigOut:
+    return rig_out(characters.rig(_casting(request, casting_id).version))
+
+
+@router.get("/castings/{casting_id}/mesh.glb", include_in_schema=False)
+def mesh(request: HttpRequest, casting_id: int) -> FileResponse:
+    return FileResponse(_casting(request, casting_id).version.mesh.open("rb"), content_type="model/gltf-binary")

@@ -1,0 +1,212 @@
+"""Takes: their motion, the edits that change it, and their history."""
+
+from __future__ import annotations
+
+import re
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+
+from hame.clip.clip import Patch
+from hame.errors import BadEdit
+from hame.evaluate.evaluate import channel_values, evaluate, joints
+from hame.formats.gltf_write import write_character
+from server.characters import store as characters
+from server.productions.access import need, shared
+from server.productions.models import Role
+from server.shots import schemas, store
+from server.shots.api import find_shot
+from server.shots.edits import function_of, label_of
+from server.shots.models import Casting, Edit, Take
+from server.shots.motion import packed_motion, packed_pending
+
+router = Router(tags=["takes"])
+
+
+def _take(request: HttpRequest, take_id: int, role: Role = Role.GUEST) -> Take:
+    take: Take = shared(request.user, Take.objects.select_related("shot"), "shot__production", pk=take_id)
+    need(request.user, take.shot.production_id, role)
+    return take
+
+
+def _casting(take: Take, casting_id: int) -> Casting:
+    casting = Casting.objects.select_related("version").filter(pk=casting_id, shot_id=take.shot_id).first()
+    if casting is None:
+        raise BadEdit("this character does not play in the shot of this take")
+    return casting
+
+
+def _undo_state(take: Take) -> dict[str, bool]:
+    return {"can_undo": take.head_id is not None, "can_redo": take.tip_id is not None and take.tip_id != take.head_id}
+
+
+def _change(patch: Patch) -> schemas.ClipChange:
+    return schemas.ClipChange(
+        curves={ch: None if new is None else new.to_json() for ch, (_, new) in patch.curves.items()},
+        pending={str(f): None if new is None else dict(new) for f, (_, new) in patch.pending.items()},
+        ranges=[list(span) for span in patch.frame_ranges()],
+    )
+
+
+def _done(take_id: int, label: str, committed: store.Committed) -> schemas.StepDone:
+    take = Take.objects.get(pk=take_id)
+    return schemas.StepDone(
+        revision=committed.revision, label=label, notes=list(committed.notes),
+        clips={str(c): _change(p) for c, p in committed.patches.items()}, **_undo_state(take),
+    )  # fmt: skip
+
+
+@router.post("/shots/{shot_id}/takes", response=schemas.TakeSummary)
+def make_take(request: HttpRequest, shot_id: int, given: schemas.TakeIn) -> schemas.TakeSummary:
+    """A new take: empty, or with the motion of another one of the shot."""
+    shot = find_shot(request, shot_id)
+    need(request.user, shot.production_id, Role.ANIMATOR)
+    if given.source is None:
+        take = Take.objects.create(shot=shot, name=given.name.strip(), created_by_id=request.user.pk)
+    else:
+        source = shot.takes.filter(pk=given.source).first()
+        if source is None:
+            raise BadEdit("the take to start from does not belong to this shot")
+        take = store.copy_take(source, given.name.strip(), request.user)
+    return schemas.TakeSummary(
+        id=take.pk, name=take.name, revision=take.revision, changed_at=take.changed_at.isoformat()
+    )
+
+
+@router.patch("/takes/{take_id}", response=schemas.TakeSummary)
+def rename_take(request: HttpRequest, take_id: int, given: schemas.TakeChange) -> schemas.TakeSummary:
+    take = _take(request, take_id, Role.ANIMATOR)
+    take.name = given.name.strip()
+    take.save(update_fields=["name"])
+    return schemas.TakeSummary(
+        id=take.pk, name=take.name, revision=take.revision, changed_at=take.changed_at.isoformat()
+    )
+
+
+@router.get("/takes/{take_id}", response=schemas.TakeOut)
+def take(request: HttpRequest, take_id: int) -> schemas.TakeOut:
+    found = _take(request, take_id)
+    clips = {str(c.pk): schemas.ClipOut(**store.open_clip(found, c.pk).to_json()) for c in store.castings_of(found)}
+    return schemas.TakeOut(
+        id=found.pk, name=found.name, shot_id=found.shot_id, revision=found.revision, clips=clips, **_undo_state(found)
+    )
+
+
+@router.get("/takes/{take_id}/changes", response=schemas.StepDone)
+def changes(request: HttpRequest, take_id: int, since: int) -> schemas.StepDone:
+    """Everything that a page at revision ``since`` lacks."""
+    found = _take(request, take_id)
+    happened = store.since(found, since)
+    clips: dict[str, schemas.ClipChange] = {}
+    for casting in store.castings_of(found):
+        patches = [store.patch_from_json(c.edit.patch) for c in happened if c.edit.casting_id == casting.pk]
+        if not patches:
+            continue
+        now = store.open_clip(found, casting.pk)
+        merged = Patch(
+            {ch: pair for p in patches for ch, pair in p.curves.items()},
+            {f: pair for p in patches for f, pair in p.pending.items()},
+        )
+        change = schemas.ClipChange(
+            curves={ch: now.curves[ch].to_json() if ch in now.curves else None for ch in merged.curves},
+            pending={str(f): dict(now.pending[f]) if f in now.pending else None for f in merged.pending},
+            ranges=[list(span) for p in patches for span in p.frame_ranges()],
+        )
+        clips[str(casting.pk)] = change
+    label = happened[-1].edit.label if happened else ""
+    return schemas.StepDone(revision=found.revision, label=label, notes=[], clips=clips, **_undo_state(found))
+
+
+@router.post("/takes/{take_id}/edits", response=schemas.StepDone)
+def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> schemas.StepDone:
+    """Commits one step. 409 when the take is at another revision: nothing is stored then."""
+    found = _take(request, take_id, Role.ANIMATOR)
+    rig = characters.rig(_casting(found, given.casting).version)
+    label = label_of(given.edit, rig)
+    committed = store.commit(
+        take_id, given.casting, given.revision, request.user, label, function_of(given.edit, rig)
+    )
+    return _done(take_id, label, committed)
+
+
+@router.post("/takes/{take_id}/undo", response=schemas.StepDone)
+def undo(request: HttpRequest, take_id: int, given: schemas.Revised) -> schemas.StepDone:
+    take = _take(request, take_id, Role.ANIMATOR)
+    label = f"Undone: {take.head.label}" if take.head else ""
+    return _done(take_id, label, store.go_to(take_id, given.revision, request.user, store.one_back))
+
+
+@router.post("/takes/{take_id}/redo", response=schemas.StepDone)
+def redo(request: HttpRequest, take_id: int, given: schemas.Revised) -> schemas.StepDone:
+    _take(request, take_id, Role.ANIMATOR)
+    committed = store.go_to(take_id, given.revision, request.user, store.one_forth)
+    head = Take.objects.select_related("head").get(pk=take_id).head
+    return _done(take_id, f"Redone: {head.label}" if head else "", committed)
+
+
+@router.post("/takes/{take_id}/goto", response=schemas.StepDone)
+def go_to(request: HttpRequest, take_id: int, given: schemas.GoTo) -> schemas.StepDone:
+    """Goes to the state after any step of the history, also one that was set aside; null: the beginning."""
+    _take(request, take_id, Role.ANIMATOR)
+
+    def target(take: Take) -> Edit | None:
+        if given.step is None:
+            return None
+        step = Edit.objects.filter(take=take, pk=given.step).first()
+        if step is None:
+            raise BadEdit("this step does not belong to this take")
+        return step
+
+    return _done(take_id, "Went to a step of the history", store.go_to(take_id, given.revision, request.user, target))
+
+
+@router.get("/takes/{take_id}/history", response=list[schemas.HistoryStep])
+def history(request: HttpRequest, take_id: int, limit: int = 300) -> list[schemas.HistoryStep]:
+    """The latest steps, newest first: done, undone (redo leads there), or set aside by later ones."""
+    found = _take(request, take_id)
+    done = {step.pk for step in store.line_to(found.head)}
+    ahead = {step.pk for step in store.line_to(found.tip)} - done
+    steps = found.edits.select_related("user").defer("patch").order_by("-id")[: min(max(limit, 1), 2000)]
+    return [
+        schemas.HistoryStep(
+            id=s.pk, label=s.label, by=(s.user.get_full_name() or s.user.get_username()) if s.user else "",
+            at=s.made_at.isoformat(), head=s.pk == found.head_id,
+            state="done" if s.pk in done else "undone" if s.pk in ahead else "aside",
+        )
+        for s in steps
+    ]  # fmt: skip
+
+
+@router.get("/takes/{take_id}/motion", include_in_schema=False)
+def motion(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> HttpResponse:
+    """Frames as they play, as bytes (see :mod:`server.shots.motion`)."""
+    found = _take(request, take_id)
+    rig = characters.rig(_casting(found, casting).version)
+    body = packed_motion(rig, store.open_clip(found, casting), found.revision, first, last)
+    return HttpResponse(body, content_type="application/octet-stream")
+
+
+@router.get("/takes/{take_id}/pending", include_in_schema=False)
+def pending(request: HttpRequest, take_id: int, casting: int, frame: int) -> HttpResponse:
+    """One frame with its pending pose, as bytes."""
+    found = _take(request, take_id)
+    rig = characters.rig(_casting(found, casting).version)
+    body = packed_pending(rig, store.open_clip(found, casting), found.revision, frame)
+    return HttpResponse(body, content_type="application/octet-stream")
+
+
+@router.get("/takes/{take_id}/handoff.glb", include_in_schema=False)
+def hand_off(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> HttpResponse:
+    """A character with its motion, sampled at every frame from ``first`` to ``last``, as glTF."""
+    found = _take(request, take_id)
+    cast = _casting(found, casting)
+    if not 0 <= last - first < 5000:
+        raise BadEdit("the hand-off needs between 1 and 5000 frames, the first before the last")
+    rig, read = characters.rig(cast.version), characters.read(cast.version)
+    values = channel_values(rig, store.open_clip(found, casting), range(first, last + 1))
+    motion = joints(rig, evaluate(rig, values))
+    body = write_character(cast.name, rig.skeleton, read.skin, motion, found.shot.fps, found.name)
+    response = HttpResponse(body, content_type="model/gltf-binary")
+    name = re.sub(r"[^\w.-]+", "-", f"{found.shot.name}-{found.name}-{cast.name}").strip("-").lower() or "take"
+    response["Content-Disposition"] = f'attachment; filename="{name}.glb"'
+    return response

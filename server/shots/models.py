@@ -1,0 +1,114 @@
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+from server.characters.models import CharacterVersion
+from server.productions.models import Production
+
+
+class Shot(models.Model):
+    """A stretch of frames with a cast. ``start`` to ``end`` is the range, ``play_*`` what is played in it."""
+
+    production = models.ForeignKey(Production, on_delete=models.CASCADE, related_name="shots")
+    name = models.CharField(max_length=100)
+    fps = models.FloatField(default=24)
+    start = models.IntegerField(default=1)
+    end = models.IntegerField(default=48)
+    play_start = models.IntegerField(default=1)
+    play_end = models.IntegerField(default=24)
+    thumbnail = models.FileField(upload_to="thumbnails", blank=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+    changed_at = models.DateTimeField(auto_now=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Casting(models.Model):
+    """A character playing in a shot; the same character may be cast twice."""
+
+    shot = models.ForeignKey(Shot, on_delete=models.CASCADE, related_name="cast")
+    version = models.ForeignKey(CharacterVersion, on_delete=models.PROTECT, related_name="castings")
+    name = models.CharField(max_length=100)
+    place = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        ordering = ["place", "id"]
+
+    def __str__(self) -> str:
+        return f"{self.name} in {self.shot}"
+
+
+class Take(models.Model):
+    """One version of a shot's motion, with its own history.
+
+    ``head`` is the last step that counts; ``tip`` is the end of the line of
+    steps that redo follows. Every change of what the take holds, undo
+    included, raises ``revision``.
+    """
+
+    shot = models.ForeignKey(Shot, on_delete=models.CASCADE, related_name="takes")
+    name = models.CharField(max_length=100)
+    revision = models.PositiveIntegerField(default=0)
+    head = models.ForeignKey("Edit", null=True, on_delete=models.SET_NULL, related_name="+")
+    tip = models.ForeignKey("Edit", null=True, on_delete=models.SET_NULL, related_name="+")
+    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+    changed_at = models.DateTimeField(auto_now=True)
+
+    def __str__(self) -> str:
+        return f"{self.shot}, {self.name}"
+
+
+class Curve(models.Model):
+    """The keys of one channel, as rows ``[frame, value, shape, handles...]``."""
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="curves")
+    casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="+")
+    channel = models.CharField(max_length=160)
+    keys = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["take", "casting", "channel"], name="one_curve_a_channel")]
+
+
+class PendingPose(models.Model):
+    """Channel values that were set at a frame and not keyed yet."""
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="pending")
+    casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="+")
+    frame = models.IntegerField()
+    values = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["take", "casting", "frame"], name="one_pending_pose_a_frame")]
+
+
+class Edit(models.Model):
+    """One committed step: the difference it made, readable both ways. Steps are never deleted.
+
+    ``parent`` is the step before it; after an undo a new step begins another
+    line from the same parent, and the old line can still be gone back to.
+    """
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="edits")
+    casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="+")
+    parent = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="children")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    label = models.CharField(max_length=200)
+    patch = models.JSONField()
+    made_at = models.DateTimeField(auto_now_add=True)
+
+
+class Change(models.Model):
+    """What led from one revision of a take to the next: an edit, done or undone."""
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="changes")
+    revision = models.PositiveIntegerField()
+    edit = models.ForeignKey(Edit, on_delete=models.CASCADE, related_name="+")
+    forward = models.BooleanField()
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["take", "revision", "edit"], name="one_change_a_revision")]

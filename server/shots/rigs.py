@@ -1,0 +1,43 @@
+"""A rig as the browser needs it."""
+
+from __future__ import annotations
+
+import math
+
+from hame.character.rig import PLACE, TURN, Channel, Control, Rig
+from server.shots import schemas
+
+
+def rig_out(rig: Rig) -> schemas.RigOut:
+    return schemas.RigOut(
+        controls=[_control(rig, control) for control in rig.controls],
+        channels=[_channel(channel) for channel in rig.channels],
+        limbs=[
+            schemas.LimbOut(
+                name=l.name, label=l.label, kind=l.kind, switch=l.switch, fk=list(l.fk), ik=l.ik, pole=l.pole, toe=l.toe
+            )
+            for l in rig.limbs  # noqa: E741
+        ],
+        joints=list(rig.skeleton.names), parents=list(rig.skeleton.parents), height=rig.skeleton.height,
+        picks=[list(pick) for pick in rig.picks], rest_places=rig.skeleton.places.tolist(),
+    )  # fmt: skip
+
+
+def _control(rig: Rig, control: Control) -> schemas.ControlOut:
+    free = {c.kind for c in rig.channels_of(control.name) if not c.locked}
+    return schemas.ControlOut(
+        name=control.name, label=control.label, part=control.part, kind=control.kind, side=control.side,
+        parent=control.parent, limb=control.limb, mode=control.mode,
+        shape=schemas.ShapeOut(kind=control.shape.kind, size=control.shape.size, offset=list(control.shape.offset)),
+        first=control.first, count=control.count, posed=control.posed, other=control.other,
+        can_move=PLACE in free, can_turn=TURN in free,
+    )  # fmt: skip
+
+
+def _channel(channel: Channel) -> schemas.ChannelOut:
+    return schemas.ChannelOut(
+        address=channel.address, name=channel.name, label=channel.label, kind=channel.kind, unit=channel.unit,
+        rest=channel.rest, low=channel.low if math.isfinite(channel.low) else None,
+        high=channel.high if math.isfinite(channel.high) else None, locked=channel.locked, purpose=channel.purpose,
+        mirror=channel.mirror,
+    )  # fmt: skip
