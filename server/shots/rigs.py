@@ -5,12 +5,15 @@ from __future__ import annotations
 import math
 
 from hame.character.rig import PLACE, TURN, Channel, Control, Rig
+from hame.evaluate.evaluate import evaluate
+from hame.maths.rotations import Array
 from server.shots import schemas
 
 
 def rig_out(rig: Rig) -> schemas.RigOut:
+    nodes = evaluate(rig, rig.rest[None])[0]
     return schemas.RigOut(
-        controls=[_control(rig, control) for control in rig.controls],
+        controls=[_control(rig, control, nodes[control.node]) for control in rig.controls],
         channels=[_channel(channel) for channel in rig.channels],
         limbs=[
             schemas.LimbOut(
@@ -23,7 +26,7 @@ def rig_out(rig: Rig) -> schemas.RigOut:
     )  # fmt: skip
 
 
-def _control(rig: Rig, control: Control) -> schemas.ControlOut:
+def _control(rig: Rig, control: Control, at_rest: Array) -> schemas.ControlOut:
     free = {c.kind for c in rig.channels_of(control.name) if not c.locked}
     return schemas.ControlOut(
         name=control.name, label=control.label, part=control.part, kind=control.kind, side=control.side,
@@ -31,6 +34,7 @@ def _control(rig: Rig, control: Control) -> schemas.ControlOut:
         shape=schemas.ShapeOut(kind=control.shape.kind, size=control.shape.size, offset=list(control.shape.offset)),
         first=control.first, count=control.count, posed=control.posed, other=control.other,
         can_move=PLACE in free, can_turn=TURN in free,
+        place=at_rest[:3].tolist(),
     )  # fmt: skip
 
 

@@ -117,6 +117,7 @@ class ControlOut(Schema):
     other: str
     can_move: bool
     can_turn: bool
+    place: list[float]
 
 
 class LimbOut(Schema):

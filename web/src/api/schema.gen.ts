@@ -567,6 +567,8 @@ export interface components {
             parent: string;
             /** Part */
             part: string;
+            /** Place */
+            place: number[];
             /** Posed */
             posed: boolean;
             shape: components["schemas"]["ShapeOut"];

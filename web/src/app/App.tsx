@@ -1,0 +1,68 @@
+import CssBaseline from "@mui/material/CssBaseline";
+import { ThemeProvider } from "@mui/material/styles";
+import { QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
+import { SnackbarProvider } from "notistack";
+import { lazy, Suspense, useMemo } from "react";
+import { BrowserRouter, Route, Routes } from "react-router-dom";
+import { ApiError, ask, http, rememberCsrf } from "../api/client";
+import { useLook } from "../ui/look";
+import { Waiting } from "../ui/Waiting";
+import { themeOf } from "../theme";
+import { SignIn } from "./SignIn";
+
+const Shots = lazy(() => import("./Shots"));
+const Desk = lazy(() => import("../desk/Desk"));
+const CharacterPage = lazy(() => import("./CharacterPage"));
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: { retry: (n, e) => n < 3 && !(e instanceof ApiError && e.status >= 400 && e.status < 500), staleTime: 5000 },
+  },
+});
+
+export function useSession() {
+  return useQuery({
+    queryKey: ["session"],
+    queryFn: async () => {
+      const session = await ask(http.GET("/api/session"));
+      rememberCsrf(session.csrf);
+      return session;
+    },
+  });
+}
+
+function Pages() {
+  const session = useSession();
+  if (session.isPending) return <Waiting text="Opening Hame" />;
+  if (session.isError) return <Waiting text={session.error.message} stopped onRetry={() => void session.refetch()} />;
+  if (!session.data.person) return <SignIn session={session.data} />;
+  return (
+    <Suspense fallback={<Waiting text="Opening" />}>
+      <Routes>
+        <Route path="/" element={<Shots />} />
+        <Route path="/productions/:productionId" element={<Shots />} />
+        <Route path="/characters/:characterId" element={<CharacterPage />} />
+        <Route path="/shots/:shotId" element={<Desk />} />
+        <Route path="/shots/:shotId/takes/:takeId" element={<Desk />} />
+        <Route path="*" element={<Waiting text="There is no page at this address." stopped />} />
+      </Routes>
+    </Suspense>
+  );
+}
+
+export function App() {
+  const desk = useLook((s) => s.desk);
+  const theme = useMemo(() => themeOf(desk), [desk]);
+  return (
+    <ThemeProvider theme={theme}>
+      <CssBaseline />
+      <QueryClientProvider client={queries}>
+        <SnackbarProvider maxSnack={3} autoHideDuration={6000} anchorOrigin={{ vertical: "top", horizontal: "center" }}>
+          <BrowserRouter>
+            <Pages />
+          </BrowserRouter>
+        </SnackbarProvider>
+      </QueryClientProvider>
+    </ThemeProvider>
+  );
+}

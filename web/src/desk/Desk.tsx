@@ -1,0 +1,140 @@
+import Box from "@mui/material/Box";
+import { useEffect, useState } from "react";
+import { useParams } from "react-router-dom";
+import { Group, Panel, Separator } from "react-resizable-panels";
+import { send } from "../api/client";
+import { BodyMap } from "../features/bodymap/BodyMap";
+import { Channels } from "../features/channels/Channels";
+import { History } from "../features/history/History";
+import { HandOff } from "../features/shotbar/HandOff";
+import { Help } from "../features/shotbar/Help";
+import { ShotBar } from "../features/shotbar/ShotBar";
+import { Stage } from "../features/stage/Stage";
+import { Strip } from "../features/strip/Strip";
+import { useInks } from "../ui/look";
+import { Waiting } from "../ui/Waiting";
+import { leaveTake, openTake } from "./actions";
+import { pressed } from "./keys";
+import { pictureAt } from "./pictures";
+import { canChange, desk, useDesk } from "./store";
+
+type Bench = "pose" | "handoff";
+const BENCHES: { name: Bench; label: string; path: string }[] = [
+  // A figure with a raised arm; a sheet that leaves a tray.
+  { name: "pose", label: "Pose", path: "M11 3.2a2 2 0 1 1-.01 0M11 8v6M11 14l-4 6M11 14l4 6M11 9l-5 3M11 9l6-4" },
+  { name: "handoff", label: "Hand-off", path: "M4 13v6h14v-6M11 15V4M7 8l4-4 4 4" },
+];
+
+export default function Desk() {
+  const ink = useInks();
+  const { shotId, takeId } = useParams();
+  const [problem, setProblem] = useState("");
+  const [open, setOpen] = useState(false);
+  const [bench, setBench] = useState<Bench>("pose");
+  const [history, setHistory] = useState(false);
+  const [help, setHelp] = useState(false);
+  const full = useDesk((s) => s.looks.full);
+
+  useEffect(() => {
+    let current = true;
+    openTake(Number(shotId), takeId ? Number(takeId) : undefined).then(
+      () => {
+        if (!current) return;
+        setProblem("");
+        setOpen(true);
+      },
+      (error: Error) => current && setProblem(error.message),
+    );
+    return () => {
+      current = false;
+    };
+  }, [shotId, takeId]);
+
+  useEffect(() => () => leaveTake(), []);
+
+  useEffect(() => {
+    const key = (event: KeyboardEvent) => {
+      if (event.key === "?" && !(event.target as HTMLElement).closest("input")) setHelp(true);
+      else pressed(event);
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, []);
+
+  useThumbnail();
+
+  if (problem) return <Waiting text={problem} stopped />;
+  if (!open) return <Waiting text="Opening the shot" />;
+  const bar = <Separator style={{ width: 4, background: ink.line }} />;
+  return (
+    <Box sx={{ height: "100%", display: "flex", flexDirection: "column", overflow: "hidden" }}>
+      <ShotBar onHistory={() => setHistory(true)} onHelp={() => setHelp(true)} />
+      <Box sx={{ flex: 1, minHeight: 0, display: "flex" }}>
+        {!full && (
+          <Box component="nav" aria-label="Benches" sx={{ width: 60, flex: "none", bgcolor: ink.paper, borderRight: 1, borderColor: "divider", display: "flex", flexDirection: "column", pt: 0.5 }}>
+            {BENCHES.map((b) => (
+              <Box
+                component="button"
+                key={b.name}
+                aria-pressed={bench === b.name}
+                onClick={() => setBench(b.name)}
+                sx={{ border: 0, borderLeft: 3, borderColor: bench === b.name ? ink.blue : "transparent", bgcolor: bench === b.name ? ink.sheet : "transparent", color: ink.ink, py: 0.75, font: "inherit", fontSize: 11, cursor: "pointer", display: "grid", justifyItems: "center", gap: 0.25, "&:focus-visible": { outline: `2px solid ${ink.blue}` } }}
+              >
+                <svg width="22" height="22" viewBox="0 0 22 22" fill="none" stroke={bench === b.name ? ink.blue : ink.ink} strokeWidth="1.8" strokeLinecap="round" strokeLinejoin="round" aria-hidden><path d={b.path} /></svg>
+                {b.label}
+              </Box>
+            ))}
+          </Box>
+        )}
+        <Group orientation="vertical" style={{ flex: 1 }}>
+          <Panel minSize={200}>
+            <Group orientation="horizontal">
+              <Panel minSize={400}><Stage /></Panel>
+              {!full && bar}
+              {!full && (
+                <Panel defaultSize={288} minSize={240} maxSize={520} style={{ background: ink.paper, display: "flex", flexDirection: "column", minHeight: 0 }}>
+                  {bench === "pose" ? (
+                    <>
+                      <Box sx={{ flex: "none", borderBottom: 1, borderColor: "divider" }}><BodyMap /></Box>
+                      <Box sx={{ flex: 1, minHeight: 0 }}><Channels /></Box>
+                    </>
+                  ) : (
+                    <HandOff />
+                  )}
+                </Panel>
+              )}
+            </Group>
+          </Panel>
+          {!full && <Separator style={{ height: 4, background: ink.line }} />}
+          {!full && <Panel defaultSize={148} minSize={84} maxSize={320}><Strip /></Panel>}
+        </Group>
+      </Box>
+      <History open={history} onClose={() => setHistory(false)} />
+      <Help open={help} onClose={() => setHelp(false)} />
+    </Box>
+  );
+}
+
+/** While the hand rests after a change, the shot's moving thumbnail is drawn anew and stored. */
+function useThumbnail() {
+  const revision = useDesk((s) => s.revision);
+  const takeId = useDesk((s) => s.takeId);
+  useEffect(() => {
+    const timer = setTimeout(() => {
+      const { shot, playing, dragged } = desk();
+      if (!shot || !canChange() || playing || dragged) return;
+      const count = 8;
+      const length = shot.play_end - shot.play_start;
+      const strip = document.createElement("canvas");
+      [strip.width, strip.height] = [200 * count, 150];
+      const pen = strip.getContext("2d")!;
+      for (let n = 0; n < count; n++) {
+        const picture = pictureAt(shot.play_start + Math.round((length * n) / count), 200, 150, "#FBF8F2", "quarter");
+        if (!picture) return;
+        pen.drawImage(picture, 200 * n, 0, 200, 150);
+      }
+      strip.toBlob((blob) => blob && send("PUT", `/api/shots/${shot.id}/thumbnail`, blob).catch(() => undefined), "image/png");
+    }, 2500);
+    return () => clearTimeout(timer);
+  }, [revision, takeId]);
+}

@@ -1,0 +1,418 @@
+// What a person can do at the desk: opening, committing steps, the playhead, the selection.
+import { enqueueSnackbar } from "notistack";
+import { ApiError, ask, bytes, http } from "../api/client";
+import { Live } from "./live";
+import { Motion, Pose, unpack } from "./motion";
+import { active, canChange, desk, keyFrames, type Member, playhead, setDesk, shown } from "./store";
+import type { AnyEdit, Clip, Control, Kind, StepDone } from "./types";
+
+let live: Live | null = null;
+export const socket = () => live;
+
+export const say = (message: string, bad = false) =>
+  enqueueSnackbar(message, { variant: bad ? "error" : "default", preventDuplicate: true });
+
+// Opening and leaving
+
+export async function openTake(shotId: number, takeId?: number) {
+  const shot = await ask(http.GET("/api/shots/{shot_id}", { params: { path: { shot_id: shotId } } }));
+  const summary = shot.takes.find((t) => t.id === takeId) ?? shot.takes[shot.takes.length - 1];
+  const take = await ask(http.GET("/api/takes/{take_id}", { params: { path: { take_id: summary.id } } }));
+  const cast: Member[] = await Promise.all(
+    shot.cast.map(async (role) => {
+      const rig = await ask(http.GET("/api/castings/{casting_id}/rig", { params: { path: { casting_id: role.id } } }));
+      const sizes = [rig.joints.length, rig.controls.length, rig.channels.length] as const;
+      const motion = new Motion(...sizes);
+      motion.resize(shot.start, shot.end);
+      return {
+        id: role.id, name: role.name, rig, clip: take.clips[String(role.id)] as Clip, motion, pose: new Pose(...sizes),
+        controls: new Map(rig.controls.map((c) => [c.name, c])),
+        channels: new Map(rig.channels.map((c, n) => [c.address, n])),
+      }; // prettier-ignore
+    }),
+  );
+  const frame = Math.min(Math.max(shot.play_start, shot.start), shot.end);
+  playhead.frame = frame;
+  setDesk({
+    shot, takeId: take.id, takeName: take.name, revision: take.revision, canUndo: take.can_undo, canRedo: take.can_redo,
+    cast, activeId: cast[0]?.id ?? 0, selection: [], columns: [], frame, playing: false, people: [], dragged: null,
+    stored: "stored", socket: "lost", readout: "",
+  }); // prettier-ignore
+  await Promise.all(cast.map((member) => fetchMotion(member, shot.start, shot.end)));
+  await showFrame(frame);
+  live?.close();
+  live = new Live(take.id, {
+    state: (state) => {
+      setDesk({ socket: state, ...(state === "lost" ? { people: [] } : {}) });
+      if (state === "open") void catchUp();
+    },
+    told: hear,
+  });
+}
+
+export function leaveTake() {
+  stop();
+  live?.close();
+  live = null;
+  setDesk({ shot: null, cast: [], selection: [] });
+}
+
+function hear(message: Record<string, unknown>) {
+  const person = { who: String(message.who), name: String(message.name) };
+  const others = desk().people.filter((p) => p.who !== person.who);
+  if (message.type === "came") setDesk({ people: [...others, person] });
+  if (message.type === "left") setDesk({ people: others });
+  if (message.type === "changed" && (message.revision as number) > desk().revision) {
+    void chain(async () => {
+      if ((message.revision as number) > desk().revision) await fetchChanges();
+    });
+  }
+}
+
+async function fetchMotion(member: Member, first: number, last: number) {
+  const path = `/api/takes/${desk().takeId}/motion?casting=${member.id}&first=${first}&last=${last}`;
+  member.motion.put(unpack(await bytes(path)));
+}
+
+// Committing
+
+let queue: Promise<unknown> = Promise.resolve();
+/** Runs one thing after the other, so that a step is always made on the revision the last one led to. */
+function chain<T>(work: () => Promise<T>): Promise<T> {
+  const done = queue.then(work, work);
+  queue = done.catch(() => undefined);
+  return done;
+}
+
+const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
+
+/** Steps that mean the same whatever happened meanwhile, and may be made again after catching up. */
+const REPEATABLE = new Set(["pose", "reset", "key", "drop", "limb", "paste"]);
+
+/** Commits one step of the active character. Resolves to whether it was stored. */
+export function commit(edit: AnyEdit): Promise<boolean> {
+  const member = active();
+  if (!member) return Promise.resolve(false);
+  if (!canChange()) {
+    say("You look as a guest here: nothing was changed. Ask the lead to make you an animator.", true);
+    return Promise.resolve(false);
+  }
+  return chain(() =>
+    store(REPEATABLE.has(edit.kind), (revision) =>
+      ask(
+        http.POST("/api/takes/{take_id}/edits", {
+          params: { path: { take_id: desk().takeId } },
+          body: { revision, casting: member.id, edit },
+        }),
+      ),
+    ),
+  );
+}
+
+/** Sends a step until it is stored or refused; what waits is said in the bar and nothing of it is dropped. */
+async function store(repeatable: boolean, call: (revision: number) => Promise<StepDone>): Promise<boolean> {
+  setDesk({ stored: "storing" });
+  for (let wait = 400; ; wait = Math.min(wait * 1.6, 5000)) {
+    try {
+      await take(await call(desk().revision));
+      return true;
+    } catch (error) {
+      if (!(error instanceof ApiError)) throw error;
+      if (error.status === 409) {
+        await fetchChanges();
+        if (repeatable) continue;
+        say("Someone else changed the take in the meantime. You see it now; your step was not made, so make it again.", true);
+      } else if (error.status === 0 || error.status >= 500) {
+        setDesk({ stored: "waiting" });
+        await pause(wait);
+        continue;
+      } else {
+        say(error.message, true);
+      }
+      setDesk({ stored: "stored", dragged: null });
+      await showFrame(desk().frame);
+      return false;
+    }
+  }
+}
+
+const step = (path: "/api/takes/{take_id}/undo" | "/api/takes/{take_id}/redo") =>
+  chain(() =>
+    store(false, (revision) => ask(http.POST(path, { params: { path: { take_id: desk().takeId } }, body: { revision } }))),
+  );
+export const undo = () => desk().canUndo && step("/api/takes/{take_id}/undo");
+export const redo = () => desk().canRedo && step("/api/takes/{take_id}/redo");
+export const goTo = (id: number | null) =>
+  chain(() =>
+    store(false, (revision) =>
+      ask(
+        http.POST("/api/takes/{take_id}/goto", {
+          params: { path: { take_id: desk().takeId } },
+          body: { revision, step: id },
+        }),
+      ),
+    ),
+  );
+
+async function fetchChanges() {
+  const { takeId, revision } = desk();
+  await take(
+    await ask(
+      http.GET("/api/takes/{take_id}/changes", { params: { path: { take_id: takeId }, query: { since: revision } } }),
+    ),
+  );
+}
+
+const catchUp = () =>
+  chain(async () => {
+    await fetchChanges().catch(() => undefined);
+  });
+
+/** Takes over what a step changed: curves, pending poses, and the frames that move differently now. */
+async function take(done: StepDone) {
+  const fetches: Promise<void>[] = [];
+  const cast = desk().cast.map((member) => {
+    const change = done.clips[String(member.id)];
+    if (!change) return member;
+    const curves = { ...member.clip.curves };
+    for (const [channel, rows] of Object.entries(change.curves)) {
+      if (rows) curves[channel] = rows;
+      else delete curves[channel];
+    }
+    const pending = { ...member.clip.pending };
+    for (const [frame, values] of Object.entries(change.pending)) {
+      if (values) pending[frame] = values;
+      else delete pending[frame];
+    }
+    for (const [from, to] of change.ranges) {
+      const span = member.motion.spoil(from, to);
+      if (span) fetches.push(fetchMotion(member, ...span));
+    }
+    return { ...member, clip: { curves, pending } };
+  });
+  setDesk({
+    cast, revision: done.revision, canUndo: done.can_undo, canRedo: done.can_redo,
+  }); // prettier-ignore
+  await Promise.all(fetches);
+  setDesk({ stored: "stored", dragged: null });
+  await showFrame(desk().frame);
+  for (const note of done.notes) say(note);
+}
+
+// The playhead
+
+export const pendingAt = (member: Member | undefined, frame: number) => member?.clip.pending[String(frame)];
+
+let showing = 0;
+/** Puts every character in its pose at a frame, with what is pending there laid over. */
+export async function showFrame(frame: number) {
+  const mine = ++showing;
+  playhead.frame = frame;
+  const { cast, takeId } = desk();
+  for (const member of cast) member.motion.show(frame, member.pose);
+  if (!desk().playing) {
+    for (const member of cast) {
+      if (!pendingAt(member, frame)) continue;
+      const got = unpack(await bytes(`/api/takes/${takeId}/pending?casting=${member.id}&frame=${frame}`));
+      if (mine !== showing) return;
+      member.pose.take(got, 0);
+    }
+    setDesk({ frame, posed: desk().posed + 1 });
+  }
+  shown();
+}
+
+export function go(frame: number) {
+  const { shot, playing } = desk();
+  if (!shot) return;
+  if (playing) stop();
+  void showFrame(Math.min(Math.max(Math.round(frame), shot.start), shot.end));
+}
+
+export function goToKey(direction: 1 | -1) {
+  const member = active();
+  if (!member) return;
+  const frames = [...new Set([...keyFrames(member), ...Object.keys(member.clip.pending).map(Number)])].sort((a, b) => a - b);
+  const { frame } = desk();
+  const next = direction > 0 ? frames.find((f) => f > frame) : frames.reverse().find((f) => f < frame);
+  if (next !== undefined) go(next);
+  else say(frames.length ? `There is no ${direction > 0 ? "later" : "earlier"} key.` : "There are no keys yet: pose, then press K.");
+}
+
+let started = 0;
+let lastShown = 0;
+let marks: number[] = [];
+export function play() {
+  const { shot, frame } = desk();
+  if (!shot) return;
+  const first = frame >= shot.play_start && frame < shot.play_end ? frame : shot.play_start;
+  started = performance.now() - ((first - shot.play_start) / shot.fps) * 1000;
+  lastShown = first;
+  marks = [];
+  playhead.dropped = 0;
+  setDesk({ playing: true });
+  shown();
+}
+
+export function stop() {
+  if (!desk().playing) return;
+  setDesk({ playing: false });
+  void showFrame(playhead.frame);
+}
+
+export const playOrStop = () => (desk().playing ? stop() : play());
+
+/** Called by the stage for every picture it can draw: moves on by the clock, never by the number of pictures. */
+export function tick(now: number): boolean {
+  const { shot, playing, cast } = desk();
+  if (!playing || !shot) return false;
+  const length = shot.play_end - shot.play_start + 1;
+  const passed = Math.floor(((now - started) / 1000) * shot.fps);
+  const frame = shot.play_start + (passed % length);
+  if (frame === lastShown && marks.length) return false;
+  const skipped = ((frame - lastShown + length) % length) - 1;
+  if (marks.length && skipped > 0) playhead.dropped += skipped;
+  marks.push(now);
+  while (marks.length > 2 && now - marks[0] > 1500) marks.shift();
+  playhead.rate = marks.length > 1 ? ((marks.length - 1) * 1000) / (now - marks[0]) : 0;
+  lastShown = frame;
+  playhead.frame = frame;
+  for (const member of cast) member.motion.show(frame, member.pose);
+  shown();
+  return true;
+}
+
+// The selection
+
+export type How = "set" | "add" | "remove" | "toggle";
+
+export function select(names: string[], how: How = "set", memberId?: number) {
+  if (memberId !== undefined && memberId !== desk().activeId) {
+    setDesk({ activeId: memberId, selection: [] });
+  }
+  const now = new Set(how === "set" ? [] : desk().selection);
+  for (const name of names) {
+    if (how === "remove" || (how === "toggle" && now.has(name))) now.delete(name);
+    else now.add(name);
+  }
+  setDesk({ selection: [...now] });
+}
+
+export const howOf = (event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }): How =>
+  event.shiftKey ? "add" : event.ctrlKey || event.metaKey ? "remove" : "set";
+
+/** The selection with all that hangs below it. */
+export function selectBelow() {
+  const member = active();
+  if (!member) return;
+  const inside = new Set(desk().selection);
+  for (const control of member.rig.controls) if (inside.has(control.parent)) inside.add(control.name);
+  setDesk({ selection: [...inside] });
+}
+
+export function selectAll() {
+  const member = active();
+  if (member) setDesk({ selection: member.rig.controls.map((c) => c.name) });
+}
+
+export const selected = (): Control[] => {
+  const member = active();
+  return member ? desk().selection.flatMap((name) => member.controls.get(name) ?? []) : [];
+};
+
+// Posing and keying
+
+export const setValues = (values: Record<string, number>, label = "") =>
+  commit({ kind: "pose", frame: desk().frame, values, keying: desk().keying, label });
+
+export const keySelection = () =>
+  desk().selection.length
+    ? commit({ kind: "key", frame: desk().frame, controls: desk().selection, kinds: ["place", "turn", "extra"] })
+    : say("Select the controls to key, or key the whole character with Shift+K.");
+export const keyWhole = () => commit({ kind: "key", frame: desk().frame, controls: null, kinds: ["place", "turn", "extra"] });
+export const dropPending = () => commit({ kind: "drop", frame: desk().frame });
+
+export function reset(whole: boolean, kinds: Kind[] = ["place", "turn", "extra"]) {
+  const { selection, frame, keying } = desk();
+  if (!whole && !selection.length) return say("Select what should go back to rest, or reset all.");
+  return commit({ kind: "reset", frame, controls: whole ? null : selection, kinds, keying });
+}
+
+export const switchLimb = (limb: string, to: "ik" | "fk") =>
+  commit({ kind: "limb", frame: desk().frame, limb, to, keying: desk().keying });
+
+/** Changes every selected limb's mode. */
+export function switchSelected() {
+  const member = active();
+  if (!member) return;
+  const limbs = new Set(selected().map((c) => c.limb).filter(Boolean));
+  if (!limbs.size) return say("Select a control of an arm or a leg to change it between IK and FK.");
+  for (const limb of limbs) {
+    const found = member.rig.limbs.find((l) => l.name === limb)!;
+    const number = member.channels.get(found.switch)!;
+    const to = member.pose.values[number] > 0.5 ? "fk" : "ik";
+    void switchLimb(limb, to).then((ok) => {
+      if (!ok) return;
+      const kept = desk().selection.filter((n) => member.controls.get(n)?.limb !== limb || !member.controls.get(n)?.mode);
+      setDesk({ selection: [...kept, to === "ik" ? found.ik : found.fk[0]] });
+    });
+  }
+}
+
+// Columns
+
+let copied: { values: Record<string, number>; frame: number; name: string } | null = null;
+
+export function copyColumn() {
+  const member = active();
+  if (!member) return;
+  const { frame } = desk();
+  const values: Record<string, number> = {};
+  member.rig.channels.forEach((channel, n) => {
+    if (!channel.locked && channel.kind !== "scale") values[channel.address] = member.pose.values[n];
+  });
+  copied = { values, frame, name: member.name };
+  say(`The whole pose of ${member.name} at ${frame} is copied.`);
+}
+
+export function pasteColumn() {
+  if (!copied) return say("Nothing is copied yet: go to a frame and copy its pose with Ctrl+C.");
+  const { frame } = desk();
+  return commit({ kind: "paste", frame, values: copied.values });
+}
+
+export const moveColumns = (frames: number[], by: number, duplicate: boolean) =>
+  by === 0
+    ? Promise.resolve(false)
+    : commit({ kind: duplicate ? "duplicate" : "move", frames, by, controls: null }).then((ok) => {
+        if (ok) setDesk({ columns: frames.map((f) => f + by) });
+        return ok;
+      });
+
+export function deleteColumns() {
+  const { columns } = desk();
+  if (!columns.length) return say("Select a column on the strip to delete its keys.");
+  return commit({ kind: "delete", frames: columns, by: 0, controls: null }).then((ok) => {
+    if (ok) setDesk({ columns: [] });
+  });
+}
+
+// The shot
+
+export async function changeShot(change: Partial<Record<"fps" | "start" | "end" | "play_start" | "play_end", number>>) {
+  const { shot, cast } = desk();
+  if (!shot) return;
+  try {
+    const now = await ask(
+      http.PATCH("/api/shots/{shot_id}", { params: { path: { shot_id: shot.id } }, body: change }),
+    );
+    setDesk({ shot: now });
+    if (now.start !== shot.start || now.end !== shot.end) {
+      for (const member of cast) member.motion.resize(now.start, now.end);
+      await Promise.all(cast.map((member) => fetchMotion(member, now.start, now.end)));
+    }
+    go(desk().frame);
+  } catch (error) {
+    say((error as Error).message, true);
+  }
+}

@@ -1,0 +1,105 @@
+// One drag at a time: on the stage or on a number. The server computes each pose; on release the values are committed.
+import { say, setValues, showFrame, socket, stop } from "./actions";
+import type { LivePose } from "./live";
+import { active, canChange, desk, setDesk, shown, type Member } from "./store";
+import type { Axes } from "./types";
+
+export type Wish =
+  | { do: "move"; offset: number[]; axes: Axes; view: number[] }
+  | { do: "turn"; axis: number[]; angle: number; axes: Axes; view: number[]; pivot: number[] | null }
+  | { do: "set"; values: Record<string, number> };
+
+interface Drag {
+  member: Member;
+  controls: string[];
+  wish: Wish | null;
+  failed: boolean;
+}
+
+let drag: Drag | null = null;
+export const dragging = () => drag !== null;
+
+/** Begins a drag of some controls; says why when it cannot. */
+export function beginDrag(controls: string[]): boolean {
+  const member = active();
+  if (!member || drag) return false;
+  if (!canChange()) {
+    say("You look as a guest here; the lead can make you an animator.", true);
+    return false;
+  }
+  if (!socket()?.open) {
+    say("The connection is lost, so nothing can be dragged. The page reconnects by itself; what was stored is kept.", true);
+    return false;
+  }
+  stop();
+  const begun: Drag = { member, controls, wish: null, failed: false };
+  drag = begun;
+  socket()!
+    .ask({ do: "hold", casting: member.id, frame: desk().frame })
+    .catch((error: Error) => {
+      begun.failed = true;
+      say(error.message, true);
+      if (drag === begun) cancelDrag();
+    });
+  return true;
+}
+
+const asked = (of: Drag) => ({ ...of.wish, controls: of.controls, sides: desk().sides });
+
+function posed(of: Drag, pose: LivePose) {
+  if (drag !== of) return;
+  of.member.pose.joints.set(pose.joints);
+  of.member.pose.controls.set(pose.controls);
+  setDesk({ dragged: new Map(pose.changed) });
+  shown();
+}
+
+/** The state of the drag now, always counted from its start. */
+export function dragTo(wish: Wish, readout: string) {
+  if (!drag) return;
+  drag.wish = wish;
+  const of = drag;
+  setDesk({ readout });
+  socket()?.stream(asked(of), (pose) => posed(of, pose));
+}
+
+/** Lets go: the values where the hand was last are committed as one step. */
+export async function endDrag(label = ""): Promise<boolean> {
+  const of = drag;
+  if (!of) return false;
+  if (!of.wish || of.failed) {
+    cancelDrag();
+    return false;
+  }
+  try {
+    const pose = await socket()!.ask(asked(of));
+    posed(of, pose);
+    drag = null;
+    const values: Record<string, number> = {};
+    for (const [number, value] of pose.changed) values[of.member.rig.channels[number].address] = value;
+    if (!Object.keys(values).length) {
+      cancelDrag();
+      return false;
+    }
+    setDesk({ readout: "" });
+    return await setValues(values, label);
+  } catch (error) {
+    say((error as Error).message, true);
+    cancelDrag();
+    return false;
+  }
+}
+
+export function cancelDrag() {
+  drag = null;
+  setDesk({ dragged: null, readout: "" });
+  void showFrame(desk().frame);
+}
+
+/** One wish from start to end: a typed offset, a typed value. */
+export async function act(controls: string[], wish: Wish, label = ""): Promise<boolean> {
+  if (!beginDrag(controls)) return false;
+  drag!.wish = wish;
+  return endDrag(label);
+}
+

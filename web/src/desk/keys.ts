@@ -1,0 +1,96 @@
+// Every key of the desk, once: what it does, how it is shown in the help, and the act itself.
+import {
+  copyColumn, deleteColumns, go, goToKey, keySelection, keyWhole, pasteColumn, playOrStop, redo, reset, select, selectAll,
+  selectBelow, switchSelected, undo,
+} from "./actions"; // prettier-ignore
+import { dragging } from "./dragging";
+import { active, desk, setDesk } from "./store";
+import type { Axes, SkinLook, ViewName } from "./types";
+
+export interface Key {
+  keys: string;
+  shown: string;
+  group: string;
+  does: string;
+  act?: () => unknown;
+}
+
+const AXES: Axes[] = ["world", "parent", "own", "view"];
+const step = (by: number) => () => go(desk().frame + by);
+const view = (name: ViewName) => () => setDesk({ view: name });
+const skin = (look: SkinLook) => () =>
+  setDesk({ looks: { ...desk().looks, skin: desk().looks.skin === look ? "solid" : look } });
+const frameOn = (what: string) => () => window.dispatchEvent(new CustomEvent("hame:frame", { detail: what }));
+
+function nextAxes() {
+  const { tool, axes } = desk();
+  setDesk({ axes: { ...axes, [tool]: AXES[(AXES.indexOf(axes[tool]) + 1) % AXES.length] } });
+}
+
+function otherSide() {
+  const member = active();
+  if (member) select(desk().selection.map((n) => member.controls.get(n)?.other ?? n));
+}
+
+export const KEYS: Key[] = [
+  { group: "Playing", keys: "space", shown: "Space", does: "play and stop", act: playOrStop },
+  { group: "Playing", keys: "left", shown: "←  →", does: "a frame back, on", act: step(-1) },
+  { group: "Playing", keys: "right", shown: "", does: "", act: step(1) },
+  { group: "Playing", keys: "shift+left", shown: "Shift ←  →", does: "two frames", act: step(-2) },
+  { group: "Playing", keys: "shift+right", shown: "", does: "", act: step(2) },
+  { group: "Playing", keys: "ctrl+left", shown: "Ctrl ←  →", does: "three frames", act: step(-3) },
+  { group: "Playing", keys: "ctrl+right", shown: "", does: "", act: step(3) },
+  { group: "Playing", keys: "up", shown: "↑  ↓", does: "previous, next key", act: () => goToKey(-1) },
+  { group: "Playing", keys: "down", shown: "", does: "", act: () => goToKey(1) },
+  { group: "Playing", keys: "home", shown: "Home, End", does: "first, last frame played", act: () => go(desk().shot!.play_start) },
+  { group: "Playing", keys: "end", shown: "", does: "", act: () => go(desk().shot!.play_end) },
+  { group: "Keys and columns", keys: "k", shown: "K", does: "key the selection", act: keySelection },
+  { group: "Keys and columns", keys: "shift+k", shown: "Shift+K", does: "key the whole character", act: keyWhole },
+  { group: "Keys and columns", keys: "ctrl+c", shown: "Ctrl+C", does: "copy the pose here", act: copyColumn },
+  { group: "Keys and columns", keys: "ctrl+v", shown: "Ctrl+V", does: "paste it here", act: pasteColumn },
+  { group: "Keys and columns", keys: "delete", shown: "Delete", does: "delete selected columns", act: deleteColumns },
+  { group: "Keys and columns", keys: "ctrl+z", shown: "Ctrl+Z", does: "undo", act: undo },
+  { group: "Keys and columns", keys: "ctrl+shift+z", shown: "Ctrl+Shift+Z", does: "redo", act: redo },
+  { group: "Posing", keys: "m", shown: "M", does: "move", act: () => setDesk({ tool: "move" }) },
+  { group: "Posing", keys: "t", shown: "T", does: "turn", act: () => setDesk({ tool: "turn" }) },
+  { group: "Posing", keys: "x", shown: "X", does: "next axes: world, parent, own, view", act: nextAxes },
+  { group: "Posing", keys: "i", shown: "I", does: "limb between IK and FK", act: switchSelected },
+  { group: "Posing", keys: "r", shown: "R", does: "selection back to rest", act: () => reset(false) },
+  { group: "Posing", keys: "shift+r", shown: "Shift+R", does: "all back to rest", act: () => reset(true) },
+  { group: "Posing", keys: "", shown: "Shift while dragging", does: "fine" },
+  { group: "Posing", keys: "", shown: "Ctrl while dragging", does: "in whole steps" },
+  { group: "Posing", keys: "", shown: "Escape", does: "leave the drag, keep the pose" },
+  { group: "Selecting", keys: "ctrl+a", shown: "Ctrl+A", does: "the whole character", act: selectAll },
+  { group: "Selecting", keys: "d", shown: "D", does: "add all below", act: selectBelow },
+  { group: "Selecting", keys: "o", shown: "O", does: "the other side", act: otherSide },
+  { group: "Selecting", keys: "", shown: "Click", does: "select; Shift adds, Ctrl takes away" },
+  { group: "Selecting", keys: "", shown: "Drag", does: "all inside; Alt draws round it" },
+  { group: "Looking", keys: "1", shown: "1", does: "front", act: view("front") },
+  { group: "Looking", keys: "2", shown: "2", does: "side", act: view("side") },
+  { group: "Looking", keys: "3", shown: "3", does: "top", act: view("top") },
+  { group: "Looking", keys: "4", shown: "4", does: "back", act: view("back") },
+  { group: "Looking", keys: "5", shown: "5", does: "three-quarter", act: view("quarter") },
+  { group: "Looking", keys: "c", shown: "C", does: "centre the selection", act: frameOn("selection") },
+  { group: "Looking", keys: "w", shown: "W", does: "the whole figure", act: frameOn("figure") },
+  { group: "Looking", keys: "g", shown: "G", does: "see-through skin (glass)", act: skin("clear") },
+  { group: "Looking", keys: "h", shown: "H", does: "hide controls: skin only", act: skin("only") },
+  { group: "Looking", keys: "f", shown: "F", does: "stage full, and back", act: () => setDesk({ looks: { ...desk().looks, full: !desk().looks.full } }) },
+  { group: "Looking", keys: "", shown: "Right drag", does: "go round; with Shift, or middle: shift" },
+  { group: "Looking", keys: "", shown: "Wheel", does: "nearer, further" },
+];
+
+const NAMES: Record<string, string> = { " ": "space", ArrowLeft: "left", ArrowRight: "right", ArrowUp: "up", ArrowDown: "down", Delete: "delete", Backspace: "delete", Home: "home", End: "end" };
+const BY_KEY = new Map(KEYS.filter((k) => k.keys).map((k) => [k.keys, k]));
+
+/** Runs the act of a pressed key. Keys mean the same wherever the pointer is; in a text field they write. */
+export function pressed(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement;
+  if (target.closest("input, textarea, [role=dialog], [role=menu]") || event.altKey || dragging() || !desk().shot) return false;
+  const name = NAMES[event.key] ?? event.key.toLowerCase();
+  const mods = [event.ctrlKey || event.metaKey ? "ctrl+" : "", event.shiftKey ? "shift+" : ""].join("");
+  const found = BY_KEY.get(mods + name);
+  if (!found?.act) return false;
+  event.preventDefault();
+  found.act();
+  return true;
+}

@@ -1,0 +1,117 @@
+// The socket of an open take: drags go up, poses come back as bytes; announcements come down. It may drop at any time.
+import { CONTROL, JOINT } from "./motion";
+
+export interface LivePose {
+  joints: Float32Array;
+  controls: Float32Array;
+  /** Channels that differ from the start of the drag, by number. */
+  changed: [number, number][];
+}
+
+export type LiveState = "open" | "lost";
+
+interface Handlers {
+  state: (state: LiveState) => void;
+  told: (message: Record<string, unknown>) => void;
+}
+
+export class Live {
+  private socket: WebSocket | null = null;
+  private closed = false;
+  private wait = 300;
+  private timer = 0;
+  private seq = 0;
+  private busy = false;
+  private next: { message: object; done: (pose: LivePose) => void } | null = null;
+  private waiting = new Map<number, { done: (pose: LivePose) => void; fail: (e: Error) => void }>();
+
+  constructor(
+    private readonly takeId: number,
+    private readonly handlers: Handlers,
+  ) {
+    this.connect();
+  }
+
+  get open() {
+    return this.socket?.readyState === WebSocket.OPEN;
+  }
+
+  private connect() {
+    const scheme = location.protocol === "https:" ? "wss" : "ws";
+    const socket = new WebSocket(`${scheme}://${location.host}/live/takes/${this.takeId}`);
+    socket.binaryType = "arraybuffer";
+    socket.onopen = () => {
+      this.wait = 300;
+      this.handlers.state("open");
+    };
+    socket.onmessage = (event) => (typeof event.data === "string" ? this.told(event.data) : this.posed(event.data));
+    socket.onclose = () => {
+      if (this.closed) return;
+      this.busy = false;
+      this.next = null;
+      for (const { fail } of this.waiting.values()) fail(new Error("The connection was lost."));
+      this.waiting.clear();
+      this.handlers.state("lost");
+      this.timer = window.setTimeout(() => this.connect(), this.wait);
+      this.wait = Math.min(this.wait * 1.7, 5000);
+    };
+    this.socket = socket;
+  }
+
+  close() {
+    this.closed = true;
+    clearTimeout(this.timer);
+    this.socket?.close();
+  }
+
+  /** Asks and waits for the pose. */
+  ask(message: object): Promise<LivePose> {
+    return new Promise((done, fail) => {
+      if (!this.open) return fail(new Error("The connection is lost; the page reconnects by itself."));
+      const seq = ++this.seq;
+      this.waiting.set(seq, { done, fail });
+      this.socket!.send(JSON.stringify({ ...message, seq }));
+    });
+  }
+
+  /** Asks as fast as answers come; of several wishes in between only the latest is sent. */
+  stream(message: object, done: (pose: LivePose) => void) {
+    if (this.busy) {
+      this.next = { message, done };
+      return;
+    }
+    this.busy = true;
+    this.ask(message)
+      .then(done)
+      .catch(() => undefined)
+      .finally(() => {
+        this.busy = false;
+        const next = this.next;
+        this.next = null;
+        if (next) this.stream(next.message, next.done);
+      });
+  }
+
+  private told(text: string) {
+    const message = JSON.parse(text) as Record<string, unknown>;
+    if (message.type === "error") {
+      const waiting = this.waiting.get(message.seq as number);
+      this.waiting.delete(message.seq as number);
+      waiting?.fail(new Error(String(message.message)));
+    }
+    this.handlers.told(message);
+  }
+
+  private posed(buffer: ArrayBuffer) {
+    const head = new DataView(buffer);
+    const [seq, j, k, n] = [0, 4, 8, 12].map((at) => head.getUint32(at, true));
+    const pairs = new Float64Array(buffer, 16, n * 2);
+    const changed: [number, number][] = [];
+    for (let i = 0; i < n; i++) changed.push([pairs[2 * i], pairs[2 * i + 1]]);
+    const at = 16 + n * 16;
+    const joints = new Float32Array(buffer, at, j * JOINT);
+    const controls = new Float32Array(buffer, at + j * JOINT * 4, k * CONTROL);
+    this.waiting.get(seq)?.done({ joints, controls, changed });
+    this.waiting.delete(seq);
+  }
+}

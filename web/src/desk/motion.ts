@@ -1,0 +1,117 @@
+// The motion of one character as the server evaluated it: the browser only shows it, it never computes a pose.
+export const JOINT = 8; // place, quaternion, scale
+export const CONTROL = 12; // the same, then the quaternion of the axes its place is read in
+
+export interface Frames {
+  revision: number;
+  first: number;
+  count: number;
+  joints: Float32Array;
+  controls: Float32Array;
+  values: Float32Array;
+}
+
+/** Reads what server/shots/motion.py packed. */
+export function unpack(buffer: ArrayBuffer): Frames & { j: number; k: number; c: number } {
+  const head = new DataView(buffer);
+  const [revision, count, j, k, c] = [0, 8, 12, 16, 20].map((at) => head.getUint32(at, true));
+  const first = head.getInt32(4, true);
+  const numbers = new Float32Array(buffer, 24);
+  const a = count * j * JOINT;
+  const b = a + count * k * CONTROL;
+  return {
+    revision, first, count, j, k, c,
+    joints: numbers.subarray(0, a),
+    controls: numbers.subarray(a, b),
+    values: numbers.subarray(b, b + count * c),
+  }; // prettier-ignore
+}
+
+/** One frame's numbers, written in place so that whatever draws them needs no new object. */
+export class Pose {
+  joints: Float32Array;
+  controls: Float32Array;
+  values: Float32Array;
+
+  constructor(j: number, k: number, c: number) {
+    this.joints = new Float32Array(j * JOINT);
+    this.controls = new Float32Array(k * CONTROL);
+    this.values = new Float32Array(c);
+  }
+
+  take(from: Frames, n: number) {
+    this.joints.set(from.joints.subarray(n * this.joints.length, (n + 1) * this.joints.length));
+    this.controls.set(from.controls.subarray(n * this.controls.length, (n + 1) * this.controls.length));
+    this.values.set(from.values.subarray(n * this.values.length, (n + 1) * this.values.length));
+  }
+}
+
+/** All frames of a range, some of which may be stale until they are fetched again. */
+export class Motion {
+  first = 0;
+  count = 0;
+  private fresh = new Uint8Array(0);
+  private frames!: Frames;
+
+  constructor(
+    readonly j: number,
+    readonly k: number,
+    readonly c: number,
+  ) {
+    this.resize(1, 1);
+  }
+
+  get last() {
+    return this.first + this.count - 1;
+  }
+
+  resize(first: number, last: number) {
+    this.first = first;
+    this.count = last - first + 1;
+    this.fresh = new Uint8Array(this.count);
+    this.frames = {
+      revision: 0, first, count: this.count,
+      joints: new Float32Array(this.count * this.j * JOINT),
+      controls: new Float32Array(this.count * this.k * CONTROL),
+      values: new Float32Array(this.count * this.c),
+    }; // prettier-ignore
+  }
+
+  /** Marks frames stale; null is without end on that side. Returns the part that lies in the range, if any. */
+  spoil(from: number | null, to: number | null): [number, number] | null {
+    const a = Math.max(from ?? this.first, this.first);
+    const b = Math.min(to ?? this.last, this.last);
+    if (b < a) return null;
+    this.fresh.fill(0, a - this.first, b - this.first + 1);
+    return [a, b];
+  }
+
+  put(got: Frames) {
+    for (let n = 0; n < got.count; n++) {
+      const at = got.first + n - this.first;
+      if (at < 0 || at >= this.count) continue;
+      for (const [key, width] of [["joints", this.j * JOINT], ["controls", this.k * CONTROL], ["values", this.c]] as const)
+        this.frames[key].set(got[key].subarray(n * width, (n + 1) * width), at * width);
+      this.fresh[at] = 1;
+    }
+  }
+
+  /** Whether the frame is fresh; outside of the range the nearest frame counts. */
+  has(frame: number): boolean {
+    return this.fresh[this.index(frame)] === 1;
+  }
+
+  show(frame: number, pose: Pose) {
+    pose.take(this.frames, this.index(frame));
+  }
+
+  /** Fresh frames everywhere? Playback waits for it only at the start. */
+  complete(from: number, to: number): boolean {
+    for (let f = from; f <= to; f++) if (!this.has(f)) return false;
+    return true;
+  }
+
+  private index(frame: number) {
+    return Math.min(Math.max(Math.round(frame) - this.first, 0), this.count - 1);
+  }
+}

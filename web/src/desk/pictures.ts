@@ -1,0 +1,32 @@
+// Small pictures of poses, drawn by whatever draws the stage; panels ask for them here.
+import { desk } from "./store";
+import type { ViewName } from "./types";
+
+interface Source {
+  snapshot(width: number, height: number, view: ViewName, sheet: string): HTMLCanvasElement;
+}
+
+export const pictures = {
+  source: null as Source | null,
+  listeners: new Set<() => void>(),
+  /** The skins are loaded: pictures can be drawn now. */
+  ready() {
+    for (const listener of pictures.listeners) listener();
+  },
+};
+
+/** The cast at some frame, drawn small. The shown pose is put back afterwards. */
+export function pictureAt(frame: number, width: number, height: number, sheet: string, view?: ViewName): HTMLCanvasElement | null {
+  const { source } = pictures;
+  const { cast } = desk();
+  if (!source || !cast.length || !cast.every((m) => m.motion.has(frame))) return null;
+  const kept = cast.map((m) => ({ joints: m.pose.joints.slice(), controls: m.pose.controls.slice(), values: m.pose.values.slice() }));
+  for (const member of cast) member.motion.show(frame, member.pose);
+  const canvas = source.snapshot(width, height, view ?? desk().view, sheet);
+  cast.forEach((member, n) => {
+    member.pose.joints.set(kept[n].joints);
+    member.pose.controls.set(kept[n].controls);
+    member.pose.values.set(kept[n].values);
+  });
+  return canvas;
+}

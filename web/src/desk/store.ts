@@ -1,0 +1,161 @@
+// The one store of the open take. Panels read it through React; the stage and playback read it directly.
+import { create } from "zustand";
+import { Motion, Pose } from "./motion";
+import type { Axes, Channel, Clip, Control, Keying, Rig, Shot, Sides, SkinLook, Tool, ViewName } from "./types";
+
+/** A character of the cast with all that is known of it. */
+export interface Member {
+  id: number;
+  name: string;
+  rig: Rig;
+  clip: Clip;
+  motion: Motion;
+  pose: Pose;
+  controls: Map<string, Control>;
+  channels: Map<string, number>;
+}
+
+export interface Person {
+  who: string;
+  name: string;
+}
+
+export interface Parts {
+  hidden: Record<string, boolean>;
+}
+
+export interface DeskState {
+  shot: Shot | null;
+  takeId: number;
+  takeName: string;
+  revision: number;
+  canUndo: boolean;
+  canRedo: boolean;
+  cast: Member[];
+  activeId: number;
+  selection: string[];
+  columns: number[];
+  frame: number;
+  playing: boolean;
+  tool: Tool;
+  axes: { move: Axes; turn: Axes };
+  sides: Sides;
+  pivot: "each" | "one";
+  keying: Keying;
+  looks: { skin: SkinLook; controls: boolean; hidden: Record<string, boolean>; sights: boolean; full: boolean };
+  view: ViewName;
+  stored: "stored" | "storing" | "waiting";
+  socket: "open" | "lost";
+  people: Person[];
+  /** Channel values while something is dragged or scrubbed, by number; null at rest. */
+  dragged: Map<number, number> | null;
+  readout: string;
+  /** Raised whenever the shown pose was written, so that panels read its values again. */
+  posed: number;
+}
+
+export const useDesk = create<DeskState>()(() => ({
+  shot: null,
+  takeId: 0,
+  takeName: "",
+  revision: 0,
+  canUndo: false,
+  canRedo: false,
+  cast: [],
+  activeId: 0,
+  selection: [],
+  columns: [],
+  frame: 1,
+  playing: false,
+  tool: "move",
+  axes: { move: "world", turn: "own" },
+  sides: "one",
+  pivot: "each",
+  keying: "changed",
+  looks: { skin: "solid", controls: true, hidden: {}, sights: true, full: false },
+  view: "quarter",
+  stored: "stored",
+  socket: "lost",
+  people: [],
+  dragged: null,
+  readout: "",
+  posed: 0,
+}));
+
+export const desk = useDesk.getState;
+export const setDesk = useDesk.setState;
+
+export const active = (s: DeskState = desk()): Member | undefined => s.cast.find((m) => m.id === s.activeId);
+export const canChange = (s: DeskState = desk()) => s.shot?.can_change ?? false;
+
+/** What listens to every shown pose and playhead place without React: the stage, the playhead. */
+const watchers = new Set<() => void>();
+export function onShow(watcher: () => void): () => void {
+  watchers.add(watcher);
+  return () => void watchers.delete(watcher);
+}
+export function shown() {
+  for (const watcher of watchers) watcher();
+}
+
+/** The playhead while playing, which React does not follow. */
+export const playhead = { frame: 1, rate: 0, dropped: 0 };
+
+/** A limb's present mode decides which of its controls are to hand. */
+export function modeOf(member: Member, limb: string): "ik" | "fk" {
+  const found = member.rig.limbs.find((l) => l.name === limb);
+  if (!found) return "fk";
+  const number = member.channels.get(found.switch);
+  return number !== undefined && member.pose.values[number] > 0.5 ? "ik" : "fk";
+}
+
+/** Whether a control is to hand now: of its limb's present mode, and its part of the body shown. */
+export function toHand(member: Member, control: Control, hidden: Record<string, boolean>): boolean {
+  if (control.mode && control.mode !== modeOf(member, control.limb)) return false;
+  return !hidden[groupOf(control)];
+}
+
+export type Group = "whole" | "trunk" | "head" | "arms" | "hands" | "legs" | "face" | "aims" | "further";
+export const GROUPS: [Group, string][] = [
+  ["whole", "Master and body"],
+  ["trunk", "Trunk"],
+  ["head", "Neck and head"],
+  ["arms", "Arms"],
+  ["hands", "Fingers"],
+  ["legs", "Legs and feet"],
+  ["face", "Jaw and eyes"],
+  ["aims", "Knee and elbow aims"],
+  ["further", "Coat, cap and the rest"],
+];
+
+export function groupOf(control: Control): Group {
+  if (control.kind === "pole") return "aims";
+  if (control.kind === "master" || control.kind === "body") return "whole";
+  if (control.kind === "face") return "face";
+  if (control.kind === "finger") return "hands";
+  if (control.kind === "extra") return "further";
+  if (control.part === "head") return "head";
+  if (control.part.startsWith("arm")) return "arms";
+  if (control.part.startsWith("leg")) return "legs";
+  return "trunk";
+}
+
+/** The value of a channel as it is shown now. */
+export function valueOf(member: Member, channel: number, s: DeskState = desk()): number {
+  return s.dragged?.get(channel) ?? member.pose.values[channel];
+}
+
+/** All frames with a key of any channel, or of those of some controls, rising. */
+export function keyFrames(member: Member, controls?: Iterable<string>): number[] {
+  const frames = new Set<number>();
+  const chosen = controls ? new Set(controls) : null;
+  for (const [address, rows] of Object.entries(member.clip.curves)) {
+    if (chosen && !chosen.has(address.slice(0, address.lastIndexOf("/")))) continue;
+    for (const row of rows) frames.add(row[0]);
+  }
+  return [...frames].sort((a, b) => a - b);
+}
+
+export function channelsOf(member: Member, control: Control): Channel[] {
+  return member.rig.channels.slice(control.first, control.first + control.count);
+}

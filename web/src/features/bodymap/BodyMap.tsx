@@ -1,0 +1,181 @@
+import Box from "@mui/material/Box";
+import { useMemo } from "react";
+import { howOf, select, selectAll, selectBelow, switchLimb } from "../../desk/actions";
+import { active, desk, groupOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
+import type { Control, Rig } from "../../desk/types";
+import { SmallButton } from "../../ui/SmallButton";
+import { useInks } from "../../ui/look";
+
+const WIDTH = 284;
+const HEIGHT = 262;
+
+interface Spot {
+  control: Control;
+  x: number;
+  y: number;
+  r: number;
+}
+
+interface Chart {
+  bones: string[];
+  thick: number;
+  spots: Map<string, Spot>;
+  limbs: { name: string; x: number; y: number }[];
+}
+
+/** Lays a rig out as a schematic figure: from the front, or from above for a body that is wider than tall. */
+function chartOf(rig: Rig): Chart {
+  const flat = rig.controls.filter((c) => c.kind !== "pole" && c.kind !== "switch" && c.kind !== "finger").map((c) => c.place);
+  const span = (n: number) => Math.max(...flat.map((p) => p[n])) - Math.min(...flat.map((p) => p[n]));
+  const up = span(1) >= span(2) * 0.6 ? 1 : 2;
+  const all = rig.rest_places;
+  const lo = (n: number) => Math.min(...all.map((p) => p[n]));
+  const hi = (n: number) => Math.max(...all.map((p) => p[n]));
+  const scale = Math.min((WIDTH - 92) / Math.max(hi(0) - lo(0), 1e-6), (HEIGHT - 34) / Math.max(hi(up) - lo(up), 1e-6));
+  const sign = up === 1 ? -1 : 1;
+  const mid = [(hi(0) + lo(0)) / 2, (hi(up) + lo(up)) / 2];
+  const at = (p: number[]) => [WIDTH / 2 + (p[0] - mid[0]) * scale, HEIGHT / 2 + sign * (p[up] - mid[1]) * scale];
+
+  const inHand = new Set<number>();
+  rig.picks.forEach(([fk], j) => rig.controls.find((c) => c.name === fk)?.kind === "finger" && inHand.add(j));
+  const bones = rig.parents.flatMap((parent, j) => {
+    if (parent < 0 || inHand.has(j) || rig.parents[parent] < 0) return [];
+    const [a, b] = [at(all[parent]), at(all[j])];
+    return [`M${a[0].toFixed(1)} ${a[1].toFixed(1)}L${b[0].toFixed(1)} ${b[1].toFixed(1)}`];
+  });
+
+  const spots = new Map<string, Spot>();
+  const drawn = rig.controls.filter((c) => c.kind !== "switch" && c.kind !== "finger");
+  for (const control of drawn) {
+    const [x, y] = at(control.place);
+    const r = control.kind === "face" || control.kind === "extra" || control.kind === "pole" || control.kind === "foot" ? 5 : 7.5;
+    spots.set(control.name, { control, x, y, r });
+  }
+  const master = spots.get("master");
+  if (master && up === 1) master.y = HEIGHT - 9;
+  // Spots that would lie on one another are moved apart; those of the two modes of a limb never meet.
+  for (let round = 0; round < 40; round++)
+    for (const a of spots.values())
+      for (const b of spots.values()) {
+        if (a === b || (a.control.mode && b.control.mode && a.control.mode !== b.control.mode)) continue;
+        const [dx, dy] = [b.x - a.x, b.y - a.y];
+        const gap = a.r + b.r + 2 - Math.hypot(dx, dy);
+        if (gap <= 0) continue;
+        const centred = a.control.side === "" && b.control.side === "";
+        const d = Math.hypot(dx, dy) || 1;
+        const [ux, uy] = centred ? [0, dy >= 0 ? 1 : -1] : [dx / d, d === 1 && !dx && !dy ? 1 : dy / d];
+        a.x -= (ux * gap) / 2;
+        b.x += (ux * gap) / 2;
+        a.y -= (uy * gap) / 2;
+        b.y += (uy * gap) / 2;
+      }
+  // Fingers stand in a row beside each hand's side of the map.
+  for (const side of ["L", "R"]) {
+    const fingers = rig.controls.filter((c) => c.kind === "finger" && c.side === side);
+    fingers.forEach((control, n) => {
+      const x = side === "L" ? WIDTH - 14 : 14;
+      spots.set(control.name, { control, x, y: HEIGHT - 96 + n * 14.5, r: 5 });
+    });
+  }
+  const limbs = rig.limbs.map((limb) => {
+    const end = rig.controls.find((c) => c.name === limb.ik)!;
+    const [x, y] = at(end.place);
+    const out = end.side === "R" ? -1 : 1;
+    return { name: limb.name, x: Math.min(Math.max(x + out * 27, 17), WIDTH - 17), y: limb.kind === "arm" ? y - 15 : y - 16 };
+  });
+  return { bones, thick: Math.max(0.052 * rig.height * scale, 5), spots, limbs };
+}
+
+export function BodyMap() {
+  const member = useDesk((s) => active(s));
+  useDesk((s) => s.posed);
+  const rig = member?.rig;
+  const chart = useMemo(() => (rig ? chartOf(rig) : null), [rig]);
+  if (!member || !chart) return null;
+  return <Figure member={member} chart={chart} />;
+}
+
+function Figure({ member, chart }: { member: Member; chart: Chart }) {
+  const ink = useInks();
+  const selection = useDesk((s) => s.selection);
+  const hidden = useDesk((s) => s.looks.hidden);
+  const frame = useDesk((s) => s.frame);
+  const chosen = new Set(selection);
+  const keyed = useMemo(() => keyedAt(member, frame), [member, frame]);
+  const waiting = new Set(Object.keys(member.clip.pending[String(frame)] ?? {}).map((a) => a.slice(0, a.lastIndexOf("/"))));
+
+  const colour = (c: Control) => (c.side === "L" ? ink.left : c.side === "R" ? ink.right : ink.ink);
+  const spots = [...chart.spots.values()].filter(({ control }) => toHand(member, control, hidden));
+
+  return (
+    <Box aria-label="Body map" role="group">
+      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" style={{ display: "block", maxHeight: 280 }}>
+        <path d={chart.bones.join("")} stroke={ink.floor} strokeWidth={chart.thick} strokeLinecap="round" strokeLinejoin="round" fill="none" />
+        <text x={8} y={16} fill={ink.right} fontSize={13} fontWeight={700}>R</text>
+        <text x={WIDTH - 17} y={16} fill={ink.left} fontSize={13} fontWeight={700}>L</text>
+        {spots.map(({ control, x, y, r }) => {
+          const on = chosen.has(control.name);
+          return (
+            <g
+              key={control.name}
+              role="button"
+              tabIndex={-1}
+              aria-label={control.label}
+              aria-pressed={on}
+              data-control={control.name}
+              style={{ cursor: "pointer" }}
+              onClick={(e) => select([control.name], e.detail > 1 ? "add" : howOf(e))}
+            >
+              <title>{`${control.label}${keyed.has(control.name) ? ", keyed here" : ""}${waiting.has(control.name) ? ", pending here" : ""}`}</title>
+              <circle cx={x} cy={y} r={r + 3} fill="transparent" />
+              <Mark control={control} x={x} y={y} r={r} fill={on ? ink.blue : ink.sheet} stroke={on ? ink.blue : colour(control)} thick={keyed.has(control.name) ? 3 : 1.5} dashed={waiting.has(control.name) ? ink.red : ""} />
+              {(groupOf(control) === "hands" || r > 7) && control.side && (
+                <text x={x} y={y + 3.4} textAnchor="middle" fontSize={r > 6 ? 9 : 7.5} fontWeight={700} fill={on ? ink.paper : colour(control)} style={{ pointerEvents: "none" }}>
+                  {control.side}
+                </text>
+              )}
+            </g>
+          );
+        })}
+        {chart.limbs.map(({ name, x, y }) => {
+          const limb = member.rig.limbs.find((l) => l.name === name)!;
+          const mode = modeOf(member, name);
+          const to = mode === "ik" ? "fk" : "ik";
+          return (
+            <g key={name} role="button" aria-label={`${limb.label} ${limb.kind}: ${mode.toUpperCase()}, change to ${to.toUpperCase()}`} data-limb={name} style={{ cursor: "pointer" }} onClick={() => void switchLimb(name, to)}>
+              <title>{`${limb.label} ${limb.kind} is posed by ${mode.toUpperCase()}. Click to change to ${to.toUpperCase()}; nothing moves by it.`}</title>
+              <rect x={x - 12} y={y - 8} width={24} height={15} rx={7.5} fill={mode === "ik" ? ink.ink : ink.sheet} stroke={ink.ink} />
+              <text x={x} y={y + 3.5} textAnchor="middle" fontSize={10} fontWeight={700} fill={mode === "ik" ? ink.paper : ink.ink}>{mode.toUpperCase()}</text>
+            </g>
+          );
+        })}
+      </svg>
+      <Box sx={{ display: "flex", gap: 0.5, px: 1, pb: 1 }}>
+        <SmallButton onClick={selectAll} title="Select the whole character (Ctrl+A)">Whole</SmallButton>
+        <SmallButton onClick={selectBelow} disabled={!selection.length} title="Add all controls below the selected ones (D)">With all below</SmallButton>
+        <SmallButton onClick={() => select(otherSide(member))} disabled={!selection.length} title="Select the same on the other side (O)">Other side</SmallButton>
+      </Box>
+    </Box>
+  );
+}
+
+function Mark(p: { control: Control; x: number; y: number; r: number; fill: string; stroke: string; thick: number; dashed: string }) {
+  const shared = { fill: p.fill, stroke: p.dashed || p.stroke, strokeWidth: p.thick, strokeDasharray: p.dashed ? "3 2" : undefined };
+  if (p.control.kind === "master") return <rect x={p.x - 26} y={p.y - 6} width={52} height={12} rx={6} {...shared} />;
+  if (p.control.kind === "body") return <rect x={p.x - 15} y={p.y - 7} width={30} height={14} rx={4} {...shared} />;
+  if (p.control.kind === "trunk") return <rect x={p.x - 11} y={p.y - 6.5} width={22} height={13} rx={6} {...shared} />;
+  if (p.control.kind === "pole") return <path d={`M${p.x - p.r} ${p.y} L${p.x} ${p.y - p.r} L${p.x + p.r} ${p.y} L${p.x} ${p.y + p.r} Z`} {...shared} />;
+  if (p.control.kind === "ik") return <rect x={p.x - p.r} y={p.y - p.r} width={2 * p.r} height={2 * p.r} rx={3} {...shared} />;
+  return <circle cx={p.x} cy={p.y} r={p.r} {...shared} />;
+}
+
+function keyedAt(member: Member, frame: number): Set<string> {
+  const found = new Set<string>();
+  for (const [address, rows] of Object.entries(member.clip.curves))
+    if (rows.some((row) => row[0] === frame)) found.add(address.slice(0, address.lastIndexOf("/")));
+  return found;
+}
+
+function otherSide(member: Member): string[] {
+  return desk().selection.map((name) => member.controls.get(name)?.other ?? name);
+}

@@ -1,0 +1,55 @@
+import Box from "@mui/material/Box";
+import Drawer from "@mui/material/Drawer";
+import { useQuery } from "@tanstack/react-query";
+import { ask, http } from "../../api/client";
+import { goTo } from "../../desk/actions";
+import { canChange, useDesk } from "../../desk/store";
+import { SmallButton } from "../../ui/SmallButton";
+import { useInks } from "../../ui/look";
+
+const time = (iso: string) => new Date(iso).toLocaleString([], { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+
+/** Every step ever made in this take. Any of them can be gone back to, also those that later steps set aside. */
+export function History({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const ink = useInks();
+  const takeId = useDesk((s) => s.takeId);
+  const revision = useDesk((s) => s.revision);
+  const editable = useDesk((s) => canChange(s));
+  const steps = useQuery({
+    queryKey: ["history", takeId, revision],
+    queryFn: () => ask(http.GET("/api/takes/{take_id}/history", { params: { path: { take_id: takeId } } })),
+    enabled: open && takeId > 0,
+    placeholderData: (before) => before,
+  });
+  return (
+    <Drawer anchor="right" open={open} onClose={onClose} slotProps={{ paper: { sx: { width: 340, bgcolor: ink.paper } } }}>
+      <Box sx={{ p: 1.5, display: "flex", alignItems: "center" }}>
+        <Box component="h2" sx={{ fontSize: 16, m: 0, flex: 1 }}>History</Box>
+        <SmallButton onClick={onClose}>Close</SmallButton>
+      </Box>
+      <Box sx={{ px: 1.5, pb: 1, color: ink.faint, fontSize: 12 }}>Click a step to go to the state after it. Nothing is lost by going back.</Box>
+      <Box component="ol" aria-label="Steps" sx={{ listStyle: "none", m: 0, p: 0, overflowY: "auto" }}>
+        {steps.data?.map((step) => (
+          <Box component="li" key={step.id}>
+            <Box
+              component="button"
+              disabled={!editable || step.head}
+              onClick={() => void goTo(step.id)}
+              aria-current={step.head ? "step" : undefined}
+              sx={{ width: "100%", textAlign: "left", border: 0, borderLeft: 4, borderColor: step.head ? ink.blue : "transparent", bgcolor: step.head ? ink.sheet : "transparent", font: "inherit", px: 1.25, py: 0.5, cursor: "pointer", color: step.state === "done" ? ink.ink : ink.faint, "&:hover": { bgcolor: ink.sheet } }}
+            >
+              <div>{step.label}</div>
+              <Box sx={{ fontSize: 11, color: ink.faint }}>{[step.by, time(step.at), { done: "", undone: "undone", aside: "set aside" }[step.state]].filter(Boolean).join(" · ")}</Box>
+            </Box>
+          </Box>
+        ))}
+        {steps.data?.length === 0 && <Box sx={{ p: 1.5, color: ink.faint }}>No steps yet: each thing you do to the motion stands here.</Box>}
+        {!!steps.data?.length && (
+          <Box component="li">
+            <Box component="button" disabled={!editable} onClick={() => void goTo(null)} sx={{ width: "100%", textAlign: "left", border: 0, background: "none", font: "inherit", px: 1.75, py: 0.75, cursor: "pointer", color: ink.faint, "&:hover": { bgcolor: ink.sheet } }}>The beginning</Box>
+          </Box>
+        )}
+      </Box>
+    </Drawer>
+  );
+}

@@ -1,0 +1,48 @@
+import Box from "@mui/material/Box";
+import { useEffect, useRef, useState } from "react";
+import type { ViewName } from "../../desk/types";
+import { useInks } from "../../ui/look";
+import type { StageScene } from "./scene";
+import { View, VIEW_LABELS } from "./views";
+
+/** The stage's other directions, small and live. A click changes one with the stage. */
+export function Sights({ scene, onSwap }: { scene: StageScene; onSwap: (name: ViewName, sight: View) => void }) {
+  return (
+    <Box sx={{ width: 148, display: "flex", flexDirection: "column", gap: "1px", ml: "1px" }} aria-label="Sights">
+      {(["front", "side", "top"] as const).map((name) => (
+        <Sight key={name} first={name} scene={scene} onSwap={onSwap} />
+      ))}
+    </Box>
+  );
+}
+
+function Sight({ first, scene, onSwap }: { first: ViewName; scene: StageScene; onSwap: (name: ViewName, sight: View) => void }) {
+  const ink = useInks();
+  const box = useRef<HTMLButtonElement>(null);
+  const [view] = useState(() => new View(first, [0, 2]));
+  const [name, setName] = useState<ViewName>(first);
+
+  useEffect(() => {
+    const sight = { view, box: box.current! };
+    scene.sights.push(sight);
+    scene.draw();
+    return () => {
+      scene.sights.splice(scene.sights.indexOf(sight), 1);
+    };
+  }, [scene, view]);
+
+  return (
+    <Box
+      component="button"
+      ref={box}
+      title={`${VIEW_LABELS[name]}: click to change places with the stage`}
+      onClick={() => {
+        onSwap(view.name, view);
+        setName(view.name);
+      }}
+      sx={{ flex: 1, minHeight: 0, border: 0, p: 0, background: "transparent", cursor: "pointer", position: "relative", fontFamily: "inherit", "&:hover": { outline: `2px solid ${ink.blue}`, outlineOffset: -2 } }}
+    >
+      <Box component="span" sx={{ position: "absolute", left: 6, top: 4, fontSize: 12, color: ink.faint }}>{VIEW_LABELS[name]}</Box>
+    </Box>
+  );
+}

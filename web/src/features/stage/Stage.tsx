@@ -1,0 +1,205 @@
+import Box from "@mui/material/Box";
+import { useEffect, useRef, useState } from "react";
+import * as THREE from "three";
+import { howOf, select, stop } from "../../desk/actions";
+import { beginDrag, cancelDrag, dragTo, endDrag } from "../../desk/dragging";
+import { pictures } from "../../desk/pictures";
+import { active, desk, setDesk, useDesk } from "../../desk/store";
+import type { ViewName } from "../../desk/types";
+import { useInks } from "../../ui/look";
+import { Hold } from "./handle";
+import { StageScene } from "./scene";
+import { Sights } from "./Sights";
+import { StageBar } from "./StageBar";
+import { View } from "./views";
+
+type Gesture =
+  | { kind: "press" | "orbit" | "pan"; from: THREE.Vector2; last: THREE.Vector2 }
+  | { kind: "area"; lasso: boolean; points: THREE.Vector2[] }
+  | { kind: "handle"; hold: Hold };
+
+export function Stage() {
+  const ink = useInks();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const tags = useRef<Record<string, HTMLElement | null>>({});
+  const area = useRef<SVGPolygonElement>(null);
+  const gesture = useRef<Gesture | null>(null);
+  const [scene, setScene] = useState<StageScene | null>(null);
+  const cast = useDesk((s) => s.cast);
+  const ids = cast.map((m) => m.id).join();
+  const looks = useDesk((s) => s.looks);
+  const view = useDesk((s) => s.view);
+  const readout = useDesk((s) => s.readout);
+
+  useEffect(() => {
+    const made = new StageScene(canvas.current!, box.current!, tags.current as Record<"x" | "y" | "z", HTMLElement>);
+    setScene(made);
+    pictures.source = made;
+    return () => {
+      pictures.source = null;
+      made.dispose();
+    };
+  }, []);
+
+  useEffect(() => scene?.setInks(ink), [scene, ink]);
+  useEffect(() => {
+    if (scene) void scene.setCast(desk().cast).then(() => pictures.ready());
+  }, [scene, ids]);
+  useEffect(() => scene?.relook(), [scene, looks.skin]);
+  useEffect(() => scene?.setView(view), [scene, view]);
+
+  useEffect(() => {
+    function escape(event: KeyboardEvent) {
+      if (event.key !== "Escape" || !gesture.current) return;
+      if (gesture.current.kind === "handle") cancelDrag();
+      gesture.current = null;
+      area.current?.setAttribute("points", "");
+    }
+    function frame(event: Event) {
+      if ((event as CustomEvent).detail === "selection") scene?.frameSelection();
+      else scene?.frameFigure();
+    }
+    window.addEventListener("keydown", escape, true);
+    window.addEventListener("hame:frame", frame);
+    return () => {
+      window.removeEventListener("keydown", escape, true);
+      window.removeEventListener("hame:frame", frame);
+    };
+  }, [scene]);
+
+  const at = (event: React.PointerEvent) => {
+    const r = box.current!.getBoundingClientRect();
+    return new THREE.Vector2(event.clientX - r.left, event.clientY - r.top);
+  };
+
+  function down(event: React.PointerEvent) {
+    if (!scene) return;
+    (event.target as Element).setPointerCapture(event.pointerId);
+    const p = at(event);
+    if (event.button === 1 || (event.button === 2 && event.shiftKey)) gesture.current = { kind: "pan", from: p, last: p };
+    else if (event.button === 2) gesture.current = { kind: "orbit", from: p, last: p };
+    else if (event.button === 0) {
+      stop();
+      const grip = scene.gripAt(p);
+      const stand = scene.stand();
+      if (grip && stand && beginDrag(desk().selection)) {
+        const pivot = desk().pivot === "one" && desk().selection.length > 1 ? stand.origin.toArray() : null;
+        gesture.current = { kind: "handle", hold: new Hold(grip, stand, { ...scene.on }, p, pivot) };
+        scene.meant = grip;
+      } else if (!grip) gesture.current = { kind: "press", from: p, last: p };
+    }
+  }
+
+  function moveOver(event: React.PointerEvent) {
+    if (!scene) return;
+    const p = at(event);
+    const now = gesture.current;
+    if (!now) {
+      const meant = scene.gripAt(p);
+      const over = meant ? null : scene.outlineAt(p);
+      if (meant !== scene.meant || over !== scene.over) {
+        scene.meant = meant;
+        scene.over = over;
+        box.current!.style.cursor = meant || over ? "pointer" : "default";
+        box.current!.title = over ? (active()?.controls.get(over)?.label ?? "") : "";
+        scene.draw();
+      }
+    } else if (now.kind === "handle") {
+      const { wish, readout: text } = now.hold.to(p, event.shiftKey, event.ctrlKey);
+      dragTo(wish, text);
+    } else if (now.kind === "orbit" || now.kind === "pan") {
+      const [dx, dy] = [p.x - now.last.x, p.y - now.last.y];
+      if (now.kind === "orbit") {
+        scene.view.orbit(dx, dy);
+        setDesk({ view: scene.view.name });
+      } else scene.view.pan(dx, dy, scene.on.height);
+      now.last = p;
+      scene.draw();
+    } else if (now.kind === "press" && now.from.distanceTo(p) > 4) {
+      gesture.current = { kind: "area", lasso: event.altKey, points: [now.from, p] };
+    } else if (now.kind === "area") {
+      if (now.lasso) now.points.push(p);
+      else now.points[1] = p;
+      area.current?.setAttribute("points", outline(now).map((c) => `${c.x},${c.y}`).join(" "));
+    }
+  }
+
+  function up(event: React.PointerEvent) {
+    const now = gesture.current;
+    gesture.current = null;
+    if (!scene || !now) return;
+    if (now.kind === "handle") {
+      scene.meant = null;
+      void endDrag();
+    } else if (now.kind === "area") {
+      area.current?.setAttribute("points", "");
+      select(scene.within(outline(now)), howOf(event));
+    } else if (now.kind === "press") {
+      const picked = scene.pick(at(event));
+      if (picked) select([picked.control], howOf(event), picked.member.id);
+      else if (howOf(event) === "set") select([]);
+    }
+  }
+
+  function swap(name: ViewName, sight: View) {
+    const before = scene!.view.name;
+    setDesk({ view: name });
+    sight.set(before);
+    scene!.draw();
+  }
+
+  return (
+    <Box sx={{ position: "relative", width: "100%", height: "100%", display: "flex", minWidth: 0, bgcolor: ink.line }} data-testid="stage-area">
+      <canvas ref={canvas} style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }} />
+      <Box
+        ref={box}
+        data-testid="stage"
+        aria-label="Stage"
+        role="application"
+        sx={{ position: "relative", flex: 1, minWidth: 0, overflow: "hidden", touchAction: "none" }}
+        onPointerDown={down}
+        onPointerMove={moveOver}
+        onPointerUp={up}
+        onPointerCancel={() => {
+          if (gesture.current?.kind === "handle") cancelDrag();
+          gesture.current = null;
+        }}
+        onWheel={(event) => {
+          scene?.view.zoom(event.deltaY);
+          scene?.draw();
+        }}
+        onContextMenu={(event) => event.preventDefault()}
+      >
+        {(["x", "y", "z"] as const).map((axis) => (
+          <span
+            key={axis}
+            ref={(tag) => void (tags.current[axis] = tag)}
+            style={{ position: "absolute", left: 0, top: 0, display: "none", pointerEvents: "none", fontWeight: 700, fontSize: 14 }}
+          >
+            {axis}
+          </span>
+        ))}
+        <svg style={{ position: "absolute", inset: 0, width: "100%", height: "100%", pointerEvents: "none" }}>
+          <polygon ref={area} fill={ink.blue} fillOpacity={0.12} stroke={ink.blue} strokeDasharray="4 3" />
+        </svg>
+        {readout && (
+          <Box
+            data-testid="readout"
+            sx={{ position: "absolute", left: "50%", bottom: 14, transform: "translateX(-50%)", bgcolor: ink.ink, color: ink.paper, px: 1.5, py: 0.5, borderRadius: 1, pointerEvents: "none", fontWeight: 700 }}
+          >
+            {readout}
+          </Box>
+        )}
+        <StageBar />
+      </Box>
+      {looks.sights && scene && <Sights scene={scene} onSwap={swap} />}
+    </Box>
+  );
+}
+
+function outline(area: { lasso: boolean; points: THREE.Vector2[] }): THREE.Vector2[] {
+  if (area.lasso) return area.points;
+  const [a, b] = area.points;
+  return [a, new THREE.Vector2(b.x, a.y), b, new THREE.Vector2(a.x, b.y)];
+}

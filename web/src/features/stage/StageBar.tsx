@@ -1,0 +1,80 @@
+import Box from "@mui/material/Box";
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import Popover from "@mui/material/Popover";
+import { useState } from "react";
+import { active, canChange, GROUPS, groupOf, setDesk, useDesk } from "../../desk/store";
+import type { SkinLook, ViewName } from "../../desk/types";
+import { Choice } from "../../ui/Choice";
+import { SmallButton } from "../../ui/SmallButton";
+import { useInks } from "../../ui/look";
+import { VIEW_LABELS } from "./views";
+
+/** What the stage shows and whom the tools act on, along its top edge. */
+export function StageBar() {
+  const ink = useInks();
+  const looks = useDesk((s) => s.looks);
+  const view = useDesk((s) => s.view);
+  const cast = useDesk((s) => s.cast);
+  const activeId = useDesk((s) => s.activeId);
+  const guest = useDesk((s) => !canChange(s));
+  const [at, setAt] = useState<HTMLElement | null>(null);
+  const member = cast.find((m) => m.id === activeId);
+  const groups = new Set(member?.rig.controls.map(groupOf));
+  const setLooks = (change: Partial<typeof looks>) => setDesk({ looks: { ...looks, ...change } });
+
+  return (
+    <Box
+      onPointerDown={(e) => e.stopPropagation()}
+      sx={{ position: "absolute", left: 8, right: 8, top: 8, display: "flex", gap: 1, alignItems: "flex-start", flexWrap: "wrap", pointerEvents: "none", "& > *": { pointerEvents: "auto" } }}
+    >
+      <Choice
+        label="View"
+        value={view}
+        options={(Object.keys(VIEW_LABELS) as ViewName[]).map((v, n) => ({ value: v, label: VIEW_LABELS[v], hint: `${n + 1}` }))}
+        onChange={(v) => setDesk({ view: v })}
+        show
+      />
+      <Choice
+        label="Skin"
+        value={looks.skin}
+        options={[
+          { value: "solid", label: "Solid" },
+          { value: "clear", label: "See-through", hint: "G" },
+          { value: "only", label: "Skin only", hint: "H" },
+        ]}
+        onChange={(v: SkinLook) => setLooks({ skin: v })}
+        show
+      />
+      <SmallButton onClick={(e) => setAt(e.currentTarget)}>Controls shown</SmallButton>
+      <Popover open={!!at} anchorEl={at} onClose={() => setAt(null)} anchorOrigin={{ vertical: "bottom", horizontal: "left" }}>
+        <Box sx={{ p: 1.5, display: "grid" }}>
+          {GROUPS.filter(([group]) => groups.has(group)).map(([group, label]) => (
+            <FormControlLabel
+              key={group}
+              label={label}
+              sx={{ height: 28 }}
+              control={
+                <Checkbox
+                  size="small"
+                  checked={!looks.hidden[group]}
+                  onChange={(e) => setLooks({ hidden: { ...looks.hidden, [group]: !e.target.checked } })}
+                />
+              }
+            />
+          ))}
+          <FormControlLabel
+            sx={{ height: 28, borderTop: 1, borderColor: "divider", mt: 0.5 }}
+            label="Sights beside the stage"
+            control={<Checkbox size="small" checked={looks.sights} onChange={(e) => setLooks({ sights: e.target.checked })} />}
+          />
+          <Box sx={{ fontSize: 12, color: ink.faint, maxWidth: 220, mt: 0.5 }}>What is hidden is still keyed and copied with the whole.</Box>
+        </Box>
+      </Popover>
+      <Box sx={{ flex: 1 }} />
+      <Box sx={{ bgcolor: ink.paper, border: 1, borderColor: ink.line, borderRadius: 1, px: 1, height: 26, display: "flex", alignItems: "center", fontSize: 12 }}>
+        {guest ? "You look as a guest" : `Acts on ${active()?.name ?? "nobody"}`}
+      </Box>
+    </Box>
+  );
+}

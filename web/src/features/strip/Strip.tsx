@@ -1,0 +1,152 @@
+import Box from "@mui/material/Box";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { deleteColumns, dropPending, go, keyWhole, moveColumns } from "../../desk/actions";
+import { active, canChange, keyFrames, onShow, playhead, setDesk, useDesk } from "../../desk/store";
+import { SmallButton } from "../../ui/SmallButton";
+import { useInks } from "../../ui/look";
+import { PoseCards } from "./PoseCards";
+import { Ranges, Transport } from "./Transport";
+
+/** Pose cards, the ruler with its columns, and the playhead. */
+export function Strip() {
+  const ink = useInks();
+  const shot = useDesk((s) => s.shot);
+  const member = useDesk((s) => active(s));
+  const frame = useDesk((s) => s.frame);
+  const columns = useDesk((s) => s.columns);
+  const editable = useDesk((s) => canChange(s));
+  const box = useRef<HTMLDivElement>(null);
+  const needle = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(900);
+  const [drag, setDrag] = useState<{ frames: number[]; by: number; from: number } | null>(null);
+  const keyed = useMemo(() => (member ? keyFrames(member) : []), [member]);
+  const waiting = useMemo(() => Object.keys(member?.clip.pending ?? {}).map(Number), [member]);
+
+  useEffect(() => {
+    const watch = new ResizeObserver(() => setWidth(box.current?.clientWidth ?? 900));
+    watch.observe(box.current!);
+    return () => watch.disconnect();
+  }, []);
+
+  const start = shot?.start ?? 1;
+  const end = shot?.end ?? 24;
+  const gap = (width - 36) / Math.max(end - start, 1);
+  const x = (f: number) => 18 + (f - start) * gap;
+
+  // While playing only the needle moves, without React.
+  useEffect(() => {
+    const place = () => {
+      if (needle.current) needle.current.style.transform = `translateX(${18 + (playhead.frame - start) * gap}px)`;
+    };
+    place();
+    return onShow(place);
+  }, [start, gap]);
+
+  if (!shot || !member) return <Box ref={box} sx={{ height: "100%" }} />;
+
+  const frameAt = (clientX: number) => Math.round((clientX - box.current!.getBoundingClientRect().left - 18) / gap) + start;
+  const every = [1, 2, 5, 6, 12, 24, 48, 120, 240].find((n) => n * gap >= 34) ?? 480;
+  const ticks = Array.from({ length: end - start + 1 }, (_, n) => start + n);
+  const here = member.clip.pending[String(frame)];
+
+  function scrub(event: React.PointerEvent) {
+    if (event.buttons & 1) go(frameAt(event.clientX));
+  }
+
+  function columnDown(event: React.PointerEvent, at: number) {
+    event.stopPropagation();
+    if (event.button !== 0) return;
+    (event.currentTarget as Element).setPointerCapture(event.pointerId);
+    const many = event.shiftKey ? [...new Set([...columns, at])] : columns.includes(at) ? columns : [at];
+    setDesk({ columns: many.sort((a, b) => a - b) });
+    if (editable) setDrag({ frames: many, by: 0, from: at });
+    else go(at);
+  }
+  function columnMove(event: React.PointerEvent) {
+    if (drag) setDrag({ ...drag, by: frameAt(event.clientX) - drag.from });
+  }
+  function columnUp(event: React.PointerEvent) {
+    if (!drag) return;
+    const { frames, by, from } = drag;
+    setDrag(null);
+    if (by === 0) go(from);
+    else void moveColumns(frames, by, event.ctrlKey || event.metaKey).then((ok) => ok && go(from + by));
+  }
+
+  return (
+    <Box sx={{ height: "100%", display: "flex", flexDirection: "column", bgcolor: ink.paper, borderTop: 1, borderColor: "divider" }} data-testid="strip">
+      <Box sx={{ display: "flex", alignItems: "center", gap: 1, px: 1, height: 36, flex: "none" }}>
+        <Transport />
+        <Box sx={{ flex: 1, display: "flex", justifyContent: "center", gap: 0.5, alignItems: "center", minWidth: 0 }}>
+          {here ? (
+            <>
+              <Box role="status" sx={{ color: ink.red, fontWeight: 700, whiteSpace: "nowrap" }}>Pending pose at {frame}: not keyed yet</Box>
+              <SmallButton onClick={() => void keyWhole()}>Key it</SmallButton>
+              <SmallButton onClick={() => void dropPending()}>Drop it</SmallButton>
+            </>
+          ) : columns.length > 0 ? (
+            <>
+              <Box sx={{ color: ink.faint, whiteSpace: "nowrap" }}>
+                Column {columns.join(", ")}: drag to move, Ctrl-drag to duplicate
+              </Box>
+              <SmallButton onClick={() => void deleteColumns()}>Delete</SmallButton>
+            </>
+          ) : null}
+        </Box>
+        <Ranges />
+      </Box>
+      <Box ref={box} sx={{ position: "relative", flex: 1, minHeight: 0, overflow: "hidden" }}>
+        <PoseCards frames={keyed} x={x} width={width} />
+        <Box
+          sx={{ position: "absolute", left: 0, right: 0, bottom: 0, height: 44, touchAction: "none", cursor: "ew-resize" }}
+          data-testid="ruler"
+          onPointerDown={(e) => {
+            e.currentTarget.setPointerCapture(e.pointerId);
+            setDesk({ columns: [] });
+            go(frameAt(e.clientX));
+          }}
+          onPointerMove={scrub}
+        >
+          <svg width={width} height={44} style={{ display: "block" }}>
+            <rect x={x(shot.play_start) - gap / 2} y={20} width={(shot.play_end - shot.play_start + 1) * gap} height={24} fill={ink.sheet} />
+            <line x1={0} x2={width} y1={20.5} y2={20.5} stroke={ink.line} />
+            {gap > 2.5 && ticks.map((f) => <line key={f} x1={x(f)} x2={x(f)} y1={21} y2={(f - start) % every === 0 ? 29 : 25} stroke={ink.faint} strokeOpacity={0.6} />)}
+            {ticks.filter((f) => (f - (every > 1 ? Math.min(start, 1) : start)) % every === 0 || f === start).filter((f, n, all) => n === 0 || x(f) - x(all[n - 1]) > 20).map((f) => (
+              <text key={f} x={x(f)} y={41} textAnchor="middle" fontSize={11} fill={f >= shot.play_start && f <= shot.play_end ? ink.ink : ink.faint}>{f}</text>
+            ))}
+            {waiting.map((f) => (
+              <circle key={`p${f}`} cx={x(f)} cy={11} r={7} fill="none" stroke={ink.red} strokeWidth={2} strokeDasharray="3 2"><title>{`Pending pose at ${f}`}</title></circle>
+            ))}
+            {keyed.map((f) => {
+              const moved = drag?.frames.includes(f) ? drag.by : 0;
+              const on = columns.includes(f);
+              return (
+                <g
+                  key={f}
+                  role="button"
+                  aria-label={`Column ${f}`}
+                  data-column={f}
+                  transform={`translate(${x(f + moved)} 11)`}
+                  style={{ cursor: "grab" }}
+                  onPointerDown={(e) => columnDown(e, f)}
+                  onPointerMove={columnMove}
+                  onPointerUp={columnUp}
+                >
+                  <title>{`Keys at ${f}`}</title>
+                  <rect x={-Math.min(gap / 2, 9)} y={-11} width={Math.min(gap, 18)} height={22} fill="transparent" />
+                  <circle r={5.5} fill={on ? ink.blue : ink.sheet} stroke={ink.blue} strokeWidth={2} />
+                </g>
+              );
+            })}
+          </svg>
+        </Box>
+        <Box ref={needle} sx={{ position: "absolute", left: -1, bottom: 0, top: 0, width: 2, bgcolor: ink.red, pointerEvents: "none" }} />
+        {keyed.length === 0 && (
+          <Box sx={{ position: "absolute", left: 0, right: 0, top: 6, textAlign: "center", color: ink.faint, pointerEvents: "none" }}>
+            No keys yet. Pose the figure and press Shift+K: its picture then stands here. Space plays.
+          </Box>
+        )}
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,80 @@
+import { createTheme, type Theme } from "@mui/material/styles";
+
+/** Colours of the desk by name; the stage and the drawings read them too. */
+export interface Inks {
+  paper: string;
+  sheet: string;
+  ink: string;
+  faint: string;
+  line: string;
+  blue: string;
+  red: string;
+  left: string;
+  right: string;
+  floor: string;
+  shade: string;
+}
+
+export const day: Inks = {
+  paper: "#F5F0E6",
+  sheet: "#FBF8F2",
+  ink: "#23303B",
+  faint: "#5B6670",
+  line: "#D9D0BF",
+  blue: "#2F6690",
+  red: "#BF4B3C",
+  left: "#2E7D6B",
+  right: "#8A3F6B",
+  floor: "#E4DCCB",
+  shade: "#D3C9B4",
+};
+
+export const night: Inks = {
+  paper: "#252B31",
+  sheet: "#30373E",
+  ink: "#ECE7DB",
+  faint: "#A9B0B5",
+  line: "#414A52",
+  blue: "#7FB4DC",
+  red: "#E58A7B",
+  left: "#67C3AC",
+  right: "#D98BB8",
+  floor: "#434C54",
+  shade: "#272D33",
+};
+
+export type Desk = "day" | "night";
+export const inksOf = (desk: Desk): Inks => (desk === "day" ? day : night);
+
+const FAMILY = '"Atkinson Hyperlegible", system-ui, sans-serif';
+
+export function themeOf(desk: Desk): Theme {
+  const c = inksOf(desk);
+  return createTheme({
+    palette: {
+      mode: desk === "day" ? "light" : "dark",
+      background: { default: c.paper, paper: c.sheet },
+      text: { primary: c.ink, secondary: c.faint },
+      primary: { main: c.blue },
+      error: { main: c.red },
+      divider: c.line,
+    },
+    shape: { borderRadius: 4 },
+    typography: { fontFamily: FAMILY, fontSize: 13, button: { textTransform: "none" } },
+    components: {
+      MuiCssBaseline: {
+        styleOverrides: {
+          "html, body, #root": { height: "100%", margin: 0 },
+          body: { fontVariantNumeric: "tabular-nums", fontSize: 13, lineHeight: 1.35 },
+        },
+      },
+      MuiButtonBase: { defaultProps: { disableRipple: true } },
+      MuiButton: { defaultProps: { size: "small" }, styleOverrides: { root: { minHeight: 28, padding: "2px 10px" } } },
+      MuiIconButton: { defaultProps: { size: "small" }, styleOverrides: { root: { borderRadius: 4, padding: 4 } } },
+      MuiTextField: { defaultProps: { size: "small" } },
+      MuiTooltip: { defaultProps: { enterDelay: 500, arrow: true } },
+      MuiDialog: { styleOverrides: { paper: { backgroundImage: "none" } } },
+      MuiMenuItem: { styleOverrides: { root: { minHeight: 28, fontSize: 13 } } },
+    },
+  });
+}

@@ -1,0 +1,50 @@
+import MenuItem from "@mui/material/MenuItem";
+import Menu from "@mui/material/Menu";
+import Box from "@mui/material/Box";
+import { useState } from "react";
+import { useInks } from "./look";
+import { SmallButton } from "./SmallButton";
+
+interface Option<T extends string> {
+  value: T;
+  label: string;
+  hint?: string;
+}
+
+/** One of several, shown as a small button that opens a list. */
+export function Choice<T extends string>(props: {
+  label: string;
+  value: T;
+  options: Option<T>[];
+  onChange: (value: T) => void;
+  show?: boolean;
+  disabled?: boolean;
+}) {
+  const ink = useInks();
+  const [at, setAt] = useState<HTMLElement | null>(null);
+  const now = props.options.find((o) => o.value === props.value);
+  return (
+    <>
+      <SmallButton onClick={(e) => setAt(e.currentTarget)} disabled={props.disabled} aria-label={`${props.label}: ${now?.label}`}>
+        {props.show && <Box component="span" sx={{ color: ink.faint, mr: 0.5 }}>{props.label}</Box>}
+        {now?.label}
+        <Box component="svg" viewBox="0 0 8 6" sx={{ width: 8, ml: 0.75 }} aria-hidden><path d="M1 1 L4 5 L7 1" fill="none" stroke="currentColor" strokeWidth="1.4" /></Box>
+      </SmallButton>
+      <Menu open={!!at} anchorEl={at} onClose={() => setAt(null)}>
+        {props.options.map((option) => (
+          <MenuItem
+            key={option.value}
+            selected={option.value === props.value}
+            onClick={() => {
+              setAt(null);
+              props.onChange(option.value);
+            }}
+          >
+            <Box component="span" sx={{ flex: 1, mr: 3 }}>{option.label}</Box>
+            {option.hint && <Box component="kbd" sx={{ color: ink.faint, fontFamily: "inherit" }}>{option.hint}</Box>}
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
+  );
+}
