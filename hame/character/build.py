@@ -59,7 +59,7 @@ class _Draft:
 
     def emit(self, code: int, row: Sequence[int], params: Sequence[float] = ()) -> None:
         self.ops.append([code, *row, *[0] * (7 - len(row))])
-        self.params.append(np.concatenate([np.asarray(params, float), np.zeros(kernel.PARAMS - len(params))]))
+        self.params.append(np.concatenate([_tidied(params), np.zeros(kernel.PARAMS - len(params))]))
 
     def offset(self, parent: int, rest: Array) -> int:
         """A node carried rigidly by ``parent`` (-1: the world), at ``rest`` in the rest pose."""
@@ -156,6 +156,14 @@ class _Draft:
 
     def place(self, j: int) -> Array:
         return self.skeleton.places[j]
+
+
+def _tidied(params: Sequence[float]) -> Array:
+    """The parameters with rounding noise taken out, so that the kernel can tell nothing from something."""
+    tidy = np.array(params, float)
+    tidy[np.abs(tidy) < 1e-14] = 0.0
+    tidy[np.abs(tidy - 1.0) < 1e-14] = 1.0
+    return tidy
 
 
 def build_rig(skeleton: Skeleton, plan: BodyPlan) -> Rig:

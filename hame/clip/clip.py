@@ -12,10 +12,14 @@ from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import Any
 
+import numpy as np
+import numpy.typing as npt
+
 from hame.clip import curve as curves_of
-from hame.clip.curve import Curve
+from hame.clip.curve import Array, Curve, Row
 
 Values = Mapping[str, float]
+Bools = npt.NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
@@ -70,91 +74,124 @@ def from_json(data: Mapping[str, Any]) -> Clip:
     return clip
 
 
+Span = tuple[int | None, int | None]
+
+
+@dataclass(frozen=True)
+class Rows:
+    """What changed in one curve: keys that were there, and keys that are there now (JSON rows)."""
+
+    removed: tuple[Row, ...]
+    added: tuple[Row, ...]
+
+
 @dataclass(frozen=True)
 class Patch:
-    """The difference of two clips, readable both ways: each entry is (before, after)."""
+    """The difference of two clips, readable both ways.
 
-    curves: Mapping[str, tuple[Curve | None, Curve | None]]
+    Attributes
+    ----------
+    curves : by channel, only the keys that differ
+    pending : by frame, the pending pose before and after
+    ranges : spans of frames on which the motion may differ; None is without end on that side
+    """
+
+    curves: Mapping[str, Rows]
     pending: Mapping[int, tuple[Values | None, Values | None]]
+    ranges: tuple[Span, ...] = ()
 
     def __bool__(self) -> bool:
         return bool(self.curves or self.pending)
 
     def reversed(self) -> Patch:
         return Patch(
-            {channel: (new, old) for channel, (old, new) in self.curves.items()},
+            {channel: Rows(rows.added, rows.removed) for channel, rows in self.curves.items()},
             {frame: (new, old) for frame, (old, new) in self.pending.items()},
+            self.ranges,
         )
 
     def apply(self, clip: Clip) -> Clip:
-        """The clip after the patch; what stood there before is not compared."""
-        clip = clip.with_curves({channel: new for channel, (_, new) in self.curves.items()})
+        """The clip after the patch; keys it does not name stay as they are."""
+        changes: dict[str, Curve | None] = {}
+        for channel, rows in self.curves.items():
+            table = clip.curves[channel].table if channel in clip.curves else np.zeros((0, 8))
+            gone = [row[0] for row in (*rows.removed, *rows.added)]
+            table = np.concatenate([table[~np.isin(table[:, 0], gone)], curves_of.table_of(rows.added)])
+            changes[channel] = curves_of.from_table(table) if len(table) else None
+        clip = clip.with_curves(changes)
         for frame, (_, new) in self.pending.items():
             clip = clip.with_pending(frame, new)
         return clip
 
-    def frame_ranges(self) -> list[tuple[int | None, int | None]]:
-        """Spans of frames on which the motion may differ; None is without end on that side."""
-        spans = [_changed_span(old, new) for old, new in self.curves.values()]
-        spans += [(frame, frame) for frame in self.pending]
-        return _merged(spans)
-
     def to_json(self) -> dict[str, Any]:
-        def pair(old: Curve | None, new: Curve | None) -> list[Any]:
-            return [None if c is None else c.to_json() for c in (old, new)]
-
         return {
-            "curves": {channel: pair(*change) for channel, change in self.curves.items()},
+            "curves": {ch: [list(rows.removed), list(rows.added)] for ch, rows in self.curves.items()},
             "pending": {
                 str(frame): [None if v is None else dict(v) for v in change]
                 for frame, change in self.pending.items()
             },
+            "ranges": [list(span) for span in self.ranges],
         }
 
 
 def patch_from_json(data: Mapping[str, Any]) -> Patch:
-    def curve(rows: Any) -> Curve | None:
-        return None if rows is None else curves_of.from_json(rows)
-
     return Patch(
-        {channel: (curve(old), curve(new)) for channel, (old, new) in data["curves"].items()},
+        {channel: Rows(tuple(removed), tuple(added)) for channel, (removed, added) in data["curves"].items()},
         {int(frame): (old, new) for frame, (old, new) in data["pending"].items()},
+        tuple((a, b) for a, b in data["ranges"]),
     )
 
 
 def difference(before: Clip, after: Clip) -> Patch:
     """The patch that leads from one clip to another; curves shared by both cost nothing."""
-    changed: dict[str, tuple[Curve | None, Curve | None]] = {}
+    changed: dict[str, Rows] = {}
+    spans: list[Span] = []
     for channel in before.curves.keys() | after.curves.keys():
         old, new = before.curves.get(channel), after.curves.get(channel)
-        if old is not new and old != new:
-            changed[channel] = (old, new)
+        if old is new or old == new:
+            continue
+        a, b = (np.zeros((0, 8)) if curve is None else curve.table for curve in (old, new))
+        kept_a, kept_b = _same_keys(a, b)
+        changed[channel] = Rows(
+            tuple(curves_of.rows_of(a[~kept_a])), tuple(curves_of.rows_of(b[~kept_b]))
+        )
+        spans.append(_changed_span(a, b, kept_a, kept_b))
     waiting: dict[int, tuple[Values | None, Values | None]] = {}
     for frame in before.pending.keys() | after.pending.keys():
         was, now = before.pending.get(frame), after.pending.get(frame)
         if was is not now and dict(was or {}) != dict(now or {}):
             waiting[frame] = (was, now)
-    return Patch(changed, waiting)
+            spans.append((frame, frame))
+    return Patch(changed, waiting, tuple(_merged(spans)))
 
 
-def _changed_span(old: Curve | None, new: Curve | None) -> tuple[int | None, int | None]:
-    """The frames between which two curves may differ, held values before and after included."""
-    if old is None or new is None:
+def _same_keys(a: Array, b: Array) -> tuple[Bools, Bools]:
+    """Which keys of ``a (K, 8)`` and of ``b (L, 8)`` stand unchanged in the other; computed handles do not count."""
+    kept_a, kept_b = np.zeros(len(a), bool), np.zeros(len(b), bool)
+    _, in_a, in_b = np.intersect1d(a[:, 0], b[:, 0], assume_unique=True, return_indices=True)
+    x, y = a[in_a], b[in_b]
+    same = (x[:, :4] == y[:, :4]).all(axis=1) & ((x[:, 3] == 0) | (x[:, 4:] == y[:, 4:]).all(axis=1))
+    kept_a[in_a[same]] = kept_b[in_b[same]] = True
+    return kept_a, kept_b
+
+
+def _changed_span(a: Array, b: Array, kept_a: Bools, kept_b: Bools) -> Span:
+    """The frames between which two tables may differ, held values before and after included.
+
+    Automatic handles look one key to each side, so a key that differs
+    changes two gaps each way.
+    """
+    frames = np.concatenate([a[~kept_a, 0], b[~kept_b, 0]])
+    if len(frames) == 0:  # only handles that were cut short by a neighbour: take it all
         return None, None
-    a, b = old.to_json(), new.to_json()
-    # Automatic handles look one key to each side, so a differing key changes two gaps each way.
-    head = 0
-    while head < min(len(a), len(b)) and a[head] == b[head]:
-        head += 1
-    tail = 0
-    while tail < min(len(a), len(b)) - head and a[-1 - tail] == b[-1 - tail]:
-        tail += 1
-    start = a[head - 2][0] if head >= 2 else None
-    end = a[len(a) - tail + 1][0] if tail >= 2 else None
+    kept = a[kept_a, 0]
+    before, after = kept[kept < frames.min()], kept[kept > frames.max()]
+    start = int(before[-2]) if len(before) >= 2 else None
+    end = int(after[1]) if len(after) >= 2 else None
     return start, end
 
 
-def _merged(spans: list[tuple[int | None, int | None]]) -> list[tuple[int | None, int | None]]:
+def _merged(spans: list[Span]) -> list[Span]:
     low, high = -(10**9), 10**9
     plain = sorted((low if a is None else a, high if b is None else b) for a, b in spans)
     merged: list[list[int]] = []

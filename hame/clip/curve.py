@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
+from numba import njit
 
 from hame.errors import BadEdit
 
@@ -16,13 +17,10 @@ STEP, LINEAR, BEZIER = 0, 1, 2
 SHAPES = ("step", "linear", "bezier")
 
 Array = npt.NDArray[np.float64]
-Ints = npt.NDArray[np.int32]
+Row = list[Any]
 
-
-def _frozen(array: Any, dtype: Any) -> Any:
-    result = np.array(array, dtype)
-    result.flags.writeable = False
-    return result
+# Columns of a curve's table
+FRAME, VALUE, SHAPE, BY_HAND, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE = range(8)
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,39 +29,46 @@ class Curve:
 
     Attributes
     ----------
-    frames : (K,) int32, strictly rising
-    values : (K,) metres, radians or a plain number, as the channel has it
-    shapes : (K,) uint8, STEP, LINEAR or BEZIER: the way from this key to the next
-    auto : (K,) bool, whether both handles follow the neighbouring keys by themselves
-    handles_in, handles_out : (K, 2) handles relative to the key, in (frames, value)
+    table : (K, 8) a row a key: frame (whole, strictly rising); value in metres,
+        radians or a plain number; STEP, LINEAR or BEZIER for the way to the
+        next key; 1 if the handles were set by hand and 0 if they follow the
+        neighbouring keys; then the handles in and out, relative to the key, in
+        (frames, value)
     """
 
-    frames: Ints
-    values: Array
-    shapes: npt.NDArray[np.uint8]
-    auto: npt.NDArray[np.bool_]
-    handles_in: Array
-    handles_out: Array
+    table: Array
 
     def __len__(self) -> int:
-        return len(self.frames)
+        return len(self.table)
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Curve) and self.to_json() == other.to_json()
+        return isinstance(other, Curve) and np.array_equal(self.table, other.table)
 
     __hash__ = None  # type: ignore[assignment]
 
-    def to_json(self) -> list[list[Any]]:
+    @property
+    def frames(self) -> npt.NDArray[np.int64]:
+        return self.table[:, FRAME].astype(np.int64)
+
+    @property
+    def values(self) -> Array:
+        return self.table[:, VALUE]
+
+    @property
+    def shapes(self) -> npt.NDArray[np.int64]:
+        return self.table[:, SHAPE].astype(np.int64)
+
+    def to_json(self) -> list[Row]:
         """A row a key: ``[frame, value, shape]``, with four handle numbers more where they are set by hand."""
-        rows: list[list[Any]] = []
-        for i, (frame, value, shape) in enumerate(
-            zip(self.frames.tolist(), self.values.tolist(), self.shapes.tolist(), strict=True)
-        ):
-            row = [frame, value, shape]
-            if not self.auto[i]:
-                row += [*self.handles_in[i].tolist(), *self.handles_out[i].tolist()]
-            rows.append(row)
-        return rows
+        return rows_of(self.table)
+
+
+def rows_of(table: Array) -> list[Row]:
+    """JSON rows of a table's keys."""
+    return [
+        [int(key[0]), key[1], int(key[2])] if key[3] == 0.0 else [int(key[0]), key[1], int(key[2]), *key[4:]]
+        for key in table.tolist()
+    ]
 
 
 def from_json(rows: Sequence[Sequence[Any]]) -> Curve:
@@ -75,8 +80,7 @@ def from_json(rows: Sequence[Sequence[Any]]) -> Curve:
         If a frame is not whole, two rows share a frame, a number is not finite
         or a shape is unknown.
     """
-    ordered = sorted(rows, key=lambda row: row[0])
-    for row in ordered:
+    for row in rows:
         if len(row) not in (3, 7):
             raise BadEdit(f"a key has 3 or 7 numbers, this one has {len(row)}")
         whole_frame(row[0])
@@ -84,42 +88,28 @@ def from_json(rows: Sequence[Sequence[Any]]) -> Curve:
             raise BadEdit(f"the key at frame {row[0]} holds a number that is not finite")
         if row[2] not in (STEP, LINEAR, BEZIER):
             raise BadEdit(f"the key at frame {row[0]} has the unknown shape {row[2]}")
-    frames = [int(row[0]) for row in ordered]
-    if len(set(frames)) != len(frames):
+    return from_table(table_of(rows))
+
+
+def table_of(rows: Sequence[Sequence[Any]]) -> Array:
+    """The table (K, 8) of JSON rows, as they come."""
+    nothing = [0.0, 0.0, 0.0, 0.0]
+    return np.array([[*row, 0.0, *nothing] if len(row) == 3 else [*row[:3], 1.0, *row[3:]] for row in rows]).reshape(-1, 8)
+
+
+def from_table(table: Array) -> Curve:
+    """A curve of keys in any order of time; handles that are not set by hand are computed.
+
+    Raises
+    ------
+    BadEdit
+        If two keys lie on the same frame.
+    """
+    table = np.array(table[np.argsort(table[:, FRAME], kind="stable")], float)
+    if not _lay_handles(table):
         raise BadEdit("two keys of one channel lie on the same frame")
-    auto = [len(row) == 3 for row in ordered]
-    return build(
-        frames,
-        [row[1] for row in ordered],
-        [row[2] for row in ordered],
-        auto,
-        [row[3:5] if len(row) == 7 else (0.0, 0.0) for row in ordered],
-        [row[5:7] if len(row) == 7 else (0.0, 0.0) for row in ordered],
-    )
-
-
-def build(
-    frames: Sequence[int],
-    values: Sequence[float],
-    shapes: Sequence[int],
-    auto: Sequence[bool],
-    handles_in: Sequence[Sequence[float]],
-    handles_out: Sequence[Sequence[float]],
-) -> Curve:
-    """A curve of keys in the order of time; automatic handles are computed, the others kept in their gap."""
-    f, v = np.asarray(frames, np.int32), np.asarray(values, float)
-    hin = np.array(handles_in, float).reshape(-1, 2)
-    hout = np.array(handles_out, float).reshape(-1, 2)
-    a = np.asarray(auto, bool)
-    _lay_handles(f, v, a, hin, hout)
-    return Curve(
-        _frozen(f, np.int32),
-        _frozen(v, float),
-        _frozen(shapes, np.uint8),
-        _frozen(a, bool),
-        _frozen(hin, float),
-        _frozen(hout, float),
-    )
+    table.flags.writeable = False
+    return Curve(table)
 
 
 def from_keys(keys: Mapping[int, float], shape: int = BEZIER) -> Curve:
@@ -134,21 +124,25 @@ def with_keys(curve: Curve | None, keys: Mapping[int, float], shape: int = BEZIE
     the shape of the key before it (or ``shape`` where there is none), so that
     a blocked, stepped take stays stepped.
     """
-    rows = {row[0]: row for row in (curve.to_json() if curve is not None else [])}
+    if curve is None:
+        return from_keys(keys, shape)
+    table = curve.table.copy()
+    added = []
     for frame, value in sorted(keys.items()):
-        if frame in rows:
-            rows[frame] = [frame, value, *rows[frame][2:]]
+        at = int(np.searchsorted(table[:, FRAME], frame))
+        if at < len(table) and table[at, FRAME] == frame:
+            table[at, VALUE] = value
         else:
-            before = [f for f in rows if f < frame]
-            rows[frame] = [frame, value, rows[max(before)][2] if before else shape]
-    return from_json(list(rows.values()))
+            kept = added[-1][SHAPE] if added and (at == 0 or added[-1][FRAME] > table[at - 1, FRAME]) else None
+            before = kept if kept is not None else table[at - 1, SHAPE] if at else float(shape)
+            added.append([float(frame), value, before, 0.0, 0.0, 0.0, 0.0, 0.0])
+    return from_table(np.concatenate([table, np.array(added).reshape(-1, 8)]))
 
 
 def without_frames(curve: Curve, frames: Iterable[int]) -> Curve | None:
     """The curve less its keys at ``frames``; None when no key is left."""
-    gone = set(frames)
-    rows = [row for row in curve.to_json() if row[0] not in gone]
-    return from_json(rows) if rows else None
+    kept = curve.table[~np.isin(curve.table[:, FRAME], list(frames))]
+    return from_table(kept) if len(kept) else None
 
 
 def whole_frame(frame: Any) -> int:
@@ -168,8 +162,9 @@ def whole_frame(frame: Any) -> int:
     return int(frame)
 
 
-def _lay_handles(frames: Ints, values: Array, auto: npt.NDArray[np.bool_], hin: Array, hout: Array) -> None:
-    """Computes automatic handles in place, and clamps the others to their gaps.
+@njit(cache=True)
+def _lay_handles(table):  # type: ignore[no-untyped-def]
+    """Computes automatic handles in place and keeps the others in their gaps; False if two frames are the same.
 
     Automatic handles are a third of the gap long; their slope is zero at
     extremes and at the ends, and elsewhere the harmonic mean of the two
@@ -181,33 +176,34 @@ def _lay_handles(frames: Ints, values: Array, auto: npt.NDArray[np.bool_], hin: 
     Fritsch and Butland, "A method for constructing local monotone piecewise
     cubic interpolants", SIAM J. Sci. Stat. Comput. 5(2), 1984.
     """
-    count = len(frames)
-    gaps = np.diff(frames).astype(float)
-    if count > 1:
-        slopes = np.diff(values) / gaps
-        tangent = np.zeros(count)
-        left, right = slopes[:-1], slopes[1:]
-        same = left * right > 0
-        w1, w2 = 2 * gaps[1:] + gaps[:-1], gaps[1:] + 2 * gaps[:-1]
-        with np.errstate(divide="ignore", invalid="ignore"):
-            mean = (w1 + w2) / (w1 / left + w2 / right)
-        tangent[1:-1] = np.where(same, mean, 0.0)
-        before = np.concatenate([[gaps[0]], gaps]) / 3
-        after = np.concatenate([gaps, [gaps[-1]]]) / 3
-        hin[auto] = np.stack([-before, -before * tangent], -1)[auto]
-        hout[auto] = np.stack([after, after * tangent], -1)[auto]
-        hand = ~auto
-        _clamp(hin, hand & (np.arange(count) > 0), np.concatenate([[0.0], gaps]), -1.0)
-        _clamp(hout, hand & (np.arange(count) < count - 1), np.concatenate([gaps, [0.0]]), 1.0)
-    else:
-        hin[auto] = hout[auto] = 0.0
-
-
-def _clamp(handles: Array, which: npt.NDArray[np.bool_], gaps: Array, side: float) -> None:
-    """Shortens handles that reach past the neighbouring key, keeping their direction."""
-    for i in np.flatnonzero(which):
-        time = handles[i, 0] * side
-        if time < 0:
-            handles[i, 0] = 0.0
-        elif time > gaps[i]:
-            handles[i] *= gaps[i] / time
+    count = table.shape[0]
+    for i in range(count):
+        before = table[i, 0] - table[i - 1, 0] if i > 0 else 0.0
+        after = table[i + 1, 0] - table[i, 0] if i < count - 1 else 0.0
+        if (i > 0 and before <= 0.0) or (i < count - 1 and after <= 0.0):
+            return False
+        if table[i, 3] == 0.0:
+            slope = 0.0
+            if before > 0.0 and after > 0.0:
+                left = (table[i, 1] - table[i - 1, 1]) / before
+                right = (table[i + 1, 1] - table[i, 1]) / after
+                if left * right > 0.0:
+                    w1, w2 = 2.0 * after + before, after + 2.0 * before
+                    slope = (w1 + w2) / (w1 / left + w2 / right)
+            back = before if before > 0.0 else after
+            forth = after if after > 0.0 else before
+            table[i, 4], table[i, 5] = -back / 3.0, -back / 3.0 * slope
+            table[i, 6], table[i, 7] = forth / 3.0, forth / 3.0 * slope
+        else:
+            # Handles by hand that reach past the neighbouring key are shortened in their direction.
+            if i > 0:
+                if table[i, 4] > 0.0:
+                    table[i, 4] = 0.0
+                elif -table[i, 4] > before:
+                    table[i, 4], table[i, 5] = -before, table[i, 5] * before / -table[i, 4]
+            if i < count - 1:
+                if table[i, 6] < 0.0:
+                    table[i, 6] = 0.0
+                elif table[i, 6] > after:
+                    table[i, 6], table[i, 7] = after, table[i, 7] * after / table[i, 6]
+    return True

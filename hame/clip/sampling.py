@@ -21,7 +21,7 @@ class Table:
     Attributes
     ----------
     starts : (C + 1,) int64, where each channel's keys begin; equal to the next where it has none
-    keys : (K, 7) frame, value, shape, handle in (2), handle out (2)
+    keys : (K, 8) tables of :class:`~hame.clip.curve.Curve`, one after the other
     rest : (C,) values of channels without keys
     """
 
@@ -37,9 +37,9 @@ def tabulate(clip: Clip, channels: Sequence[str], rest: Array) -> Table:
     for number, channel in enumerate(channels):
         found = clip.curves.get(channel)
         if found is not None:
-            blocks.append(_rows(found))
+            blocks.append(found.table)
         starts[number + 1] = starts[number] + (0 if found is None else len(found))
-    keys = np.concatenate(blocks) if blocks else np.zeros((0, 7))
+    keys = np.concatenate(blocks) if blocks else np.zeros((0, 8))
     return Table(starts, keys, rest)
 
 
@@ -55,14 +55,7 @@ def sample(table: Table, frames: Array) -> Array:
 
 def sample_curve(curve: Curve, frames: Array) -> Array:
     """Values ``(F,)`` of one curve at ``frames (F,)``."""
-    return sample(Table(np.array([0, len(curve)]), _rows(curve), np.zeros(1)), frames)[:, 0]
-
-
-def _rows(curve: Curve) -> Array:
-    rows = np.empty((len(curve), 7))
-    rows[:, 0], rows[:, 1], rows[:, 2] = curve.frames, curve.values, curve.shapes
-    rows[:, 3:5], rows[:, 5:7] = curve.handles_in, curve.handles_out
-    return rows
+    return sample(Table(np.array([0, len(curve)]), curve.table, np.zeros(1)), frames)[:, 0]
 
 
 @njit(cache=True)
@@ -89,9 +82,9 @@ def _sample(starts, keys, rest, frames, out):  # type: ignore[no-untyped-def]
                 shape = keys[k, 2]
                 if shape == 0.0 or t == 0.0:
                     out[n, c] = v0
-                elif shape == 1.0 or v0 == v1 and keys[k, 6] == 0.0 and keys[k + 1, 4] == 0.0:
+                elif shape == 1.0 or v0 == v1 and keys[k, 7] == 0.0 and keys[k + 1, 5] == 0.0:
                     out[n, c] = v0 + (v1 - v0) * t / gap
                 else:
                     out[n, c] = bezier_value(
-                        gap, v0, v1, keys[k, 5], keys[k, 6], keys[k + 1, 3], keys[k + 1, 4], t
+                        gap, v0, v1, keys[k, 6], keys[k, 7], keys[k + 1, 4], keys[k + 1, 5], t
                     )

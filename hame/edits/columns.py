@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any
+
+import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import Curve, from_json, whole_frame, with_keys
+from hame.clip.curve import FRAME, Curve, from_table, whole_frame, with_keys, without_frames
 from hame.edits.outcome import Outcome
 from hame.edits.pose import check_values, limits_of
 from hame.errors import BadEdit
@@ -30,9 +31,9 @@ def delete_columns(clip: Clip, rig: Rig, frames: Sequence[int], controls: Iterab
     gone = _frames(frames)
     changes: dict[str, Curve | None] = {}
     for address, curve in _chosen(clip, rig, controls).items():
-        rows = [row for row in curve.to_json() if row[0] not in gone]
-        if len(rows) < len(curve):
-            changes[address] = from_json(rows) if rows else None
+        kept = without_frames(curve, gone)
+        if kept is None or len(kept) < len(curve):
+            changes[address] = kept
     if not changes:
         raise BadEdit(f"there are no keys to delete at {_listed(gone)}")
     return Outcome(clip.with_curves(changes))
@@ -86,19 +87,16 @@ def _shift(
     changes: dict[str, Curve | None] = {}
     replaced: dict[int, int] = {}
     for address, curve in _chosen(clip, rig, controls).items():
-        rows: dict[int, list[Any]] = {row[0]: row for row in curve.to_json()}
-        going = [row for frame, row in rows.items() if frame in moved]
-        if not going:
+        going = np.isin(curve.table[:, FRAME], list(moved))
+        if not going.any():
             continue
-        if not keep:
-            for row in going:
-                del rows[row[0]]
-        for row in going:
-            target = row[0] + by
-            if target in rows:
-                replaced[target] = replaced.get(target, 0) + 1
-            rows[target] = [target, *row[1:]]
-        changes[address] = from_json(list(rows.values()))
+        shifted = curve.table[going].copy()
+        shifted[:, FRAME] += by
+        staying = curve.table if keep else curve.table[~going]
+        hit = np.isin(staying[:, FRAME], shifted[:, FRAME])
+        for frame in staying[hit, FRAME].tolist():
+            replaced[int(frame)] = replaced.get(int(frame), 0) + 1
+        changes[address] = from_table(np.concatenate([staying[~hit], shifted]))
     if not changes:
         raise BadEdit(f"there are no keys at {_listed(moved)}")
     notes = tuple(

@@ -57,12 +57,22 @@ def run(ops, par, orders, values, out):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def _place(nodes, out, a, x, y, z, qx, qy, qz, qw, s):  # type: ignore[no-untyped-def]
-    """nodes[out] = nodes[a] . (x, y, z, q, s)"""
+    """nodes[out] = nodes[a] . (x, y, z, q, s)
+
+    Most nodes lie where their parent lies, or are turned as it is turned, so
+    it pays to look before computing.
+    """
     ax, ay, az, aw, scale = nodes[a, 3], nodes[a, 4], nodes[a, 5], nodes[a, 6], nodes[a, 7]
-    rx, ry, rz = qrot(ax, ay, az, aw, scale * x, scale * y, scale * z)
-    tx, ty, tz, tw = qmul(ax, ay, az, aw, qx, qy, qz, qw)
-    nodes[out, 0], nodes[out, 1], nodes[out, 2] = nodes[a, 0] + rx, nodes[a, 1] + ry, nodes[a, 2] + rz
-    nodes[out, 3], nodes[out, 4], nodes[out, 5], nodes[out, 6] = tx, ty, tz, tw
+    if x == 0.0 and y == 0.0 and z == 0.0:
+        nodes[out, 0], nodes[out, 1], nodes[out, 2] = nodes[a, 0], nodes[a, 1], nodes[a, 2]
+    else:
+        rx, ry, rz = qrot(ax, ay, az, aw, scale * x, scale * y, scale * z)
+        nodes[out, 0], nodes[out, 1], nodes[out, 2] = nodes[a, 0] + rx, nodes[a, 1] + ry, nodes[a, 2] + rz
+    if qw == 1.0:
+        nodes[out, 3], nodes[out, 4], nodes[out, 5], nodes[out, 6] = ax, ay, az, aw
+    else:
+        tx, ty, tz, tw = qmul(ax, ay, az, aw, qx, qy, qz, qw)
+        nodes[out, 3], nodes[out, 4], nodes[out, 5], nodes[out, 6] = tx, ty, tz, tw
     nodes[out, 7] = scale * s
 
 
@@ -82,7 +92,8 @@ def _control(nodes, ops, orders, par, n, v):  # type: ignore[no-untyped-def]
     row = ops[n, 7]
     i, j, k = orders[row, 0], orders[row, 1], orders[row, 2]
     qx, qy, qz, qw = euler_to_quat(i, j, k, v[c + 3 + i], v[c + 3 + j], v[c + 3 + k])
-    qx, qy, qz, qw = qmul(par[n, 3], par[n, 4], par[n, 5], par[n, 6], qx, qy, qz, qw)
+    if par[n, 6] != 1.0:
+        qx, qy, qz, qw = qmul(par[n, 3], par[n, 4], par[n, 5], par[n, 6], qx, qy, qz, qw)
     scale = v[ops[n, 6]] if ops[n, 6] >= 0 else 1.0
     _place(nodes, ops[n, 1], ops[n, 2], v[c], v[c + 1], v[c + 2], qx, qy, qz, qw, scale)
 
@@ -156,6 +167,10 @@ def _bone(nodes, out, x, y, z, hx, hy, hz, yx, yy, yz, scale):  # type: ignore[n
 def _mix(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
     out, a, b, c = ops[n, 1], ops[n, 2], ops[n, 3], ops[n, 4]
     t = v[ops[n, 5]]
+    if t <= 0.0:
+        b = a
+    elif t >= 1.0:
+        a = b
     qx, qy, qz, qw = slerp4(
         nodes[a, 3], nodes[a, 4], nodes[a, 5], nodes[a, 6], nodes[b, 3], nodes[b, 4], nodes[b, 5], nodes[b, 6], t
     )

@@ -52,11 +52,16 @@ def axis_turn(axis, angle):  # type: ignore[no-untyped-def]
 @njit(cache=True)
 def euler_to_quat(i, j, k, a, b, c):  # type: ignore[no-untyped-def]
     """Turn a about axis i, then b about the new axis j, then c about the new axis k."""
-    px, py, pz, pw = axis_turn(i, a)
-    qx, qy, qz, qw = axis_turn(j, b)
-    px, py, pz, pw = qmul(px, py, pz, pw, qx, qy, qz, qw)
-    qx, qy, qz, qw = axis_turn(k, c)
-    return qmul(px, py, pz, pw, qx, qy, qz, qw)
+    px, py, pz, pw = 0.0, 0.0, 0.0, 1.0
+    if a != 0.0:
+        px, py, pz, pw = axis_turn(i, a)
+    if b != 0.0:  # most angles of most controls are at rest, and a sine costs more than a test
+        qx, qy, qz, qw = axis_turn(j, b)
+        px, py, pz, pw = qmul(px, py, pz, pw, qx, qy, qz, qw)
+    if c != 0.0:
+        qx, qy, qz, qw = axis_turn(k, c)
+        px, py, pz, pw = qmul(px, py, pz, pw, qx, qy, qz, qw)
+    return px, py, pz, pw
 
 
 @njit(cache=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Literal
 
 import numpy as np
@@ -45,7 +45,9 @@ def turn(
 ) -> Array:
     """Channel values ``(C,)`` after turning controls by ``angle`` radians about ``axis (3,)``, given in ``axes``.
 
-    Each turns about its own place, or all about one ``pivot (3,)`` in the world.
+    All turn about one ``pivot (3,)`` in the world, as one body, or each about
+    its own place: then one that is carried by another turns further with it,
+    so that a spine turned joint by joint curls.
     """
 
     def desired(control: Control, nodes: Array) -> Array:
@@ -56,7 +58,7 @@ def turn(
             place = pivot + rotations.rotate(by, place - pivot)
         return transforms.transform(place, rotations.multiply(by, nodes[control.node, 3:7]), nodes[control.node, 7])
 
-    return _follow(rig, values, controls, desired)
+    return _follow(rig, values, controls, desired, adding=pivot is None)
 
 
 def on_both_sides(rig: Rig, before: Array, after: Array, controls: Sequence[str], sides: Sides) -> Array:
@@ -116,12 +118,22 @@ def _axes_of(control: Control, nodes: Array, axes: Axes, view: Array) -> Array:
     return view if axes == "view" else rotations.IDENTITY
 
 
-def _follow(rig: Rig, values: Array, controls: Sequence[str], desired) -> Array:  # type: ignore[no-untyped-def]
-    """Brings each control where ``desired`` wants it, from the outside in, so that none is carried twice."""
+def _follow(
+    rig: Rig,
+    values: Array,
+    controls: Sequence[str],
+    desired: Callable[[Control, Array], Array],
+    adding: bool = False,
+) -> Array:
+    """Brings each control where ``desired`` wants it, from the outside in.
+
+    ``desired`` is told the nodes at the start, so that none is carried twice,
+    or with ``adding`` the nodes as the controls before it have left them.
+    """
     result = values.copy()
     start = evaluate(rig, values[None])[0]
     wanted = [control for control in rig.controls if control.name in controls and control.posed]
     for number, control in enumerate(wanted):
         now = start if number == 0 else evaluate(rig, result[None])[0]
-        place_control(rig, result, control, now, desired(control, start))
+        place_control(rig, result, control, now, desired(control, now if adding else start))
     return result

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import numpy as np
 from django.conf import settings
 from django.http import FileResponse, HttpRequest
 from ninja import File, Form, Router, Schema
 from ninja.files import UploadedFile
 
 from hame.character import bodyplan
+from hame.character.skin import Skin
 from hame.errors import BadFile
 from server.characters import store
 from server.characters.models import Character
@@ -57,9 +59,15 @@ def _out(character: Character) -> CharacterOut:
     found = store.read(version)
     return CharacterOut(
         id=character.pk, name=character.name, version=version.number, joints=len(found.skeleton),
-        triangles=found.skin.triangle_count, height=found.skeleton.height,
+        triangles=found.skin.triangle_count, height=_height(found.skin),
         controls=len(store.rig(version).controls), notes=version.notes,
     )  # fmt: skip
+
+
+def _height(skin: Skin) -> float:
+    """From the lowest to the highest point of the surface, metres."""
+    heights = np.concatenate([patch.points[:, 1] for patch in skin.patches])
+    return float(np.ptp(heights))
 
 
 def _character(request: HttpRequest, character_id: int) -> Character:

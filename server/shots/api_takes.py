@@ -7,7 +7,7 @@ import re
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
-from hame.clip.clip import Patch
+from hame.clip.clip import Patch, patch_from_json
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate, joints
 from hame.formats.gltf_write import write_character
@@ -42,9 +42,12 @@ def _undo_state(take: Take) -> dict[str, bool]:
 
 def _change(patch: Patch) -> schemas.ClipChange:
     return schemas.ClipChange(
-        curves={ch: None if new is None else new.to_json() for ch, (_, new) in patch.curves.items()},
+        curves={
+            ch: schemas.CurveChange(removed=[row[0] for row in rows.removed], rows=list(rows.added), whole=False)
+            for ch, rows in patch.curves.items()
+        },
         pending={str(f): None if new is None else dict(new) for f, (_, new) in patch.pending.items()},
-        ranges=[list(span) for span in patch.frame_ranges()],
+        ranges=[list(span) for span in patch.ranges],
     )
 
 
@@ -99,20 +102,23 @@ def changes(request: HttpRequest, take_id: int, since: int) -> schemas.StepDone:
     happened = store.since(found, since)
     clips: dict[str, schemas.ClipChange] = {}
     for casting in store.castings_of(found):
-        patches = [store.patch_from_json(c.edit.patch) for c in happened if c.edit.casting_id == casting.pk]
+        patches = [patch_from_json(c.edit.patch) for c in happened if c.edit.casting_id == casting.pk]
         if not patches:
             continue
         now = store.open_clip(found, casting.pk)
-        merged = Patch(
-            {ch: pair for p in patches for ch, pair in p.curves.items()},
-            {f: pair for p in patches for f, pair in p.pending.items()},
+        clips[str(casting.pk)] = schemas.ClipChange(
+            curves={
+                ch: schemas.CurveChange(
+                    removed=[], rows=now.curves[ch].to_json() if ch in now.curves else [], whole=True
+                )
+                for ch in {channel for patch in patches for channel in patch.curves}
+            },
+            pending={
+                str(f): dict(now.pending[f]) if f in now.pending else None
+                for f in {frame for patch in patches for frame in patch.pending}
+            },
+            ranges=[list(span) for patch in patches for span in patch.ranges],
         )
-        change = schemas.ClipChange(
-            curves={ch: now.curves[ch].to_json() if ch in now.curves else None for ch in merged.curves},
-            pending={str(f): dict(now.pending[f]) if f in now.pending else None for f in merged.pending},
-            ranges=[list(span) for p in patches for span in p.frame_ranges()],
-        )
-        clips[str(casting.pk)] = change
     label = happened[-1].edit.label if happened else ""
     return schemas.StepDone(revision=found.revision, label=label, notes=[], clips=clips, **_undo_state(found))
 

@@ -85,6 +85,8 @@ def dragged(rig: Rig, start: Array, message: Move | Turn | Set) -> Array:
     HameError
         If a control is unknown or a number is not finite.
     """
+    for name in message.controls:
+        rig.control(name)
     view = np.array(message.view)
     if isinstance(message, Move):
         _finite([*message.offset, *message.view])
@@ -93,6 +95,8 @@ def dragged(rig: Rig, start: Array, message: Move | Turn | Set) -> Array:
         _finite([*message.axis, message.angle, *(message.pivot or []), *message.view])
         pivot = None if message.pivot is None else np.array(message.pivot)
         axis = np.array(message.axis)
+        if np.linalg.norm(axis) < 1e-9:
+            raise HameError("a turn needs an axis with a length")
         after = drag.turn(rig, start, message.controls, axis, message.angle, message.axes, view, pivot)
     else:
         after = overlaid(rig, start, check_values(rig, message.values))

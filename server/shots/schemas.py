@@ -159,10 +159,18 @@ class TakeOut(Schema):
     can_redo: bool
 
 
-class ClipChange(Schema):
-    """What changed in a clip: curves now (null: gone), pending poses now (null: gone), spans of frames (null: open)."""
+class CurveChange(Schema):
+    """Frames whose keys went, and keys that came or changed; or, ``whole``, all keys there are now."""
 
-    curves: dict[str, list[KeyRow] | None]
+    removed: list[int]
+    rows: list[KeyRow]
+    whole: bool
+
+
+class ClipChange(Schema):
+    """What changed in a clip: curves, pending poses now (null: gone), spans of frames (null: open)."""
+
+    curves: dict[str, CurveChange]
     pending: dict[str, Values | None]
     ranges: list[list[int | None]]
 

@@ -89,7 +89,7 @@ def commit(
         )
         take.head = take.tip = step
         _advance(take, [(step, True)], user)
-        _store(take, casting_id, patch)
+        _store(take, casting_id, patch, outcome.clip)
         _recent.put((take.pk, casting_id, take.revision), outcome.clip)
         return Committed(take.revision, {casting_id: patch}, outcome.notes)
 
@@ -115,7 +115,7 @@ def go_to(take_id: int, revision: int, user: Any, target: Callable[[Take], Edit 
         patches = {}
         for casting_id, (before, now) in opened.items():
             patches[casting_id] = difference(before, now)
-            _store(take, casting_id, patches[casting_id])
+            _store(take, casting_id, patches[casting_id], now)
             _recent.put((take.pk, casting_id, take.revision), now)
         return Committed(take.revision, patches)
 
@@ -160,7 +160,8 @@ def _advance(take: Take, moves: list[tuple[Edit, bool]], user: Any) -> None:
     )
     label = f"{moves[-1][0].label}" if moves[-1][1] else f"Undo: {moves[-1][0].label}"
     notice = {"revision": take.revision, "label": label, "by": user.get_full_name() or user.get_username()}
-    transaction.on_commit(lambda: announce(take.pk, {"type": "take.changed", **notice}))
+    # Robust: the step is stored by now, and telling others of it must not make it look as if it were not.
+    transaction.on_commit(lambda: announce(take.pk, {"type": "take.changed", **notice}), robust=True)
 
 
 def announce(take_id: int, message: dict[str, Any]) -> None:
@@ -174,12 +175,13 @@ def group_of(take_id: int) -> str:
     return f"take.{take_id}"
 
 
-def _store(take: Take, casting_id: int, patch: Patch) -> None:
-    gone = [channel for channel, (_, new) in patch.curves.items() if new is None]
+def _store(take: Take, casting_id: int, patch: Patch, clip: Clip) -> None:
+    """Writes the curves and pending poses that ``patch`` changed, as they are in ``clip`` now."""
+    gone = [channel for channel in patch.curves if channel not in clip.curves]
     rows = [
-        Curve(take=take, casting_id=casting_id, channel=channel, keys=new.to_json())
-        for channel, (_, new) in patch.curves.items()
-        if new is not None
+        Curve(take=take, casting_id=casting_id, channel=channel, keys=clip.curves[channel].to_json())
+        for channel in patch.curves
+        if channel in clip.curves
     ]
     if gone:
         Curve.objects.filter(take=take, casting_id=casting_id, channel__in=gone).delete()

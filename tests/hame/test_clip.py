@@ -59,6 +59,12 @@ class ClipTest(unittest.TestCase):
         self.assertEqual(patch.apply(self.clip).to_json(), after.to_json())
         self.assertEqual(patch.reversed().apply(after).to_json(), self.clip.to_json())
 
+    def test_a_patch_holds_only_the_keys_that_differ(self) -> None:
+        after = self.clip.with_curves({"a/tx": with_keys(self.clip.curves["a/tx"], {13: 2.0})})
+        patch = difference(self.clip, after)
+        self.assertEqual(patch.to_json()["curves"], {"a/tx": [[[13, 1.0, 2]], [[13, 2.0, 2]]]})
+        self.assertEqual(patch.apply(self.clip).curves["a/tx"], after.curves["a/tx"])
+
     def test_json_keeps_every_key(self) -> None:
         self.assertEqual(clips.from_json(self.clip.to_json()).to_json(), self.clip.to_json())
 
@@ -71,7 +77,7 @@ class ClipTest(unittest.TestCase):
             after = before.with_curves({"a/tx": with_keys(before.curves["a/tx"], {frame: 9.0})})
             frames = np.arange(-5, 65)
             a, b = (sample_curve(c.curves["a/tx"], frames.astype(float)) for c in (before, after))
-            spans = difference(before, after).frame_ranges()
+            spans = difference(before, after).ranges
             for f in frames[np.abs(a - b) > 1e-12]:
                 self.assertTrue(any((lo is None or f >= lo) and (hi is None or f <= hi) for lo, hi in spans), (f, spans))
 

@@ -163,6 +163,16 @@ class DragTest(unittest.TestCase):
                 place = was[:3] if pivot is None else pivot + rotations.rotate(by, was[:3] - pivot)
                 np.testing.assert_allclose(now[:3], place, atol=1e-9)
 
+    def test_a_chain_turned_joint_by_joint_curls_and_about_one_pivot_stays_rigid(self) -> None:
+        chain = ["spine", "spine.2", "chest"]
+        axis = np.array([1.0, 0, 0])
+        curled = drag.turn(self.rig, self.rig.rest, chain, axis, 0.2, "own")
+        for name in chain:
+            self.assertAlmostEqual(curled[self.rig.number(f"{name}/rx")], 0.2)
+        rigid = drag.turn(self.rig, self.rig.rest, chain, axis, 0.2, "world", pivot=np.zeros(3))
+        self.assertAlmostEqual(rigid[self.rig.number("spine/rx")], 0.2)
+        self.assertAlmostEqual(rigid[self.rig.number("chest/rx")], 0.0)
+
     def test_locks_and_limits_hold_while_dragging(self) -> None:
         after = drag.turn(self.rig, self.start, ["arm.L.lower"], np.array([0, 0, 1.0]), 1.0, "own")
         self.assertEqual(after[self.rig.number("arm.L.lower/rz")], 0.0)

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation, Slerp
 
-from hame.clip.curve import from_json
+from hame.clip.curve import IN_TIME, OUT_TIME, from_json
 from hame.clip.sampling import sample_curve
 from hame.maths import rotations, transforms
 from hame.maths.rotations import EULER_ORDERS
@@ -121,4 +121,4 @@ class BezierKeysTest(unittest.TestCase):
         curve = from_json([[0, 0, 2, 0, 0, ox, oy], [10, 1, 2, ix, iy, 0, 0]])
         found = sample_curve(curve, np.linspace(0, 10, 400))
         self.assertTrue(np.isfinite(found).all())
-        self.assertTrue(0 <= curve.handles_out[0, 0] <= 10 and -10 <= curve.handles_in[1, 0] <= 0)
+        self.assertTrue(0 <= curve.table[0, OUT_TIME] <= 10 and -10 <= curve.table[1, IN_TIME] <= 0)

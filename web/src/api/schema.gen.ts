@@ -492,12 +492,12 @@ export interface components {
         };
         /**
          * ClipChange
-         * @description What changed in a clip: curves now (null: gone), pending poses now (null: gone), spans of frames (null: open).
+         * @description What changed in a clip: curves, pending poses now (null: gone), spans of frames (null: open).
          */
         ClipChange: {
             /** Curves */
             curves: {
-                [key: string]: number[][] | null;
+                [key: string]: components["schemas"]["CurveChange"];
             };
             /** Pending */
             pending: {
@@ -574,6 +574,18 @@ export interface components {
             shape: components["schemas"]["ShapeOut"];
             /** Side */
             side: string;
+        };
+        /**
+         * CurveChange
+         * @description Frames whose keys went, and keys that came or changed; or, ``whole``, all keys there are now.
+         */
+        CurveChange: {
+            /** Removed */
+            removed: number[];
+            /** Rows */
+            rows: number[][];
+            /** Whole */
+            whole: boolean;
         };
         /** DemoAccount */
         DemoAccount: {

@@ -94,10 +94,11 @@ export default function Desk() {
               {!full && (
                 <Panel defaultSize={288} minSize={240} maxSize={520} style={{ background: ink.paper, display: "flex", flexDirection: "column", minHeight: 0 }}>
                   {bench === "pose" ? (
-                    <>
-                      <Box sx={{ flex: "none", borderBottom: 1, borderColor: "divider" }}><BodyMap /></Box>
-                      <Box sx={{ flex: 1, minHeight: 0 }}><Channels /></Box>
-                    </>
+                    <Group orientation="vertical">
+                      <Panel defaultSize={270} minSize={140}><BodyMap /></Panel>
+                      <Separator style={{ height: 4, background: ink.line }} />
+                      <Panel minSize={150}><Channels /></Panel>
+                    </Group>
                   ) : (
                     <HandOff />
                   )}

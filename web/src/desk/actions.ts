@@ -170,14 +170,17 @@ const catchUp = () =>
 
 /** Takes over what a step changed: curves, pending poses, and the frames that move differently now. */
 async function take(done: StepDone) {
-  const fetches: Promise<void>[] = [];
+  const fetches: (() => Promise<void>)[] = [];
+  const later: (() => Promise<void>)[] = [];
   const cast = desk().cast.map((member) => {
     const change = done.clips[String(member.id)];
     if (!change) return member;
     const curves = { ...member.clip.curves };
-    for (const [channel, rows] of Object.entries(change.curves)) {
-      if (rows) curves[channel] = rows;
-      else delete curves[channel];
+    for (const [channel, { removed, rows, whole }] of Object.entries(change.curves)) {
+      const gone = new Set([...removed, ...rows.map((row) => row[0])]);
+      const kept = whole ? [] : (curves[channel] ?? []).filter((row) => !gone.has(row[0]));
+      curves[channel] = [...kept, ...rows].sort((a, b) => a[0] - b[0]);
+      if (!curves[channel].length) delete curves[channel];
     }
     const pending = { ...member.clip.pending };
     for (const [frame, values] of Object.entries(change.pending)) {
@@ -186,17 +189,27 @@ async function take(done: StepDone) {
     }
     for (const [from, to] of change.ranges) {
       const span = member.motion.spoil(from, to);
-      if (span) fetches.push(fetchMotion(member, ...span));
+      if (!span) continue;
+      // What is looked at comes first; the rest of a long change follows without holding anything up.
+      const frame = desk().frame;
+      const wide = span[1] - span[0] > 8 && frame >= span[0] && frame <= span[1];
+      if (wide) fetches.push(() => fetchMotion(member, frame, frame));
+      (wide ? later : fetches).push(() => fetchMotion(member, ...span));
     }
     return { ...member, clip: { curves, pending } };
   });
   setDesk({
     cast, revision: done.revision, canUndo: done.can_undo, canRedo: done.can_redo,
   }); // prettier-ignore
-  await Promise.all(fetches);
+  await Promise.all(fetches.map((fetch) => fetch()));
   setDesk({ stored: "stored", dragged: null });
   await showFrame(desk().frame);
   for (const note of done.notes) say(note);
+  if (later.length) {
+    await Promise.all(later.map((fetch) => fetch()));
+    setDesk({ cast: desk().cast.map((member) => ({ ...member })) });
+    if (!desk().dragged && !desk().playing) void showFrame(desk().frame);
+  }
 }
 
 // The playhead

@@ -72,7 +72,8 @@ export const useDesk = create<DeskState>()(() => ({
   sides: "one",
   pivot: "each",
   keying: "changed",
-  looks: { skin: "solid", controls: true, hidden: {}, sights: true, full: false },
+  // What moves late in the work is out of the way at first.
+  looks: { skin: "solid", controls: true, hidden: { further: true }, sights: true, full: false },
   view: "quarter",
   stored: "stored",
   socket: "lost",

@@ -7,7 +7,8 @@ import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 
 const WIDTH = 284;
-const HEIGHT = 262;
+const HEIGHT = 238;
+const FACE = { x: 42, y: 46 };
 
 interface Spot {
   control: Control;
@@ -21,6 +22,7 @@ interface Chart {
   thick: number;
   spots: Map<string, Spot>;
   limbs: { name: string; x: number; y: number }[];
+  face: boolean;
 }
 
 /** Lays a rig out as a schematic figure: from the front, or from above for a body that is wider than tall. */
@@ -31,7 +33,7 @@ function chartOf(rig: Rig): Chart {
   const all = rig.rest_places;
   const lo = (n: number) => Math.min(...all.map((p) => p[n]));
   const hi = (n: number) => Math.max(...all.map((p) => p[n]));
-  const scale = Math.min((WIDTH - 92) / Math.max(hi(0) - lo(0), 1e-6), (HEIGHT - 34) / Math.max(hi(up) - lo(up), 1e-6));
+  const scale = Math.min((WIDTH - 84) / Math.max(hi(0) - lo(0), 1e-6), (HEIGHT - 30) / Math.max(hi(up) - lo(up), 1e-6));
   const sign = up === 1 ? -1 : 1;
   const mid = [(hi(0) + lo(0)) / 2, (hi(up) + lo(up)) / 2];
   const at = (p: number[]) => [WIDTH / 2 + (p[0] - mid[0]) * scale, HEIGHT / 2 + sign * (p[up] - mid[1]) * scale];
@@ -53,28 +55,46 @@ function chartOf(rig: Rig): Chart {
   }
   const master = spots.get("master");
   if (master && up === 1) master.y = HEIGHT - 9;
-  // Spots that would lie on one another are moved apart; those of the two modes of a limb never meet.
-  for (let round = 0; round < 40; round++)
-    for (const a of spots.values())
-      for (const b of spots.values()) {
-        if (a === b || (a.control.mode && b.control.mode && a.control.mode !== b.control.mode)) continue;
-        const [dx, dy] = [b.x - a.x, b.y - a.y];
-        const gap = a.r + b.r + 2 - Math.hypot(dx, dy);
-        if (gap <= 0) continue;
-        const centred = a.control.side === "" && b.control.side === "";
-        const d = Math.hypot(dx, dy) || 1;
-        const [ux, uy] = centred ? [0, dy >= 0 ? 1 : -1] : [dx / d, d === 1 && !dx && !dy ? 1 : dy / d];
-        a.x -= (ux * gap) / 2;
-        b.x += (ux * gap) / 2;
-        a.y -= (uy * gap) / 2;
-        b.y += (uy * gap) / 2;
+  // The trunk is one row from bottom to top, evenly enough that no two of its spots meet.
+  const row = [...spots.values()].filter((s) => s.control.side === "" && ["body", "trunk"].includes(s.control.kind)).sort((p, q) => p.y - q.y);
+  row.forEach((s) => (s.x = WIDTH / 2));
+  for (let round = 0; round < 200; round++)
+    for (let n = 1; n < row.length; n++) {
+      const gap = 17 - (row[n].y - row[n - 1].y);
+      if (gap <= 0) continue;
+      row[n - 1].y -= gap / 2;
+      row[n].y += gap / 2;
+    }
+  // Jaw and eyes stand in a small face of their own.
+  const face = [...spots.values()].filter((s) => s.control.kind === "face");
+  for (const s of face) [s.x, s.y] = s.control.side ? [FACE.x + (s.control.side === "L" ? 10 : -10), FACE.y - 6] : [FACE.x, FACE.y + 11];
+  // What else would lie on something is moved aside; the controls of a limb's two modes never show together.
+  const fixed = new Set([...row, ...face, ...(master ? [master] : [])]);
+  const loose = [...spots.values()].filter((s) => !fixed.has(s));
+  for (let round = 0; round < 30; round++)
+    for (const b of loose) {
+      for (const a of row) {
+        const wide = 13 + b.r + 2 - Math.abs(b.x - a.x);
+        if (Math.abs(b.y - a.y) < 7 + b.r && wide > 0) b.x += b.control.side === "R" ? -wide : wide;
       }
+      for (const a of loose) {
+        if (a === b || a.control.side !== b.control.side || (a.control.mode && b.control.mode && a.control.mode !== b.control.mode)) continue;
+        const [dx, dy] = [b.x - a.x, b.y - a.y || 0.1];
+        const gap = a.r + b.r + 1.5 - Math.hypot(dx, dy);
+        if (gap <= 0) continue;
+        const d = Math.hypot(dx, dy);
+        a.x -= (dx / d) * gap * 0.5;
+        a.y -= (dy / d) * gap * 0.5;
+        b.x += (dx / d) * gap * 0.5;
+        b.y += (dy / d) * gap * 0.5;
+      }
+    }
   // Fingers stand in a row beside each hand's side of the map.
   for (const side of ["L", "R"]) {
     const fingers = rig.controls.filter((c) => c.kind === "finger" && c.side === side);
     fingers.forEach((control, n) => {
       const x = side === "L" ? WIDTH - 14 : 14;
-      spots.set(control.name, { control, x, y: HEIGHT - 96 + n * 14.5, r: 5 });
+      spots.set(control.name, { control, x, y: HEIGHT - 84 + n * 14, r: 5 });
     });
   }
   const limbs = rig.limbs.map((limb) => {
@@ -83,7 +103,7 @@ function chartOf(rig: Rig): Chart {
     const out = end.side === "R" ? -1 : 1;
     return { name: limb.name, x: Math.min(Math.max(x + out * 27, 17), WIDTH - 17), y: limb.kind === "arm" ? y - 15 : y - 16 };
   });
-  return { bones, thick: Math.max(0.052 * rig.height * scale, 5), spots, limbs };
+  return { bones, thick: Math.max(0.052 * rig.height * scale, 5), spots, limbs, face: face.length > 0 };
 }
 
 export function BodyMap() {
@@ -108,11 +128,12 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
   const spots = [...chart.spots.values()].filter(({ control }) => toHand(member, control, hidden));
 
   return (
-    <Box aria-label="Body map" role="group">
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" style={{ display: "block", maxHeight: 280 }}>
+    <Box aria-label="Body map" role="group" sx={{ height: "100%", display: "flex", flexDirection: "column" }}>
+      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" style={{ display: "block", flex: 1, minHeight: 0 }}>
         <path d={chart.bones.join("")} stroke={ink.floor} strokeWidth={chart.thick} strokeLinecap="round" strokeLinejoin="round" fill="none" />
         <text x={8} y={16} fill={ink.right} fontSize={13} fontWeight={700}>R</text>
         <text x={WIDTH - 17} y={16} fill={ink.left} fontSize={13} fontWeight={700}>L</text>
+        {chart.face && !hidden.face && <ellipse cx={FACE.x} cy={FACE.y} rx={23} ry={27} fill="none" stroke={ink.line} strokeWidth={1.5} />}
         {spots.map(({ control, x, y, r }) => {
           const on = chosen.has(control.name);
           return (
@@ -123,7 +144,7 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
               aria-label={control.label}
               aria-pressed={on}
               data-control={control.name}
-              style={{ cursor: "pointer" }}
+              style={{ cursor: "pointer", outline: "none" }}
               onClick={(e) => select([control.name], e.detail > 1 ? "add" : howOf(e))}
             >
               <title>{`${control.label}${keyed.has(control.name) ? ", keyed here" : ""}${waiting.has(control.name) ? ", pending here" : ""}`}</title>
@@ -150,7 +171,7 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
           );
         })}
       </svg>
-      <Box sx={{ display: "flex", gap: 0.5, px: 1, pb: 1 }}>
+      <Box sx={{ display: "flex", gap: 0.5, px: 1, pb: 0.75, flex: "none" }}>
         <SmallButton onClick={selectAll} title="Select the whole character (Ctrl+A)">Whole</SmallButton>
         <SmallButton onClick={selectBelow} disabled={!selection.length} title="Add all controls below the selected ones (D)">With all below</SmallButton>
         <SmallButton onClick={() => select(otherSide(member))} disabled={!selection.length} title="Select the same on the other side (O)">Other side</SmallButton>

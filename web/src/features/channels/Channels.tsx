@@ -4,7 +4,7 @@ import { useState } from "react";
 import { commit, keySelection, keyWhole, reset, say, switchLimb } from "../../desk/actions";
 import { act, beginDrag, cancelDrag, dragTo, endDrag } from "../../desk/dragging";
 import { active, channelsOf, type Member, modeOf, setDesk, useDesk, valueOf } from "../../desk/store";
-import type { Axes, Channel, Control, Keying, Kind, Sides, Tool } from "../../desk/types";
+import type { Axes, Channel, Control, Keying, Kind, Tool } from "../../desk/types";
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
@@ -13,61 +13,14 @@ import { useInks } from "../../ui/look";
 const DEGREES = 180 / Math.PI;
 const shownAs = (channel: Channel) => (channel.unit === "rad" ? { factor: DEGREES, digits: 1, step: 0.4, unit: "°" } : channel.unit === "m" ? { factor: 1, digits: 3, step: 0.002, unit: "m" } : { factor: 1, digits: 2, step: 0.01, unit: "" });
 
-const AXES: { value: Axes; label: string }[] = [
-  { value: "world", label: "World" },
-  { value: "parent", label: "Parent" },
-  { value: "own", label: "Own" },
-  { value: "view", label: "View" },
-];
+const NAMES: Record<Axes, string> = { world: "world", parent: "parent", own: "own", view: "world" };
 
-/** What the Pose bench needs: the tool and its axes, keying, and the channels of the selection. */
+/** What the Pose bench needs: the channels of the selection, and keying. */
 export function Channels() {
   return (
     <Box sx={{ display: "flex", flexDirection: "column", minHeight: 0, height: "100%" }}>
-      <Tools />
       <ChannelList />
       <Keys />
-    </Box>
-  );
-}
-
-function Tools() {
-  const tool = useDesk((s) => s.tool);
-  const axes = useDesk((s) => s.axes);
-  const sides = useDesk((s) => s.sides);
-  const pivot = useDesk((s) => s.pivot);
-  const many = useDesk((s) => s.selection.length > 1);
-  return (
-    <Box sx={{ p: 1, pt: 0.75, display: "flex", flexWrap: "wrap", gap: 0.5, borderBottom: 1, borderColor: "divider" }}>
-      {(["move", "turn"] as Tool[]).map((t) => (
-        <SmallButton key={t} on={tool === t} onClick={() => setDesk({ tool: t })} title={t === "move" ? "Move (M)" : "Turn (T)"}>
-          {t === "move" ? "Move" : "Turn"}
-        </SmallButton>
-      ))}
-      <Choice label="Axes" show value={axes[tool]} options={AXES} onChange={(a) => setDesk({ axes: { ...axes, [tool]: a } })} />
-      <Choice
-        label="Sides"
-        show
-        value={sides}
-        options={[
-          { value: "one", label: "This only" },
-          { value: "mirrored", label: "Both, mirrored" },
-          { value: "opposite", label: "Both, equal and opposite" },
-        ]}
-        onChange={(s: Sides) => setDesk({ sides: s })}
-      />
-      {many && (
-        <Choice
-          label="Turn about"
-          show
-          value={pivot}
-          options={[
-            { value: "each", label: "Each its place" },
-            { value: "one", label: "The last selected" },
-          ]}
-          onChange={(p) => setDesk({ pivot: p })}
-        />
-      )}
     </Box>
   );
 }
@@ -241,7 +194,6 @@ function Offset({ control, controls }: { control: Control; controls: Control[] }
   const [, again] = useState(0);
   const tool: Tool = wished === "move" ? (control.can_move ? "move" : "turn") : control.can_turn ? "turn" : "move";
   if (!control.posed) return null;
-  const label = AXES.find((a) => a.value === axes[tool])!.label.toLowerCase();
 
   async function apply(axis: number, typed: number) {
     const way = [0, 0, 0].map((_, n) => (n === axis ? 1 : 0));
@@ -255,7 +207,7 @@ function Offset({ control, controls }: { control: Control; controls: Control[] }
   return (
     <Box sx={{ mt: 1, pt: 0.5, borderTop: 1, borderColor: "divider" }}>
       <Box sx={{ fontSize: 12, color: ink.faint, mb: 0.25 }}>
-        {tool === "move" ? "Move" : "Turn"} by, along {label === "view" ? "world" : label} axes ({tool === "move" ? "m" : "°"})
+        {tool === "move" ? "Move" : "Turn"} by, along {NAMES[axes[tool]]} axes ({tool === "move" ? "m" : "°"})
       </Box>
       <Box sx={{ display: "grid", gridTemplateColumns: "repeat(3, 12px 1fr)", gap: 0.5, alignItems: "center" }}>
         {["x", "y", "z"].map((axis, n) => [
@@ -270,7 +222,7 @@ function Offset({ control, controls }: { control: Control; controls: Control[] }
 function Keys() {
   const keying = useDesk((s) => s.keying);
   return (
-    <Box sx={{ p: 1, borderTop: 1, borderColor: "divider", display: "grid", gap: 0.75 }}>
+    <Box sx={{ px: 1, py: 0.75, borderTop: 1, borderColor: "divider", display: "grid", gap: 0.5 }}>
       <Box sx={{ display: "flex", gap: 0.5, flexWrap: "wrap" }}>
         <Choice
           label="Automatic keying"
@@ -286,7 +238,7 @@ function Keys() {
         />
       </Box>
       <Box sx={{ display: "flex", gap: 0.5, flexWrap: "wrap" }}>
-        <SmallButton onClick={() => void keySelection()} title="Key the selection (K)">Key selection</SmallButton>
+        <SmallButton onClick={() => void keySelection()} title="Key the selection (K)">Key</SmallButton>
         <SmallButton onClick={() => void keyWhole()} title="Key the whole character (Shift+K)">Key whole</SmallButton>
         <SmallButton onClick={() => void reset(false)} title="Selected controls back to rest (R)">Reset</SmallButton>
         <SmallButton onClick={() => void reset(true)} title="The whole character back to rest (Shift+R)">Reset all</SmallButton>

@@ -7,7 +7,7 @@ import { pictures } from "../../desk/pictures";
 import { active, desk, setDesk, useDesk } from "../../desk/store";
 import type { ViewName } from "../../desk/types";
 import { useInks } from "../../ui/look";
-import { Hold } from "./handle";
+import { Hold, toPixels } from "./handle";
 import { StageScene } from "./scene";
 import { Sights } from "./Sights";
 import { StageBar } from "./StageBar";
@@ -36,6 +36,19 @@ export function Stage() {
     const made = new StageScene(canvas.current!, box.current!, tags.current as Record<"x" | "y" | "z", HTMLElement>);
     setScene(made);
     pictures.source = made;
+    // For tests and measurements: where the handle stands, and what the last pictures cost.
+    Object.assign(window, {
+      hame: {
+        handle: () => {
+          const stand = made.stand();
+          return stand && toPixels(stand.origin, made.on, new THREE.Vector2()).toArray();
+        },
+        pixelsOf: (x: number, y: number, z: number) => toPixels(new THREE.Vector3(x, y, z), made.on, new THREE.Vector2()).toArray(),
+        joints: () => [...(active()?.pose.joints ?? [])],
+        costs: made.costs,
+        ready: () => made.loaded,
+      },
+    });
     return () => {
       pictures.source = null;
       made.dispose();
@@ -175,7 +188,7 @@ export function Stage() {
           <span
             key={axis}
             ref={(tag) => void (tags.current[axis] = tag)}
-            style={{ position: "absolute", left: 0, top: 0, display: "none", pointerEvents: "none", fontWeight: 700, fontSize: 14 }}
+            style={{ position: "absolute", left: 0, top: 0, display: "none", pointerEvents: "none", fontWeight: 700, fontSize: 15, textShadow: `0 0 3px ${ink.sheet}, 0 0 3px ${ink.sheet}, 0 0 2px ${ink.sheet}` }}
           >
             {axis}
           </span>

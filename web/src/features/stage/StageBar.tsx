@@ -4,11 +4,60 @@ import FormControlLabel from "@mui/material/FormControlLabel";
 import Popover from "@mui/material/Popover";
 import { useState } from "react";
 import { active, canChange, GROUPS, groupOf, setDesk, useDesk } from "../../desk/store";
-import type { SkinLook, ViewName } from "../../desk/types";
+import type { Axes, Sides, SkinLook, Tool, ViewName } from "../../desk/types";
 import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 import { VIEW_LABELS } from "./views";
+
+const AXES: { value: Axes; label: string }[] = [
+  { value: "world", label: "World" },
+  { value: "parent", label: "Parent" },
+  { value: "own", label: "Own" },
+  { value: "view", label: "View" },
+];
+
+/** The tool on the selection, its axes, and whether the other side follows. */
+function Tools() {
+  const tool = useDesk((s) => s.tool);
+  const axes = useDesk((s) => s.axes);
+  const sides = useDesk((s) => s.sides);
+  const pivot = useDesk((s) => s.pivot);
+  const many = useDesk((s) => s.selection.length > 1);
+  return (
+    <Box sx={{ display: "flex", gap: 0.5 }}>
+      {(["move", "turn"] as Tool[]).map((t) => (
+        <SmallButton key={t} on={tool === t} onClick={() => setDesk({ tool: t })} title={t === "move" ? "Move (M)" : "Turn (T)"}>
+          {t === "move" ? "Move" : "Turn"}
+        </SmallButton>
+      ))}
+      <Choice label="Axes" show value={axes[tool]} options={AXES} onChange={(a) => setDesk({ axes: { ...axes, [tool]: a } })} />
+      <Choice
+        label="Sides"
+        show
+        value={sides}
+        options={[
+          { value: "one", label: "This only" },
+          { value: "mirrored", label: "Both, mirrored" },
+          { value: "opposite", label: "Both, equal and opposite" },
+        ]}
+        onChange={(s: Sides) => setDesk({ sides: s })}
+      />
+      {many && (
+        <Choice
+          label="Turn about"
+          show
+          value={pivot}
+          options={[
+            { value: "each", label: "Each its place" },
+            { value: "one", label: "The last selected" },
+          ]}
+          onChange={(p) => setDesk({ pivot: p })}
+        />
+      )}
+    </Box>
+  );
+}
 
 /** What the stage shows and whom the tools act on, along its top edge. */
 export function StageBar() {
@@ -28,6 +77,7 @@ export function StageBar() {
       onPointerDown={(e) => e.stopPropagation()}
       sx={{ position: "absolute", left: 8, right: 8, top: 8, display: "flex", gap: 1, alignItems: "flex-start", flexWrap: "wrap", pointerEvents: "none", "& > *": { pointerEvents: "auto" } }}
     >
+      <Tools />
       <Choice
         label="View"
         value={view}
@@ -46,7 +96,7 @@ export function StageBar() {
         onChange={(v: SkinLook) => setLooks({ skin: v })}
         show
       />
-      <SmallButton onClick={(e) => setAt(e.currentTarget)}>Controls shown</SmallButton>
+      <SmallButton onClick={(e) => setAt(e.currentTarget)}>Show</SmallButton>
       <Popover open={!!at} anchorEl={at} onClose={() => setAt(null)} anchorOrigin={{ vertical: "bottom", horizontal: "left" }}>
         <Box sx={{ p: 1.5, display: "grid" }}>
           {GROUPS.filter(([group]) => groups.has(group)).map(([group, label]) => (

@@ -38,7 +38,7 @@ export class Figure {
       this.shadows.push(this.skinned(mesh.geometry, this.shade));
     }
     // The shadow is the figure laid flat on the ground, away from the light.
-    const flat = new THREE.Matrix4().set(1, 0.35, 0, 0, 0, 0, 0, 0.0015, 0, -0.3, 1, 0, 0, 0, 0, 1);
+    const flat = new THREE.Matrix4().set(1, 0.16, 0, 0, 0, 0, 0, 0.0015, 0, -0.14, 1, 0, 0, 0, 0, 1);
     for (const mesh of this.shadows) {
       mesh.matrixWorld.copy(flat);
       mesh.layers.set(2);

@@ -20,7 +20,7 @@ interface Drawn {
 
 export class StageScene {
   readonly renderer: THREE.WebGLRenderer;
-  readonly view = new View("quarter", [0, 1, 2]);
+  readonly view = new View("quarter", [0, 1, 2, 3]);
   readonly sights: { view: View; box: HTMLElement }[] = [];
   private readonly scene = new THREE.Scene();
   private readonly figures = new Map<number, Figure>();
@@ -35,6 +35,7 @@ export class StageScene {
   private asked = 0;
   private readonly stops: (() => void)[] = [];
   private readonly watch: ResizeObserver;
+  loaded = false;
   meant: Grip | null = null;
   over: string | null = null;
   /** Milliseconds of script for each picture of late, for the measurements under bench/. */
@@ -96,7 +97,7 @@ export class StageScene {
       const geometry = new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(points, 3));
       const lines = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: hex }));
       lines.renderOrder = order - 10;
-      lines.layers.enable(1);
+      lines.layers.set(3);
       this.ground.add(lines);
     }
   }
@@ -119,6 +120,7 @@ export class StageScene {
     );
     this.relook();
     this.frameFigure();
+    this.loaded = true;
   }
 
   relook() {
@@ -278,11 +280,10 @@ export class StageScene {
 
   // Picking
 
-  /** The control under the pointer: its outline, or else the control of the skin that is hit. */
+  /** The control under the pointer: its outline, unless that lies well behind the skin, or else that of the skin. */
   pick(pointer: THREE.Vector2): { member: Member; control: string } | null {
-    const outline = this.outlineAt(pointer);
+    const outline = this.outlineUnder(pointer);
     const member = active();
-    if (outline && member) return { member, control: outline };
     const caster = new THREE.Raycaster();
     const { width, height, camera } = this.on;
     caster.setFromCamera(new THREE.Vector2((pointer.x / width) * 2 - 1, 1 - (pointer.y / height) * 2), camera as THREE.PerspectiveCamera);
@@ -291,25 +292,41 @@ export class StageScene {
       const hit = this.figures.get(each.id)?.hit(caster);
       if (hit && (!best || hit.distance < best.distance)) best = { member: each, ...hit };
     }
+    // Outlines inside the body are meant to be reached; one on its far side is not what was pointed at.
+    const behind = best && outline && outline.distance > best.distance + 0.12 * best.member.rig.height;
+    if (outline && member && !behind) return { member, control: outline.name };
     if (!best) return null;
     const [fk, ik] = best.member.rig.picks[best.joint];
     const limb = best.member.controls.get(fk)?.limb;
     const usesIk = limb && best.member.pose.values[best.member.channels.get(`${limb}/ik`) ?? -1] > 0.5;
-    return { member: best.member, control: usesIk ? ik : fk };
+    return { member: best.member, control: this.shownAbove(best.member, usesIk ? ik : fk) };
+  }
+
+  /** The control, or the nearest one that carries it and is not hidden away. */
+  private shownAbove(member: Member, name: string): string {
+    const { hidden } = desk().looks;
+    let control = member.controls.get(name);
+    while (control?.parent && !toHand(member, control, hidden)) control = member.controls.get(control.parent);
+    return control?.name ?? name;
   }
 
   outlineAt(pointer: THREE.Vector2): string | null {
-    let best: [string, number] | null = null;
+    return this.outlineUnder(pointer)?.name ?? null;
+  }
+
+  private outlineUnder(pointer: THREE.Vector2): { name: string; distance: number } | null {
+    let best: { name: string; near: number; distance: number } | null = null;
+    const eye = this.view.camera.position;
     const [a, b] = [new THREE.Vector3(), new THREE.Vector3()];
     for (const { control, from, to } of this.drawn) {
       for (let n = from; n < to; n += 6) {
         a.fromArray(this.world, n);
         b.fromArray(this.world, n + 3);
         const near = toSegment(pointer, a, b, this.on);
-        if (near < 6 && (!best || near < best[1] - 0.5)) best = [control.name, near];
+        if (near < 6 && (!best || near < best.near - 0.5)) best = { name: control.name, near, distance: a.distanceTo(eye) };
       }
     }
-    return best?.[0] ?? null;
+    return best;
   }
 
   /** Controls whose place lies inside an outline of pixels. */

@@ -5,7 +5,7 @@ import { pictureAt, pictures } from "../../desk/pictures";
 import { desk, useDesk } from "../../desk/store";
 import { useInks } from "../../ui/look";
 
-const CARD = { width: 58, height: 62 };
+const CARD = { width: 58, height: 64 };
 
 /** A picture of each key pose, where its column is; where keys lie close, every so many has a card. */
 export function PoseCards({ frames, x, width }: { frames: number[]; x: (frame: number) => number; width: number }) {
@@ -47,7 +47,7 @@ function Card({ frame, left }: { frame: number; left: number }) {
     // Drawn when the hand rests, so that no drag or playback waits for it.
     const timer = setTimeout(() => {
       if (desk().playing || desk().dragged) return;
-      const picture = pictureAt(frame, CARD.width, CARD.height - 14, ink.sheet, view);
+      const picture = pictureAt(frame, CARD.width, CARD.height - 20, ink.sheet, view);
       if (picture) box.current?.getContext("2d")?.drawImage(picture, 0, 0);
     }, 150);
     return () => clearTimeout(timer);
@@ -60,8 +60,8 @@ function Card({ frame, left }: { frame: number; left: number }) {
       title={`Key pose at ${frame}`}
       sx={{ position: "absolute", left, top: 1, width: CARD.width, height: CARD.height, p: 0, border: here ? 2 : 1, borderColor: here ? ink.blue : ink.line, borderRadius: 1, bgcolor: ink.sheet, cursor: "pointer", overflow: "hidden", fontFamily: "inherit", color: ink.ink }}
     >
-      <canvas ref={box} width={CARD.width * 2} height={(CARD.height - 14) * 2} style={{ display: "block", width: "100%", height: CARD.height - 16 }} />
-      <Box component="span" sx={{ display: "inline-block", fontSize: 11, lineHeight: "13px", px: 0.5, border: 1.5, borderColor: ink.blue, borderRadius: 6 }}>{frame}</Box>
+      <canvas ref={box} width={CARD.width * 2} height={(CARD.height - 20) * 2} style={{ display: "block", width: "100%", height: CARD.height - 20 }} />
+      <Box component="span" sx={{ display: "inline-block", fontSize: 11, lineHeight: "12px", px: 0.5, border: 1.5, borderColor: ink.blue, borderRadius: 6 }}>{frame}</Box>
     </Box>
   );
 }

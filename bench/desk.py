@@ -1,0 +1,190 @@
+"""Speed of the whole application on loopback: ``.venv/bin/python -m bench.desk [URL]`` while ``./start`` serves it.
+
+Makes a production of its own, so that nothing of anybody else's is touched.
+"""
+
+from __future__ import annotations
+
+import gzip
+import http.cookiejar
+import json
+import statistics
+import sys
+import time
+import urllib.request
+from typing import Any
+
+from playwright.sync_api import Page, sync_playwright
+from websockets.sync.client import connect
+
+from hame.demo import __file__ as demo_file
+from pathlib import Path
+
+FLAGS = ["--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic",
+         "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"]  # fmt: skip
+
+
+class Api:
+    def __init__(self, url: str) -> None:
+        self.url = url
+        self.jar = http.cookiejar.CookieJar()
+        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
+        self.csrf = ""
+        self.csrf = self("GET", "/api/session")["csrf"]
+        self.csrf = self("POST", "/api/session/demo", {"username": "isla"})["csrf"]
+
+    def __call__(self, method: str, path: str, body: Any = None) -> Any:
+        raw = self.raw(method, path, None if body is None else json.dumps(body).encode(), "application/json")
+        return json.loads(raw) if raw else None
+
+    def raw(self, method: str, path: str, data: bytes | None = None, kind: str = "") -> bytes:
+        request = urllib.request.Request(self.url + path, data, method=method)
+        request.add_header("X-CSRFToken", self.csrf)
+        if kind:
+            request.add_header("Content-Type", kind)
+        with self.opener.open(request) as answer:
+            return bytes(answer.read())
+
+    def cookies(self) -> str:
+        return "; ".join(f"{c.name}={c.value}" for c in self.jar)
+
+
+def say(what: str, seconds: list[float]) -> None:
+    ordered = sorted(seconds)
+    p95 = ordered[min(int(len(ordered) * 0.95), len(ordered) - 1)]
+    print(f"{what}: median {statistics.median(ordered) * 1e3:.2f} ms, 95th percentile {p95 * 1e3:.2f} ms ({len(ordered)} times)")
+
+
+def furnish(api: Api) -> tuple[dict[str, Any], dict[str, Any]]:
+    """A shot of one character and a shot of two, in a production of the benchmark's own."""
+    production = api("POST", "/api/productions", {"name": f"Bench {time.strftime('%H:%M:%S')}"})["id"]
+    data = (Path(demo_file).parent / "data" / "brannoc.glb").read_bytes()
+    edge = "----bench"
+    form = (f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="keeper.glb"\r\n\r\n').encode() + data + f"\r\n--{edge}--\r\n".encode()
+    character = json.loads(api.raw("POST", f"/api/productions/{production}/characters", form, f"multipart/form-data; boundary={edge}"))
+    one, two = (
+        api("POST", f"/api/productions/{production}/shots", {"name": name, "character_ids": [character["id"]] * n, "start": 1, "end": 240})
+        for name, n in (("One", 1), ("Two", 2))
+    )
+    return one, two
+
+
+def drags(api: Api, shot: dict[str, Any]) -> None:
+    take, cast = shot["takes"][0]["id"], shot["cast"][0]["id"]
+    url = api.url.replace("http", "ws") + f"/live/takes/{take}"
+    with connect(url, additional_headers={"Cookie": api.cookies(), "Origin": api.url}) as socket:
+        def ask(message: dict[str, Any]) -> None:
+            socket.send(json.dumps(message))
+            while isinstance(socket.recv(), str):
+                pass
+
+        ask({"do": "hold", "seq": 0, "casting": cast, "frame": 1})
+        for what, wish in (
+            ("drag a foot", {"do": "move", "controls": ["leg.L.goal"], "axes": "world"}),
+            ("drag ten controls", {"do": "move", "axes": "world", "controls": [
+                "body", "leg.L.goal", "leg.R.goal", "leg.L.pole", "leg.R.pole", "arm.L.goal", "arm.R.goal", "arm.L.pole", "arm.R.pole", "master"]}),
+        ):  # fmt: skip
+            times = []
+            for n in range(500):
+                begun = time.perf_counter()
+                ask({**wish, "seq": n + 1, "offset": [0.0, 0.0004 * n, 0.0]})
+                times.append(time.perf_counter() - begun)
+            say(f"{what}, there and back through the socket", times)
+
+
+def edits(api: Api, shot: dict[str, Any]) -> int:
+    take, cast = shot["takes"][0]["id"], shot["cast"][0]["id"]
+    path = f"/api/takes/{take}/edits"
+    revision = 0
+
+    def edit(change: dict[str, Any]) -> dict[str, Any]:
+        nonlocal revision
+        answer: dict[str, Any] = api("POST", path, {"revision": revision, "casting": cast, "edit": change})
+        revision = answer["revision"]
+        return answer
+
+    edit({"kind": "key", "frame": 1})
+    edit({"kind": "pose", "frame": 5, "values": {"head/ry": 0.5, "body/ty": -0.05}, "keying": "whole"})
+    while (keys := sum(len(rows) for rows in api("GET", f"/api/takes/{take}")["clips"][str(cast)]["curves"].values())) < 10_000:
+        frames = sorted({row[0] for rows in api("GET", f"/api/takes/{take}")["clips"][str(cast)]["curves"].values() for row in rows})
+        edit({"kind": "duplicate", "frames": frames, "by": max(frames) - min(frames) + 4})
+    posts, whole = [], []
+    for n in range(40):
+        begun = time.perf_counter()
+        answer = edit({"kind": "pose", "frame": 101, "values": {"head/ry": 0.01 * (n + 1)}, "keying": "changed"})
+        posts.append(time.perf_counter() - begun)
+        first, last = answer["clips"][str(cast)]["ranges"][0]
+        api.raw("GET", f"/api/takes/{take}/motion?casting={cast}&first={first or 1}&last={last or 240}")
+        whole.append(time.perf_counter() - begun)
+    say(f"one edit of one channel on {keys:,} keys, stored", posts)
+    say("the same with the frames it changed fetched", whole)
+    moves = []
+    for n in range(20):
+        begun = time.perf_counter()
+        edit({"kind": "move", "frames": [101 + n % 2], "by": 1 - 2 * (n % 2)})
+        moves.append(time.perf_counter() - begun)
+    say("moving a whole column (200 curves), stored", moves)
+    return int(shot["id"])
+
+
+CLICK = """() => new Promise((done) => {
+  const stored = document.querySelector('[data-testid=stored]');
+  const before = stored.textContent;
+  const begun = performance.now();
+  const look = () => {
+    if (stored.dataset.state === 'stored' && stored.textContent !== before) requestAnimationFrame(() => done(performance.now() - begun));
+    else setTimeout(look, 1);
+  };
+  document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'k', bubbles: true }));
+  look();
+})"""
+
+
+def browser(api: Api, one: dict[str, Any], two: dict[str, Any]) -> None:
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = chromium.new_page(viewport={"width": 1280, "height": 800})
+        scripts: dict[str, int] = {}
+        page.on("response", lambda r: scripts.update({r.url: len(gzip.compress(r.body(), 9))}) if r.url.endswith(".js") else None)
+        page.goto(api.url)
+        page.get_by_role("button", name="Isla").click()
+        page.get_by_role("heading", name="Shots").wait_for()
+        _desk(page, api, one)
+        print(f"first load of the desk: {sum(scripts.values()) / 1000:.0f} kB of script, gzipped, in {len(scripts)} files")
+        page.locator("[data-control='head']").click()
+        times = []
+        for n in range(20):
+            # On to the next frame that has no keys yet (columns stand on every fourth).
+            page.keyboard.press("Shift+ArrowRight" if n % 3 == 2 else "ArrowRight")
+            page.wait_for_timeout(400)
+            times.append(page.evaluate(CLICK) / 1e3)
+        say("keying a control on 10,000 keys, from the key press to redrawn, software GL", times)
+        _desk(page, api, two)
+        page.keyboard.press("Space")
+        page.wait_for_timeout(500)
+        page.evaluate("() => { window.hame.costs.length = 0; }")
+        page.wait_for_timeout(6000)
+        costs = page.evaluate("() => [...window.hame.costs]")
+        rate = page.get_by_test_id("rate").inner_text()
+        page.keyboard.press("Space")
+        say("script for a played frame, two characters, stage and three sights", [c / 1e3 for c in costs])
+        print(f"playing two characters in software GL: {rate}")
+        chromium.close()
+
+
+def _desk(page: Page, api: Api, shot: dict[str, Any]) -> None:
+    page.goto(f"{api.url}/shots/{shot['id']}")
+    page.wait_for_function("() => window.hame?.ready() && !document.querySelector('[data-testid=connection]')")
+    page.wait_for_timeout(3500)
+
+
+def main() -> None:
+    api = Api(sys.argv[1].rstrip("/") if len(sys.argv) > 1 else "http://127.0.0.1:8000")
+    one, two = furnish(api)
+    drags(api, one)
+    edits(api, one)
+    browser(api, one, two)
+
+
+if __name__ == "__main__":
+    main()

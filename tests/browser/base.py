@@ -1,0 +1,208 @@
+"""The real interface in headless Chromium, before a real server process on the test database."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+from typing import Any, ClassVar
+
+from django.db import connection
+from django.test import TransactionTestCase
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+
+ROOT = Path(__file__).parents[2]
+PICTURES = os.environ.get("HAME_PICTURES")  # a folder: the tests leave pictures of the main views there
+FLAGS = [
+    "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic",
+    "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+class BrowserTest(TransactionTestCase):
+    playwright: ClassVar[Playwright]
+    browser: ClassVar[Browser]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        # Playwright keeps an event loop in this thread; Django may still use the database from it.
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.playwright.stop()
+        super().tearDownClass()
+
+    def setUp(self) -> None:
+        # Played in a process of its own, as ./start does it.
+        self.env = {**os.environ, "HAME_DB_NAME": connection.settings_dict["NAME"], "HAME_DEMO": "1"}
+        subprocess.run([sys.executable, "manage.py", "loaddemo"], cwd=ROOT, env=self.env, check=True)
+        with socket.socket() as s:
+            s.bind(("127.0.0.1", 0))
+            self.port = s.getsockname()[1]
+        self.server: subprocess.Popen[bytes] | None = None
+        self.start_server()
+        self.pages: list[Page] = []
+        self.complaints: list[str] = []
+
+    def tearDown(self) -> None:
+        for page in self.pages:
+            page.context.close()
+        self.kill_server(signal.SIGTERM)
+
+    def start_server(self) -> None:
+        self.server = subprocess.Popen(
+            [sys.executable, "-m", "uvicorn", "server.asgi:application", "--host", "127.0.0.1", "--port", str(self.port),
+             "--log-level", "warning"], cwd=ROOT, env=self.env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+        )  # fmt: skip
+        for _ in range(300):
+            try:
+                urllib.request.urlopen(f"http://127.0.0.1:{self.port}/api/session", timeout=2).read()
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise RuntimeError("the server did not start")
+
+    def kill_server(self, how: int) -> None:
+        if self.server is not None:
+            self.server.send_signal(how)
+            self.server.wait()
+            self.server = None
+
+    def page(self, account: str = "Isla") -> Page:
+        """A page of its own with an account signed in."""
+        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        page = context.new_page()
+        page.set_default_timeout(20_000)
+        page.on("pageerror", lambda error: self.complaints.append(str(error)))
+        page.on("request", self._watch)
+        self.pages.append(page)
+        page.goto(f"http://127.0.0.1:{self.port}/")
+        self.picture(page, "sign-in")
+        page.get_by_role("button", name=account).click()
+        page.get_by_role("heading", name="Skerry Light").wait_for()
+        return page
+
+    def _watch(self, request: Any) -> None:
+        if f"127.0.0.1:{self.port}" not in request.url and not request.url.startswith(("data:", "blob:")):
+            self.complaints.append(f"asks another host: {request.url}")
+
+    def picture(self, page: Page, name: str) -> None:
+        if PICTURES:
+            page.wait_for_timeout(900)
+            page.screenshot(path=str(Path(PICTURES) / f"{name}.png"))
+
+
+class Desk:
+    """The desk as a person uses it."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+
+    @classmethod
+    def open(cls, page: Page, shot: str = "Morning round") -> Desk:
+        page.get_by_text(shot, exact=True).click()
+        desk = cls(page)
+        desk.wait_ready()
+        return desk
+
+    def wait_ready(self) -> None:
+        self.page.get_by_test_id("stage").wait_for()
+        self.page.wait_for_function("() => !document.querySelector('[data-testid=connection]')")
+        self.page.wait_for_function("() => window.hame?.ready()")
+        self.page.wait_for_timeout(500)
+
+    def pick(self, control: str, *modifiers: str) -> None:
+        self.page.locator(f"[data-control='{control}']").click(modifiers=list(modifiers))  # type: ignore[arg-type]
+
+    def stored(self, least: int | None = None) -> int:
+        """Waits until all is stored; the number of the step."""
+        page = self.page
+        page.wait_for_function(
+            """least => { const s = document.querySelector('[data-testid=stored]');
+                return s.dataset.state === 'stored' && Number(s.textContent.match(/step (\\d+)/)?.[1] ?? -1) >= least; }""",
+            arg=least if least is not None else 0,
+        )
+        return int(page.get_by_test_id("stored").inner_text().split("step")[1].split()[0])
+
+    def value(self, label: str) -> float:
+        """A channel's number as it is shown."""
+        found = self.page.get_by_test_id("channels").locator(f"button[aria-label^='{label}: ']").first
+        return float(found.inner_text().replace("−", "-"))
+
+    def type(self, label: str, text: str) -> None:
+        self.page.get_by_test_id("channels").locator(f"button[aria-label^='{label}: ']").first.click()
+        box = self.page.get_by_test_id("channels").get_by_label(label, exact=True)
+        box.fill(text)
+        box.press("Enter")
+
+    def offset(self, axis: str, text: str, tool: str = "move") -> None:
+        self.type(f"{tool} by {axis}", text)
+
+    def letter(self, axis: str) -> tuple[float, float]:
+        """Where the handle's letter stands on the page."""
+        x, y = self.page.evaluate(
+            """axis => { const t = [...document.querySelectorAll('[data-testid=stage] > span')]
+                .find(s => s.textContent === axis && s.style.display !== 'none');
+                const r = t.getBoundingClientRect(); return [r.left + r.width / 2, r.top + r.height / 2]; }""",
+            axis,
+        )
+        return x, y
+
+    def drag_arm(self, axis: str, dx: float, dy: float, keep: bool = False, before_release: Any = None) -> None:
+        """Drags the handle's arm by its end, in steps as a hand does."""
+        others = [self.letter(a) for a in "xyz"]
+        x, y = self.letter(axis)
+        # The arm ends a little inside its letter, on the way to the centre of the three.
+        cx, cy = self._centre(others)
+        x, y = x + 0.2 * (cx - x), y + 0.2 * (cy - y)
+        mouse = self.page.mouse
+        mouse.move(x, y)
+        mouse.down()
+        for n in range(1, 9):
+            mouse.move(x + dx * n / 8, y + dy * n / 8)
+            self.page.wait_for_timeout(15)
+        if before_release:
+            before_release()
+        if not keep:
+            mouse.up()
+
+    def _centre(self, letters: list[tuple[float, float]]) -> tuple[float, float]:
+        box = self.page.evaluate(
+            """() => { const c = document.querySelector('[data-testid=stage]').getBoundingClientRect();
+                return [c.left, c.top]; }"""
+        )
+        origin = self.page.evaluate("() => window.hame?.handle?.() ?? null")
+        return (box[0] + origin[0], box[1] + origin[1]) if origin else letters[0]
+
+    def go(self, frame: int) -> None:
+        self.page.get_by_test_id("frame").locator("button").click()
+        box = self.page.get_by_test_id("frame").get_by_label("Frame")
+        box.fill(str(frame))
+        box.press("Enter")
+        self.page.wait_for_function(
+            "f => document.querySelector('[data-testid=frame] button')?.textContent === String(f)", arg=frame
+        )
+        self.page.wait_for_timeout(150)
+
+    def key(self, keys: str) -> None:
+        self.page.keyboard.press(keys)
+
+    def choose(self, label: str, option: str) -> None:
+        self.page.locator(f"button[aria-label^='{label}: ']").click()
+        self.page.get_by_role("menuitem", name=option).click()
+
+    def columns(self) -> list[int]:
+        return [int(c) for c in self.page.eval_on_selector_all("[data-column]", "cs => cs.map(c => c.dataset.column)")]
+
+    def told(self, words: str) -> None:
+        self.page.get_by_text(words).first.wait_for()

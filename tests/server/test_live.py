@@ -1,0 +1,166 @@
+"""Live posing over the real consumer: who may, what comes back, and what is announced."""
+
+from __future__ import annotations
+
+import json
+import struct
+from typing import Any
+
+import numpy as np
+from asgiref.sync import async_to_sync
+from channels.testing import WebsocketCommunicator
+from django.test import Client, TransactionTestCase
+
+from hame.evaluate.evaluate import evaluate, joints
+from server.asgi import application
+from server.characters import store as characters
+from server.shots.models import Take
+from tests.server.base import furnish
+
+
+def unpack(data: bytes) -> tuple[int, dict[int, float], np.ndarray]:
+    seq, j, k, n = struct.unpack_from("<IIII", data)
+    pairs = np.frombuffer(data, "<f8", n * 2, 16).reshape(n, 2)
+    found = np.frombuffer(data, "<f4", j * 8, 16 + 16 * n).reshape(j, 8)
+    assert len(data) == 16 + 16 * n + 4 * (j * 8 + k * 12)
+    return seq, {int(c): float(v) for c, v in pairs}, found
+
+
+class LiveTest(TransactionTestCase):
+    def setUp(self) -> None:
+        furnish(self)
+        self.rig = characters.rig(self.casting.version)  # type: ignore[attr-defined]
+
+    def socket(self, user: str | None, origin: str = "http://localhost") -> WebsocketCommunicator:
+        headers = [(b"origin", origin.encode()), (b"host", b"localhost")]
+        if user:
+            client = Client()
+            client.force_login(getattr(self, user))
+            headers.append((b"cookie", f"sessionid={client.cookies['sessionid'].value}".encode()))
+        return WebsocketCommunicator(application, f"/live/takes/{self.take.pk}", headers)  # type: ignore[attr-defined]
+
+    async def answer(self, socket: WebsocketCommunicator, message: dict[str, Any]) -> Any:
+        """The next answer that is no announcement of people."""
+        await socket.send_to(text_data=json.dumps(message))
+        while True:
+            got = await socket.receive_output(5)
+            if got.get("bytes") is not None:
+                return got["bytes"]
+            told = json.loads(got["text"])
+            if told["type"] not in ("came", "left"):
+                return told
+
+    def test_only_members_come_in_and_only_from_our_own_page(self) -> None:
+        async def tries() -> list[bool]:
+            found = []
+            for user, origin in (
+                (None, "http://localhost"), ("stranger", "http://localhost"), ("isla", "http://elsewhere.example"),
+                ("isla", "http://localhost"), ("tam", "http://localhost"),
+            ):  # fmt: skip
+                socket = sockets[user, origin]
+                connected, _ = await socket.connect(5)
+                found.append(connected)
+                await socket.disconnect()
+            return found
+
+        keys = [(None, "http://localhost"), ("stranger", "http://localhost"), ("isla", "http://elsewhere.example"),
+                ("isla", "http://localhost"), ("tam", "http://localhost")]  # fmt: skip
+        sockets = {key: self.socket(*key) for key in keys}
+        self.assertEqual(async_to_sync(tries)(), [False, False, False, True, True])
+
+    def test_a_drag_answers_with_the_pose_the_core_computes(self) -> None:
+        socket = self.socket("isla")
+        cast = self.casting.pk  # type: ignore[attr-defined]
+
+        async def drag() -> Any:
+            await socket.connect(5)
+            await self.answer(socket, {"do": "hold", "seq": 1, "casting": cast, "frame": 1})
+            moved = await self.answer(
+                socket, {"do": "move", "seq": 2, "controls": ["leg.L.goal"], "offset": [0, 0.2, 0.1], "axes": "world"}
+            )
+            turned = await self.answer(
+                socket, {"do": "turn", "seq": 3, "controls": ["head"], "axis": [0, 1, 0], "angle": 0.5, "axes": "own"}
+            )
+            both = await self.answer(
+                socket, {"do": "set", "seq": 4, "controls": ["leg.L.goal"], "values": {"leg.L.goal/tx": 0.055}, "sides": "opposite"}
+            )
+            await socket.disconnect()
+            return moved, turned, both
+
+        moved, turned, both = async_to_sync(drag)()
+        seq, changed, pose = unpack(moved)
+        self.assertEqual(seq, 2)
+        self.assertEqual({self.rig.addresses[c]: round(v, 9) for c, v in changed.items()}, {"leg.L.goal/ty": 0.2, "leg.L.goal/tz": 0.1})
+        values = self.rig.rest.copy()
+        for c, v in changed.items():
+            values[c] = v
+        np.testing.assert_allclose(pose, joints(self.rig, evaluate(self.rig, values[None]))[0], atol=1e-6)
+        # Each message counts from the hold, so the foot is back in place while the head turns.
+        self.assertEqual({self.rig.addresses[c] for c in unpack(turned)[1]}, {"head/ry"})
+        self.assertEqual(
+            {self.rig.addresses[c]: v for c, v in unpack(both)[1].items()}, {"leg.L.goal/tx": 0.055, "leg.R.goal/tx": -0.055}
+        )
+
+    def test_refusals_name_the_reason_and_the_socket_stays_open(self) -> None:
+        isla, tam = self.socket("isla"), self.socket("tam")
+        cast = self.casting.pk  # type: ignore[attr-defined]
+
+        async def tries() -> list[str]:
+            await isla.connect(5)
+            found = [
+                (await self.answer(isla, message))["message"]
+                for message in (
+                    {"do": "move", "seq": 1, "controls": ["head"], "offset": [0, 0, 0]},
+                    {"do": "hold", "seq": 2, "casting": 999_999, "frame": 1},
+                    {"do": "explode", "seq": 3},
+                )
+            ]
+            await self.answer(isla, {"do": "hold", "seq": 4, "casting": cast, "frame": 1})
+            for message in (
+                {"do": "move", "seq": 5, "controls": ["tail"], "offset": [0, 0, 0]},
+                {"do": "move", "seq": 6, "controls": ["body"], "offset": [float("nan"), 0, 0]},
+                {"do": "set", "seq": 7, "controls": ["jaw"], "values": {"jaw/rx": 4}},
+                {"do": "turn", "seq": 8, "controls": ["head"], "axis": [0, 0, 0], "angle": 1},
+            ):
+                found.append((await self.answer(isla, message))["message"])
+            await tam.connect(5)
+            found.append((await self.answer(tam, {"do": "hold", "seq": 1, "casting": cast, "frame": 1}))["message"])
+            await isla.disconnect()
+            await tam.disconnect()
+            return found
+
+        for said, words in zip(
+            async_to_sync(tries)(),
+            ("begins with a hold", "does not play", "not understood", "no control", "not", "past its limit", "axis", "guest"),
+            strict=True,
+        ):
+            self.assertIn(words, said)
+
+    def test_a_committed_step_is_announced_to_everybody(self) -> None:
+        isla, tam = self.socket("isla"), self.socket("tam")
+        client = Client()
+        client.force_login(self.isla)  # type: ignore[attr-defined]
+        from channels.db import database_sync_to_async
+
+        def commit() -> int:
+            body = {"revision": 0, "casting": self.casting.pk, "edit": {"kind": "key", "frame": 1}}  # type: ignore[attr-defined]
+            return client.post(f"/api/takes/{self.take.pk}/edits", json.dumps(body), content_type="application/json").status_code  # type: ignore[attr-defined]
+
+        async def watch() -> list[dict[str, Any]]:
+            await isla.connect(5)
+            await tam.connect(5)
+            self.assertEqual(await database_sync_to_async(commit)(), 200)
+            told = []
+            for socket in (isla, tam):
+                while True:
+                    message = json.loads((await socket.receive_output(5))["text"])
+                    if message["type"] == "changed":
+                        told.append(message)
+                        break
+            await isla.disconnect()
+            await tam.disconnect()
+            return told
+
+        for message in async_to_sync(watch)():
+            self.assertEqual((message["revision"], message["label"], message["by"]), (1, "Key the whole character at 1", "Isla"))
+        self.assertEqual(Take.objects.get().revision, 1)
