@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import warnings
 
 from channels.auth import AuthMiddlewareStack
 from channels.routing import ProtocolTypeRouter, URLRouter
@@ -11,6 +12,8 @@ from django.core.asgi import get_asgi_application
 from django.urls import path
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.settings")
+# Files are read whole and are small; Django's advice to stream them asynchronously is not needed here.
+warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume")
 http = get_asgi_application()
 
 from server.shots.live import LiveTake  # noqa: E402  (needs the loaded apps)

@@ -13,6 +13,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from math import inf, radians
+from typing import Any
 
 import numpy as np
 
@@ -57,7 +58,7 @@ class _Draft:
         self.rest.append(rest)
         return len(self.rest) - 1
 
-    def emit(self, code: int, row: Sequence[int], params: Sequence[float] = ()) -> None:
+    def emit(self, code: int, row: Sequence[int], params: Sequence[float] | Array = ()) -> None:
         self.ops.append([code, *row, *[0] * (7 - len(row))])
         self.params.append(np.concatenate([_tidied(params), np.zeros(kernel.PARAMS - len(params))]))
 
@@ -155,10 +156,10 @@ class _Draft:
         return None if joint is None else self.skeleton.index(joint)
 
     def place(self, j: int) -> Array:
-        return self.skeleton.places[j]
+        return np.asarray(self.skeleton.places[j])
 
 
-def _tidied(params: Sequence[float]) -> Array:
+def _tidied(params: Sequence[float] | Array) -> Array:
     """The parameters with rounding noise taken out, so that the kernel can tell nothing from something."""
     tidy = np.array(params, float)
     tidy[np.abs(tidy) < 1e-14] = 0.0
@@ -347,7 +348,7 @@ def _two_bones(
     words = {"arm": ("upper arm", "forearm", "hand"), "leg": ("thigh", "shank", "foot")}[kind]
     turn = {"rx": "bend", "ry": "twist", "rz": "side to side"}
     high = radians(165) - bend.angle
-    shared = {"part": name, "kind": "fk", "side": side, "limb": name, "mode": "fk"}
+    shared: dict[str, Any] = {"part": name, "kind": "fk", "side": side, "limb": name, "mode": "fk"}
     names = (f"{name}.upper", f"{name}.lower", f"{name}.{END_OF[kind]}")
     upper = d.control(
         names[0], root, transforms.transform(places[0], axes[0]), label=f"{limb.label} {words[0]}",
@@ -515,8 +516,10 @@ def _finger(d: _Draft, limb: str, finger: str, hand: int, label: str, side: str,
     if finger == "thumb":  # a thumb closes across the palm as well as towards it
         out = out + (palm[2] if palm else -FORWARD)
     places = [d.place(j) for j in joints]
-    ends = [c for c in d.skeleton.children[joints[-1]]]
-    last = d.place(ends[0]) if ends else places[-1] + (places[-1] - (places[-2] if len(places) > 1 else d.rest[hand][:3]))
+    ends = list(d.skeleton.children[joints[-1]])
+    last = (
+        d.place(ends[0]) if ends else places[-1] + (places[-1] - (places[-2] if len(places) > 1 else d.rest[hand][:3]))
+    )
     points = [*places, last]
     axes = []
     for a, b in zip(points, points[1:], strict=False):

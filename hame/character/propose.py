@@ -106,7 +106,10 @@ def _by_name(skeleton: Skeleton) -> dict[str, str]:
             roles[role] = skeleton.names[joints[0]]
 
     give("hips", kinds["hips", ""])
-    give("root", [j for j in kinds["root", ""] if "hips" in roles and skeleton.is_above(j, skeleton.index(roles["hips"]))])
+    give(
+        "root",
+        [j for j in kinds["root", ""] if "hips" in roles and skeleton.is_above(j, skeleton.index(roles["hips"]))],
+    )
     for part in ("spine", "neck"):
         for number, j in enumerate(kinds[part, ""]):
             roles[f"{part}.{number + 1}"] = skeleton.names[j]
@@ -211,10 +214,10 @@ def _by_shape(skeleton: Skeleton, known: dict[str, str]) -> dict[str, str]:
         line = line[: hand_at + 1]
         if len(line) < 3:
             continue
-        parts = ("upper", "lower", "hand")
+        ends = ("upper", "lower", "hand")
         if len(line) >= 4:
             roles[f"arm.{side}.collar"] = skeleton.names[line[-4]]
-        for part, j in zip(parts, line[-3:], strict=True):
+        for part, j in zip(ends, line[-3:], strict=True):
             roles[f"arm.{side}.{part}"] = skeleton.names[j]
         _fingers_by_shape(skeleton, roles, side, line[-1])
     if chest >= 0:

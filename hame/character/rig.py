@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -18,7 +19,11 @@ from hame.character.skeleton import Skeleton
 from hame.errors import BadEdit
 from hame.maths.rotations import Array
 
-PLACE, TURN, SCALE, EXTRA = "place", "turn", "scale", "extra"
+Kind = Literal["place", "turn", "scale", "extra"]
+PLACE: Kind = "place"
+TURN: Kind = "turn"
+SCALE: Kind = "scale"
+EXTRA: Kind = "extra"
 KINDS = (PLACE, TURN, SCALE, EXTRA)
 
 
@@ -40,7 +45,7 @@ class Channel:
     control: str
     name: str
     label: str
-    kind: str
+    kind: Kind
     unit: str
     rest: float = 0.0
     low: float = -np.inf

@@ -127,8 +127,7 @@ class Patch:
         return {
             "curves": {ch: [list(rows.removed), list(rows.added)] for ch, rows in self.curves.items()},
             "pending": {
-                str(frame): [None if v is None else dict(v) for v in change]
-                for frame, change in self.pending.items()
+                str(frame): [None if v is None else dict(v) for v in change] for frame, change in self.pending.items()
             },
             "ranges": [list(span) for span in self.ranges],
         }
@@ -152,9 +151,7 @@ def difference(before: Clip, after: Clip) -> Patch:
             continue
         a, b = (np.zeros((0, 8)) if curve is None else curve.table for curve in (old, new))
         kept_a, kept_b = _same_keys(a, b)
-        changed[channel] = Rows(
-            tuple(curves_of.rows_of(a[~kept_a])), tuple(curves_of.rows_of(b[~kept_b]))
-        )
+        changed[channel] = Rows(tuple(curves_of.rows_of(a[~kept_a])), tuple(curves_of.rows_of(b[~kept_b])))
         spans.append(_changed_span(a, b, kept_a, kept_b))
     waiting: dict[int, tuple[Values | None, Values | None]] = {}
     for frame in before.pending.keys() | after.pending.keys():

@@ -94,7 +94,9 @@ def from_json(rows: Sequence[Sequence[Any]]) -> Curve:
 def table_of(rows: Sequence[Sequence[Any]]) -> Array:
     """The table (K, 8) of JSON rows, as they come."""
     nothing = [0.0, 0.0, 0.0, 0.0]
-    return np.array([[*row, 0.0, *nothing] if len(row) == 3 else [*row[:3], 1.0, *row[3:]] for row in rows]).reshape(-1, 8)
+    return np.array([[*row, 0.0, *nothing] if len(row) == 3 else [*row[:3], 1.0, *row[3:]] for row in rows]).reshape(
+        -1, 8
+    )
 
 
 def from_table(table: Array) -> Curve:
@@ -127,7 +129,7 @@ def with_keys(curve: Curve | None, keys: Mapping[int, float], shape: int = BEZIE
     if curve is None:
         return from_keys(keys, shape)
     table = curve.table.copy()
-    added = []
+    added: list[list[float]] = []
     for frame, value in sorted(keys.items()):
         at = int(np.searchsorted(table[:, FRAME], frame))
         if at < len(table) and table[at, FRAME] == frame:

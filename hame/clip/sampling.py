@@ -85,6 +85,4 @@ def _sample(starts, keys, rest, frames, out):  # type: ignore[no-untyped-def]
                 elif shape == 1.0 or v0 == v1 and keys[k, 7] == 0.0 and keys[k + 1, 5] == 0.0:
                     out[n, c] = v0 + (v1 - v0) * t / gap
                 else:
-                    out[n, c] = bezier_value(
-                        gap, v0, v1, keys[k, 6], keys[k, 7], keys[k + 1, 4], keys[k + 1, 5], t
-                    )
+                    out[n, c] = bezier_value(gap, v0, v1, keys[k, 6], keys[k, 7], keys[k + 1, 4], keys[k + 1, 5], t)

@@ -87,13 +87,14 @@ def _field(parts: Sequence[Part], p: Array) -> tuple[Array, Array]:
     coloured: dict[tuple[str, int], Array] = {}
     for part in parts:
         distance = part.distance(p)
-        for known, key in ((groups, part.group), (coloured, (part.group, part.material))):
-            before = known.get(key)  # type: ignore[attr-defined]
-            if part.cut:
-                if before is not None:
-                    known[key] = -_soft_min(-before, distance, part.blend)  # type: ignore[index]
-            else:
-                known[key] = distance if before is None else _soft_min(before, distance, part.blend)  # type: ignore[index]
+        key = (part.group, part.material)
+        if part.cut and part.group in groups:
+            groups[part.group] = -_soft_min(-groups[part.group], distance, part.blend)
+            if key in coloured:
+                coloured[key] = -_soft_min(-coloured[key], distance, part.blend)
+        elif not part.cut:
+            groups[part.group] = _soft_min(groups.get(part.group, distance + 1.0), distance, part.blend)
+            coloured[key] = _soft_min(coloured.get(key, distance + 1.0), distance, part.blend)
     by_material = np.full((max(part.material for part in parts) + 1, len(p)), 10.0)
     for (_, material), distance in coloured.items():
         by_material[material] = np.minimum(by_material[material], distance)
@@ -133,7 +134,7 @@ def sculpt(
         values = np.ones(len(slab))
         values[inside] = _field(near, slab[inside])[0]
         volume[i] = values.reshape(shape[1], shape[2])
-    points, faces, _, _ = marching_cubes(volume, 0.0, spacing=(step,) * 3)
+    points, faces, _, _ = marching_cubes(volume, 0.0, spacing=(step,) * 3)  # type: ignore[no-untyped-call]
     points, faces = points.astype(float) + low, faces.astype(np.int64)
     weights = _weights(parts, skeleton, points, faces)
     fine = points
@@ -223,7 +224,7 @@ def _weights(parts: Sequence[Part], skeleton: Skeleton, points: Array, faces: In
     rate = np.clip((radius / 0.06) ** 2, 0.06, 1.0)[:, None] * 0.9
     for _ in range(90):
         weights += rate * (mean @ weights - weights)
-    return weights / weights.sum(1, keepdims=True)
+    return np.asarray(weights / weights.sum(1, keepdims=True))
 
 
 def _to_bone(skeleton: Skeleton, j: int, points: Array) -> Array:

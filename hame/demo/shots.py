@@ -53,5 +53,7 @@ def keeping_watch(rig: Rig) -> Clip:
     clip = set_pose(clip, rig, 17, breath, "changed").clip
     for frame, eyes, head in ((7, 24, 0), (13, 12, 22), (21, -6, 24), (27, -8, 6)):
         look = {f"eye.{s}/ry": radians(eyes) for s in "LR"}
-        clip = set_pose(clip, rig, frame, {**look, "head/ry": radians(head * 0.7), "neck/ry": radians(head * 0.4)}, "changed").clip
+        clip = set_pose(
+            clip, rig, frame, {**look, "head/ry": radians(head * 0.7), "neck/ry": radians(head * 0.4)}, "changed"
+        ).clip
     return clip

@@ -14,7 +14,9 @@ from hame.edits.pose import check_values, limits_of
 from hame.errors import BadEdit
 
 
-def move_columns(clip: Clip, rig: Rig, frames: Sequence[int], by: int, controls: Iterable[str] | None = None) -> Outcome:
+def move_columns(
+    clip: Clip, rig: Rig, frames: Sequence[int], by: int, controls: Iterable[str] | None = None
+) -> Outcome:
     """Moves the keys at ``frames`` by whole frames; a key they land on is replaced, which is said."""
     return _shift(clip, rig, frames, by, controls, keep=False)
 
@@ -76,9 +78,7 @@ def _not_pasted(rig: Rig, left: list[str]) -> str:
     return f"not pasted: {', '.join(reasons)}{more}"
 
 
-def _shift(
-    clip: Clip, rig: Rig, frames: Sequence[int], by: int, controls: Iterable[str] | None, keep: bool
-) -> Outcome:
+def _shift(clip: Clip, rig: Rig, frames: Sequence[int], by: int, controls: Iterable[str] | None, keep: bool) -> Outcome:
     moved, by = _frames(frames), whole_frame(by)
     if by == 0:
         return Outcome(clip)

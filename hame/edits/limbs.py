@@ -21,7 +21,11 @@ def switch_limb(clip: Clip, rig: Rig, frame: int, limb: str, to: Literal["ik", "
     chosen = rig.limb(limb)
     before = pose_values(rig, clip, frame)
     after = match(rig, before, chosen, to)
-    names = [chosen.name, *(chosen.fk if to == "fk" else (chosen.ik, chosen.pole)), *([chosen.toe] if chosen.toe else [])]
+    names = [
+        chosen.name,
+        *(chosen.fk if to == "fk" else (chosen.ik, chosen.pole)),
+        *([chosen.toe] if chosen.toe else []),
+    ]
     values = {
         channel.address: float(after[rig.number(channel.address)])
         for name in names

@@ -60,7 +60,12 @@ def limits_of(channel: Channel) -> str:
 
 
 def set_pose(
-    clip: Clip, rig: Rig, frame: int, values: Mapping[str, float], keying: Keying, kinds: Collection[str] = DEFAULT_KINDS
+    clip: Clip,
+    rig: Rig,
+    frame: int,
+    values: Mapping[str, float],
+    keying: Keying,
+    kinds: Collection[str] = DEFAULT_KINDS,
 ) -> Outcome:
     """Sets channel values at a frame.
 

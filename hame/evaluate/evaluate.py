@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
@@ -23,7 +25,7 @@ def evaluate(rig: Rig, values: Array) -> Array:
     return out
 
 
-def channel_values(rig: Rig, clip: Clip, frames: Sequence[int] | Array) -> Array:
+def channel_values(rig: Rig, clip: Clip, frames: Sequence[int] | npt.NDArray[Any]) -> Array:
     """Channel values ``(F, C)`` of a clip at ``frames``, without pending poses."""
     return sample(tabulate(clip, rig.addresses, rig.rest), np.asarray(frames, float))
 

@@ -129,7 +129,9 @@ def _animation(out: Writer, title: str, local: Array, fps: float) -> dict[str, A
     channels: list[dict[str, Any]] = []
 
     def add(j: int, path: str, values: Array, kind: str) -> None:
-        samplers.append({"input": times, "interpolation": "LINEAR", "output": out.array(values.astype(np.float32), kind)})
+        samplers.append(
+            {"input": times, "interpolation": "LINEAR", "output": out.array(values.astype(np.float32), kind)}
+        )
         channels.append({"sampler": len(samplers) - 1, "target": {"node": j, "path": path}})
 
     for j in range(local.shape[1]):

@@ -51,7 +51,7 @@ def multiply(a: Array, b: Array) -> Array:
 
 def inverse(q: Array) -> Array:
     """The opposite rotation of unit quaternions ``(..., 4)``."""
-    return np.asarray(q) * np.array([-1.0, -1.0, -1.0, 1.0])
+    return np.asarray(np.asarray(q) * np.array([-1.0, -1.0, -1.0, 1.0]))
 
 
 def rotate(q: Array, v: Array) -> Array:
@@ -160,14 +160,14 @@ def from_matrix(matrix: Array) -> Array:
     from hame.maths.kernels import basis_to_quat
 
     m = np.asarray(matrix, float)
-    return np.array(basis_to_quat(*m[:, 0], *m[:, 1], *m[:, 2]))
+    return np.array(basis_to_quat(*m.T.reshape(9)))
 
 
 def slerp(a: Array, b: Array, t: float) -> Array:
     """Spherical interpolation from ``a (4,)`` at t = 0 to ``b (4,)`` at t = 1, the shorter way."""
     from hame.maths.kernels import slerp4
 
-    return np.array(slerp4(*map(float, a), *map(float, b), float(t)))
+    return np.array(slerp4(a[0], a[1], a[2], a[3], b[0], b[1], b[2], b[3], float(t)))
 
 
 def _wrap(angle: float) -> float:

@@ -82,9 +82,7 @@ def list_characters(request: HttpRequest, production_id: int) -> list[CharacterO
 
 
 @router.post("/productions/{production_id}/characters", response=CharacterOut)
-def bring_in(
-    request: HttpRequest, production_id: int, file: File[UploadedFile], name: Form[str] = ""
-) -> CharacterOut:
+def bring_in(request: HttpRequest, production_id: int, file: File[UploadedFile], name: Form[str] = "") -> CharacterOut:
     """Brings a skinned .glb in; a file that cannot be used is refused and nothing is stored."""
     need(request.user, production_id, Role.ANIMATOR)
     if (file.size or 0) > settings.UPLOAD_LIMIT:

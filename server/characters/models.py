@@ -28,7 +28,9 @@ class CharacterVersion(models.Model):
     character = models.ForeignKey(Character, on_delete=models.CASCADE, related_name="versions")
     number = models.PositiveIntegerField(default=1)
     source = models.FileField(upload_to="characters/source", help_text="the file as it was brought in")
-    mesh = models.FileField(upload_to="characters/mesh", help_text="the same, made regular: what is drawn and handed off")
+    mesh = models.FileField(
+        upload_to="characters/mesh", help_text="the same, made regular: what is drawn and handed off"
+    )
     plan = models.JSONField()
     notes = models.JSONField(default=list)
     created_at = models.DateTimeField(auto_now_add=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import Model, QuerySet
+from django.db.models import Manager, Model, QuerySet
 from django.http import Http404
 
 from server.errors import Refused
@@ -15,7 +15,9 @@ _RANK = {Role.GUEST: 0, Role.ANIMATOR: 1, Role.LEAD: 2}
 
 def role_in(user: Any, production_id: int) -> Role:
     """The person's role; raises Http404 for who is no member."""
-    found = Membership.objects.filter(production_id=production_id, user_id=user.pk).values_list("role", flat=True).first()
+    found = (
+        Membership.objects.filter(production_id=production_id, user_id=user.pk).values_list("role", flat=True).first()
+    )
     if found is None:
         raise Http404
     return Role(found)
@@ -29,7 +31,7 @@ def need(user: Any, production_id: int, role: Role) -> Role:
     return has
 
 
-def shared(user: Any, objects: QuerySet[Any], production: str, **where: Any) -> Any:
+def shared(user: Any, objects: Manager[Any] | QuerySet[Any], production: str, **where: Any) -> Any:
     """The one object ``where`` says, if it belongs to a production of the person; raises Http404 otherwise.
 
     ``production`` is the path of the lookup from the object to its production.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, cast
 
 from django.contrib.auth import get_user_model
 from django.db import transaction
@@ -39,17 +39,25 @@ class MemberIn(Schema):
     role: RoleName
 
 
+def _me(request: HttpRequest) -> int:
+    return int(request.user.pk or 0)
+
+
+def _named(role: str) -> RoleName:
+    return cast(RoleName, role)
+
+
 @router.get("/productions", response=list[ProductionOut])
 def list_productions(request: HttpRequest) -> list[ProductionOut]:
-    found = Membership.objects.filter(user_id=request.user.pk).select_related("production").order_by("production__name")
-    return [ProductionOut(id=m.production_id, name=m.production.name, role=m.role) for m in found]
+    found = Membership.objects.filter(user_id=_me(request)).select_related("production").order_by("production__name")
+    return [ProductionOut(id=m.production_id, name=m.production.name, role=_named(m.role)) for m in found]
 
 
 @router.post("/productions", response=ProductionOut)
 def make_production(request: HttpRequest, given: ProductionIn) -> ProductionOut:
     with transaction.atomic():
         production = Production.objects.create(name=given.name.strip())
-        Membership.objects.create(production=production, user_id=request.user.pk, role=Role.LEAD)
+        Membership.objects.create(production=production, user_id=_me(request), role=Role.LEAD)
     return ProductionOut(id=production.pk, name=production.name, role="lead")
 
 
@@ -58,7 +66,9 @@ def list_members(request: HttpRequest, production_id: int) -> list[MemberOut]:
     role_in(request.user, production_id)
     found = Membership.objects.filter(production_id=production_id).select_related("user").order_by("user__username")
     return [
-        MemberOut(username=m.user.get_username(), name=m.user.get_full_name() or m.user.get_username(), role=m.role)
+        MemberOut(
+            username=m.user.get_username(), name=m.user.get_full_name() or m.user.get_username(), role=_named(m.role)
+        )
         for m in found
     ]
 
@@ -70,7 +80,7 @@ def set_member(request: HttpRequest, production_id: int, given: MemberIn) -> lis
     user = get_user_model().objects.filter(username=given.username).first()
     if user is None:
         raise BadEdit(f"there is no account called {given.username}")
-    if user.pk == request.user.pk and given.role != Role.LEAD:
+    if user.pk == _me(request) and given.role != "lead":
         raise BadEdit("you cannot give up the lead yourself; another lead can take it from you")
     Membership.objects.update_or_create(production_id=production_id, user=user, defaults={"role": given.role})
     return list_members(request, production_id)

@@ -1,5 +1,7 @@
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from django.db import models
 
@@ -15,7 +17,9 @@ class Production(models.Model):
 
     name = models.CharField(max_length=100)
     created_at = models.DateTimeField(auto_now_add=True)
-    members = models.ManyToManyField(settings.AUTH_USER_MODEL, through="Membership", related_name="productions")
+    members: models.ManyToManyField[Any, Any] = models.ManyToManyField(
+        settings.AUTH_USER_MODEL, through="Membership", related_name="productions"
+    )
 
     def __str__(self) -> str:
         return self.name

@@ -129,9 +129,7 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> schemas.S
     found = _take(request, take_id, Role.ANIMATOR)
     rig = characters.rig(_casting(found, given.casting).version)
     label = label_of(given.edit, rig)
-    committed = store.commit(
-        take_id, given.casting, given.revision, request.user, label, function_of(given.edit, rig)
-    )
+    committed = store.commit(take_id, given.casting, given.revision, request.user, label, function_of(given.edit, rig))
     return _done(take_id, label, committed)
 
 

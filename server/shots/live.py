@@ -27,6 +27,7 @@ from hame.evaluate.evaluate import controls, evaluate, joints, overlaid, pose_va
 from hame.maths.rotations import Array
 from hame.solve import drag
 from server.characters import store as characters
+from server.errors import Refused
 from server.productions.access import need, shared
 from server.productions.models import Role
 from server.shots import store
@@ -139,7 +140,7 @@ class LiveTake(AsyncWebsocketConsumer):  # type: ignore[misc]
         if self.user.is_authenticated:
             await self._tell("person.left")
 
-    @database_sync_to_async
+    @database_sync_to_async  # type: ignore[untyped-decorator]
     def _may_look(self) -> bool:
         try:
             take: Take = shared(self.user, Take.objects.select_related("shot"), "shot__production", pk=self.take_id)
@@ -148,11 +149,11 @@ class LiveTake(AsyncWebsocketConsumer):  # type: ignore[misc]
         try:
             need(self.user, take.shot.production_id, Role.ANIMATOR)
             self.may_change = True
-        except Exception:  # noqa: BLE001  (a guest: looks only)
+        except Refused:  # a guest: looks only
             self.may_change = False
         return True
 
-    @database_sync_to_async
+    @database_sync_to_async  # type: ignore[untyped-decorator]
     def _open(self, message: Hold) -> tuple[Rig, Array]:
         take = Take.objects.get(pk=self.take_id)
         casting = Casting.objects.select_related("version").filter(pk=message.casting, shot_id=take.shot_id).first()
@@ -201,9 +202,7 @@ class LiveTake(AsyncWebsocketConsumer):  # type: ignore[misc]
         await self._say({**event, "type": "came"})
         if event["who"] != self.channel_name:  # so that the newcomer learns who is here
             name = self.user.get_full_name() or self.user.get_username()
-            await self.channel_layer.send(
-                event["who"], {"type": "person.here", "name": name, "who": self.channel_name}
-            )
+            await self.channel_layer.send(event["who"], {"type": "person.here", "name": name, "who": self.channel_name})
 
     async def person_here(self, event: dict[str, Any]) -> None:
         await self._say({**event, "type": "came"})

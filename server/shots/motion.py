@@ -37,7 +37,5 @@ def packed_pending(rig: Rig, clip: Clip, revision: int, frame: int) -> bytes:
 def packed(rig: Rig, values: Array, revision: int, first: int) -> bytes:
     nodes = evaluate(rig, values)
     parts = [joints(rig, nodes), controls(rig, nodes), values]
-    head = struct.pack(
-        "<IiIIII", revision, first, len(values), len(rig.skeleton), len(rig.controls), len(rig.channels)
-    )
+    head = struct.pack("<IiIIII", revision, first, len(values), len(rig.skeleton), len(rig.controls), len(rig.channels))
     return head + b"".join(part.astype("<f4").tobytes() for part in parts)

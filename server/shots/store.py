@@ -136,7 +136,9 @@ def one_forth(take: Take) -> Edit | None:
 def since(take: Take, revision: int) -> list[Change]:
     """What happened after ``revision``, oldest first."""
     return list(
-        Change.objects.filter(take=take, revision__gt=revision).select_related("edit", "user").order_by("revision", "id")
+        Change.objects.filter(take=take, revision__gt=revision)
+        .select_related("edit", "user")
+        .order_by("revision", "id")
     )
 
 
@@ -144,7 +146,12 @@ def _locked(take_id: int, revision: int) -> Take:
     take = Take.objects.select_for_update().select_related("shot").get(pk=take_id)
     if take.revision != revision:
         steps = [
-            {"label": c.edit.label, "done": c.forward, "by": c.user.get_username() if c.user else "", "revision": c.revision}
+            {
+                "label": c.edit.label,
+                "done": c.forward,
+                "by": c.user.get_username() if c.user else "",
+                "revision": c.revision,
+            }
             for c in since(take, revision)
         ]
         raise Stale(take.revision, steps)
@@ -231,7 +238,8 @@ def copy_take(source: Take, name: str, user: Any) -> Take:
             Curve(take=take, casting_id=c.casting_id, channel=c.channel, keys=c.keys) for c in source.curves.all()
         )
         PendingPose.objects.bulk_create(
-            PendingPose(take=take, casting_id=p.casting_id, frame=p.frame, values=p.values) for p in source.pending.all()
+            PendingPose(take=take, casting_id=p.casting_id, frame=p.frame, values=p.values)
+            for p in source.pending.all()
         )
     return take
 

@@ -290,7 +290,11 @@ class FirstMotionTest(BrowserTest):
         page = self.page()
         skeleton, skin = foreign_character()
         page.get_by_label("Character file").set_input_files(
-            {"name": "tide hand.glb", "mimeType": "model/gltf-binary", "buffer": write_character("Tide hand", skeleton, skin)}
+            {
+                "name": "tide hand.glb",
+                "mimeType": "model/gltf-binary",
+                "buffer": write_character("Tide hand", skeleton, skin),
+            }
         )
         page.get_by_role("heading", name="Body plan").wait_for()
         self.assertEqual(page.locator("[id='leg.L.upper']").input_value(), "bone_11")

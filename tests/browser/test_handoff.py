@@ -109,9 +109,9 @@ window.play = (frames, fps) => {
 
 def _bundle_config(folder: Path) -> Path:
     config = folder / "vite.play.config.mjs"
+    where, entry = json.dumps(str(folder)), json.dumps(str(folder / "play.js"))
+    library = f"{{ entry: {entry}, formats: ['iife'], name: 'play', fileName: () => 'play.bundle.js' }}"
     config.write_text(
-        "export default { root: %s, build: { outDir: %s, emptyOutDir: false, lib: { entry: %s, formats: ['iife'],"
-        " name: 'play', fileName: () => 'play.bundle.js' } } };"
-        % (json.dumps(str(folder)), json.dumps(str(folder)), json.dumps(str(folder / "play.js")))
+        f"export default {{ root: {where}, build: {{ outDir: {where}, emptyOutDir: false, lib: {library} }} }};"
     )
     return config

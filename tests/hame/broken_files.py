@@ -49,11 +49,19 @@ def broken_files() -> Iterator[tuple[str, bytes, str]]:
     yield "truncated", whole[: len(whole) // 2], "cut short"
     yield "encrypted-looking", whole[:20] + noise + whole[5020:], "cannot be read"
     yield "version 1", whole[:4] + struct.pack("<I", 1) + whole[8:], "version 1"
-    yield "NaN in JSON", join({}, b"")[:0] + changed(lambda d: d["nodes"][3].update(translation=[float("nan"), 0, 0])), "cannot be read"
+    yield (
+        "NaN in JSON",
+        join({}, b"")[:0] + changed(lambda d: d["nodes"][3].update(translation=[float("nan"), 0, 0])),
+        "cannot be read",
+    )
     yield "deep JSON", _deep(), "cannot be read"
     yield "no skin", changed(lambda d: d.pop("skins")), "no skin"
     yield "unused skin", changed(lambda d: d["nodes"][-1].pop("skin")), "uses its skin"
-    yield "two trees", changed(lambda d: (d["nodes"][0]["children"].clear(), d["nodes"][1].pop("children"))), "separate trees"
+    yield (
+        "two trees",
+        changed(lambda d: (d["nodes"][0]["children"].clear(), d["nodes"][1].pop("children"))),
+        "separate trees",
+    )
     yield "circle", changed(lambda d: d["nodes"][40].setdefault("children", []).append(0)), "circle"
     yield "two parents", changed(lambda d: d["nodes"][0]["children"].append(9)), "below two nodes"
     yield "child out of range", changed(lambda d: d["nodes"][0]["children"].append(9999)), "does not exist"
@@ -64,7 +72,11 @@ def broken_files() -> Iterator[tuple[str, bytes, str]]:
     yield "NaN points", _poked(position, float("nan")), "not numbers"
     yield "infinite points", _poked(position, float("inf")), "not numbers"
     yield "2,000 joints", changed(_many_joints), "2,068 joints"
-    yield "needs an extension", changed(lambda d: d.update(extensionsRequired=["KHR_draco_mesh_compression"])), "extensions"
+    yield (
+        "needs an extension",
+        changed(lambda d: d.update(extensionsRequired=["KHR_draco_mesh_compression"])),
+        "extensions",
+    )
     yield "data elsewhere", changed(lambda d: d["buffers"][0].update(uri="../secret.bin")), "another file"
     yield "count too large", changed(lambda d: d["accessors"][position].update(count=10**9)), "size is needed|more than"
     yield "cut data", changed(lambda d: d["accessors"][position].update(count=100_000)), "cut short"

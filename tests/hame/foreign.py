@@ -42,5 +42,7 @@ def foreign_character() -> tuple[Skeleton, Skin]:
     owner[:, 0] = np.repeat(joints, 8)
     weights = np.tile(np.array([1, 0, 0, 0], np.float32), (len(cloud), 1))
     normals = np.tile(corners / np.sqrt(3), (len(joints), 1)).astype(np.float32)
-    patch = Patch(cloud, normals, np.array(triangles, np.uint32), owner, weights, Material("plain", (0.3, 0.45, 0.5, 1.0)))
+    patch = Patch(
+        cloud, normals, np.array(triangles, np.uint32), owner, weights, Material("plain", (0.3, 0.45, 0.5, 1.0))
+    )
     return skeleton, skins.Skin((patch,), transforms.to_matrix(transforms.inverse(skeleton.world)))

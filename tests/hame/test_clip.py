@@ -79,7 +79,9 @@ class ClipTest(unittest.TestCase):
             a, b = (sample_curve(c.curves["a/tx"], frames.astype(float)) for c in (before, after))
             spans = difference(before, after).ranges
             for f in frames[np.abs(a - b) > 1e-12]:
-                self.assertTrue(any((lo is None or f >= lo) and (hi is None or f <= hi) for lo, hi in spans), (f, spans))
+                self.assertTrue(
+                    any((lo is None or f >= lo) and (hi is None or f <= hi) for lo, hi in spans), (f, spans)
+                )
 
     def test_sampling_a_table_is_sampling_each_curve(self) -> None:
         frames = np.array([30.0, 1, 2.5, 13, -4, 24])

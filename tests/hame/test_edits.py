@@ -73,7 +73,9 @@ class PoseEditsTest(unittest.TestCase):
     def test_changing_a_limb_to_ik_does_not_move_it_at_that_frame(self) -> None:
         posed = set_pose(self.keyed, self.rig, 9, {"arm.L.upper/rx": -0.6, "arm.L.lower/rx": 0.8}, "changed").clip
         switched = switch_limb(posed, self.rig, 9, "arm.L", "ik", "changed").clip
-        before, after = (joints(self.rig, evaluate(self.rig, pose_values(self.rig, c, 9)[None])) for c in (posed, switched))
+        before, after = (
+            joints(self.rig, evaluate(self.rig, pose_values(self.rig, c, 9)[None])) for c in (posed, switched)
+        )
         np.testing.assert_allclose(after, before, atol=1e-7)
 
 
@@ -151,12 +153,16 @@ class DragTest(unittest.TestCase):
     def test_own_axes_are_the_controls_own(self) -> None:
         after = drag.move(self.rig, self.start, ["leg.L.goal"], np.array([0, 0, 0.1]), "own")
         forward = rotations.rotate(self.node(self.start, "leg.L.goal")[3:7], np.array([0, 0, 0.1]))
-        np.testing.assert_allclose(self.node(after, "leg.L.goal")[:3] - self.node(self.start, "leg.L.goal")[:3], forward, atol=1e-9)
+        np.testing.assert_allclose(
+            self.node(after, "leg.L.goal")[:3] - self.node(self.start, "leg.L.goal")[:3], forward, atol=1e-9
+        )
 
     def test_turning_about_each_place_or_one_pivot(self) -> None:
         by = rotations.from_axis_angle(np.array([0, 1, 0]), 0.4)
         for pivot in (None, np.array([1.0, 0, 0])):
-            after = drag.turn(self.rig, self.start, ["leg.L.goal", "leg.R.goal"], np.array([0, 1.0, 0]), 0.4, "world", pivot=pivot)
+            after = drag.turn(
+                self.rig, self.start, ["leg.L.goal", "leg.R.goal"], np.array([0, 1.0, 0]), 0.4, "world", pivot=pivot
+            )
             for name in ("leg.L.goal", "leg.R.goal"):
                 was, now = self.node(self.start, name), self.node(after, name)
                 self.assertAlmostEqual(abs(rotations.multiply(by, was[3:7]) @ now[3:7]), 1.0, places=9)

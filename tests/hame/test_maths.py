@@ -60,7 +60,9 @@ class RotationsTest(unittest.TestCase):
         a, b = self.turns[0], self.turns[1]
         between = Slerp([0, 1], Rotation.concatenate([a, b]))
         for t in np.linspace(0, 1, 11):
-            self.assertAlmostEqual(abs(rotations.slerp(a.as_quat(), b.as_quat(), t) @ between(t).as_quat()), 1.0, places=12)
+            self.assertAlmostEqual(
+                abs(rotations.slerp(a.as_quat(), b.as_quat(), t) @ between(t).as_quat()), 1.0, places=12
+            )
 
     def test_an_axis_without_length_and_an_unknown_order_are_refused(self) -> None:
         with self.assertRaises(ValueError):

@@ -82,7 +82,9 @@ class EvaluationTest(unittest.TestCase):
         for side in "lr":
             for joint in (f"foot_{side}", f"ball_{side}"):
                 np.testing.assert_allclose(self.place(values, joint), self.place(self.rig.rest, joint), atol=1e-9)
-            self.assertGreater(self.place(values, f"shin_{side}")[2], self.place(self.rig.rest, f"shin_{side}")[2] + 0.1)
+            self.assertGreater(
+                self.place(values, f"shin_{side}")[2], self.place(self.rig.rest, f"shin_{side}")[2] + 0.1
+            )
 
     def test_an_ik_goal_in_reach_is_reached(self) -> None:
         rng = np.random.default_rng(8)
@@ -142,7 +144,9 @@ class EvaluationTest(unittest.TestCase):
             values[self.rig.number("leg.L.goal/roll")] = np.radians(degrees)
             np.testing.assert_allclose(self.place(values, fixed), rest[fixed], atol=1e-9)
             self.assertGreater(self.place(values, risen)[1], rest[risen][1] + 0.03)
-        values[self.rig.number("leg.L.goal/roll")] = np.radians(60)  # 20 past the break: 40 over the tip, 20 over the ball
+        values[self.rig.number("leg.L.goal/roll")] = np.radians(
+            60
+        )  # 20 past the break: 40 over the tip, 20 over the ball
         self.assertGreater(self.place(values, "ball_l")[1], rest["ball_l"][1] + 0.03)
         values[self.rig.number("leg.L.goal/roll")] = np.radians(-30)
         self.assertGreater(self.place(values, "toe_l")[1], rest["toe_l"][1] + 0.05)

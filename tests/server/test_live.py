@@ -82,7 +82,14 @@ class LiveTest(TransactionTestCase):
                 socket, {"do": "turn", "seq": 3, "controls": ["head"], "axis": [0, 1, 0], "angle": 0.5, "axes": "own"}
             )
             both = await self.answer(
-                socket, {"do": "set", "seq": 4, "controls": ["leg.L.goal"], "values": {"leg.L.goal/tx": 0.055}, "sides": "opposite"}
+                socket,
+                {
+                    "do": "set",
+                    "seq": 4,
+                    "controls": ["leg.L.goal"],
+                    "values": {"leg.L.goal/tx": 0.055},
+                    "sides": "opposite",
+                },
             )
             await socket.disconnect()
             return moved, turned, both
@@ -90,7 +97,10 @@ class LiveTest(TransactionTestCase):
         moved, turned, both = async_to_sync(drag)()
         seq, changed, pose = unpack(moved)
         self.assertEqual(seq, 2)
-        self.assertEqual({self.rig.addresses[c]: round(v, 9) for c, v in changed.items()}, {"leg.L.goal/ty": 0.2, "leg.L.goal/tz": 0.1})
+        self.assertEqual(
+            {self.rig.addresses[c]: round(v, 9) for c, v in changed.items()},
+            {"leg.L.goal/ty": 0.2, "leg.L.goal/tz": 0.1},
+        )
         values = self.rig.rest.copy()
         for c, v in changed.items():
             values[c] = v
@@ -98,7 +108,8 @@ class LiveTest(TransactionTestCase):
         # Each message counts from the hold, so the foot is back in place while the head turns.
         self.assertEqual({self.rig.addresses[c] for c in unpack(turned)[1]}, {"head/ry"})
         self.assertEqual(
-            {self.rig.addresses[c]: v for c, v in unpack(both)[1].items()}, {"leg.L.goal/tx": 0.055, "leg.R.goal/tx": -0.055}
+            {self.rig.addresses[c]: v for c, v in unpack(both)[1].items()},
+            {"leg.L.goal/tx": 0.055, "leg.R.goal/tx": -0.055},
         )
 
     def test_refusals_name_the_reason_and_the_socket_stays_open(self) -> None:
@@ -131,7 +142,16 @@ class LiveTest(TransactionTestCase):
 
         for said, words in zip(
             async_to_sync(tries)(),
-            ("begins with a hold", "does not play", "not understood", "no control", "not", "past its limit", "axis", "guest"),
+            (
+                "begins with a hold",
+                "does not play",
+                "not understood",
+                "no control",
+                "not",
+                "past its limit",
+                "axis",
+                "guest",
+            ),
             strict=True,
         ):
             self.assertIn(words, said)
@@ -144,7 +164,9 @@ class LiveTest(TransactionTestCase):
 
         def commit() -> int:
             body = {"revision": 0, "casting": self.casting.pk, "edit": {"kind": "key", "frame": 1}}  # type: ignore[attr-defined]
-            return client.post(f"/api/takes/{self.take.pk}/edits", json.dumps(body), content_type="application/json").status_code  # type: ignore[attr-defined]
+            return client.post(
+                f"/api/takes/{self.take.pk}/edits", json.dumps(body), content_type="application/json"
+            ).status_code  # type: ignore[attr-defined]
 
         async def watch() -> list[dict[str, Any]]:
             await isla.connect(5)
@@ -162,5 +184,7 @@ class LiveTest(TransactionTestCase):
             return told
 
         for message in async_to_sync(watch)():
-            self.assertEqual((message["revision"], message["label"], message["by"]), (1, "Key the whole character at 1", "Isla"))
+            self.assertEqual(
+                (message["revision"], message["label"], message["by"]), (1, "Key the whole character at 1", "Isla")
+            )
         self.assertEqual(Take.objects.get().revision, 1)

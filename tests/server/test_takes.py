@@ -58,12 +58,17 @@ class EditsTest(ServerTest):
 
     def test_a_number_that_is_none_is_refused(self) -> None:
         body = '{"revision": 0, "casting": %d, "edit": {"kind": "pose", "frame": 1, "values": {"head/ry": NaN}}}'
-        answer = self.client.post(f"/api/takes/{self.take.pk}/edits", body % self.casting.pk, content_type="application/json")
+        answer = self.client.post(
+            f"/api/takes/{self.take.pk}/edits", body % self.casting.pk, content_type="application/json"
+        )
         self.assertEqual(answer.status_code, 422)
         self.assertEqual(Take.objects.get().revision, 0)
 
     def test_a_failure_half_way_stores_nothing(self) -> None:
-        with mock.patch.object(store.Change.objects, "bulk_create", side_effect=RuntimeError), self.assertRaises(RuntimeError):
+        with (
+            mock.patch.object(store.Change.objects, "bulk_create", side_effect=RuntimeError),
+            self.assertRaises(RuntimeError),
+        ):
             self.pose(1, head__ry=0.4)
         self.assertEqual((Edit.objects.count(), Curve.objects.count(), Take.objects.get().revision), (0, 0, 0))
         self.assertEqual(self.pose(1, head__ry=0.4).status_code, 200)
@@ -145,7 +150,9 @@ class HistoryTest(ServerTest):
         self.pose(1, head__ry=0.1)
         self.undo()
         self.undo("redo")
-        self.assertEqual([(c.revision, c.forward) for c in Change.objects.order_by("id")], [(1, True), (2, False), (3, True)])
+        self.assertEqual(
+            [(c.revision, c.forward) for c in Change.objects.order_by("id")], [(1, True), (2, False), (3, True)]
+        )
 
     def test_a_step_of_another_take_is_refused(self) -> None:
         other = Take.objects.create(shot=self.shot, name="Take 2")
@@ -160,7 +167,11 @@ class TakesTest(ServerTest):
         made = self.post(f"/shots/{self.shot.pk}/takes", {"name": "Slower", "source": self.take.pk}).json()
         answer = self.post(
             f"/takes/{made['id']}/edits",
-            {"revision": 0, "casting": self.casting.pk, "edit": {"kind": "pose", "frame": 1, "values": {"head/ry": 0.8}}},
+            {
+                "revision": 0,
+                "casting": self.casting.pk,
+                "edit": {"kind": "pose", "frame": 1, "values": {"head/ry": 0.8}},
+            },
         )
         self.assertEqual(answer.status_code, 200)
         self.assertEqual(self.clip()["curves"]["head/ry"], [[1, 0.1, 2]])
@@ -175,7 +186,9 @@ class TakesTest(ServerTest):
         self.assertEqual(len(numbers), frames * (joints * 8 + controls * 12 + channels))
         pelvis = numbers[: frames * joints * 8].reshape(frames, joints, 8)[:, 1, 1]
         self.assertAlmostEqual(float(pelvis[0] - pelvis[-1]), 0.24, places=5)
-        self.assertEqual(self.get(f"/takes/{self.take.pk}/motion?casting={self.casting.pk}&first=5&last=1").status_code, 422)
+        self.assertEqual(
+            self.get(f"/takes/{self.take.pk}/motion?casting={self.casting.pk}&first=5&last=1").status_code, 422
+        )
 
     def test_the_hand_off_reads_back_with_skeleton_and_skin(self) -> None:
         self.pose(1, head__ry=0.1)

@@ -51,6 +51,8 @@ export class Motion {
   first = 0;
   count = 0;
   private fresh = new Uint8Array(0);
+  private stamps = new Uint32Array(0);
+  private stamp = 0;
   private frames!: Frames;
 
   constructor(
@@ -69,6 +71,7 @@ export class Motion {
     this.first = first;
     this.count = last - first + 1;
     this.fresh = new Uint8Array(this.count);
+    this.stamps = new Uint32Array(this.count);
     this.frames = {
       revision: 0, first, count: this.count,
       joints: new Float32Array(this.count * this.j * JOINT),
@@ -87,18 +90,25 @@ export class Motion {
   }
 
   put(got: Frames) {
+    this.stamp++;
     for (let n = 0; n < got.count; n++) {
       const at = got.first + n - this.first;
       if (at < 0 || at >= this.count) continue;
       for (const [key, width] of [["joints", this.j * JOINT], ["controls", this.k * CONTROL], ["values", this.c]] as const)
         this.frames[key].set(got[key].subarray(n * width, (n + 1) * width), at * width);
       this.fresh[at] = 1;
+      this.stamps[at] = this.stamp;
     }
   }
 
   /** Whether the frame is fresh; outside of the range the nearest frame counts. */
   has(frame: number): boolean {
     return this.fresh[this.index(frame)] === 1;
+  }
+
+  /** Changes whenever the frame was fetched anew. */
+  stampOf(frame: number): number {
+    return this.stamps[this.index(frame)];
   }
 
   show(frame: number, pose: Pose) {

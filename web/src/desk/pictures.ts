@@ -30,3 +30,30 @@ export function pictureAt(frame: number, width: number, height: number, sheet: s
   });
   return canvas;
 }
+
+const wishes = new Map<string, () => void>();
+let timer = 0;
+
+/** Draws pictures one after the other while the hand rests, so that no drag or playback waits for them. */
+function next() {
+  timer = 0;
+  const { playing, dragged, stored } = desk();
+  if (!playing && !dragged && stored === "stored") {
+    const [first] = wishes;
+    if (first) {
+      wishes.delete(first[0]);
+      first[1]();
+    }
+  }
+  if (wishes.size) timer = window.setTimeout(next, 40);
+}
+
+/** Asks for a picture when there is time; a later wish of the same name replaces an earlier one. */
+export function wishPicture(name: string, draw: () => void): () => void {
+  wishes.delete(name);
+  wishes.set(name, draw);
+  if (!timer) timer = window.setTimeout(next, 150);
+  return () => {
+    if (wishes.get(name) === draw) wishes.delete(name);
+  };
+}

@@ -5,11 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-import hame.demo
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
+import hame.demo
 from hame.clip.clip import Clip
 from hame.demo import shots
 from server.characters import store as characters
@@ -35,9 +35,7 @@ class Command(BaseCommand):
                 user.save()
                 Membership.objects.create(production=production, user=user, role=role)
                 people[username] = user
-            keeper = characters.bring_in(
-                production.pk, "Brannoc", (DATA / "brannoc.glb").read_bytes(), people["isla"]
-            )
+            keeper = characters.bring_in(production.pk, "Brannoc", (DATA / "brannoc.glb").read_bytes(), people["isla"])
             version = keeper.current
             for name, last, play, make in (
                 ("Morning round", 49, 24, None), ("Keeping watch", 33, 32, shots.keeping_watch),

@@ -11,6 +11,8 @@ import { Lines } from "./lines";
 import { outlineOf } from "./shapes";
 import { View } from "./views";
 
+const DRAWN = ["selection", "looks", "tool", "axes", "view", "activeId", "playing"] as const;
+
 interface Drawn {
   control: Control;
   from: number;
@@ -35,6 +37,7 @@ export class StageScene {
   private asked = 0;
   private readonly stops: (() => void)[] = [];
   private readonly watch: ResizeObserver;
+  private small: THREE.WebGLRenderTarget | null = null;
   loaded = false;
   meant: Grip | null = null;
   over: string | null = null;
@@ -55,7 +58,13 @@ export class StageScene {
     this.scene.add(sun, sky, this.ground, this.outlines.object, this.handleLines.object);
     this.watch = new ResizeObserver(() => this.resize());
     this.watch.observe(box);
-    this.stops.push(onShow(() => this.draw()), useDesk.subscribe(() => this.draw()));
+    this.stops.push(
+      onShow(() => this.draw()),
+      useDesk.subscribe((s, before) => {
+        // Poses are told of by onShow; of the rest only this changes the picture.
+        if (DRAWN.some((key) => s[key] !== before[key])) this.draw();
+      }),
+    );
     this.resize();
   }
 
@@ -66,6 +75,7 @@ export class StageScene {
     for (const figure of this.figures.values()) figure.dispose();
     this.outlines.dispose();
     this.handleLines.dispose();
+    this.small?.dispose();
     this.renderer.dispose();
   }
 
@@ -356,8 +366,12 @@ export class StageScene {
 
   /** A small picture of the cast at the pose shown now, as a canvas. */
   snapshot(width: number, height: number, name: ViewName, sheet: string): HTMLCanvasElement {
-    const target = new THREE.WebGLRenderTarget(width * 2, height * 2, { samples: 4 });
-    target.texture.colorSpace = THREE.SRGBColorSpace;
+    if (this.small?.width !== width * 2 || this.small.height !== height * 2) {
+      this.small?.dispose();
+      this.small = new THREE.WebGLRenderTarget(width * 2, height * 2, { samples: 4 });
+      this.small.texture.colorSpace = THREE.SRGBColorSpace;
+    }
+    const target = this.small;
     const view = new View(name, [0, 2]);
     view.aspect = width / height;
     const member = active();
@@ -372,7 +386,6 @@ export class StageScene {
     this.renderer.readRenderTargetPixels(target, 0, 0, width * 2, height * 2, pixels);
     this.renderer.setRenderTarget(null);
     this.renderer.setScissorTest(true);
-    target.dispose();
     const canvas = document.createElement("canvas");
     [canvas.width, canvas.height] = [width * 2, height * 2];
     const image = new ImageData(width * 2, height * 2);

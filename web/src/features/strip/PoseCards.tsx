@@ -1,8 +1,8 @@
 import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { go } from "../../desk/actions";
-import { pictureAt, pictures } from "../../desk/pictures";
-import { desk, useDesk } from "../../desk/store";
+import { pictureAt, pictures, wishPicture } from "../../desk/pictures";
+import { useDesk } from "../../desk/store";
 import { useInks } from "../../ui/look";
 
 const CARD = { width: 58, height: 64 };
@@ -31,8 +31,8 @@ function Card({ frame, left }: { frame: number; left: number }) {
   const ink = useInks();
   const box = useRef<HTMLCanvasElement>(null);
   const view = useDesk((s) => s.view);
-  const cast = useDesk((s) => s.cast);
-  const stored = useDesk((s) => s.stored);
+  // The picture is drawn anew only when this very frame moves differently.
+  const stamp = useDesk((s) => s.cast.map((m) => m.motion.stampOf(frame)).join());
   const here = useDesk((s) => s.frame === frame);
   const [ready, setReady] = useState(0);
 
@@ -42,16 +42,14 @@ function Card({ frame, left }: { frame: number; left: number }) {
     return () => void pictures.listeners.delete(again);
   }, []);
 
-  useEffect(() => {
-    if (stored !== "stored") return;
-    // Drawn when the hand rests, so that no drag or playback waits for it.
-    const timer = setTimeout(() => {
-      if (desk().playing || desk().dragged) return;
-      const picture = pictureAt(frame, CARD.width, CARD.height - 20, ink.sheet, view);
-      if (picture) box.current?.getContext("2d")?.drawImage(picture, 0, 0);
-    }, 150);
-    return () => clearTimeout(timer);
-  }, [frame, cast, view, stored, ready, ink]);
+  useEffect(
+    () =>
+      wishPicture(`card ${frame}`, () => {
+        const picture = pictureAt(frame, CARD.width, CARD.height - 20, ink.sheet, view);
+        if (picture) box.current?.getContext("2d")?.drawImage(picture, 0, 0);
+      }),
+    [frame, stamp, view, ready, ink],
+  );
 
   return (
     <Box
