@@ -127,4 +127,5 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": os.environ.get("HAME_LOG", "WARNING")},
+    "loggers": {"django.request": {"level": os.environ.get("HAME_LOG", "ERROR")}},
 }

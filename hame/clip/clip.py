@@ -165,11 +165,18 @@ def difference(before: Clip, after: Clip) -> Patch:
 def _same_keys(a: Array, b: Array) -> tuple[Bools, Bools]:
     """Which keys of ``a (K, 8)`` and of ``b (L, 8)`` stand unchanged in the other; computed handles do not count."""
     kept_a, kept_b = np.zeros(len(a), bool), np.zeros(len(b), bool)
+    if len(a) == len(b) and (a[:, 0] == b[:, 0]).all():
+        kept_a[:] = kept_b[:] = _equal_keys(a, b)
+        return kept_a, kept_b
     _, in_a, in_b = np.intersect1d(a[:, 0], b[:, 0], assume_unique=True, return_indices=True)
-    x, y = a[in_a], b[in_b]
-    same = (x[:, :4] == y[:, :4]).all(axis=1) & ((x[:, 3] == 0) | (x[:, 4:] == y[:, 4:]).all(axis=1))
+    same = _equal_keys(a[in_a], b[in_b])
     kept_a[in_a[same]] = kept_b[in_b[same]] = True
     return kept_a, kept_b
+
+
+def _equal_keys(a: Array, b: Array) -> Bools:
+    """Whether the keys of two tables (K, 8) are the same, row by row."""
+    return np.asarray((a[:, :4] == b[:, :4]).all(axis=1) & ((a[:, 3] == 0) | (a[:, 4:] == b[:, 4:]).all(axis=1)))
 
 
 def _changed_span(a: Array, b: Array, kept_a: Bools, kept_b: Bools) -> Span:

@@ -65,10 +65,11 @@ class Curve:
 
 def rows_of(table: Array) -> list[Row]:
     """JSON rows of a table's keys."""
-    return [
-        [int(key[0]), key[1], int(key[2])] if key[3] == 0.0 else [int(key[0]), key[1], int(key[2]), *key[4:]]
-        for key in table.tolist()
-    ]
+    short: list[Row] = table[:, :BY_HAND].tolist()
+    if not table[:, BY_HAND].any():
+        return short
+    handles = table[:, IN_TIME:].tolist()
+    return [row + handles[n] if table[n, BY_HAND] else row for n, row in enumerate(short)]
 
 
 def from_json(rows: Sequence[Sequence[Any]]) -> Curve:

@@ -19,7 +19,7 @@ def function_of(edit: schemas.AnyEdit, rig: Rig) -> Edit:
     """The change that an edit makes to a clip."""
     match edit:
         case schemas.PoseEdit():
-            return lambda clip: set_pose(clip, rig, edit.frame, edit.values, edit.keying)
+            return lambda clip: set_pose(clip, rig, edit.frame, edit.values, edit.keying, edit.kinds)
         case schemas.ResetEdit():
             values = rest_values(rig, edit.controls, edit.kinds)
             return lambda clip: set_pose(clip, rig, edit.frame, values, edit.keying)

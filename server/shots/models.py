@@ -5,6 +5,7 @@ from django.db import models
 
 from server.characters.models import CharacterVersion
 from server.productions.models import Production
+from server.shots.fields import FastJSONField
 
 
 class Shot(models.Model):
@@ -67,7 +68,7 @@ class Curve(models.Model):
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="curves")
     casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="+")
     channel = models.CharField(max_length=160)
-    keys = models.JSONField()
+    keys = FastJSONField()
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["take", "casting", "channel"], name="one_curve_a_channel")]
@@ -97,7 +98,7 @@ class Edit(models.Model):
     parent = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="children")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     label = models.CharField(max_length=200)
-    patch = models.JSONField()
+    patch = FastJSONField()
     made_at = models.DateTimeField(auto_now_add=True)
 
 

@@ -208,6 +208,7 @@ class PoseEdit(Schema):
     frame: int
     values: Values
     keying: KeyingName = "changed"
+    kinds: list[Kind] = DEFAULT_KINDS
     label: str = Field("", max_length=80)
 
 

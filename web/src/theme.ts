@@ -65,6 +65,9 @@ export function themeOf(desk: Desk): Theme {
       MuiCssBaseline: {
         styleOverrides: {
           "html, body, #root": { height: "100%", margin: 0 },
+          ".notistack-SnackbarContainer": { top: "84px !important" },
+          ".notistack-MuiContent-default": { backgroundColor: `${c.ink} !important`, color: `${c.paper} !important` },
+          ".notistack-MuiContent-error": { backgroundColor: `${desk === "day" ? "#A33A2C" : "#B8503F"} !important` },
           body: { fontVariantNumeric: "tabular-nums", fontSize: 13, lineHeight: 1.35 },
         },
       },

@@ -778,6 +778,15 @@ export interface components {
              */
             kind: "pose";
             /**
+             * Kinds
+             * @default [
+             *       "place",
+             *       "turn",
+             *       "extra"
+             *     ]
+             */
+            kinds: ("place" | "turn" | "scale" | "extra")[];
+            /**
              * Label
              * @default
              */

@@ -336,13 +336,13 @@ export const selected = (): Control[] => {
 // Posing and keying
 
 export const setValues = (values: Record<string, number>, label = "") =>
-  commit({ kind: "pose", frame: desk().frame, values, keying: desk().keying, label });
+  commit({ kind: "pose", frame: desk().frame, values, keying: desk().keying, kinds: desk().kinds, label });
 
 export const keySelection = () =>
   desk().selection.length
-    ? commit({ kind: "key", frame: desk().frame, controls: desk().selection, kinds: ["place", "turn", "extra"] })
+    ? commit({ kind: "key", frame: desk().frame, controls: desk().selection, kinds: desk().kinds })
     : say("Select the controls to key, or key the whole character with Shift+K.");
-export const keyWhole = () => commit({ kind: "key", frame: desk().frame, controls: null, kinds: ["place", "turn", "extra"] });
+export const keyWhole = () => commit({ kind: "key", frame: desk().frame, controls: null, kinds: desk().kinds });
 export const dropPending = () => commit({ kind: "drop", frame: desk().frame });
 
 export function reset(whole: boolean, kinds: Kind[] = ["place", "turn", "extra"]) {

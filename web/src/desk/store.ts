@@ -1,7 +1,7 @@
 // The one store of the open take. Panels read it through React; the stage and playback read it directly.
 import { create } from "zustand";
 import { Motion, Pose } from "./motion";
-import type { Axes, Channel, Clip, Control, Keying, Rig, Shot, Sides, SkinLook, Tool, ViewName } from "./types";
+import type { Axes, Channel, Clip, Control, Keying, Kind, Rig, Shot, Sides, SkinLook, Tool, ViewName } from "./types";
 
 /** A character of the cast with all that is known of it. */
 export interface Member {
@@ -18,10 +18,6 @@ export interface Member {
 export interface Person {
   who: string;
   name: string;
-}
-
-export interface Parts {
-  hidden: Record<string, boolean>;
 }
 
 export interface DeskState {
@@ -42,7 +38,9 @@ export interface DeskState {
   sides: Sides;
   pivot: "each" | "one";
   keying: Keying;
-  looks: { skin: SkinLook; controls: boolean; hidden: Record<string, boolean>; sights: boolean; full: boolean };
+  /** The kinds of channel that keying a control or the whole takes in. */
+  kinds: Kind[];
+  looks: { skin: SkinLook; pickSkin: boolean; controls: boolean; hidden: Record<string, boolean>; sights: boolean; full: boolean };
   view: ViewName;
   stored: "stored" | "storing" | "waiting";
   socket: "open" | "lost";
@@ -72,8 +70,9 @@ export const useDesk = create<DeskState>()(() => ({
   sides: "one",
   pivot: "each",
   keying: "changed",
+  kinds: ["place", "turn", "extra"],
   // What moves late in the work is out of the way at first.
-  looks: { skin: "solid", controls: true, hidden: { further: true }, sights: true, full: false },
+  looks: { skin: "solid", pickSkin: true, controls: true, hidden: { further: true }, sights: true, full: false },
   view: "quarter",
   stored: "stored",
   socket: "lost",

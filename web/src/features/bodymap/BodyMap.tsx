@@ -1,10 +1,11 @@
 import Box from "@mui/material/Box";
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import { howOf, select, selectAll, selectBelow, switchLimb } from "../../desk/actions";
 import { active, desk, groupOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
 import type { Control, Rig } from "../../desk/types";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
+import { ControlList } from "./ControlList";
 
 const WIDTH = 284;
 const HEIGHT = 238;
@@ -120,6 +121,7 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
   const selection = useDesk((s) => s.selection);
   const hidden = useDesk((s) => s.looks.hidden);
   const frame = useDesk((s) => s.frame);
+  const [list, setList] = useState(false);
   const chosen = new Set(selection);
   const keyed = useMemo(() => keyedAt(member, frame), [member, frame]);
   const waiting = new Set(Object.keys(member.clip.pending[String(frame)] ?? {}).map((a) => a.slice(0, a.lastIndexOf("/"))));
@@ -129,6 +131,7 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
 
   return (
     <Box aria-label="Body map" role="group" sx={{ height: "100%", display: "flex", flexDirection: "column" }}>
+      {list ? <ControlList member={member} /> : (
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" style={{ display: "block", flex: 1, minHeight: 0 }}>
         <path d={chart.bones.join("")} stroke={ink.floor} strokeWidth={chart.thick} strokeLinecap="round" strokeLinejoin="round" fill="none" />
         <text x={8} y={16} fill={ink.right} fontSize={13} fontWeight={700}>R</text>
@@ -171,9 +174,11 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
           );
         })}
       </svg>
+      )}
       <Box sx={{ display: "flex", gap: 0.5, px: 1, pb: 0.75, flex: "none" }}>
+        <SmallButton on={list} onClick={() => setList(!list)} title="Controls by name, or as a figure">List</SmallButton>
         <SmallButton onClick={selectAll} title="Select the whole character (Ctrl+A)">Whole</SmallButton>
-        <SmallButton onClick={selectBelow} disabled={!selection.length} title="Add all controls below the selected ones (D)">With all below</SmallButton>
+        <SmallButton onClick={selectBelow} disabled={!selection.length} title="Add all controls below the selected ones (D)">All below</SmallButton>
         <SmallButton onClick={() => select(otherSide(member))} disabled={!selection.length} title="Select the same on the other side (O)">Other side</SmallButton>
       </Box>
     </Box>

@@ -1,4 +1,7 @@
 import Box from "@mui/material/Box";
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import Popover from "@mui/material/Popover";
 import Tooltip from "@mui/material/Tooltip";
 import { useState } from "react";
 import { commit, keySelection, keyWhole, reset, say, switchLimb } from "../../desk/actions";
@@ -140,7 +143,7 @@ function Row(p: { member: Member; control: Control; controls: Control[]; channel
         aria-label={keyed ? `${channel.label} is keyed at ${p.frame}` : `Key ${channel.label} at ${p.frame}`}
         title={keyed ? "Keyed here" : rows ? "Has keys, none here. Click to key" : "No keys. Click to key"}
         disabled={!!channel.locked}
-        onClick={() => void commit({ kind: "pose", frame: p.frame, values: { [channel.address]: value }, keying: "changed", label: `Key ${p.control.label} ${channel.label}` })}
+        onClick={() => void commit({ kind: "pose", frame: p.frame, values: { [channel.address]: value }, keying: "changed", kinds: [channel.kind], label: `Key ${p.control.label} ${channel.label}` })}
         sx={{ border: 0, p: 0, background: "none", cursor: "pointer", height: 22 }}
       >
         <svg width="12" height="12" viewBox="0 0 12 12">
@@ -219,6 +222,37 @@ function Offset({ control, controls }: { control: Control; controls: Control[] }
   );
 }
 
+const KINDS: [Kind, string][] = [
+  ["place", "Place"],
+  ["turn", "Turn"],
+  ["extra", "Roll, curl, IK and the like"],
+  ["scale", "Size"],
+];
+
+/** What keying takes in by default: place and turn, not size, unless it is wished. */
+function KindsKeyed() {
+  const kinds = useDesk((s) => s.kinds);
+  const [at, setAt] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      <SmallButton onClick={(e) => setAt(e.currentTarget)} title="Which channels are keyed">Keyed…</SmallButton>
+      <Popover open={!!at} anchorEl={at} onClose={() => setAt(null)} anchorOrigin={{ vertical: "top", horizontal: "right" }} transformOrigin={{ vertical: "bottom", horizontal: "right" }}>
+        <Box sx={{ p: 1.5, display: "grid" }}>
+          <Box sx={{ fontSize: 12, mb: 0.5 }}>Channels that are keyed</Box>
+          {KINDS.map(([kind, label]) => (
+            <FormControlLabel
+              key={kind}
+              label={label}
+              sx={{ height: 28 }}
+              control={<Checkbox size="small" checked={kinds.includes(kind)} onChange={(e) => setDesk({ kinds: e.target.checked ? [...kinds, kind] : kinds.filter((k) => k !== kind) })} />}
+            />
+          ))}
+        </Box>
+      </Popover>
+    </>
+  );
+}
+
 function Keys() {
   const keying = useDesk((s) => s.keying);
   return (
@@ -236,6 +270,7 @@ function Keys() {
           ]}
           onChange={(k: Keying) => setDesk({ keying: k })}
         />
+        <KindsKeyed />
       </Box>
       <Box sx={{ display: "flex", gap: 0.5, flexWrap: "wrap" }}>
         <SmallButton onClick={() => void keySelection()} title="Key the selection (K)">Key</SmallButton>

@@ -19,7 +19,7 @@ export function Sights({ scene, onSwap }: { scene: StageScene; onSwap: (name: Vi
 function Sight({ first, scene, onSwap }: { first: ViewName; scene: StageScene; onSwap: (name: ViewName, sight: View) => void }) {
   const ink = useInks();
   const box = useRef<HTMLButtonElement>(null);
-  const [view] = useState(() => new View(first, [0, 2, 3]));
+  const [view] = useState(() => new View(first, [0, 3]));
   const [name, setName] = useState<ViewName>(first);
 
   useEffect(() => {

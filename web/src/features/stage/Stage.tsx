@@ -46,6 +46,7 @@ export function Stage() {
         pixelsOf: (x: number, y: number, z: number) => toPixels(new THREE.Vector3(x, y, z), made.on, new THREE.Vector2()).toArray(),
         joints: () => [...(active()?.pose.joints ?? [])],
         costs: made.costs,
+        scene: made,
         ready: () => made.loaded,
       },
     });

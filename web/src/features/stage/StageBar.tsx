@@ -115,6 +115,11 @@ export function StageBar() {
           ))}
           <FormControlLabel
             sx={{ height: 28, borderTop: 1, borderColor: "divider", mt: 0.5 }}
+            label="Skin can be clicked"
+            control={<Checkbox size="small" checked={looks.pickSkin} onChange={(e) => setLooks({ pickSkin: e.target.checked })} />}
+          />
+          <FormControlLabel
+            sx={{ height: 28, borderTop: 0, borderColor: "divider", mt: 0.5 }}
             label="Sights beside the stage"
             control={<Checkbox size="small" checked={looks.sights} onChange={(e) => setLooks({ sights: e.target.checked })} />}
           />

@@ -6,6 +6,7 @@ import { active, desk, type Member, onShow, toHand, useDesk } from "../../desk/s
 import type { Axes, Control, Tool, ViewName } from "../../desk/types";
 import type { Inks } from "../../theme";
 import { Figure } from "./figure";
+import { drawnInSoftware, FinePicture } from "./fine";
 import { drawHandle, type Grip, gripAt, type HandleInks, letters, type Ray, type Stand, toPixels, toSegment } from "./handle";
 import { Lines } from "./lines";
 import { outlineOf } from "./shapes";
@@ -35,6 +36,10 @@ export class StageScene {
   private handleInks!: HandleInks;
   private colours = new Map<string, THREE.Color>();
   private asked = 0;
+  private readonly slow: boolean;
+  private readonly fine: FinePicture | null;
+  private resting = 0;
+  private turn = 0;
   private readonly stops: (() => void)[] = [];
   private readonly watch: ResizeObserver;
   private small: THREE.WebGLRenderTarget | null = null;
@@ -49,7 +54,9 @@ export class StageScene {
     private readonly box: HTMLElement,
     private readonly letterTags: Record<"x" | "y" | "z", HTMLElement>,
   ) {
-    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, powerPreference: "high-performance" });
+    this.slow = drawnInSoftware();
+    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: !this.slow, preserveDrawingBuffer: this.slow, powerPreference: "high-performance" });
+    this.fine = this.slow ? new FinePicture(this.renderer) : null;
     this.renderer.setScissorTest(true);
     const sun = new THREE.DirectionalLight(0xfff4e0, 2.1);
     sun.position.set(-1.2, 3, 2.2);
@@ -71,6 +78,8 @@ export class StageScene {
   dispose() {
     for (const stop of this.stops) stop();
     cancelAnimationFrame(this.asked);
+    clearTimeout(this.resting);
+    this.fine?.dispose();
     this.watch.disconnect();
     for (const figure of this.figures.values()) figure.dispose();
     this.outlines.dispose();
@@ -191,17 +200,27 @@ export class StageScene {
       if (!moved && this.costs.length) return;
     }
     this.pose();
+    // Where pictures are slow, one sight in turn is drawn with each while playing.
+    const playing = desk().playing;
+    this.paintAll(this.slow && playing ? this.turn++ % Math.max(this.sights.length, 1) : -1);
+    this.costs.push(performance.now() - begun);
+    if (this.costs.length > 240) this.costs.shift();
+    if (this.fine && !playing) {
+      clearTimeout(this.resting);
+      this.resting = window.setTimeout(() => !desk().playing && !desk().dragged && this.fine?.draw(() => this.paintAll(-1)), 160);
+    }
+  }
+
+  private paintAll(onlySight: number) {
     const parent = this.canvas.parentElement!.getBoundingClientRect();
     this.paint(this.view, this.box, parent, this.inks.sheet);
     const member = active();
-    for (const { view, box } of this.sights) {
-      if (!box.isConnected || !box.clientWidth || !member) continue;
+    this.sights.forEach(({ view, box }, n) => {
+      if (!box.isConnected || !box.clientWidth || !member || (onlySight >= 0 && n !== onlySight)) return;
       view.aspect = box.clientWidth / box.clientHeight;
       view.frame(this.middle(member), member.rig.height * 0.56);
       this.paint(view, box, parent, this.inks.sheet);
-    }
-    this.costs.push(performance.now() - begun);
-    if (this.costs.length > 240) this.costs.shift();
+    });
   }
 
   private paint(view: View, box: HTMLElement, parent: DOMRect, sheet: string) {
@@ -223,7 +242,8 @@ export class StageScene {
   private pose() {
     const s = desk();
     for (const member of s.cast) this.figures.get(member.id)?.write(member.pose);
-    this.drawOutlines(s.looks.controls && s.looks.skin !== "only" ? active(s) : undefined);
+    // While playing the motion is judged, so only the figure is seen.
+    this.drawOutlines(s.looks.controls && s.looks.skin !== "only" && !s.playing ? active(s) : undefined);
     const stand = s.playing ? null : this.stand();
     drawHandle(this.handleLines, stand, this.on, this.handleInks, this.meant);
     const places = stand && letters(stand, this.on);
@@ -299,7 +319,7 @@ export class StageScene {
     caster.setFromCamera(new THREE.Vector2((pointer.x / width) * 2 - 1, 1 - (pointer.y / height) * 2), camera as THREE.PerspectiveCamera);
     let best: { member: Member; joint: number; distance: number } | null = null;
     for (const each of desk().cast) {
-      const hit = this.figures.get(each.id)?.hit(caster);
+      const hit = desk().looks.pickSkin ? this.figures.get(each.id)?.hit(caster) : null;
       if (hit && (!best || hit.distance < best.distance)) best = { member: each, ...hit };
     }
     // Outlines inside the body are meant to be reached; one on its far side is not what was pointed at.
