@@ -30,6 +30,9 @@ class FirstMotionTest(BrowserTest):
         self.key_and_play(desk)
         self.history(desk)
         self.hand_off(desk)
+        page.get_by_role("button", name="Pose", exact=True).click()
+        page.get_by_role("button", name="Night desk").click()
+        self.picture(page, "night")
         self.assertEqual(self.complaints, [])
 
     def pose(self, desk: Desk) -> None:

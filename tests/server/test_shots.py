@@ -56,4 +56,5 @@ class ShotsTest(ServerTest):
         call_command("loaddemo")  # a second time changes nothing
         self.assertEqual(Shot.objects.filter(name="Keeping watch").count(), 1)
         self.assertEqual(Take.objects.get(shot__name="Keeping watch").edits.count(), 1)
+        self.assertTrue(Shot.objects.get(name="Keeping watch").thumbnail)
         self.assertEqual(self.client.get("/").status_code, 200)

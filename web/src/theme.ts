@@ -13,6 +13,11 @@ export interface Inks {
   right: string;
   floor: string;
   shade: string;
+  bar: string;
+  onBar: string;
+  axisX: string;
+  axisY: string;
+  axisZ: string;
 }
 
 export const day: Inks = {
@@ -27,6 +32,11 @@ export const day: Inks = {
   right: "#8A3F6B",
   floor: "#E4DCCB",
   shade: "#D3C9B4",
+  bar: "#23303B",
+  onBar: "#F5F0E6",
+  axisX: "#B26A00",
+  axisY: "#6A4C93",
+  axisZ: "#3E6F73",
 };
 
 export const night: Inks = {
@@ -41,6 +51,11 @@ export const night: Inks = {
   right: "#D98BB8",
   floor: "#434C54",
   shade: "#272D33",
+  bar: "#171C21",
+  onBar: "#ECE7DB",
+  axisX: "#E6A84A",
+  axisY: "#BFA3E6",
+  axisZ: "#7CC9CC",
 };
 
 export type Desk = "day" | "night";

@@ -27,7 +27,7 @@ export function SignIn({ session }: { session: Schemas["Session"] }) {
 
   return (
     <Box sx={{ height: "100%", display: "grid", gridTemplateColumns: { xs: "1fr", md: "1.15fr 1fr" } }}>
-      <Box sx={{ bgcolor: ink.ink, color: ink.paper, display: { xs: "none", md: "grid" }, alignContent: "center", p: 8 }}>
+      <Box sx={{ bgcolor: ink.bar, color: ink.onBar, display: { xs: "none", md: "grid" }, alignContent: "center", p: 8 }}>
         <Arc />
         <Box component="p" sx={{ fontSize: 22, lineHeight: 1.35, maxWidth: 420, mt: 4 }}>
           Pose the figure. Find the key poses. Give them time, weight and an arc.
@@ -78,11 +78,11 @@ function Arc() {
   });
   return (
     <svg viewBox="0 0 420 180" width="100%" style={{ maxWidth: 420 }} aria-hidden>
-      <path d="M20 150 Q210 -90 400 150" fill="none" stroke={ink.paper} strokeOpacity="0.35" strokeWidth="2" strokeDasharray="2 6" strokeLinecap="round" />
+      <path d="M20 150 Q210 -90 400 150" fill="none" stroke={ink.onBar} strokeOpacity="0.35" strokeWidth="2" strokeDasharray="2 6" strokeLinecap="round" />
       {marks.map((m) => (
-        <circle key={m.x} cx={m.x} cy={m.y} r={m.key ? 8 : 3.5} fill={m.key ? "none" : ink.paper} stroke={ink.paper} strokeWidth={m.key ? 2.5 : 0} />
+        <circle key={m.x} cx={m.x} cy={m.y} r={m.key ? 8 : 3.5} fill={m.key ? "none" : ink.onBar} stroke={ink.onBar} strokeWidth={m.key ? 2.5 : 0} />
       ))}
-      <path d="M6 160 H414" stroke={ink.paper} strokeOpacity="0.5" strokeWidth="2" />
+      <path d="M6 160 H414" stroke={ink.onBar} strokeOpacity="0.5" strokeWidth="2" />
     </svg>
   );
 }

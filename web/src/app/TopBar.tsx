@@ -23,7 +23,7 @@ export function TopBar({ children }: { children?: ReactNode }) {
     go("/");
   }
   return (
-    <Box component="header" sx={{ height: 40, flex: "none", display: "flex", alignItems: "center", gap: 1, px: 1.5, bgcolor: ink.ink, color: ink.paper, "& button": { color: ink.ink } }}>
+    <Box component="header" sx={{ height: 40, flex: "none", display: "flex", alignItems: "center", gap: 1, px: 1.5, bgcolor: ink.bar, color: ink.onBar, "& button": { color: ink.ink } }}>
       <Box component={Link} to="/" sx={{ color: "inherit", display: "flex", alignItems: "center", gap: 1, textDecoration: "none", fontWeight: 700 }}>
         <img src="/mark.svg" width={22} height={22} alt="" />
         Hame

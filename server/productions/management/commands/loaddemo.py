@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from django.contrib.auth import get_user_model
+from django.core.files.base import ContentFile
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
@@ -43,6 +44,8 @@ class Command(BaseCommand):
                 shot = Shot.objects.create(
                     production=production, name=name, fps=24, start=1, end=last, play_start=1, play_end=play
                 )
+                picture = DATA / f"{name.lower().replace(' ', '-')}.png"
+                shot.thumbnail.save(picture.name, ContentFile(picture.read_bytes()))
                 casting = Casting.objects.create(shot=shot, version=version, name=keeper.name)
                 take = Take.objects.create(shot=shot, name="Take 1", created_by=people["isla"])
                 if make is not None:

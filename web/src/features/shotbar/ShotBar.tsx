@@ -24,7 +24,7 @@ export function ShotBar({ onHistory, onHelp }: { onHistory: () => void; onHelp: 
   if (!shot) return null;
   const names = [...new Set(people.map((p) => p.name))];
   return (
-    <Box component="header" sx={{ height: 40, display: "flex", alignItems: "center", gap: 1, px: 1.5, bgcolor: ink.ink, color: look.desk === "day" ? ink.paper : ink.paper, flex: "none", "& button": { color: ink.ink } }}>
+    <Box component="header" sx={{ height: 40, display: "flex", alignItems: "center", gap: 1, px: 1.5, bgcolor: ink.bar, color: ink.onBar, flex: "none", "& button": { color: ink.ink } }}>
       <Box component={Link} to={`/productions/${shot.production_id}`} title="To the shots" sx={{ color: "inherit", display: "flex", alignItems: "center", gap: 1, textDecoration: "none" }}>
         <img src="/mark.svg" width={22} height={22} alt="" />
         <span style={{ opacity: 0.8 }}>{shot.production}</span>

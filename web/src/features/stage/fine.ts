@@ -18,7 +18,7 @@ export class FinePicture {
   private readonly material = new THREE.ShaderMaterial({
     uniforms: { picture: { value: null } },
     vertexShader: "varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }",
-    fragmentShader: "uniform sampler2D picture; varying vec2 at; void main() { gl_FragColor = texture2D(picture, at); }",
+    fragmentShader: "uniform sampler2D picture; varying vec2 at; void main() { gl_FragColor = texture2D(picture, at);\n#include <colorspace_fragment>\n}",
     depthTest: false,
     depthWrite: false,
   });
@@ -29,16 +29,16 @@ export class FinePicture {
     this.scene.add(sheet);
   }
 
-  draw(paint: () => void) {
+  draw(paint: (into: THREE.WebGLRenderTarget) => void) {
     const size = this.renderer.getDrawingBufferSize(new THREE.Vector2());
     if (this.target?.width !== size.x || this.target.height !== size.y) {
       this.target?.dispose();
-      this.target = new THREE.WebGLRenderTarget(size.x, size.y, { samples: 4 });
-      this.target.texture.colorSpace = THREE.SRGBColorSpace;
+      // Pictures that are not the canvas hold linear light, which eight bits would be too coarse for.
+      this.target = new THREE.WebGLRenderTarget(size.x, size.y, { samples: 4, type: THREE.HalfFloatType });
+      this.target.scissorTest = true;
       this.material.uniforms.picture.value = this.target.texture;
     }
-    this.renderer.setRenderTarget(this.target);
-    paint();
+    paint(this.target);
     this.renderer.setRenderTarget(null);
     const css = this.renderer.getSize(new THREE.Vector2());
     this.renderer.setViewport(0, 0, css.x, css.y);

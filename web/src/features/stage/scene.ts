@@ -95,7 +95,7 @@ export class StageScene {
       ["", colour(inks.ink)], ["L", colour(inks.left)], ["R", colour(inks.right)], ["selected", colour(inks.blue)], ["over", colour(inks.red)],
     ]); // prettier-ignore
     // Ochre, plum and slate: the arms are told apart by their letters first.
-    this.handleInks = { x: colour("#B26A00"), y: colour("#6A4C93"), z: colour("#3E6F73"), plain: colour(inks.faint), held: colour(inks.red) };
+    this.handleInks = { x: colour(inks.axisX), y: colour(inks.axisY), z: colour(inks.axisZ), plain: colour(inks.faint), held: colour(inks.red) };
     this.layGround();
     this.relook();
   }
@@ -207,31 +207,38 @@ export class StageScene {
     if (this.costs.length > 240) this.costs.shift();
     if (this.fine && !playing) {
       clearTimeout(this.resting);
-      this.resting = window.setTimeout(() => !desk().playing && !desk().dragged && this.fine?.draw(() => this.paintAll(-1)), 160);
+      this.resting = window.setTimeout(() => !desk().playing && !desk().dragged && this.fine?.draw((into) => this.paintAll(-1, into)), 300);
     }
   }
 
-  private paintAll(onlySight: number) {
+  private paintAll(onlySight: number, into?: THREE.WebGLRenderTarget) {
     const parent = this.canvas.parentElement!.getBoundingClientRect();
-    this.paint(this.view, this.box, parent, this.inks.sheet);
+    this.paint(this.view, this.box, parent, this.inks.sheet, into);
     const member = active();
     this.sights.forEach(({ view, box }, n) => {
       if (!box.isConnected || !box.clientWidth || !member || (onlySight >= 0 && n !== onlySight)) return;
       view.aspect = box.clientWidth / box.clientHeight;
       view.frame(this.middle(member), member.rig.height * 0.56);
-      this.paint(view, box, parent, this.inks.sheet);
+      this.paint(view, box, parent, this.inks.sheet, into);
     });
   }
 
-  private paint(view: View, box: HTMLElement, parent: DOMRect, sheet: string) {
+  private paint(view: View, box: HTMLElement, parent: DOMRect, sheet: string, into?: THREE.WebGLRenderTarget) {
     const r = box.getBoundingClientRect();
     const [x, y] = [r.left - parent.left, parent.bottom - r.bottom];
     if (view === this.view && view.aspect !== r.width / r.height) {
       view.aspect = r.width / Math.max(r.height, 1);
       view.update();
     }
+    if (into) {
+      const p = this.renderer.getPixelRatio();
+      into.viewport.set(x * p, y * p, r.width * p, r.height * p);
+      into.scissor.copy(into.viewport);
+    }
+    // The renderer's own viewport is also what the lines take their width from.
     this.renderer.setViewport(x, y, r.width, r.height);
     this.renderer.setScissor(x, y, r.width, r.height);
+    if (into) this.renderer.setRenderTarget(into);
     this.renderer.setClearColor(sheet);
     this.outlines.material.resolution.set(r.width, r.height);
     this.handleLines.material.resolution.set(r.width, r.height);
@@ -388,8 +395,7 @@ export class StageScene {
   snapshot(width: number, height: number, name: ViewName, sheet: string): HTMLCanvasElement {
     if (this.small?.width !== width * 2 || this.small.height !== height * 2) {
       this.small?.dispose();
-      this.small = new THREE.WebGLRenderTarget(width * 2, height * 2, { samples: 4 });
-      this.small.texture.colorSpace = THREE.SRGBColorSpace;
+      this.small = new THREE.WebGLRenderTarget(width * 2, height * 2, { samples: this.slow ? 0 : 4 });
     }
     const target = this.small;
     const view = new View(name, [0, 2]);
@@ -408,6 +414,7 @@ export class StageScene {
     this.renderer.setScissorTest(true);
     const canvas = document.createElement("canvas");
     [canvas.width, canvas.height] = [width * 2, height * 2];
+    for (let n = 0; n < pixels.length; n++) if (n % 4 !== 3) pixels[n] = TO_SRGB[pixels[n]];
     const image = new ImageData(width * 2, height * 2);
     const row = width * 8;
     for (let y = 0; y < height * 2; y++) image.data.set(pixels.subarray(y * row, (y + 1) * row), (height * 2 - 1 - y) * row);
@@ -415,6 +422,12 @@ export class StageScene {
     return canvas;
   }
 }
+
+/** What is drawn beside the canvas holds linear light; pictures for the page are sRGB. */
+const TO_SRGB = Uint8ClampedArray.from({ length: 256 }, (_, n) => {
+  const c = n / 255;
+  return 255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055);
+});
 
 const v = new THREE.Vector3();
 const q = new THREE.Quaternion();
