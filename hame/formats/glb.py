@@ -21,6 +21,7 @@ from hame.errors import BadFile
 
 MAGIC, JSON_CHUNK, BIN_CHUNK = 0x46546C67, 0x4E4F534A, 0x004E4942
 MAX_BYTES = 64 * 1024 * 1024
+MAX_JSON_BYTES = 8 * 1024 * 1024
 MAX_ELEMENTS = 6_000_000
 
 COMPONENTS: Mapping[int, type[np.generic]] = {
@@ -130,6 +131,8 @@ def parse(data: bytes) -> Glb:
         at += 8 + size + (-size % 4)
     if JSON_CHUNK not in chunks:
         raise BadFile("the file has no description (JSON chunk)")
+    if len(chunks[JSON_CHUNK]) > MAX_JSON_BYTES:
+        raise BadFile(f"the file's description has more than {MAX_JSON_BYTES // 1024**2} MB; it is not that of a character")
     try:
         document = json.loads(chunks[JSON_CHUNK].decode("utf-8"), parse_constant=_no_constant)
     except (ValueError, RecursionError):

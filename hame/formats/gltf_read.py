@@ -21,6 +21,7 @@ from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 
 MAX_JOINTS = 1000
+MAX_NODES = 20_000
 MAX_TRIANGLES = 400_000
 
 
@@ -44,6 +45,8 @@ def read_character(data: bytes) -> Character:
     """
     file = parse(data)
     nodes, notes = file.listed("nodes"), []
+    if len(nodes) > MAX_NODES:
+        raise BadFile(f"the file has {len(nodes):,} nodes; at most {MAX_NODES:,} are read")
     if not file.listed("skins"):
         raise BadFile("the file has no skin: a mesh that is bound to joints is needed")
     parents = _parents(nodes)
@@ -100,12 +103,12 @@ def _parents(nodes: list[dict[str, Any]]) -> list[int]:
             if parents[child] >= 0:
                 raise BadFile(f"node {child} hangs below two nodes")
             parents[child] = n
-    for n in range(len(nodes)):
-        slow = fast = n
-        while fast >= 0 and parents[fast] >= 0:
-            slow, fast = parents[slow], parents[parents[fast]]
-            if slow == fast:
-                raise BadFile("the nodes of the file hang below one another in a circle")
+    # From the tops down: what is never reached hangs in a circle.
+    reached = [n for n, parent in enumerate(parents) if parent < 0]
+    for n in reached:
+        reached += nodes[n].get("children", [])
+    if len(reached) < len(nodes):
+        raise BadFile("the nodes of the file hang below one another in a circle")
     return parents
 
 

@@ -72,6 +72,9 @@ def broken_files() -> Iterator[tuple[str, bytes, str]]:
     yield "NaN points", _poked(position, float("nan")), "not numbers"
     yield "infinite points", _poked(position, float("inf")), "not numbers"
     yield "2,000 joints", changed(_many_joints), "2,068 joints"
+    yield "a million nodes", changed(lambda d: d.update(nodes=[{}] * 1_000_000)), "nodes"
+    yield "a description of many megabytes", changed(lambda d: d.update(extras="x" * 9_000_000)), "8 MB"
+    yield "a file of many megabytes", whole + b"\0" * (64 * 1024 * 1024), "the limit is 64 MB|larger than"
     yield (
         "needs an extension",
         changed(lambda d: d.update(extensionsRequired=["KHR_draco_mesh_compression"])),
