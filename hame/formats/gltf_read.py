@@ -7,6 +7,7 @@ evenly are rescaled once and for all; the surface does not change by it.
 
 from __future__ import annotations
 
+import heapq
 from dataclasses import dataclass
 from typing import Any
 
@@ -140,7 +141,22 @@ def _joint_nodes(file: Glb, parents: list[int], skins: set[Any]) -> list[int]:
     while all(len(path) > depth + 1 for path in lines) and len({path[depth + 1] for path in lines}) == 1:
         depth += 1
     kept = {n for path in lines for n in path[depth:]}
-    return sorted(kept, key=lambda n: (len(line(n)), n))
+    return _parents_first(kept, parents)
+
+
+def _parents_first(kept: set[int], parents: list[int]) -> list[int]:
+    """The nodes in the file's own order as far as parents come before their children."""
+    children: dict[int, list[int]] = {}
+    for n in kept:
+        children.setdefault(parents[n] if parents[n] in kept else -1, []).append(n)
+    ready = sorted(children.get(-1, []))
+    order: list[int] = []
+    while ready:
+        n = heapq.heappop(ready)
+        order.append(n)
+        for child in children.get(n, []):
+            heapq.heappush(ready, child)
+    return order
 
 
 def _world(nodes: list[dict[str, Any]], parents: list[int]) -> tuple[list[Array], list[float]]:
