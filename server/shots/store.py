@@ -33,6 +33,10 @@ class _Recent:
                 self._clips.move_to_end(key)
             return self._clips.get(key)
 
+    def clear(self) -> None:
+        with self._lock:
+            self._clips.clear()
+
     def put(self, key: tuple[int, int, int], clip: Clip) -> None:
         with self._lock:
             self._clips[key] = clip
@@ -41,6 +45,17 @@ class _Recent:
 
 
 _recent = _Recent(64)
+
+
+def _remember(take: Take, casting_id: int, clip: Clip) -> None:
+    """Keeps a clip at hand once its revision is really stored; before that, it might never have been."""
+    key = (take.pk, casting_id, take.revision)
+    transaction.on_commit(lambda: _recent.put(key, clip), robust=True)
+
+
+def forget() -> None:
+    """Lets all clips go; they are read from the database when they are needed again."""
+    _recent.clear()
 
 
 @dataclass(frozen=True)
@@ -90,7 +105,7 @@ def commit(
         take.head = take.tip = step
         _advance(take, [(step, True)], user)
         _store(take, casting_id, patch, outcome.clip)
-        _recent.put((take.pk, casting_id, take.revision), outcome.clip)
+        _remember(take, casting_id, outcome.clip)
         return Committed(take.revision, {casting_id: patch}, outcome.notes)
 
 
@@ -116,7 +131,7 @@ def go_to(take_id: int, revision: int, user: Any, target: Callable[[Take], Edit 
         for casting_id, (before, now) in opened.items():
             patches[casting_id] = difference(before, now)
             _store(take, casting_id, patches[casting_id], now)
-            _recent.put((take.pk, casting_id, take.revision), now)
+            _remember(take, casting_id, now)
         return Committed(take.revision, patches)
 
 

@@ -12,6 +12,7 @@ from django.test import Client, TestCase
 from server.characters import store as characters
 from server.characters.models import Character
 from server.productions.models import Membership, Production, Role
+from server.shots import store
 from server.shots.models import Casting, Shot, Take
 from tests.hame.examples import BRANNOC
 
@@ -46,6 +47,7 @@ class ServerTest(TestCase):
         furnish(cls)
 
     def setUp(self) -> None:
+        store.forget()  # another test's clips, rolled back since, may have had the same revisions
         self.client = Client()
         self.client.force_login(self.isla)  # type: ignore[attr-defined]
 
