@@ -109,6 +109,7 @@ STATIC_ROOT = VAR / "static"
 STATIC_ROOT.mkdir(exist_ok=True)
 WEB_DIST = BASE_DIR / "web" / "dist"
 WHITENOISE_ROOT = WEB_DIST if WEB_DIST.exists() else None
+WHITENOISE_USE_FINDERS = True  # the admin's styles, without a step that collects them
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/"
 
 MEDIA_ROOT = VAR / "media"

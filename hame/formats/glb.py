@@ -132,7 +132,9 @@ def parse(data: bytes) -> Glb:
     if JSON_CHUNK not in chunks:
         raise BadFile("the file has no description (JSON chunk)")
     if len(chunks[JSON_CHUNK]) > MAX_JSON_BYTES:
-        raise BadFile(f"the file's description has more than {MAX_JSON_BYTES // 1024**2} MB; it is not that of a character")
+        raise BadFile(
+            f"the file's description has more than {MAX_JSON_BYTES // 1024**2} MB; it is not that of a character"
+        )
     try:
         document = json.loads(chunks[JSON_CHUNK].decode("utf-8"), parse_constant=_no_constant)
     except (ValueError, RecursionError):

@@ -120,7 +120,9 @@ class BodiesTest(unittest.TestCase):
                 values[rig.number(address)] += 0.9
                 after = places_of(rig, values)
                 a, b = rig.skeleton.index(moved), rig.skeleton.index(root)
-                self.assertLess(np.linalg.norm(after[a] - after[b]), np.linalg.norm(before[a] - before[b]) - 0.005, address)
+                self.assertLess(
+                    np.linalg.norm(after[a] - after[b]), np.linalg.norm(before[a] - before[b]) - 0.005, address
+                )
         self.assertGreater(rig.channels[rig.number("arm.L.index/curl")].high, 1.5)
 
 

@@ -30,7 +30,9 @@ def moving() -> tuple[np.ndarray, bytes]:
     """The keeper's joints (F, J, 8) over nine frames, and the file that holds them."""
     rig, character = brannoc_rig(), brannoc()
     a, b = random_pose(rig, 21), random_pose(rig, 22)
-    curves = {c.address: from_keys({1: float(a[n]), 9: float(b[n])}) for n, c in enumerate(rig.channels) if not c.locked}
+    curves = {
+        c.address: from_keys({1: float(a[n]), 9: float(b[n])}) for n, c in enumerate(rig.channels) if not c.locked
+    }
     motion = joints(rig, evaluate(rig, channel_values(rig, Clip().with_curves(curves), range(1, 10))))
     return motion, write_character("Brannoc", character.skeleton, character.skin, motion, 24.0)
 
@@ -115,7 +117,9 @@ class ReadingTest(unittest.TestCase):
         accessor = document["accessors"][document["skins"][0]["inverseBindMatrices"]]
         view = document["bufferViews"][accessor["bufferView"]]
         start = view["byteOffset"]
-        matrices = np.frombuffer(binary, "<f4", accessor["count"] * 16, start).reshape(-1, 4, 4).transpose(0, 2, 1).copy()
+        matrices = (
+            np.frombuffer(binary, "<f4", accessor["count"] * 16, start).reshape(-1, 4, 4).transpose(0, 2, 1).copy()
+        )
         matrices = np.diag([100, 100, 100, 1]).astype(np.float32) @ matrices
         data = matrices.transpose(0, 2, 1).astype("<f4").tobytes()
         scaled = read_character(join(document, binary[:start] + data + binary[start + len(data) :]))
@@ -141,10 +145,12 @@ class ReadingTest(unittest.TestCase):
             node["matrix"] = m.T.reshape(-1).tolist()
 
         found = read_character(changed(change))
-        places = {name: at for name, at in zip(found.skeleton.names, found.skeleton.places, strict=True)}
+        places = dict(zip(found.skeleton.names, found.skeleton.places, strict=True))
         self.assertIn("collar button", places)
         for name in ("spine_1", "spine_2", "head", "toe_l"):
-            np.testing.assert_allclose(places[name], brannoc().skeleton.places[brannoc().skeleton.index(name)], atol=1e-5)
+            np.testing.assert_allclose(
+                places[name], brannoc().skeleton.places[brannoc().skeleton.index(name)], atol=1e-5
+            )
 
     def test_normals_are_computed_where_there_are_none(self) -> None:
         data = changed(lambda d: [p["attributes"].pop("NORMAL") for p in d["meshes"][0]["primitives"]])
@@ -216,7 +222,11 @@ class AnimationTest(unittest.TestCase):
             self.assertTrue((np.linalg.norm(middle - straight, axis=1) <= 0.5 * step + 1e-3).all())
 
     def test_only_what_moves_has_a_translation(self) -> None:
-        moved = {c["target"]["node"] for c in self.document["animations"][0]["channels"] if c["target"]["path"] == "translation"}
+        moved = {
+            c["target"]["node"]
+            for c in self.document["animations"][0]["channels"]
+            if c["target"]["path"] == "translation"
+        }
         names = {self.document["nodes"][n]["name"] for n in moved}
         self.assertEqual(names, {"root", "pelvis"})
 

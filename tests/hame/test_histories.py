@@ -92,7 +92,9 @@ class HistoriesTest(unittest.TestCase):
                 channel = rig.channels[rig.number(address)]
                 self.assertFalse(channel.locked, address)
                 self.assertTrue((np.diff(curve.frames) > 0).all())
-                self.assertTrue((curve.values >= channel.low - 1e-9).all() and (curve.values <= channel.high + 1e-9).all())
+                self.assertTrue(
+                    (curve.values >= channel.low - 1e-9).all() and (curve.values <= channel.high + 1e-9).all()
+                )
 
     def test_moving_a_column_away_and_back_over_free_frames_changes_nothing(self) -> None:
         rig = brannoc_rig()

@@ -85,7 +85,7 @@ class ShapeTest(unittest.TestCase):
             self.assertEqual(plan.found_by[role], "shape")
 
     def test_names_win_over_shape_and_shape_fills_the_gaps(self) -> None:
-        names = list(f"bone_{n}" for n in range(19))
+        names = [f"bone_{n}" for n in range(19)]
         names[0], names[11] = "pelvis", "thigh_l"
         plan = propose(called(tuple(names)))
         self.assertEqual((plan.roles["hips"], plan.found_by["hips"]), ("pelvis", "name"))

@@ -102,7 +102,9 @@ class ProcessesTest(ServerTest):
         made = self.post(f"/shots/{self.shot.pk}/takes", {"name": "Take 2", "source": self.take.pk}).json()
         copied = self.get(f"/takes/{made['id']}").json()["clips"][str(self.casting.pk)]
         self.assertEqual(copied["pending"], {"7": {"head/ry": 0.3}})
-        self.assertEqual(self.post(f"/takes/{made['id']}", {"name": "Second try"}, "patch").json()["name"], "Second try")
+        self.assertEqual(
+            self.post(f"/takes/{made['id']}", {"name": "Second try"}, "patch").json()["name"], "Second try"
+        )
         other = self.post(f"/shots/{self.shot.pk}/takes", {"name": "x", "source": 999_999})
         self.assertEqual(other.status_code, 422)
 

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import { useEffect, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
 import { useParams } from "react-router-dom";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { send } from "../api/client";
@@ -14,7 +15,7 @@ import { Strip } from "../features/strip/Strip";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
 import { leaveTake, openTake } from "./actions";
-import { pressed } from "./keys";
+import { pressed, PRESSABLE } from "./keys";
 import { pictureAt } from "./pictures";
 import { canChange, desk, useDesk } from "./store";
 
@@ -52,14 +53,8 @@ export default function Desk() {
 
   useEffect(() => () => leaveTake(), []);
 
-  useEffect(() => {
-    const key = (event: KeyboardEvent) => {
-      if (event.key === "?" && !(event.target as HTMLElement).closest("input")) setHelp(true);
-      else pressed(event);
-    };
-    window.addEventListener("keydown", key);
-    return () => window.removeEventListener("keydown", key);
-  }, []);
+  useHotkeys(PRESSABLE, (event, { hotkey }) => pressed(event, hotkey));
+  useHotkeys("?", () => setHelp(true), { useKey: true });
 
   useThumbnail();
 

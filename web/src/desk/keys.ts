@@ -34,23 +34,23 @@ function otherSide() {
 
 export const KEYS: Key[] = [
   { group: "Playing", keys: "space", shown: "Space", does: "play and stop", act: playOrStop },
-  { group: "Playing", keys: "left", shown: "←  →", does: "a frame back, on", act: step(-1) },
-  { group: "Playing", keys: "right", shown: "", does: "", act: step(1) },
-  { group: "Playing", keys: "shift+left", shown: "Shift ←  →", does: "two frames", act: step(-2) },
-  { group: "Playing", keys: "shift+right", shown: "", does: "", act: step(2) },
-  { group: "Playing", keys: "ctrl+left", shown: "Ctrl ←  →", does: "three frames", act: step(-3) },
-  { group: "Playing", keys: "ctrl+right", shown: "", does: "", act: step(3) },
-  { group: "Playing", keys: "up", shown: "↑  ↓", does: "previous, next key", act: () => goToKey(-1) },
-  { group: "Playing", keys: "down", shown: "", does: "", act: () => goToKey(1) },
+  { group: "Playing", keys: "arrowleft", shown: "←  →", does: "a frame back, on", act: step(-1) },
+  { group: "Playing", keys: "arrowright", shown: "", does: "", act: step(1) },
+  { group: "Playing", keys: "shift+arrowleft", shown: "Shift ←  →", does: "two frames", act: step(-2) },
+  { group: "Playing", keys: "shift+arrowright", shown: "", does: "", act: step(2) },
+  { group: "Playing", keys: "mod+arrowleft", shown: "Ctrl ←  →", does: "three frames", act: step(-3) },
+  { group: "Playing", keys: "mod+arrowright", shown: "", does: "", act: step(3) },
+  { group: "Playing", keys: "arrowup", shown: "↑  ↓", does: "previous, next key", act: () => goToKey(-1) },
+  { group: "Playing", keys: "arrowdown", shown: "", does: "", act: () => goToKey(1) },
   { group: "Playing", keys: "home", shown: "Home, End", does: "first, last frame played", act: () => go(desk().shot!.play_start) },
   { group: "Playing", keys: "end", shown: "", does: "", act: () => go(desk().shot!.play_end) },
   { group: "Keys and columns", keys: "k", shown: "K", does: "key the selection", act: keySelection },
   { group: "Keys and columns", keys: "shift+k", shown: "Shift+K", does: "key the whole character", act: keyWhole },
-  { group: "Keys and columns", keys: "ctrl+c", shown: "Ctrl+C", does: "copy the pose here", act: copyColumn },
-  { group: "Keys and columns", keys: "ctrl+v", shown: "Ctrl+V", does: "paste it here", act: pasteColumn },
+  { group: "Keys and columns", keys: "mod+c", shown: "Ctrl+C", does: "copy the pose here", act: copyColumn },
+  { group: "Keys and columns", keys: "mod+v", shown: "Ctrl+V", does: "paste it here", act: pasteColumn },
   { group: "Keys and columns", keys: "delete", shown: "Delete", does: "delete selected columns", act: deleteColumns },
-  { group: "Keys and columns", keys: "ctrl+z", shown: "Ctrl+Z", does: "undo", act: undo },
-  { group: "Keys and columns", keys: "ctrl+shift+z", shown: "Ctrl+Shift+Z", does: "redo", act: redo },
+  { group: "Keys and columns", keys: "mod+z", shown: "Ctrl+Z", does: "undo", act: undo },
+  { group: "Keys and columns", keys: "mod+shift+z", shown: "Ctrl+Shift+Z", does: "redo", act: redo },
   { group: "Posing", keys: "m", shown: "M", does: "move", act: () => setDesk({ tool: "move" }) },
   { group: "Posing", keys: "t", shown: "T", does: "turn", act: () => setDesk({ tool: "turn" }) },
   { group: "Posing", keys: "x", shown: "X", does: "next axes: world, parent, own, view", act: nextAxes },
@@ -60,7 +60,7 @@ export const KEYS: Key[] = [
   { group: "Posing", keys: "", shown: "Shift while dragging", does: "fine" },
   { group: "Posing", keys: "", shown: "Ctrl while dragging", does: "in whole steps" },
   { group: "Posing", keys: "", shown: "Escape", does: "leave the drag, keep the pose" },
-  { group: "Selecting", keys: "ctrl+a", shown: "Ctrl+A", does: "the whole character", act: selectAll },
+  { group: "Selecting", keys: "mod+a", shown: "Ctrl+A", does: "the whole character", act: selectAll },
   { group: "Selecting", keys: "d", shown: "D", does: "add all below", act: selectBelow },
   { group: "Selecting", keys: "o", shown: "O", does: "the other side", act: otherSide },
   { group: "Selecting", keys: "", shown: "Click", does: "select; Shift adds, Ctrl takes away" },
@@ -79,18 +79,12 @@ export const KEYS: Key[] = [
   { group: "Looking", keys: "", shown: "Wheel", does: "nearer, further" },
 ];
 
-const NAMES: Record<string, string> = { " ": "space", ArrowLeft: "left", ArrowRight: "right", ArrowUp: "up", ArrowDown: "down", Delete: "delete", Backspace: "delete", Home: "home", End: "end" };
 const BY_KEY = new Map(KEYS.filter((k) => k.keys).map((k) => [k.keys, k]));
+export const PRESSABLE = [...BY_KEY.keys()];
 
-/** Runs the act of a pressed key. Keys mean the same wherever the pointer is; in a text field they write. */
-export function pressed(event: KeyboardEvent): boolean {
-  const target = event.target as HTMLElement;
-  if (target.closest("input, textarea, [role=dialog], [role=menu]") || event.altKey || dragging() || !desk().shot) return false;
-  const name = NAMES[event.key] ?? event.key.toLowerCase();
-  const mods = [event.ctrlKey || event.metaKey ? "ctrl+" : "", event.shiftKey ? "shift+" : ""].join("");
-  const found = BY_KEY.get(mods + name);
-  if (!found?.act) return false;
+/** Runs the act of a pressed key. Keys mean the same wherever the pointer is; in a text field or a dialog they write. */
+export function pressed(event: KeyboardEvent, hotkey: string) {
+  if ((event.target as HTMLElement).closest("[role=dialog], [role=menu]") || dragging() || !desk().shot) return;
   event.preventDefault();
-  found.act();
-  return true;
+  BY_KEY.get(hotkey)?.act?.();
 }

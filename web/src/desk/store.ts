@@ -40,7 +40,7 @@ export interface DeskState {
   keying: Keying;
   /** The kinds of channel that keying a control or the whole takes in. */
   kinds: Kind[];
-  looks: { skin: SkinLook; pickSkin: boolean; controls: boolean; hidden: Record<string, boolean>; sights: boolean; full: boolean };
+  looks: { skin: SkinLook; pickSkin: boolean; hidden: Record<string, boolean>; sights: boolean; full: boolean };
   view: ViewName;
   stored: "stored" | "storing" | "waiting";
   socket: "open" | "lost";
@@ -72,7 +72,7 @@ export const useDesk = create<DeskState>()(() => ({
   keying: "changed",
   kinds: ["place", "turn", "extra"],
   // What moves late in the work is out of the way at first.
-  looks: { skin: "solid", pickSkin: true, controls: true, hidden: { further: true }, sights: true, full: false },
+  looks: { skin: "solid", pickSkin: true, hidden: { further: true }, sights: true, full: false },
   view: "quarter",
   stored: "stored",
   socket: "lost",

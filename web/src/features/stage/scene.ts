@@ -151,7 +151,7 @@ export class StageScene {
   frameFigure() {
     const member = active();
     if (!member) return;
-    this.view.frame(this.middle(member), member.rig.height * 0.62);
+    this.view.frame(this.middle(member), member.rig.height * 0.65);
     this.draw();
   }
 
@@ -250,7 +250,7 @@ export class StageScene {
     const s = desk();
     for (const member of s.cast) this.figures.get(member.id)?.write(member.pose);
     // While playing the motion is judged, so only the figure is seen.
-    this.drawOutlines(s.looks.controls && s.looks.skin !== "only" && !s.playing ? active(s) : undefined);
+    this.drawOutlines(s.looks.skin !== "only" && !s.playing ? active(s) : undefined);
     const stand = s.playing ? null : this.stand();
     drawHandle(this.handleLines, stand, this.on, this.handleInks, this.meant);
     const places = stand && letters(stand, this.on);
@@ -295,7 +295,7 @@ export class StageScene {
   stand(): Stand | null {
     const s = desk();
     const member = active(s);
-    if (!member || !s.selection.length || !s.looks.controls) return null;
+    if (!member || !s.selection.length || s.looks.skin === "only") return null;
     const chosen = s.selection.flatMap((n) => member.controls.get(n) ?? []).filter((c) => c.posed);
     const last = chosen[chosen.length - 1];
     if (!last) return null;

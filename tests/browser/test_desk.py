@@ -1,0 +1,203 @@
+"""The desk in detail: selecting, what is shown, keys, takes, people, and the pages around it."""
+
+from __future__ import annotations
+
+import numpy as np
+from django.contrib.auth import get_user_model
+
+from server.productions.models import Membership, Production
+from server.shots.models import Edit, Shot, Take
+from tests.browser.base import BrowserTest, Desk
+from tests.hame.examples import BRANNOC, brannoc
+
+
+class SelectingTest(BrowserTest):
+    def pixel(self, desk: Desk, joint: str, up: float = 0.0) -> tuple[float, float]:
+        numbers = desk.page.evaluate("() => window.hame.joints()")
+        x, y, z = np.array(numbers).reshape(-1, 8)[brannoc().skeleton.index(joint), :3]
+        px, py = desk.page.evaluate("([x, y, z]) => window.hame.pixelsOf(x, y, z)", [x, y + up, z])
+        box = desk.page.get_by_test_id("stage").bounding_box()
+        assert box
+        return box["x"] + px, box["y"] + py
+
+    def chosen(self, desk: Desk) -> set[str]:
+        found = desk.page.eval_on_selector_all(
+            "[data-control][aria-pressed='true']", "spots => spots.map((s) => s.dataset.control)"
+        )
+        return set(found)
+
+    def test_every_way_of_selecting(self) -> None:
+        desk = Desk.open(self.page(), "Keeping watch")
+        page = desk.page
+        # The map, adding and taking away.
+        desk.pick("head")
+        desk.pick("chest", "Shift")
+        self.assertEqual(self.chosen(desk), {"head", "chest"})
+        desk.pick("head", "Control")
+        self.assertEqual(self.chosen(desk), {"chest"})
+        # All below, the other side, the whole, nothing.
+        desk.pick("arm.L.upper")
+        desk.key("o")
+        self.assertEqual(self.chosen(desk), {"arm.R.upper"})
+        desk.key("d")
+        self.assertIn("arm.R.little", self.chosen(desk))
+        self.assertNotIn("arm.L.little", self.chosen(desk))
+        desk.key("Control+a")
+        self.assertGreater(len(self.chosen(desk)), 30)
+        page.get_by_test_id("stage").click(position={"x": 30, "y": 560})
+        self.assertEqual(self.chosen(desk), set())
+        # A box over the feet, a lasso round the chest.
+        x, y = self.pixel(desk, "foot_l")
+        x2, y2 = self.pixel(desk, "foot_r")
+        left, right, top, bottom = min(x, x2) - 60, max(x, x2) + 60, min(y, y2) - 40, max(y, y2) + 70
+        page.mouse.move(left, bottom)
+        page.mouse.down()
+        page.mouse.move((left + right) / 2, top)
+        page.mouse.move(right, top)
+        page.mouse.up()
+        self.assertTrue({"leg.L.goal", "leg.R.goal"} <= self.chosen(desk))
+        self.assertNotIn("head", self.chosen(desk))
+        x, y = self.pixel(desk, "spine_3")
+        page.mouse.move(x - 150, y - 45)
+        page.mouse.down()
+        page.mouse.move(x - 145, y - 35)
+        page.keyboard.down("Alt")
+        for dx, dy in ((-140, 40), (0, 60), (120, 40), (125, -45), (0, -50)):
+            page.mouse.move(x + dx, y + dy)
+        page.mouse.up()
+        page.keyboard.up("Alt")
+        self.assertIn("chest", self.chosen(desk))
+        self.assertFalse({"leg.L.goal", "head"} & self.chosen(desk))
+        # By name.
+        page.get_by_role("button", name="List", exact=True).click()
+        page.get_by_label("Find a control").fill("left foot")
+        page.get_by_role("option", name="left foot").click()
+        page.get_by_role("heading", name="left foot").wait_for()
+        self.assertEqual(self.complaints, [])
+
+    def test_what_is_locked_or_limited_explains_itself(self) -> None:
+        desk = Desk.open(self.page(), "Keeping watch")
+        page = desk.page
+        desk.pick("arm.L.lower")
+        page.get_by_test_id("channels").get_by_label("twist: 0.0").click()
+        desk.told("the elbow is a hinge: it only bends")
+        page.get_by_test_id("channels").get_by_text("bend", exact=True).hover()
+        page.get_by_role("tooltip").get_by_text("From").wait_for()
+
+    def test_hidden_controls_are_not_picked_but_keyed_with_the_whole(self) -> None:
+        desk = Desk.open(self.page())
+        page = desk.page
+        self.assertEqual(page.locator("[data-control='cap']").count(), 0)
+        page.get_by_role("button", name="Show", exact=True).click()
+        page.get_by_label("Jaw and eyes").uncheck()
+        page.get_by_label("Coat, cap and the rest").check()
+        desk.key("Escape")
+        self.assertEqual(page.locator("[data-control='cap']").count(), 1)
+        self.assertEqual(page.locator("[data-control='jaw']").count(), 0)
+        desk.key("Shift+K")
+        desk.stored(1)
+        keyed = set(Take.objects.get(shot__name="Morning round").curves.values_list("channel", flat=True))
+        self.assertIn("jaw/rx", keyed)
+        # Skin only: nothing to take hold of, everything to judge.
+        desk.pick("head")
+        desk.key("h")
+        page.wait_for_timeout(300)
+        self.assertEqual(page.evaluate("() => window.hame.handle()"), None)
+        desk.key("h")
+
+    def test_which_kinds_are_keyed_is_chosen(self) -> None:
+        desk = Desk.open(self.page())
+        desk.page.get_by_role("button", name="Keyed…").click()
+        desk.page.get_by_label("Place", exact=True).uncheck()
+        desk.page.get_by_label("Size", exact=True).check()
+        desk.key("Escape")
+        desk.pick("master")
+        desk.key("k")
+        desk.stored(1)
+        keyed = set(Take.objects.get(shot__name="Morning round").curves.values_list("channel", flat=True))
+        self.assertEqual(keyed, {"master/rx", "master/ry", "master/rz", "master/s"})
+        self.assertEqual(Edit.objects.latest("id").label, "Key master at 1")
+
+
+class AroundTheDeskTest(BrowserTest):
+    def test_a_take_is_set_aside_and_returned_to(self) -> None:
+        desk = Desk.open(self.page())
+        page = desk.page
+        desk.pick("head")
+        desk.type("turn", "30")
+        desk.stored(1)
+        page.get_by_role("button", name="Take: Take 1").click()
+        page.get_by_role("menuitem", name="Set aside").click()
+        page.get_by_label("Name").fill("Shier")
+        page.get_by_role("button", name="Done").click()
+        page.get_by_role("button", name="Take: Shier").wait_for()
+        desk.wait_ready()
+        desk.pick("head")
+        desk.type("turn", "5")
+        desk.stored(1)
+        page.get_by_role("button", name="Take: Shier").click()
+        page.get_by_role("menuitem", name="Take 1").click()
+        page.get_by_role("button", name="Take: Take 1").wait_for()
+        desk.wait_ready()
+        desk.pick("head")
+        self.assertEqual(desk.value("turn"), 30.0)
+
+    def test_ranges_and_rate_are_set_and_nonsense_is_refused_in_words(self) -> None:
+        desk = Desk.open(self.page())
+        page = desk.page
+        for label, text in (("Play to", "12"), ("Frames a second", "30"), ("Range to", "36")):
+            page.get_by_test_id("strip").locator(f"button[aria-label^='{label}: ']").click()
+            page.get_by_label(label, exact=True).fill(text)
+            page.get_by_label(label, exact=True).press("Enter")
+            page.locator(f"button[aria-label='{label}: {text}']").wait_for()
+        shot = Shot.objects.get(name="Morning round")
+        self.assertEqual((shot.play_end, shot.fps, shot.end), (12, 30, 36))
+        page.locator("button[aria-label^='Range to: ']").click()
+        page.get_by_label("Range to", exact=True).fill("-5")
+        page.get_by_label("Range to", exact=True).press("Enter")
+        desk.told("the range ends at -5")
+
+    def test_a_production_with_people_a_character_and_a_shot(self) -> None:
+        get_user_model().objects.create(username="wick", first_name="Wick")
+        page = self.page()
+        page.get_by_role("button", name="New production…").click()
+        page.get_by_label("Name").fill("Signal lamp")
+        page.get_by_role("button", name="Begin").click()
+        page.get_by_role("heading", name="Signal lamp").wait_for()
+        page.get_by_text("Bring in a character first").wait_for()
+        page.get_by_role("button", name="People").click()
+        page.get_by_label("Account name").fill("nobody")
+        page.get_by_role("button", name="Add").click()
+        page.get_by_text("there is no account called nobody").wait_for()
+        page.get_by_label("Account name").fill("wick")
+        page.get_by_role("button", name="Add").click()
+        page.get_by_text("Wick").first.wait_for()
+        page.get_by_role("button", name="Close").click()
+        production = Production.objects.get(name="Signal lamp")
+        self.assertEqual(Membership.objects.get(production=production, user__username="wick").role, "animator")
+        page.get_by_label("Character file").set_input_files(str(BRANNOC))
+        page.get_by_role("heading", name="Body plan").wait_for()
+        page.get_by_role("link", name="Shots and characters").click()
+        page.get_by_role("button", name="New shot…").click()
+        page.get_by_label("Name").fill("Oil for the lamp")
+        page.get_by_label("Last frame").fill("72")
+        page.get_by_role("button", name="Begin").click()
+        desk = Desk(page)
+        desk.wait_ready()
+        self.assertEqual(Shot.objects.get(name="Oil for the lamp").end, 72)
+        self.assertEqual(self.complaints, [])
+
+    def test_all_keys_are_listed(self) -> None:
+        desk = Desk.open(self.page())
+        desk.key("?")
+        listed = desk.page.get_by_role("dialog")
+        for words in ("key the whole character", "limb between IK and FK", "three-quarter", "leave the drag"):
+            listed.get_by_text(words).wait_for()
+        desk.key("Escape")
+        listed.wait_for(state="hidden")
+
+    def test_a_shot_that_is_not_shared_says_so(self) -> None:
+        page = self.page()
+        hidden = Shot.objects.create(production=Production.objects.create(name="Elsewhere"), name="Secret")
+        page.goto(f"http://127.0.0.1:{self.port}/shots/{hidden.pk}")
+        page.get_by_text("There is nothing here, or it is not shared with you.").wait_for()
