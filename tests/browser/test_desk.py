@@ -58,10 +58,10 @@ class SelectingTest(BrowserTest):
         self.assertTrue({"leg.L.goal", "leg.R.goal"} <= self.chosen(desk))
         self.assertNotIn("head", self.chosen(desk))
         x, y = self.pixel(desk, "spine_3")
+        page.keyboard.down("Alt")
         page.mouse.move(x - 150, y - 45)
         page.mouse.down()
         page.mouse.move(x - 145, y - 35)
-        page.keyboard.down("Alt")
         for dx, dy in ((-140, 40), (0, 60), (120, 40), (125, -45), (0, -50)):
             page.mouse.move(x + dx, y + dy)
         page.mouse.up()
