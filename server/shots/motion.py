@@ -14,6 +14,7 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
+from hame.clip.curve import whole_frame
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, controls, evaluate, joints, overlaid
 from hame.maths.rotations import Array
@@ -23,6 +24,7 @@ MAX_FRAMES = 5000
 
 def packed_motion(rig: Rig, clip: Clip, revision: int, first: int, last: int) -> bytes:
     """Every frame from ``first`` to ``last`` as it plays, pending poses left out."""
+    first, last = whole_frame(first), whole_frame(last)
     if last < first or last - first >= MAX_FRAMES:
         raise BadEdit(f"between 1 and {MAX_FRAMES} frames can be asked for at once")
     return packed(rig, channel_values(rig, clip, np.arange(first, last + 1)), revision, first)
@@ -30,6 +32,7 @@ def packed_motion(rig: Rig, clip: Clip, revision: int, first: int, last: int) ->
 
 def packed_pending(rig: Rig, clip: Clip, revision: int, frame: int) -> bytes:
     """One frame with its pending pose laid over."""
+    frame = whole_frame(frame)
     values = overlaid(rig, channel_values(rig, clip, [frame])[0], clip.pending.get(frame, {}))
     return packed(rig, values[None], revision, frame)
 

@@ -6,6 +6,7 @@ import signal
 from pathlib import Path
 
 import numpy as np
+from django.contrib.sessions.models import Session
 
 from hame.formats.gltf_read import read_character
 from hame.formats.gltf_write import write_character
@@ -365,6 +366,19 @@ class TogetherTest(BrowserTest):
         desk.key("Shift+K")
         desk.page.wait_for_function("() => document.querySelector('[data-testid=stored]').dataset.state === 'waiting'")
         self.start_server()
+        desk.stored(1)
+        self.assertEqual(Edit.objects.filter(take__shot__name="Morning round").count(), 1)
+
+    def test_a_step_made_after_being_signed_out_waits_for_the_next_sign_in(self) -> None:
+        desk = Desk.open(self.page())
+        Session.objects.all().delete()
+        desk.page.get_by_test_id("stage").click(position={"x": 40, "y": 400})
+        desk.key("Shift+K")
+        desk.told("You are signed out")
+        other = desk.page.context.new_page()
+        other.goto(f"http://127.0.0.1:{self.port}/")
+        other.get_by_role("button", name="Isla").click()
+        other.get_by_role("heading", name="Skerry Light").wait_for()
         desk.stored(1)
         self.assertEqual(Edit.objects.filter(take__shot__name="Morning round").count(), 1)
 

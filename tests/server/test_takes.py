@@ -190,6 +190,16 @@ class TakesTest(ServerTest):
             self.get(f"/takes/{self.take.pk}/motion?casting={self.casting.pk}&first=5&last=1").status_code, 422
         )
 
+    def test_frames_beyond_all_bounds_are_refused(self) -> None:
+        take, cast, far = self.take.pk, self.casting.pk, 10**12
+        for path in (
+            f"motion?casting={cast}&first={far}&last={far + 1}",
+            f"motion?casting={cast}&first=1&last=9000",
+            f"pending?casting={cast}&frame={far}",
+            f"handoff.glb?casting={cast}&first=1&last={far}",
+        ):
+            self.assertEqual(self.get(f"/takes/{take}/{path}").status_code, 422, path)
+
     def test_the_hand_off_reads_back_with_skeleton_and_skin(self) -> None:
         self.pose(1, head__ry=0.1)
         answer = self.get(f"/takes/{self.take.pk}/handoff.glb?casting={self.casting.pk}&first=1&last=24")

@@ -1,6 +1,6 @@
 // What a person can do at the desk: opening, committing steps, the playhead, the selection.
 import { enqueueSnackbar } from "notistack";
-import { ApiError, ask, bytes, http } from "../api/client";
+import { ApiError, ask, bytes, http, rememberCsrf } from "../api/client";
 import { Live } from "./live";
 import { Motion, Pose, unpack } from "./motion";
 import { active, canChange, desk, keyFrames, type Member, playhead, setDesk, shown } from "./store";
@@ -84,6 +84,12 @@ function chain<T>(work: () => Promise<T>): Promise<T> {
   return done;
 }
 
+/** A new sign-in brings a new token against forged requests with it. */
+const renewSession = () =>
+  ask(http.GET("/api/session"))
+    .then((session) => rememberCsrf(session.csrf))
+    .catch(() => undefined);
+
 const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
 
 /** Steps that mean the same whatever happened meanwhile, and may be made again after catching up. */
@@ -125,6 +131,12 @@ async function store(repeatable: boolean, call: (revision: number) => Promise<St
       } else if (error.status === 0 || error.status >= 500) {
         setDesk({ stored: "waiting" });
         await pause(wait);
+        continue;
+      } else if (error.status === 401) {
+        setDesk({ stored: "waiting" });
+        say("You are signed out. Sign in again in another tab of this browser: this step waits and is then stored.", true);
+        await pause(2000);
+        await renewSession();
         continue;
       } else {
         say(error.message, true);

@@ -1,6 +1,4 @@
 import Box from "@mui/material/Box";
-import Checkbox from "@mui/material/Checkbox";
-import FormControlLabel from "@mui/material/FormControlLabel";
 import Popover from "@mui/material/Popover";
 import Tooltip from "@mui/material/Tooltip";
 import { useState } from "react";
@@ -11,6 +9,7 @@ import type { Axes, Channel, Control, Keying, Kind, Tool } from "../../desk/type
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
+import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
 
 const DEGREES = 180 / Math.PI;
@@ -240,12 +239,7 @@ function KindsKeyed() {
         <Box sx={{ p: 1.5, display: "grid" }}>
           <Box sx={{ fontSize: 12, mb: 0.5 }}>Channels that are keyed</Box>
           {KINDS.map(([kind, label]) => (
-            <FormControlLabel
-              key={kind}
-              label={label}
-              sx={{ height: 28 }}
-              control={<Checkbox size="small" checked={kinds.includes(kind)} onChange={(e) => setDesk({ kinds: e.target.checked ? [...kinds, kind] : kinds.filter((k) => k !== kind) })} />}
-            />
+            <Tick key={kind} label={label} on={kinds.includes(kind)} onChange={(on) => setDesk({ kinds: on ? [...kinds, kind] : kinds.filter((k) => k !== kind) })} />
           ))}
         </Box>
       </Popover>

@@ -50,7 +50,7 @@ function Stored() {
   const stored = useDesk((s) => s.stored);
   const revision = useDesk((s) => s.revision);
   const socket = useDesk((s) => s.socket);
-  const text = stored === "stored" ? `Stored · step ${revision}` : stored === "storing" ? "Storing…" : "Not stored yet: the server does not answer. Trying again";
+  const text = stored === "stored" ? `Stored · step ${revision}` : stored === "storing" ? "Storing…" : "Not stored yet: trying again";
   return (
     <Box component="span" role="status" data-testid="stored" data-state={stored} sx={{ fontSize: 12, display: "flex", gap: 1, fontWeight: stored === "waiting" ? 700 : 400 }}>
       <span style={{ opacity: stored === "waiting" ? 1 : 0.85 }}>{text}</span>

@@ -1,12 +1,11 @@
 import Box from "@mui/material/Box";
-import Checkbox from "@mui/material/Checkbox";
-import FormControlLabel from "@mui/material/FormControlLabel";
 import Popover from "@mui/material/Popover";
 import { useState } from "react";
 import { active, canChange, GROUPS, groupOf, setDesk, useDesk } from "../../desk/store";
 import type { Axes, Sides, SkinLook, Tool, ViewName } from "../../desk/types";
 import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
+import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
 import { VIEW_LABELS } from "./views";
 
@@ -100,29 +99,10 @@ export function StageBar() {
       <Popover open={!!at} anchorEl={at} onClose={() => setAt(null)} anchorOrigin={{ vertical: "bottom", horizontal: "left" }}>
         <Box sx={{ p: 1.5, display: "grid" }}>
           {GROUPS.filter(([group]) => groups.has(group)).map(([group, label]) => (
-            <FormControlLabel
-              key={group}
-              label={label}
-              sx={{ height: 28 }}
-              control={
-                <Checkbox
-                  size="small"
-                  checked={!looks.hidden[group]}
-                  onChange={(e) => setLooks({ hidden: { ...looks.hidden, [group]: !e.target.checked } })}
-                />
-              }
-            />
+            <Tick key={group} label={label} on={!looks.hidden[group]} onChange={(on) => setLooks({ hidden: { ...looks.hidden, [group]: !on } })} />
           ))}
-          <FormControlLabel
-            sx={{ height: 28, borderTop: 1, borderColor: "divider", mt: 0.5 }}
-            label="Skin can be clicked"
-            control={<Checkbox size="small" checked={looks.pickSkin} onChange={(e) => setLooks({ pickSkin: e.target.checked })} />}
-          />
-          <FormControlLabel
-            sx={{ height: 28, borderTop: 0, borderColor: "divider", mt: 0.5 }}
-            label="Sights beside the stage"
-            control={<Checkbox size="small" checked={looks.sights} onChange={(e) => setLooks({ sights: e.target.checked })} />}
-          />
+          <Tick apart label="Skin can be clicked" on={looks.pickSkin} onChange={(on) => setLooks({ pickSkin: on })} />
+          <Tick label="Sights beside the stage" on={looks.sights} onChange={(on) => setLooks({ sights: on })} />
           <Box sx={{ fontSize: 12, color: ink.faint, maxWidth: 220, mt: 0.5 }}>What is hidden is still keyed and copied with the whole.</Box>
         </Box>
       </Popover>
