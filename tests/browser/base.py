@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 import urllib.request
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any, ClassVar
 
@@ -82,7 +83,7 @@ class BrowserTest(TransactionTestCase):
         """A page of its own with an account signed in."""
         context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         page = context.new_page()
-        page.set_default_timeout(20_000)
+        page.set_default_timeout(90_000)  # software drawing on a busy machine takes its time
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
         page.on("request", self._watch)
         self.pages.append(page)
@@ -138,6 +139,14 @@ class Desk:
         """A channel's number as it is shown."""
         found = self.page.get_by_test_id("channels").locator(f"button[aria-label^='{label}: ']").first
         return float(found.inner_text().replace("−", "-"))
+
+    def settles(self, label: str, right: Callable[[float], bool]) -> None:
+        """Waits until a channel's number is as it should be: a pose is fetched before it is shown."""
+        for _ in range(300):
+            if right(self.value(label)):
+                return
+            self.page.wait_for_timeout(50)
+        raise AssertionError(f"{label} stays at {self.value(label)}")
 
     def type(self, label: str, text: str) -> None:
         self.page.get_by_test_id("channels").locator(f"button[aria-label^='{label}: ']").first.click()
