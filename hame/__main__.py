@@ -41,7 +41,6 @@ def _warm() -> None:
     rig = build_rig(skeleton(), BodyPlan({"hips": "pelvis"}))
     clip = Clip().with_curves({"body/ty": from_keys({1: 0.0, 9: 1.0, 17: 0.5})})
     evaluate(rig, channel_values(rig, clip, range(3)))
-    clip.curves["body/ty"].to_json()
 
 
 def main() -> int:

@@ -14,7 +14,6 @@ from numba import njit
 from hame.errors import BadEdit
 
 STEP, LINEAR, BEZIER = 0, 1, 2
-SHAPES = ("step", "linear", "bezier")
 
 Array = npt.NDArray[np.float64]
 Row = list[Any]
