@@ -159,6 +159,11 @@ class Desk:
 
     def letter(self, axis: str) -> tuple[float, float]:
         """Where the handle's letter stands on the page."""
+        self.page.wait_for_function(
+            """axis => [...document.querySelectorAll('[data-testid=stage] > span')]
+                .some(s => s.textContent === axis && s.style.display === 'block')""",
+            arg=axis,
+        )
         x, y = self.page.evaluate(
             """axis => { const t = [...document.querySelectorAll('[data-testid=stage] > span')]
                 .find(s => s.textContent === axis && s.style.display !== 'none');
