@@ -183,6 +183,28 @@ class Rig:
     def has_channel(self, address: str) -> bool:
         return address in self._numbers
 
+    @cached_property
+    def _counterparts(self) -> dict[str, str | None]:
+        found: dict[str, str | None] = {}
+        for channel in self.channels:
+            address = f"{self.control(channel.control).other}/{channel.name}"
+            found[channel.address] = address if address in self._numbers else None
+        return found
+
+    def counterpart(self, address: str) -> str | None:
+        """The same channel on the other side (itself in the middle), or None where this rig lacks it."""
+        self.number(address)
+        return self._counterparts[address]
+
+    def echo_of(self, address: str) -> tuple[str | None, int]:
+        """Where a channel's echo comes from, and the sign of it. The master goes on its own way and is not mirrored."""
+        channel = self.channels[self.number(address)] if address in self._numbers else None
+        if channel is None:
+            return None, 1
+        if channel.control == self.controls[0].name:
+            return address, 1
+        return self._counterparts[address], channel.mirror
+
     def channels_of(self, control: str) -> tuple[Channel, ...]:
         found = self.control(control)
         return self.channels[found.first : found.first + found.count]

@@ -1,4 +1,4 @@
-"""The motion of one character: keyed channels and pending poses.
+"""The motion of one character: keyed channels, pending poses, pose labels and a cycle.
 
 A :class:`Clip` is a value. An edit makes a new one that shares every curve it
 did not touch, so the difference of two clips (a :class:`Patch`) is found by
@@ -13,21 +13,31 @@ from types import MappingProxyType
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 
 from hame.clip import curve as curves_of
-from hame.clip.curve import Array, Curve, Row
+from hame.clip.curve import Curve, Row
+from hame.clip.marks import Cycle, Label, cycle_from_json, label_from_json
 
 Values = Mapping[str, float]
-Bools = npt.NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
 class Clip:
-    """Curves by channel address (``"hand.L/tx"``) and, by frame, poses that wait to be keyed."""
+    """What is stored of a motion.
+
+    Attributes
+    ----------
+    curves : by channel address (``"hand.L/tx"``); with a cycle, only the keys
+        that it does not derive (see :func:`hame.clip.cycle.played_curves`)
+    pending : by frame, poses that wait to be keyed
+    labels : by frame, what a pose is called and how it ranks
+    cycle : a stretch that repeats, or whose second half echoes its first
+    """
 
     curves: Mapping[str, Curve] = field(default_factory=lambda: MappingProxyType({}))
     pending: Mapping[int, Values] = field(default_factory=lambda: MappingProxyType({}))
+    labels: Mapping[int, Label] = field(default_factory=lambda: MappingProxyType({}))
+    cycle: Cycle | None = None
 
     def with_curves(self, changes: Mapping[str, Curve | None]) -> Clip:
         """The clip with some curves replaced; None removes one."""
@@ -47,6 +57,14 @@ class Clip:
             merged[frame] = MappingProxyType(dict(values))
         return replace(self, pending=MappingProxyType(merged))
 
+    def with_labels(self, changes: Mapping[int, Label | None]) -> Clip:
+        """The clip with the labels of some frames replaced; None removes one."""
+        merged = {frame: label for frame, label in {**self.labels, **changes}.items() if label is not None}
+        return replace(self, labels=MappingProxyType(merged))
+
+    def with_cycle(self, cycle: Cycle | None) -> Clip:
+        return replace(self, cycle=cycle)
+
     def key_frames(self, channels: Iterable[str] | None = None) -> list[int]:
         """The frames on which any channel (of those named) has a key, rising."""
         chosen = self.curves.keys() if channels is None else channels
@@ -63,6 +81,8 @@ class Clip:
         return {
             "curves": {channel: curve.to_json() for channel, curve in self.curves.items()},
             "pending": {str(frame): dict(values) for frame, values in self.pending.items()},
+            "labels": {str(frame): label.to_json() for frame, label in self.labels.items()},
+            "cycle": None if self.cycle is None else self.cycle.to_json(),
         }
 
 
@@ -71,7 +91,8 @@ def from_json(data: Mapping[str, Any]) -> Clip:
     clip = Clip().with_curves({ch: curves_of.from_json(rows) for ch, rows in data["curves"].items()})
     for frame, values in data.get("pending", {}).items():
         clip = clip.with_pending(int(frame), values)
-    return clip
+    clip = clip.with_labels({int(f): label_from_json(label) for f, label in data.get("labels", {}).items()})
+    return clip.with_cycle(cycle_from_json(data.get("cycle")))
 
 
 Span = tuple[int | None, int | None]
@@ -94,20 +115,26 @@ class Patch:
     curves : by channel, only the keys that differ
     pending : by frame, the pending pose before and after
     ranges : spans of frames on which the motion may differ; None is without end on that side
+    labels : by frame, the label before and after
+    cycle : the cycle before and after; None when it did not change
     """
 
     curves: Mapping[str, Rows]
     pending: Mapping[int, tuple[Values | None, Values | None]]
     ranges: tuple[Span, ...] = ()
+    labels: Mapping[int, tuple[Label | None, Label | None]] = field(default_factory=dict)
+    cycle: tuple[Cycle | None, Cycle | None] | None = None
 
     def __bool__(self) -> bool:
-        return bool(self.curves or self.pending)
+        return bool(self.curves or self.pending or self.labels or self.cycle)
 
     def reversed(self) -> Patch:
         return Patch(
             {channel: Rows(rows.added, rows.removed) for channel, rows in self.curves.items()},
             {frame: (new, old) for frame, (old, new) in self.pending.items()},
             self.ranges,
+            {frame: (new, old) for frame, (old, new) in self.labels.items()},
+            None if self.cycle is None else self.cycle[::-1],
         )
 
     def apply(self, clip: Clip) -> Clip:
@@ -121,7 +148,9 @@ class Patch:
         clip = clip.with_curves(changes)
         for frame, (_, new) in self.pending.items():
             clip = clip.with_pending(frame, new)
-        return clip
+        if self.labels:
+            clip = clip.with_labels({frame: new for frame, (_, new) in self.labels.items()})
+        return clip if self.cycle is None else clip.with_cycle(self.cycle[1])
 
     def to_json(self) -> dict[str, Any]:
         return {
@@ -130,6 +159,11 @@ class Patch:
                 str(frame): [None if v is None else dict(v) for v in change] for frame, change in self.pending.items()
             },
             "ranges": [list(span) for span in self.ranges],
+            "labels": {
+                str(frame): [None if label is None else label.to_json() for label in change]
+                for frame, change in self.labels.items()
+            },
+            "cycle": None if self.cycle is None else [None if c is None else c.to_json() for c in self.cycle],
         }
 
 
@@ -138,61 +172,54 @@ def patch_from_json(data: Mapping[str, Any]) -> Patch:
         {channel: Rows(tuple(removed), tuple(added)) for channel, (removed, added) in data["curves"].items()},
         {int(frame): (old, new) for frame, (old, new) in data["pending"].items()},
         tuple((a, b) for a, b in data["ranges"]),
+        {
+            int(frame): (_label(old), _label(new))
+            for frame, (old, new) in data.get("labels", {}).items()
+        },
+        None if data.get("cycle") is None else (cycle_from_json(data["cycle"][0]), cycle_from_json(data["cycle"][1])),
     )
+
+
+def _label(data: Mapping[str, Any] | None) -> Label | None:
+    return None if data is None else label_from_json(data)
 
 
 def difference(before: Clip, after: Clip) -> Patch:
     """The patch that leads from one clip to another; curves shared by both cost nothing."""
     changed: dict[str, Rows] = {}
     spans: list[Span] = []
+    nothing = np.zeros((0, 8))
     for channel in before.curves.keys() | after.curves.keys():
         old, new = before.curves.get(channel), after.curves.get(channel)
-        if old is new or old == new:
+        if old is new:
             continue
-        a, b = (np.zeros((0, 8)) if curve is None else curve.table for curve in (old, new))
-        kept_a, kept_b = _same_keys(a, b)
-        changed[channel] = Rows(tuple(curves_of.rows_of(a[~kept_a])), tuple(curves_of.rows_of(b[~kept_b])))
-        spans.append(_changed_span(a, b, kept_a, kept_b))
+        a, b = (nothing if curve is None else curve.table for curve in (old, new))
+        kept_a, kept_b, first, last = curves_of.compared(a, b)
+        removed, added = curves_of.rows_of(a[~kept_a]), curves_of.rows_of(b[~kept_b])
+        if not removed and not added and len(a) == len(b) and (a == b).all():
+            continue
+        changed[channel] = Rows(tuple(removed), tuple(added))
+        spans.append((None if first == _LOW else int(first), None if last == _HIGH else int(last)))
     waiting: dict[int, tuple[Values | None, Values | None]] = {}
     for frame in before.pending.keys() | after.pending.keys():
         was, now = before.pending.get(frame), after.pending.get(frame)
         if was is not now and dict(was or {}) != dict(now or {}):
             waiting[frame] = (was, now)
             spans.append((frame, frame))
-    return Patch(changed, waiting, tuple(_merged(spans)))
+    labels = {
+        frame: (before.labels.get(frame), after.labels.get(frame))
+        for frame in before.labels.keys() | after.labels.keys()
+        if before.labels.get(frame) != after.labels.get(frame)
+    }
+    cycle = None if before.cycle == after.cycle else (before.cycle, after.cycle)
+    if cycle is not None:
+        spans.append((None, None))
+    elif after.cycle is not None and changed:
+        spans.append((after.cycle.start, after.cycle.until))  # one key may show again in every repeat
+    return Patch(changed, waiting, tuple(_merged(spans)), labels, cycle)
 
 
-def _same_keys(a: Array, b: Array) -> tuple[Bools, Bools]:
-    """Which keys of ``a (K, 8)`` and of ``b (L, 8)`` stand unchanged in the other; computed handles do not count."""
-    kept_a, kept_b = np.zeros(len(a), bool), np.zeros(len(b), bool)
-    if len(a) == len(b) and (a[:, 0] == b[:, 0]).all():
-        kept_a[:] = kept_b[:] = _equal_keys(a, b)
-        return kept_a, kept_b
-    _, in_a, in_b = np.intersect1d(a[:, 0], b[:, 0], assume_unique=True, return_indices=True)
-    same = _equal_keys(a[in_a], b[in_b])
-    kept_a[in_a[same]] = kept_b[in_b[same]] = True
-    return kept_a, kept_b
-
-
-def _equal_keys(a: Array, b: Array) -> Bools:
-    """Whether the keys of two tables (K, 8) are the same, row by row."""
-    return np.asarray((a[:, :4] == b[:, :4]).all(axis=1) & ((a[:, 3] == 0) | (a[:, 4:] == b[:, 4:]).all(axis=1)))
-
-
-def _changed_span(a: Array, b: Array, kept_a: Bools, kept_b: Bools) -> Span:
-    """The frames between which two tables may differ, held values before and after included.
-
-    Automatic handles look one key to each side, so a key that differs
-    changes two gaps each way.
-    """
-    frames = np.concatenate([a[~kept_a, 0], b[~kept_b, 0]])
-    if len(frames) == 0:  # only handles that were cut short by a neighbour: take it all
-        return None, None
-    kept = a[kept_a, 0]
-    before, after = kept[kept < frames.min()], kept[kept > frames.max()]
-    start = int(before[-2]) if len(before) >= 2 else None
-    end = int(after[1]) if len(after) >= 2 else None
-    return start, end
+_LOW, _HIGH = curves_of.NO_FIRST, curves_of.NO_LAST
 
 
 def _merged(spans: list[Span]) -> list[Span]:

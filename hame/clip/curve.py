@@ -107,7 +107,11 @@ def from_table(table: Array) -> Curve:
     BadEdit
         If two keys lie on the same frame.
     """
-    table = np.array(table[np.argsort(table[:, FRAME], kind="stable")], float)
+    frames = table[:, FRAME]
+    if (frames[1:] > frames[:-1]).all():
+        table = np.array(table, float)
+    else:
+        table = np.array(table[np.argsort(frames, kind="stable")], float)
     if not _lay_handles(table):
         raise BadEdit("two keys of one channel lie on the same frame")
     table.flags.writeable = False
@@ -162,6 +166,63 @@ def whole_frame(frame: Any) -> int:
     if abs(frame) > 1_000_000:
         raise BadEdit(f"frame {frame} is out of range; frames lie within a million of zero")
     return int(frame)
+
+
+NO_FIRST, NO_LAST = -(10.0**9), 10.0**9
+
+
+def compared(a: Array, b: Array) -> tuple[npt.NDArray[np.bool_], npt.NDArray[np.bool_], float, float]:
+    """Which keys of ``a (K, 8)`` and of ``b (L, 8)`` stand unchanged in the other, and the frames that may differ.
+
+    Computed handles do not count as a difference of a key. Since they look one
+    key to each side, a key that differs changes two gaps each way; the
+    frames reach to NO_FIRST or NO_LAST where no kept key bounds them.
+    """
+    kept_a, kept_b = np.zeros(len(a), np.bool_), np.zeros(len(b), np.bool_)
+    first, last = _compare(a, b, kept_a, kept_b)
+    return kept_a, kept_b, first, last
+
+
+@njit(cache=True)
+def _compare(a, b, kept_a, kept_b):  # type: ignore[no-untyped-def]
+    i, j = 0, 0
+    low, high = 1e18, -1e18
+    while i < len(a) or j < len(b):
+        if j >= len(b) or (i < len(a) and a[i, 0] < b[j, 0]):
+            low, high = min(low, a[i, 0]), max(high, a[i, 0])
+            i += 1
+        elif i >= len(a) or b[j, 0] < a[i, 0]:
+            low, high = min(low, b[j, 0]), max(high, b[j, 0])
+            j += 1
+        else:
+            same = a[i, 1] == b[j, 1] and a[i, 2] == b[j, 2] and a[i, 3] == b[j, 3]
+            if same and a[i, 3] != 0.0:
+                for c in range(4, 8):
+                    same = same and a[i, c] == b[j, c]
+            if same:
+                kept_a[i] = True
+                kept_b[j] = True
+            else:
+                low, high = min(low, a[i, 0]), max(high, a[i, 0])
+            i += 1
+            j += 1
+    if high < low:  # only handles that were cut short by a neighbour: take it all
+        return NO_FIRST, NO_LAST
+    first, last = NO_FIRST, NO_LAST
+    before, after = 0, 0
+    for k in range(len(a) - 1, -1, -1):
+        if kept_a[k] and a[k, 0] < low:
+            before += 1
+            if before == 2:
+                first = a[k, 0]
+                break
+    for k in range(len(a)):
+        if kept_a[k] and a[k, 0] > high:
+            after += 1
+            if after == 2:
+                last = a[k, 0]
+                break
+    return first, last
 
 
 @njit(cache=True)

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 from numba import njit
 
-from hame.clip.clip import Clip
 from hame.clip.curve import Array, Curve
 from hame.maths.bezier import bezier_value
 
@@ -30,12 +29,12 @@ class Table:
     rest: Array
 
 
-def tabulate(clip: Clip, channels: Sequence[str], rest: Array) -> Table:
-    """Lays the clip's curves out in the order of ``channels (C,)``; curves of other channels are left out."""
+def tabulate(curves: Mapping[str, Curve], channels: Sequence[str], rest: Array) -> Table:
+    """Lays curves by address out in the order of ``channels (C,)``; curves of other channels are left out."""
     starts = np.zeros(len(channels) + 1, np.int64)
     blocks: list[Array] = []
     for number, channel in enumerate(channels):
-        found = clip.curves.get(channel)
+        found = curves.get(channel)
         if found is not None:
             blocks.append(found.table)
         starts[number + 1] = starts[number] + (0 if found is None else len(found))

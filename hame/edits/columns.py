@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 
-import numpy as np
-
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, Curve, from_table, whole_frame, with_keys, without_frames
+from hame.clip.curve import BEZIER, whole_frame, with_keys
+from hame.edits.chosen import addresses_of, chosen_frames, curves_of, refuse_derived
+from hame.edits.keys import Chosen, delete_keys, duplicate_keys, move_keys
+from hame.edits.mirror import Mirroring, lacking_note, mirrored_values
 from hame.edits.outcome import Outcome
 from hame.edits.pose import check_values, limits_of
 from hame.errors import BadEdit
@@ -17,40 +18,61 @@ from hame.errors import BadEdit
 def move_columns(
     clip: Clip, rig: Rig, frames: Sequence[int], by: int, controls: Iterable[str] | None = None
 ) -> Outcome:
-    """Moves the keys at ``frames`` by whole frames; a key they land on is replaced, which is said."""
-    return _shift(clip, rig, frames, by, controls, keep=False)
+    """Moves the keys at ``frames`` by whole frames, labels along; a key they land on is replaced, which is said."""
+    outcome = move_keys(clip, rig, _keys(clip, rig, frames, controls), by)
+    if by and controls is None:
+        gone = {f: None for f in chosen_frames(frames) if f in clip.labels}
+        moved = {f + by: clip.labels[f] for f in gone}
+        return Outcome(outcome.clip.with_labels({**gone, **moved}), outcome.notes)
+    return outcome
 
 
 def duplicate_columns(
     clip: Clip, rig: Rig, frames: Sequence[int], by: int, controls: Iterable[str] | None = None
 ) -> Outcome:
     """Repeats the keys at ``frames`` so many frames later (or earlier); keys that are there are replaced, which is said."""
-    return _shift(clip, rig, frames, by, controls, keep=True)
+    return duplicate_keys(clip, rig, _keys(clip, rig, frames, controls), by)
 
 
 def delete_columns(clip: Clip, rig: Rig, frames: Sequence[int], controls: Iterable[str] | None = None) -> Outcome:
-    """Deletes the keys at ``frames``."""
-    gone = _frames(frames)
-    changes: dict[str, Curve | None] = {}
-    for address, curve in _chosen(clip, rig, controls).items():
-        kept = without_frames(curve, gone)
-        if kept is None or len(kept) < len(curve):
-            changes[address] = kept
-    if not changes:
-        raise BadEdit(f"there are no keys to delete at {_listed(gone)}")
-    return Outcome(clip.with_curves(changes))
+    """Deletes the keys at ``frames``, and the names of poses that are wholly gone with them."""
+    outcome = delete_keys(clip, rig, _keys(clip, rig, frames, controls))
+    if controls is None:
+        return Outcome(outcome.clip.with_labels({f: None for f in chosen_frames(frames)}), outcome.notes)
+    return outcome
 
 
-def paste_column(clip: Clip, rig: Rig, frame: int, values: Mapping[str, float]) -> Outcome:
+def _keys(clip: Clip, rig: Rig, frames: Sequence[int], controls: Iterable[str] | None) -> Chosen:
+    wanted = sorted(chosen_frames(frames))
+    return {address: wanted for address in curves_of(clip, rig, controls) if rig.has_channel(address)}
+
+
+def paste_column(
+    clip: Clip,
+    rig: Rig,
+    frame: int,
+    values: Mapping[str, float],
+    controls: Iterable[str] | None = None,
+    mirrored: Mirroring | None = None,
+    shape: int = BEZIER,
+) -> Outcome:
     """Keys copied channel ``values`` at a frame, replacing what is there.
 
-    Channels that this rig lacks, or that are locked or limited otherwise
-    here, are left out and named.
+    Only ``controls`` are touched, if they are given; with ``mirrored`` the
+    pose is laid as seen in the mirror. Channels that this rig lacks, or that
+    are locked or limited otherwise here, are left out and named.
     """
     frame = whole_frame(frame)
+    refuse_derived(clip, [frame])
+    lacking: list[str] = []
+    if mirrored is not None:
+        values, lacking = mirrored_values(rig, values, mirrored)
+    allowed = None if controls is None else set(addresses_of(rig, controls))
     kept: dict[str, float] = {}
     left: list[str] = []
     for address, value in values.items():
+        if allowed is not None and address not in allowed:
+            continue
         try:
             kept.update(check_values(rig, {address: value}))
         except BadEdit:
@@ -61,9 +83,9 @@ def paste_column(clip: Clip, rig: Rig, frame: int, values: Mapping[str, float]) 
         if rig.channels[rig.number(address)].locked:
             del kept[address]
     waiting = clip.pending.get(frame, {})
-    clip = clip.with_curves({a: with_keys(clip.curves.get(a), {frame: v}) for a, v in kept.items()})
+    clip = clip.with_curves({a: with_keys(clip.curves.get(a), {frame: v}, shape) for a, v in kept.items()})
     clip = clip.with_pending(frame, {a: v for a, v in waiting.items() if a not in kept})
-    return Outcome(clip, (_not_pasted(rig, left),) if left else ())
+    return Outcome(clip, (*((_not_pasted(rig, left),) if left else ()), *lacking_note(lacking)))
 
 
 def _not_pasted(rig: Rig, left: list[str]) -> str:
@@ -76,48 +98,3 @@ def _not_pasted(rig: Rig, left: list[str]) -> str:
             reasons.append(f"{address} (not on this rig)")
     more = f" and {len(left) - 4} more" if len(left) > 4 else ""
     return f"not pasted: {', '.join(reasons)}{more}"
-
-
-def _shift(clip: Clip, rig: Rig, frames: Sequence[int], by: int, controls: Iterable[str] | None, keep: bool) -> Outcome:
-    moved, by = _frames(frames), whole_frame(by)
-    if by == 0:
-        return Outcome(clip)
-    for frame in moved:
-        whole_frame(frame + by)
-    changes: dict[str, Curve | None] = {}
-    replaced: dict[int, int] = {}
-    for address, curve in _chosen(clip, rig, controls).items():
-        going = np.isin(curve.table[:, FRAME], list(moved))
-        if not going.any():
-            continue
-        shifted = curve.table[going].copy()
-        shifted[:, FRAME] += by
-        staying = curve.table if keep else curve.table[~going]
-        hit = np.isin(staying[:, FRAME], shifted[:, FRAME])
-        for frame in staying[hit, FRAME].tolist():
-            replaced[int(frame)] = replaced.get(int(frame), 0) + 1
-        changes[address] = from_table(np.concatenate([staying[~hit], shifted]))
-    if not changes:
-        raise BadEdit(f"there are no keys at {_listed(moved)}")
-    notes = tuple(
-        f"{count} key{'s' if count > 1 else ''} at frame {frame} {'were' if count > 1 else 'was'} replaced"
-        for frame, count in sorted(replaced.items())
-    )
-    return Outcome(clip.with_curves(changes), notes)
-
-
-def _frames(frames: Sequence[int]) -> set[int]:
-    if not frames:
-        raise BadEdit("no frame is chosen")
-    return {whole_frame(frame) for frame in frames}
-
-
-def _listed(frames: set[int]) -> str:
-    return "frame " + ", ".join(map(str, sorted(frames)))
-
-
-def _chosen(clip: Clip, rig: Rig, controls: Iterable[str] | None) -> dict[str, Curve]:
-    if controls is None:
-        return dict(clip.curves)
-    addresses = [channel.address for name in controls for channel in rig.channels_of(name)]
-    return {address: clip.curves[address] for address in addresses if address in clip.curves}

@@ -11,6 +11,7 @@ import numpy as np
 from hame.character.rig import EXTRA, PLACE, TURN, Channel, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import BEZIER, whole_frame, with_keys
+from hame.edits.chosen import refuse_derived
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import pose_values
@@ -66,15 +67,18 @@ def set_pose(
     values: Mapping[str, float],
     keying: Keying,
     kinds: Collection[str] = DEFAULT_KINDS,
+    shape: int = BEZIER,
 ) -> Outcome:
     """Sets channel values at a frame.
 
     With keying ``off`` they wait there as a pending pose, laid over the
     motion on that frame only. With ``changed`` the given channels are keyed,
     with ``control`` all channels of their controls, with ``whole`` all of the
-    rig: those of ``kinds``, at the values seen at that frame.
+    rig: those of ``kinds``, at the values seen at that frame. Channels that
+    had no key yet get ``shape``.
     """
     frame = whole_frame(frame)
+    refuse_derived(clip, [frame])
     checked = check_values(rig, values)
     if not checked:
         return Outcome(clip)
@@ -82,10 +86,10 @@ def set_pose(
     if keying == "off":
         return Outcome(clip.with_pending(frame, waiting))
     if keying == "changed":
-        return Outcome(_keyed(clip, rig, frame, checked, keep_pending=waiting.keys() - checked.keys()))
+        return Outcome(_keyed(clip, frame, checked, keep_pending=waiting.keys() - checked.keys(), shape=shape))
     clip = clip.with_pending(frame, waiting)
     touched = {rig.channels[rig.number(address)].control for address in checked}
-    return key_pose(clip, rig, frame, None if keying == "whole" else touched, kinds, also=checked.keys())
+    return key_pose(clip, rig, frame, None if keying == "whole" else touched, kinds, checked.keys(), shape)
 
 
 def key_pose(
@@ -95,6 +99,7 @@ def key_pose(
     controls: Iterable[str] | None = None,
     kinds: Collection[str] = DEFAULT_KINDS,
     also: Collection[str] = (),
+    shape: int = BEZIER,
 ) -> Outcome:
     """Keys what is seen at a frame, pending pose included, for some ``controls`` or (None) the whole rig.
 
@@ -103,6 +108,7 @@ def key_pose(
     channels are left alone.
     """
     frame = whole_frame(frame)
+    refuse_derived(clip, [frame])
     names = [c.name for c in rig.controls] if controls is None else list(controls)
     if not names:
         raise BadEdit("nothing is selected to key; select controls, or key the whole character")
@@ -114,7 +120,7 @@ def key_pose(
             wanted = channel.kind in kinds or channel.address in also or channel.address in waiting
             if wanted and not channel.locked:
                 chosen[channel.address] = float(seen[rig.number(channel.address)])
-    return Outcome(_keyed(clip, rig, frame, chosen, keep_pending=waiting.keys() - chosen.keys()))
+    return Outcome(_keyed(clip, frame, chosen, keep_pending=waiting.keys() - chosen.keys(), shape=shape))
 
 
 def drop_pending(clip: Clip, frame: int) -> Outcome:
@@ -135,10 +141,10 @@ def rest_values(rig: Rig, controls: Iterable[str] | None, kinds: Collection[str]
     }
 
 
-def _keyed(clip: Clip, rig: Rig, frame: int, values: Mapping[str, float], keep_pending: Collection[str]) -> Clip:
+def _keyed(clip: Clip, frame: int, values: Mapping[str, float], keep_pending: Collection[str], shape: int) -> Clip:
     """Keys at a frame; of its pending pose only the named channels stay pending."""
     waiting = clip.pending.get(frame, {})
-    curves = {a: with_keys(clip.curves.get(a), {frame: v}, BEZIER) for a, v in values.items()}
+    curves = {a: with_keys(clip.curves.get(a), {frame: v}, shape) for a, v in values.items()}
     return clip.with_curves(curves).with_pending(frame, {a: waiting[a] for a in keep_pending})
 
 

@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
+from hame.clip.cycle import played_curves
 from hame.clip.sampling import sample, tabulate
 from hame.evaluate.kernel import run
 from hame.maths.rotations import EULER_ORDERS, Array, axes_of
@@ -26,8 +27,8 @@ def evaluate(rig: Rig, values: Array) -> Array:
 
 
 def channel_values(rig: Rig, clip: Clip, frames: Sequence[int] | npt.NDArray[Any]) -> Array:
-    """Channel values ``(F, C)`` of a clip at ``frames``, without pending poses."""
-    return sample(tabulate(clip, rig.addresses, rig.rest), np.asarray(frames, float))
+    """Channel values ``(F, C)`` of a clip at ``frames`` as it plays: echoes and repeats included, pending poses not."""
+    return sample(tabulate(played_curves(clip, rig), rig.addresses, rig.rest), np.asarray(frames, float))
 
 
 def pose_values(rig: Rig, clip: Clip, frame: int) -> Array:

@@ -127,13 +127,14 @@ class Desk:
 
     def stored(self, least: int | None = None) -> int:
         """Waits until all is stored; the number of the step."""
-        page = self.page
-        page.wait_for_function(
+        # One look decides and answers: between two the next step may already be on its way.
+        found = self.page.wait_for_function(
             """least => { const s = document.querySelector('[data-testid=stored]');
-                return s.dataset.state === 'stored' && Number(s.textContent.match(/step (\\d+)/)?.[1] ?? -1) >= least; }""",
+                const step = Number(s.textContent.match(/step (\\d+)/)?.[1] ?? -1);
+                return s.dataset.state === 'stored' && step >= least ? { step } : false; }""",
             arg=least if least is not None else 0,
         )
-        return int(page.get_by_test_id("stored").inner_text().split("step")[1].split()[0])
+        return int(found.json_value()["step"])
 
     def value(self, label: str) -> float:
         """A channel's number as it is shown."""

@@ -85,6 +85,6 @@ class ClipTest(unittest.TestCase):
 
     def test_sampling_a_table_is_sampling_each_curve(self) -> None:
         frames = np.array([30.0, 1, 2.5, 13, -4, 24])
-        found = sample(tabulate(self.clip, ["a/tx", "none/tx", "b/tx"], np.array([0.0, 7.0, 0.0])), frames)
+        found = sample(tabulate(self.clip.curves, ["a/tx", "none/tx", "b/tx"], np.array([0.0, 7.0, 0.0])), frames)
         np.testing.assert_allclose(found[:, 0], sample_curve(self.clip.curves["a/tx"], frames))
         np.testing.assert_allclose(found[:, 1:], [[7, 2]] * 6)

@@ -1,0 +1,157 @@
+"""Mirroring poses and ranges about the master's own plane."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from hame.character.rig import PLACE, Channel, Rig
+from hame.clip.clip import Clip
+from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, Array, Curve, from_table, whole_frame
+from hame.edits.chosen import addresses_of, counted, played_of, refuse_derived
+from hame.edits.outcome import Outcome
+from hame.edits.pose import Keying, set_pose
+from hame.errors import BadEdit
+from hame.evaluate.evaluate import pose_values
+
+Way = Literal["swap", "left to right", "right to left"]
+
+
+@dataclass(frozen=True)
+class Mirroring:
+    """How what stands in the middle is handled.
+
+    Attributes
+    ----------
+    master : ``leave`` it out, ``keep`` its values as they are, or ``mirror`` it about the world's middle plane
+    body : ``mirror`` the place of the body (hips swing to the other side) or ``keep`` it
+    """
+
+    master: Literal["leave", "keep", "mirror"] = "keep"
+    body: Literal["mirror", "keep"] = "mirror"
+
+
+def target_of(rig: Rig, channel: Channel, how: Mirroring) -> tuple[str | None, int]:
+    """The channel that a value goes to, and its sign there; None when it goes nowhere."""
+    kind = rig.control(channel.control).kind
+    if kind == "master" and how.master != "mirror":
+        return (None if how.master == "leave" else channel.address), 1
+    if kind == "body" and channel.kind == PLACE and how.body == "keep":
+        return channel.address, 1
+    return rig.counterpart(channel.address), channel.mirror
+
+
+def mirrored_values(rig: Rig, values: Mapping[str, float], how: Mirroring) -> tuple[dict[str, float], list[str]]:
+    """A pose seen in the mirror, and the addresses for which this rig has no other side."""
+    mirrored: dict[str, float] = {}
+    lacking: list[str] = []
+    for address, value in values.items():
+        if not rig.has_channel(address):
+            lacking.append(address)
+            continue
+        channel = rig.channels[rig.number(address)]
+        target, sign = target_of(rig, channel, how)
+        if target is not None:
+            mirrored[target] = sign * value if value else value
+        elif rig.control(channel.control).kind != "master":
+            lacking.append(address)
+    return mirrored, lacking
+
+
+def lacking_note(lacking: Collection[str]) -> tuple[str, ...]:
+    """What to say of channels without a counterpart."""
+    if not lacking:
+        return ()
+    names = sorted({address.rsplit("/", 1)[0] for address in lacking})
+    return (f"no other side on this rig, left as they were: {', '.join(names[:4])}"
+            + (f" and {len(names) - 4} more" if len(names) > 4 else ""),)  # fmt: skip
+
+
+def mirror_pose(
+    clip: Clip,
+    rig: Rig,
+    frame: int,
+    way: Way,
+    controls: Iterable[str] | None = None,
+    how: Mirroring = Mirroring(),
+    keying: Keying = "changed",
+    to: int | None = None,
+) -> Outcome:
+    """Mirrors what is seen at a frame, there or onto the frame ``to``.
+
+    ``swap`` changes both sides and turns the middle over; the other ways copy
+    one side onto the other and leave the middle alone.
+    """
+    frame = whole_frame(frame)
+    target_frame = frame if to is None else whole_frame(to)
+    refuse_derived(clip, [target_frame])
+    seen = pose_values(rig, clip, frame)
+    side = {"swap": "", "left to right": "L", "right to left": "R"}[way]
+    values = {
+        address: float(seen[rig.number(address)])
+        for address in addresses_of(rig, controls)
+        if not side or rig.control(rig.channels[rig.number(address)].control).side == side
+    }
+    if side and not values:
+        raise BadEdit(f"nothing of what is chosen stands on the {'left' if side == 'L' else 'right'}; nothing was mirrored")
+    mirrored, lacking = mirrored_values(rig, values, how)
+    mirrored = {a: v for a, v in mirrored.items() if not rig.channels[rig.number(a)].locked}
+    if not mirrored:
+        raise BadEdit("this rig has no other side for what is chosen; nothing was mirrored")
+    if target_frame == frame:
+        # What the mirror does not change needs no key.
+        now = {a: float(seen[rig.number(a)]) for a in mirrored}
+        mirrored = {a: v for a, v in mirrored.items() if v != now[a]}
+        if not mirrored:
+            return Outcome(clip, (*lacking_note(lacking), "the pose is the same in the mirror"))
+    outcome = set_pose(clip, rig, target_frame, mirrored, keying)
+    return Outcome(outcome.clip, (*outcome.notes, *lacking_note(lacking)))
+
+
+def mirror_range(
+    clip: Clip,
+    rig: Rig,
+    first: int,
+    last: int,
+    to: int,
+    controls: Iterable[str] | None = None,
+    how: Mirroring = Mirroring(),
+) -> Outcome:
+    """Copies the keys from ``first`` to ``last`` mirrored to the frames from ``to`` on, replacing what is there."""
+    first, last, to = whole_frame(first), whole_frame(last), whole_frame(to)
+    if last < first:
+        raise BadEdit(f"the range ends at {last}, before it begins at {first}; nothing was mirrored")
+    whole_frame(to + last - first)
+    refuse_derived(clip, range(to, to + last - first + 1))
+    changes: dict[str, Curve | None] = {}
+    lacking: list[str] = []
+    replaced = 0
+    for address, curve in played_of(clip, rig, controls).items():
+        table = curve.table
+        going = table[(table[:, FRAME] >= first) & (table[:, FRAME] <= last)]
+        if not len(going):
+            continue
+        channel = rig.channels[rig.number(address)]
+        target, sign = target_of(rig, channel, how)
+        if target is None:
+            if rig.control(channel.control).kind != "master":
+                lacking.append(address)
+            continue
+        laid = going.copy()
+        laid[:, FRAME] += to - first
+        laid[:, [VALUE, IN_VALUE, OUT_VALUE]] *= sign
+        there = clip.curves[target].table if target in clip.curves else np.zeros((0, 8))
+        stays = (there[:, FRAME] < to) | (there[:, FRAME] > to + last - first)
+        replaced += int((~stays).sum())
+        changes[target] = from_table(_joined(there[stays], laid))
+    if not changes:
+        raise BadEdit(f"there are no keys from {first} to {last} that this rig could mirror; nothing was changed")
+    notes = (f"{counted(replaced, 'key')} from {to} to {to + last - first} replaced",) if replaced else ()
+    return Outcome(clip.with_curves(changes), (*notes, *lacking_note(lacking)))
+
+
+def _joined(a: Array, b: Array) -> Array:
+    return np.concatenate([a, b])
