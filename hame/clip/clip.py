@@ -172,10 +172,7 @@ def patch_from_json(data: Mapping[str, Any]) -> Patch:
         {channel: Rows(tuple(removed), tuple(added)) for channel, (removed, added) in data["curves"].items()},
         {int(frame): (old, new) for frame, (old, new) in data["pending"].items()},
         tuple((a, b) for a, b in data["ranges"]),
-        {
-            int(frame): (_label(old), _label(new))
-            for frame, (old, new) in data.get("labels", {}).items()
-        },
+        {int(frame): (_label(old), _label(new)) for frame, (old, new) in data.get("labels", {}).items()},
         None if data.get("cycle") is None else (cycle_from_json(data["cycle"][0]), cycle_from_json(data["cycle"][1])),
     )
 

@@ -10,7 +10,17 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import (
-    BEZIER, BY_HAND, FRAME, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, VALUE, Array, Curve, from_table,
+    BEZIER,
+    BY_HAND,
+    FRAME,
+    IN_TIME,
+    IN_VALUE,
+    OUT_TIME,
+    OUT_VALUE,
+    VALUE,
+    Array,
+    Curve,
+    from_table,
 )  # fmt: skip
 from hame.clip.marks import Cycle
 
@@ -83,14 +93,14 @@ def _repeated(period: Array, cycle: Cycle, travel: float) -> Array:
     turns = np.repeat(np.arange(-1, count + 2), len(period))
     laid[:, FRAME] += turns * cycle.length
     laid[:, VALUE] += turns * travel
-    _inclined(laid, period, cycle, travel, turns)
+    _inclined(laid, period, cycle, travel)
     laid = from_table(laid).table.copy()
     laid = laid[(laid[:, FRAME] >= cycle.start) & (laid[:, FRAME] <= cycle.until)]
     laid[:, BY_HAND] = 1.0
     return laid
 
 
-def _inclined(laid: Array, period: Array, cycle: Cycle, travel: float, turns: Array) -> None:
+def _inclined(laid: Array, period: Array, cycle: Cycle, travel: float) -> None:
     """Adds the steady way inside a cycle, to keys and to handles that were set by hand, in place."""
     if not travel:
         return

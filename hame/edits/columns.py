@@ -38,7 +38,7 @@ def delete_columns(clip: Clip, rig: Rig, frames: Sequence[int], controls: Iterab
     """Deletes the keys at ``frames``, and the names of poses that are wholly gone with them."""
     outcome = delete_keys(clip, rig, _keys(clip, rig, frames, controls))
     if controls is None:
-        return Outcome(outcome.clip.with_labels({f: None for f in chosen_frames(frames)}), outcome.notes)
+        return Outcome(outcome.clip.with_labels(dict.fromkeys(chosen_frames(frames))), outcome.notes)
     return outcome
 
 

@@ -5,11 +5,20 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 import numpy as np
+import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import (
-    FRAME, IN_VALUE, OUT_VALUE, VALUE, Array, Curve, Row, from_table, whole_frame,
+    FRAME,
+    IN_VALUE,
+    OUT_VALUE,
+    VALUE,
+    Array,
+    Curve,
+    Row,
+    from_table,
+    whole_frame,
 )  # fmt: skip
 from hame.clip.curve import from_json as curve_from_json
 from hame.edits.chosen import counted, listed, refuse_derived
@@ -17,6 +26,7 @@ from hame.edits.mirror import Mirroring, lacking_note, target_of
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 
+Bools = npt.NDArray[np.bool_]
 Chosen = Mapping[str, Sequence[int]]  # frames of keys by channel address
 
 
@@ -89,9 +99,9 @@ def paste_keys(
     return Outcome(clip.with_curves(changes), (*notes, *lacking_note(lacking)))
 
 
-def _tables(clip: Clip, rig: Rig, chosen: Chosen) -> dict[str, Array]:
+def _tables(clip: Clip, rig: Rig, chosen: Chosen) -> dict[str, Bools]:
     """By address, which keys of the stored curve are chosen (K,)."""
-    found: dict[str, Array] = {}
+    found: dict[str, Bools] = {}
     sets: dict[tuple[int, ...], Array] = {}
     for address, frames in chosen.items():
         rig.number(address)

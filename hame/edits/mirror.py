@@ -96,7 +96,9 @@ def mirror_pose(
         if not side or rig.control(rig.channels[rig.number(address)].control).side == side
     }
     if side and not values:
-        raise BadEdit(f"nothing of what is chosen stands on the {'left' if side == 'L' else 'right'}; nothing was mirrored")
+        raise BadEdit(
+            f"nothing of what is chosen stands on the {'left' if side == 'L' else 'right'}; nothing was mirrored"
+        )
     mirrored, lacking = mirrored_values(rig, values, how)
     mirrored = {a: v for a, v in mirrored.items() if not rig.channels[rig.number(a)].locked}
     if not mirrored:

@@ -1,0 +1,102 @@
+"""Breakdowns between two poses, and poses made stronger or weaker."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Literal
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.clip.curve import BEZIER, FRAME, whole_frame
+from hame.edits.chosen import played_of, refuse_derived
+from hame.edits.outcome import Outcome
+from hame.edits.pose import Keying, set_pose
+from hame.errors import BadEdit
+from hame.evaluate.evaluate import pose_values
+
+LEAST, MOST = -0.5, 1.5
+
+
+def breakdown_values(
+    clip: Clip, rig: Rig, frame: int, share: float, controls: Iterable[str] | None = None
+) -> dict[str, float]:
+    """The pose that lies ``share`` of the way from each channel's key before ``frame`` to the one after it.
+
+    0 is the pose before, 1 the one after, 0.5 half way; -0.5 to 1.5 go
+    beyond them. Values that would pass a limit stop there.
+
+    Raises
+    ------
+    BadEdit
+        If the share is out of range, or no channel has keys on both sides.
+    """
+    frame = whole_frame(frame)
+    if not np.isfinite(share) or not LEAST <= share <= MOST:
+        raise BadEdit(f"a breakdown lies from {LEAST:.0%} to {MOST:.0%} of the way; {share:.0%} was not laid")
+    found: dict[str, float] = {}
+    for address, curve in played_of(clip, rig, controls).items():
+        channel = rig.channels[rig.number(address)]
+        frames = curve.table[:, FRAME]
+        before, after = int(np.searchsorted(frames, frame)) - 1, int(np.searchsorted(frames, frame, side="right"))
+        if channel.locked or before < 0 or after >= len(frames):
+            continue
+        a, b = curve.table[before, 1], curve.table[after, 1]
+        found[address] = float(np.clip(a + share * (b - a), channel.low, channel.high))
+    if not found:
+        raise BadEdit(f"a breakdown needs a key before and one after frame {frame}; nothing was laid")
+    return found
+
+
+def lay_breakdown(
+    clip: Clip, rig: Rig, frame: int, share: float, keying: Keying, controls: Iterable[str] | None = None,
+    shape: int = BEZIER,
+) -> Outcome:  # fmt: skip
+    """Poses a breakdown at a frame; see :func:`breakdown_values`."""
+    refuse_derived(clip, [frame])
+    return set_pose(clip, rig, frame, breakdown_values(clip, rig, frame, share, controls), keying, shape=shape)
+
+
+def exaggerated_values(
+    clip: Clip,
+    rig: Rig,
+    frame: int,
+    degree: float,
+    controls: Iterable[str] | None = None,
+    against: Literal["neighbours", "rest"] = "neighbours",
+) -> dict[str, float]:
+    """The pose at a frame made stronger (``degree`` above 0) or weaker (below, -1 takes all of it away).
+
+    What is scaled is the difference from the way its neighbouring keys would
+    take without it, in time, or from ``rest``.
+    """
+    frame = whole_frame(frame)
+    if not np.isfinite(degree) or not -1.0 <= degree <= 2.0:
+        raise BadEdit(f"a pose is changed by -100% to 200% of itself; {degree:.0%} was not laid")
+    now = pose_values(rig, clip, frame)
+    found: dict[str, float] = {}
+    for address, curve in played_of(clip, rig, controls).items():
+        channel = rig.channels[rig.number(address)]
+        if channel.locked:
+            continue
+        value = float(now[rig.number(address)])
+        base = channel.rest
+        if against == "neighbours":
+            rest = curve.table[curve.table[:, FRAME] != frame]
+            if not len(rest):
+                continue
+            base = float(np.interp(frame, rest[:, FRAME], rest[:, 1]))
+        found[address] = float(np.clip(base + (1.0 + degree) * (value - base), channel.low, channel.high))
+    if not found:
+        raise BadEdit(f"there is nothing keyed to measure the pose at {frame} against; nothing was changed")
+    return found
+
+
+def exaggerate(
+    clip: Clip, rig: Rig, frame: int, degree: float, keying: Keying, controls: Iterable[str] | None = None,
+    against: Literal["neighbours", "rest"] = "neighbours",
+) -> Outcome:  # fmt: skip
+    """Makes the pose at a frame stronger or weaker; see :func:`exaggerated_values`."""
+    refuse_derived(clip, [frame])
+    return set_pose(clip, rig, frame, exaggerated_values(clip, rig, frame, degree, controls, against), keying)

@@ -1,0 +1,184 @@
+"""Making, freeing, repeating and closing cycles."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from math import cos, hypot, sin
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.clip.curve import (
+    BY_HAND,
+    FRAME,
+    IN_TIME,
+    IN_VALUE,
+    OUT_TIME,
+    OUT_VALUE,
+    VALUE,
+    Array,
+    Curve,
+    from_table,
+    whole_frame,
+)  # fmt: skip
+from hame.clip.cycle import played_curves
+from hame.clip.marks import Cycle
+from hame.clip.sampling import sample_curve
+from hame.edits.chosen import counted, curves_of
+from hame.edits.mirror import lacking_note
+from hame.edits.outcome import Outcome
+from hame.errors import BadEdit
+from hame.evaluate.evaluate import channel_values
+from hame.measure.seam import seam
+from hame.measure.stride import stride_of
+
+
+def make_cycle(clip: Clip, rig: Rig, start: int, end: int, echo: bool) -> Outcome:
+    """Lets ``end`` show ``start`` again; with ``echo`` the second half is the first mirrored from now on.
+
+    Keys that are derived from now on are taken away, which is said and can be undone.
+
+    Raises
+    ------
+    BadEdit
+        If there is a cycle already, there are no keys in the part that stays,
+        or an echo's frames cannot be halved.
+    """
+    start, end = whole_frame(start), whole_frame(end)
+    if clip.cycle is not None:
+        raise BadEdit(f"frames {clip.cycle.start} to {clip.cycle.end} are a cycle already; free it first")
+    if end - start < 2:
+        raise BadEdit(f"a cycle from {start} to {end} has no frame in between; nothing was changed")
+    if echo and (end - start) % 2:
+        raise BadEdit(
+            f"from {start} to {end} are {end - start} frames, an odd number: the mirrored half would not begin on a "
+            f"whole frame. End at {end - 1} or {end + 1}; nothing was changed"
+        )
+    cycle = Cycle(start, end, echo)
+    kept = {f for curve in clip.curves.values() for f in curve.frames.tolist() if start <= f < cycle.source_end}
+    if not kept:
+        raise BadEdit(f"there are no keys from {start} to {cycle.source_end - 1} to repeat; nothing was changed")
+    changes: dict[str, Curve | None] = {}
+    gone: dict[int, int] = {}
+    for address, curve in clip.curves.items():
+        frames = curve.table[:, FRAME]
+        lost = (frames >= cycle.source_end) & (frames <= cycle.end)
+        if lost.any():
+            for frame in frames[lost].tolist():
+                gone[int(frame)] = gone.get(int(frame), 0) + 1
+            changes[address] = from_table(curve.table[~lost]) if not lost.all() else None
+    pending = [f for f in clip.pending if cycle.derives(f)]
+    if pending:
+        raise BadEdit(
+            f"the pose pending at frame {pending[0]} would be lost: key it or drop it first; nothing was changed"
+        )
+    before = channel_values(rig, clip, [cycle.source_end, cycle.end])
+    after = clip.with_curves(changes).with_cycle(cycle)
+    after = after.with_labels({f: None for f in after.labels if cycle.derives(f)})
+    differ = np.abs(channel_values(rig, after, [cycle.source_end, cycle.end]) - before).max(axis=0) > 1e-6
+    notes: list[str] = []
+    if gone:
+        notes.append(
+            f"{counted(sum(gone.values()), 'key')} from {min(gone)} to {max(gone)} gave way to derived ones; undo brings them back"
+        )
+    if gone and differ.any():
+        names = sorted({rig.channels[c].control for c in np.flatnonzero(differ)})
+        more = f" and {len(names) - 4} more" if len(names) > 4 else ""
+        notes.append(f"these stood elsewhere at the joins and changed: {', '.join(names[:4])}{more}")
+    lacking = [a for a in clip.curves if echo and rig.has_channel(a) and rig.echo_of(a)[0] is None]
+    return Outcome(after, (*notes, *lacking_note(lacking)))
+
+
+def free_cycle(clip: Clip, rig: Rig) -> Outcome:
+    """Turns all derived keys into ordinary ones; nothing moves by it."""
+    if clip.cycle is None:
+        raise BadEdit("there is no cycle to free")
+    changes: dict[str, Curve | None] = {}
+    for address, curve in played_curves(clip, rig).items():
+        # Handles that come out the same by themselves stay automatic.
+        loose = curve.table.copy()
+        loose[:, BY_HAND] = 0.0
+        loose = from_table(loose).table.copy()
+        same = np.abs(loose[:, IN_TIME:] - curve.table[:, IN_TIME:]).max(axis=1) < 1e-12
+        loose[~same] = curve.table[~same]
+        changes[address] = from_table(loose)
+    return Outcome(clip.with_curves(changes).with_cycle(None))
+
+
+def repeat_cycle(clip: Clip, rig: Rig, until: int, travel: float | str | None = None) -> Outcome:
+    """Lets the cycle go on up to a frame, in place or with the master travelling along its heading.
+
+    ``travel`` is metres a cycle, ``"stride"`` for as much as the planted feet
+    go back under the body, or None to leave the travel as it is; 0 is in place.
+    """
+    cycle = clip.cycle
+    if cycle is None:
+        raise BadEdit("make a cycle first; then it can be repeated")
+    until = whole_frame(until)
+    if until < cycle.end:
+        raise BadEdit(f"the cycle ends at {cycle.end}; it cannot be repeated up to {until}")
+    covered = [f for c in clip.curves.values() for f in c.frames.tolist() if cycle.until < f <= until]
+    if covered:
+        raise BadEdit(
+            f"there are {counted(len(covered), 'key')} from {min(covered)} to {max(covered)}, where repeats would lie; "
+            "move or delete them first; nothing was changed"
+        )
+    way = cycle.travel
+    if travel is not None:
+        length = stride_of(clip, rig) if travel == "stride" else float(travel)
+        if not np.isfinite(length) or abs(length) > 1000:
+            raise BadEdit("a cycle travels by a number of metres, up to 1000")
+        heading = float(channel_values(rig, clip, [cycle.start])[0, rig.number(f"{rig.controls[0].name}/ry")])
+        way = (length * sin(heading), length * cos(heading))
+    changed = replace(cycle, until=until, travel=way)
+    clip = clip.with_labels({f: None for f in clip.labels if changed.derives(f)}).with_cycle(changed)
+    metres = hypot(*way)
+    return Outcome(clip, (f"the master travels {metres:.3f} m a cycle",) if metres and travel is not None else ())
+
+
+def mend_seam(clip: Clip, rig: Rig, start: int, end: int, controls: Iterable[str] | None = None) -> Outcome:
+    """Makes ``end`` agree with ``start`` where it does not: the value of ``start``, and one slope at both."""
+    if clip.cycle is not None and clip.cycle.start <= start and end <= clip.cycle.until:
+        return Outcome(clip, ("inside a cycle the joins always agree",))
+    wrong = {join.address for join in seam(clip, rig, start, end)}
+    changes: dict[str, Curve | None] = {}
+    for address, curve in curves_of(clip, rig, controls).items():
+        if address not in wrong:
+            continue
+        table = curve.table.copy()
+        value = _value_at(table, start)
+        first = _key_at(table, start, value)
+        last = _key_at(table, end, value)
+        rest = table[(table[:, FRAME] != start) & (table[:, FRAME] != end)]
+        whole = from_table(np.concatenate([rest, first[None], last[None]])).table.copy()
+        inside = whole[(whole[:, FRAME] >= start) & (whole[:, FRAME] < end)]
+        length = end - start
+        round_ = np.concatenate([inside, inside, inside])
+        round_[:, FRAME] += np.repeat([-length, 0, length], len(inside))
+        round_[:, BY_HAND] = 0.0  # all automatic: the slopes of a curve without end
+        slopes = from_table(round_).table[len(inside)]
+        for frame in (start, end):
+            at = int(np.flatnonzero(whole[:, FRAME] == frame)[0])
+            whole[at, [IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE]] = slopes[[IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE]]
+            whole[at, BY_HAND] = 1.0
+        changes[address] = from_table(whole)
+    if not changes:
+        return Outcome(clip, (f"frames {start} and {end} agree already",))
+    return Outcome(clip.with_curves(changes), (f"{counted(len(changes), 'channel')} mended",))
+
+
+def _value_at(table: Array, frame: int) -> float:
+    return float(sample_curve(Curve(table), np.array([frame], float))[0])
+
+
+def _key_at(table: Array, frame: int, value: float) -> Array:
+    """The key at a frame with another value, or a new one shaped like the one before it."""
+    at = np.flatnonzero(table[:, FRAME] == frame)
+    if len(at):
+        key = table[at[0]].copy()
+        key[VALUE] = value
+        return np.asarray(key)
+    before = max(int(np.searchsorted(table[:, FRAME], frame)) - 1, 0)
+    return np.array([frame, value, table[before, 2], 0, 0, 0, 0, 0], float)

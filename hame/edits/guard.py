@@ -1,0 +1,49 @@
+"""Parts that no edit may touch."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+
+from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.edits.chosen import addresses_of
+from hame.edits.outcome import Outcome
+from hame.errors import BadEdit
+
+
+def kept_protected(before: Clip, outcome: Outcome, rig: Rig, protected: Collection[str]) -> Outcome:
+    """The outcome of an edit with the curves of ``protected`` controls as they were, and a word about it.
+
+    Raises
+    ------
+    BadEdit
+        If the edit changed nothing but protected parts.
+    """
+    names = [name for name in protected if rig.has_control(name)]
+    if not names:
+        return outcome
+    addresses = addresses_of(rig, names)
+    after = outcome.clip
+    restored = {a: before.curves.get(a) for a in addresses if before.curves.get(a) is not after.curves.get(a)}
+    pending = {
+        frame: {a: v for a, v in values.items() if a not in addresses or before.pending.get(frame, {}).get(a) == v}
+        for frame, values in after.pending.items()
+        if any(a in addresses for a in values)
+    }
+    kept_pending = {f: v for f, v in pending.items() if v != dict(after.pending[f])}
+    if not restored and not kept_pending:
+        return outcome
+    clip = after.with_curves(restored)
+    for frame, values in kept_pending.items():
+        clip = clip.with_pending(frame, values)
+    same = all(clip.curves.get(a) is before.curves.get(a) for a in clip.curves.keys() | before.curves.keys())
+    controls = sorted({rig.channels[rig.number(a)].control for a in restored} | {
+        rig.channels[rig.number(a)].control for f in kept_pending for a in after.pending[f] if a in addresses
+    })  # fmt: skip
+    said = ", ".join(rig.control(name).label for name in controls[:3])
+    more = f" and {len(controls) - 3} more" if len(controls) > 3 else ""
+    if same and clip.pending == before.pending and clip.labels == before.labels and clip.cycle == before.cycle:
+        raise BadEdit(
+            f"protected: {said}{more}. Nothing was changed; take the protection off in the sheet to change it"
+        )
+    return Outcome(clip, (*outcome.notes, f"protected, left as it was: {said}{more}"))

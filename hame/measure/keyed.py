@@ -1,0 +1,58 @@
+"""What is not keyed where one would expect it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.clip.curve import FRAME
+
+
+@dataclass(frozen=True)
+class Unkeyed:
+    """Controls without a key on a key pose, by frame, and controls first keyed in the middle, with that frame."""
+
+    missing: dict[int, list[str]]
+    late: dict[str, int]
+
+
+def unkeyed(clip: Clip, rig: Rig) -> Unkeyed:
+    """Finds what a blocked take lacks.
+
+    A key pose is a frame that is labelled as one, or (without labels) one on
+    which at least half of all controls that have keys are keyed. Of a control
+    whose curves all begin after the first key pose it is said where it begins.
+    """
+    frames: dict[str, set[int]] = {}
+    for address, curve in clip.curves.items():
+        control = address.rsplit("/", 1)[0]
+        if rig.has_control(control):
+            frames.setdefault(control, set()).update(int(f) for f in curve.table[:, FRAME])
+    if not frames:
+        return Unkeyed({}, {})
+    counts: dict[int, int] = {}
+    for found in frames.values():
+        for frame in found:
+            counts[frame] = counts.get(frame, 0) + 1
+    poses = sorted(f for f, label in clip.labels.items() if label.rank == "key" and f in counts)
+    if not poses:
+        poses = sorted(f for f, count in counts.items() if count >= 0.5 * len(frames))
+    order = {control.name: n for n, control in enumerate(rig.controls)}
+    missing = {
+        pose: sorted((name for name, found in frames.items() if pose not in found), key=order.__getitem__)
+        for pose in poses
+    }
+    first = min(poses) if poses else min(counts)
+    late = {name: min(found) for name, found in frames.items() if min(found) > first}
+    return Unkeyed({pose: names for pose, names in missing.items() if names}, late)
+
+
+def whole_columns(clip: Clip) -> list[int]:
+    """Frames on which at least half of all keyed channels have a key."""
+    if not clip.curves:
+        return []
+    frames, counts = np.unique(np.concatenate([c.table[:, FRAME] for c in clip.curves.values()]), return_counts=True)
+    return [int(f) for f, n in zip(frames, counts, strict=True) if n >= 0.5 * len(clip.curves)]

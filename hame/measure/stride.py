@@ -1,0 +1,137 @@
+"""What a walk or run does with its feet: when they bear weight, and how far a cycle goes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from hame.character.rig import Limb, Rig
+from hame.clip.clip import Clip
+from hame.errors import BadEdit
+from hame.evaluate.evaluate import channel_values, evaluate
+from hame.maths import rotations
+from hame.maths.rotations import Array
+
+GRAVITY = 9.80665  # m/s2, 3rd CGPM, 1901
+NEAR = 0.012  # share of the leg's length: how near the ground a sole counts as on it
+Bools = npt.NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Gait:
+    """Measures of one cycle.
+
+    Attributes
+    ----------
+    cadence : steps a minute
+    stance : share of the cycle in which each foot is on the ground, by limb
+    double_support : share of the cycle with both feet on the ground
+    flight : share with none
+    stride : metres a cycle
+    speed : metres a second
+    froude : speed squared over gravity times leg length
+    """
+
+    cadence: float
+    stance: dict[str, float]
+    double_support: float
+    flight: float
+    stride: float
+    speed: float
+    froude: float
+
+
+def _legs(rig: Rig) -> list[Limb]:
+    return [limb for limb in rig.limbs if limb.kind == "leg"]
+
+
+def sole_points(rig: Rig, limb: Limb, nodes: Array) -> Array:
+    """World places (F, 3, 3) of heel, ball and toe tip of a foot, from the nodes (F, N, 8)."""
+    skeleton, plan = rig.skeleton, rig.plan
+    foot = skeleton.index(plan.roles[f"{limb.name}.foot"])
+    ball_name = plan.roles.get(f"{limb.name}.ball")
+    toe_joint = skeleton.index(ball_name) if ball_name else foot
+    sole = plan.soles.get(limb.name)
+    floor = float(skeleton.places[:, 1].min()) if sole is None else sole["heel"][1]
+    rest_foot, rest_toe = skeleton.places[foot], skeleton.places[toe_joint]
+    heel = np.array(sole["heel"]) if sole else np.array([rest_foot[0], floor, rest_foot[2]])
+    tip = np.array(sole["tip"]) if sole else np.array([rest_toe[0], floor, rest_toe[2]])
+    ball = np.array([rest_toe[0], floor, rest_toe[2]])
+    points = []
+    for point, joint in ((heel, foot), (ball, foot), (tip, toe_joint)):
+        node = nodes[:, rig.joint_nodes[joint]]
+        at_rest = skeleton.world[joint]
+        local = rotations.rotate(rotations.inverse(at_rest[3:7]), point - at_rest[:3])
+        points.append(
+            node[:, :3] + rotations.rotate(node[:, 3:7], np.broadcast_to(local, (len(node), 3)) * node[:, 7:8])
+        )
+    return np.stack(points, axis=1)
+
+
+def on_ground(rig: Rig, nodes: Array) -> dict[str, Bools]:
+    """By leg, the frames (F,) on which heel, ball or toe tip is on the ground (y = 0)."""
+    found = {}
+    for limb in _legs(rig):
+        near = NEAR * sum(limb.lengths)
+        found[limb.name] = np.asarray(sole_points(rig, limb, nodes)[:, :, 1].min(axis=1) <= near)
+    return found
+
+
+def stride_of(clip: Clip, rig: Rig) -> float:
+    """Metres that a cycle in place would travel: how fast planted feet go back under the body, times its length.
+
+    Raises
+    ------
+    BadEdit
+        If the clip has no cycle, or no foot is on the ground in it for two frames together.
+    """
+    cycle = clip.cycle
+    if cycle is None:
+        raise BadEdit("the stride is measured over a cycle; make one first")
+    frames = np.arange(cycle.start, cycle.start + cycle.length + 1)
+    flat = clip.with_cycle(type(cycle)(cycle.start, cycle.end, cycle.echo))
+    nodes = evaluate(rig, channel_values(rig, flat, frames))
+    master = nodes[:, rig.controls[0].node]
+    steps: list[float] = []
+    for limb in _legs(rig):
+        points = sole_points(rig, limb, nodes)
+        local = rotations.rotate(rotations.inverse(master[:, None, 3:7]), points - master[:, None, :3])
+        near = NEAR * sum(limb.lengths)
+        for at in range(len(frames) - 1):
+            # The point that stays down over this step tells how fast the ground goes by.
+            down = [k for k in range(3) if points[at, k, 1] <= near and points[at + 1, k, 1] <= near]
+            if down:
+                steps.append(float(np.median([local[at, k, 2] - local[at + 1, k, 2] for k in down])))
+    if len(steps) < 2:
+        raise BadEdit("no foot stays on the ground, so the stride cannot be measured; type the metres instead")
+    return float(np.median(steps)) * cycle.length
+
+
+def gait_of(clip: Clip, rig: Rig, fps: float) -> Gait:
+    """Measures of a cycle of walking or running, two steps long."""
+    cycle = clip.cycle
+    if cycle is None:
+        raise BadEdit("a gait is measured over a cycle; make one first")
+    frames = np.arange(cycle.start, cycle.start + cycle.length)
+    down = on_ground(rig, evaluate(rig, channel_values(rig, clip, frames)))
+    feet = np.array(list(down.values()))
+    stride = stride_of(clip, rig)
+    seconds = cycle.length / fps
+    speed = stride / seconds
+    legs = _legs(rig)
+    length = float(np.mean([sum(limb.lengths) for limb in legs])) + _ankle(rig, legs[0])
+    return Gait(
+        cadence=2.0 * 60.0 / seconds,
+        stance={name: float(found.mean()) for name, found in down.items()},
+        double_support=float((feet.sum(axis=0) >= 2).mean()),
+        flight=float((feet.sum(axis=0) == 0).mean()),
+        stride=stride,
+        speed=speed,
+        froude=speed**2 / (GRAVITY * length),
+    )
+
+
+def _ankle(rig: Rig, limb: Limb) -> float:
+    return float(rig.skeleton.places[rig.skeleton.index(rig.plan.roles[f"{limb.name}.foot"])][1])
