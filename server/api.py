@@ -15,6 +15,8 @@ from server.characters.api import router as characters
 from server.errors import Refused, Stale
 from server.productions.api import router as productions
 from server.shots.api import router as shots
+from server.shots.api_library import router as library
+from server.shots.api_sheet import router as sheet
 from server.shots.api_takes import router as takes
 
 api = NinjaAPI(title="Hame", version="1", auth=django_auth, docs_url=None)
@@ -23,6 +25,8 @@ api.add_router("", productions)
 api.add_router("", characters)
 api.add_router("", shots)
 api.add_router("", takes)
+api.add_router("", library)
+api.add_router("", sheet)
 
 
 def _answer(request: HttpRequest, status: int, message: str, **more: Any) -> HttpResponse:

@@ -81,6 +81,12 @@ class Clip:
         return {
             "curves": {channel: curve.to_json() for channel, curve in self.curves.items()},
             "pending": {str(frame): dict(values) for frame, values in self.pending.items()},
+            **self.to_json_marks(),
+        }
+
+    def to_json_marks(self) -> dict[str, Any]:
+        """Labels and cycle alone."""
+        return {
             "labels": {str(frame): label.to_json() for frame, label in self.labels.items()},
             "cycle": None if self.cycle is None else self.cycle.to_json(),
         }

@@ -25,9 +25,9 @@ VIEWS = {"side": (1.0, 0.0), "front": (0.0, 1.0), "quarter": (0.6, 0.8)}
 def skinned(skin: Skin, motion: Array) -> Array:
     """Corners (T, 3, 3) of all triangles for joint transforms ``motion (J, 8)``."""
     matrices = transforms.to_matrix(motion)
-    return np.concatenate([
-        deform(patch, matrices, skin.inverse_bind)[patch.triangles.astype(int)] for patch in skin.patches
-    ])
+    return np.concatenate(
+        [deform(patch, matrices, skin.inverse_bind)[patch.triangles.astype(int)] for patch in skin.patches]
+    )
 
 
 def draw_sheet(
@@ -38,9 +38,9 @@ def draw_sheet(
 
     nodes = evaluate(rig, channel_values(rig, clip, list(frames)))
     motion, masters = joints(rig, nodes), nodes[:, rig.controls[0].node, :3]
-    colours = np.concatenate([
-        np.tile(np.array(patch.material.colour[:3]) ** (1 / 2.2), (len(patch.triangles), 1)) for patch in skin.patches
-    ])
+    colours = np.concatenate(
+        [np.tile(np.array(patch.material.colour[:3]) ** (1 / 2.2), (len(patch.triangles), 1)) for patch in skin.patches]
+    )
     scale = cell * 0.82 / rig.skeleton.height
     picture = Image.new("RGB", (cell * len(frames), cell * len(views)), (251, 248, 242))
     pen = ImageDraw.Draw(picture)

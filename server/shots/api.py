@@ -13,7 +13,7 @@ from server.characters.models import Character
 from server.productions.access import need, role_in, shared
 from server.productions.models import Role
 from server.shots import schemas
-from server.shots.models import Casting, Shot, Take
+from server.shots.models import Casting, SelectionSet, Shot, Take
 from server.shots.rigs import rig_out
 
 router = Router(tags=["shots"])
@@ -37,6 +37,10 @@ def _checked_range(shot: Shot) -> None:
     shot.play_end = min(max(shot.play_end, shot.start), shot.end)
 
 
+def set_out(found: SelectionSet) -> schemas.SetOut:
+    return schemas.SetOut(id=found.pk, name=found.name, controls=found.controls, pivot=found.pivot)
+
+
 def _shot_out(request: HttpRequest, shot: Shot) -> schemas.ShotOut:
     role = role_in(request.user, shot.production_id)
     return schemas.ShotOut(
@@ -44,8 +48,11 @@ def _shot_out(request: HttpRequest, shot: Shot) -> schemas.ShotOut:
         fps=shot.fps, start=shot.start, end=shot.end, play_start=shot.play_start, play_end=shot.play_end,
         can_change=role != Role.GUEST,
         cast=[
-            schemas.CastingOut(id=c.pk, name=c.name, character_id=c.version.character_id, version=c.version.number)
-            for c in shot.cast.select_related("version")
+            schemas.CastingOut(
+                id=c.pk, name=c.name, character_id=c.version.character_id, version=c.version.number,
+                protected=c.protected, sets=[set_out(s) for s in c.sets.all()],
+            )
+            for c in shot.cast.select_related("version").prefetch_related("sets")
         ],
         takes=[
             schemas.TakeSummary(id=t.pk, name=t.name, revision=t.revision, changed_at=t.changed_at.isoformat())
@@ -134,6 +141,47 @@ def _casting(request: HttpRequest, casting_id: int) -> Casting:
         request.user, Casting.objects.select_related("version", "shot"), "shot__production", pk=casting_id
     )
     return casting
+
+
+def _own_casting(request: HttpRequest, casting_id: int) -> Casting:
+    casting = _casting(request, casting_id)
+    need(request.user, casting.shot.production_id, Role.ANIMATOR)
+    return casting
+
+
+@router.patch("/castings/{casting_id}", response=schemas.CastingOut)
+def change_casting(request: HttpRequest, casting_id: int, given: schemas.CastingChange) -> schemas.CastingOut:
+    """Which controls no edit may touch."""
+    casting = _own_casting(request, casting_id)
+    found = characters.rig(casting.version)
+    casting.protected = [found.control(name).name for name in dict.fromkeys(given.protected)]
+    casting.save(update_fields=["protected"])
+    return schemas.CastingOut(
+        id=casting.pk, name=casting.name, character_id=casting.version.character_id, version=casting.version.number,
+        protected=casting.protected, sets=[set_out(s) for s in casting.sets.all()],
+    )  # fmt: skip
+
+
+@router.post("/castings/{casting_id}/sets", response=schemas.SetOut)
+def keep_set(request: HttpRequest, casting_id: int, given: schemas.SetIn) -> schemas.SetOut:
+    """Keeps a selection set; one of the same name is replaced."""
+    casting = _own_casting(request, casting_id)
+    found = characters.rig(casting.version)
+    names = [found.control(name).name for name in dict.fromkeys(given.controls)]
+    if given.pivot:
+        found.control(given.pivot)
+    kept, _ = SelectionSet.objects.update_or_create(
+        casting=casting, name=given.name.strip(), defaults={"controls": names, "pivot": given.pivot}
+    )
+    return set_out(kept)
+
+
+@router.delete("/castings/{casting_id}/sets/{set_id}", response={204: None})
+def drop_set(request: HttpRequest, casting_id: int, set_id: int) -> HttpResponse:
+    casting = _own_casting(request, casting_id)
+    if not casting.sets.filter(pk=set_id).delete()[0]:
+        raise Http404
+    return HttpResponse(status=204)
 
 
 @router.get("/castings/{casting_id}/rig", response=schemas.RigOut)

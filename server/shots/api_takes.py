@@ -7,10 +7,12 @@ import re
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
-from hame.clip.clip import Patch, patch_from_json
+from hame.clip.clip import Clip, Patch, patch_from_json
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate, joints
 from hame.formats.gltf_write import write_character
+from hame.measure.keyed import unkeyed
+from hame.measure.seam import seam
 from server.characters import store as characters
 from server.productions.access import need, shared
 from server.productions.models import Role
@@ -30,7 +32,7 @@ def _take(request: HttpRequest, take_id: int, role: Role = Role.GUEST) -> Take:
 
 
 def _casting(take: Take, casting_id: int) -> Casting:
-    casting = Casting.objects.select_related("version").filter(pk=casting_id, shot_id=take.shot_id).first()
+    casting = Casting.objects.select_related("version", "shot").filter(pk=casting_id, shot_id=take.shot_id).first()
     if casting is None:
         raise BadEdit("this character does not play in the shot of this take")
     return casting
@@ -40,7 +42,7 @@ def _undo_state(take: Take) -> dict[str, bool]:
     return {"can_undo": take.head_id is not None, "can_redo": take.tip_id is not None and take.tip_id != take.head_id}
 
 
-def _change(patch: Patch) -> schemas.ClipChange:
+def _change(patch: Patch, now: Clip) -> schemas.ClipChange:
     return schemas.ClipChange(
         curves={
             ch: schemas.CurveChange(removed=[row[0] for row in rows.removed], rows=list(rows.added), whole=False)
@@ -48,6 +50,7 @@ def _change(patch: Patch) -> schemas.ClipChange:
         },
         pending={str(f): None if new is None else dict(new) for f, (_, new) in patch.pending.items()},
         ranges=[list(span) for span in patch.ranges],
+        **now.to_json_marks(),
     )
 
 
@@ -55,7 +58,7 @@ def _done(take_id: int, label: str, committed: store.Committed) -> schemas.StepD
     take = Take.objects.get(pk=take_id)
     return schemas.StepDone(
         revision=committed.revision, label=label, notes=list(committed.notes),
-        clips={str(c): _change(p) for c, p in committed.patches.items()}, **_undo_state(take),
+        clips={str(c): _change(p, store.open_clip(take, c)) for c, p in committed.patches.items()}, **_undo_state(take),
     )  # fmt: skip
 
 
@@ -118,6 +121,7 @@ def changes(request: HttpRequest, take_id: int, since: int) -> schemas.StepDone:
                 for f in {frame for patch in patches for frame in patch.pending}
             },
             ranges=[list(span) for patch in patches for span in patch.ranges],
+            **now.to_json_marks(),
         )
     label = happened[-1].edit.label if happened else ""
     return schemas.StepDone(revision=found.revision, label=label, notes=[], clips=clips, **_undo_state(found))
@@ -127,9 +131,10 @@ def changes(request: HttpRequest, take_id: int, since: int) -> schemas.StepDone:
 def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> schemas.StepDone:
     """Commits one step. 409 when the take is at another revision: nothing is stored then."""
     found = _take(request, take_id, Role.ANIMATOR)
-    rig = characters.rig(_casting(found, given.casting).version)
-    label = label_of(given.edit, rig)
-    committed = store.commit(take_id, given.casting, given.revision, request.user, label, function_of(given.edit, rig))
+    casting = _casting(found, given.casting)
+    rig = characters.rig(casting.version)
+    label, change = label_of(given.edit, rig, casting), function_of(given.edit, rig, casting)
+    committed = store.commit(take_id, casting.pk, given.revision, request.user, label, change)
     return _done(take_id, label, committed)
 
 
@@ -179,6 +184,20 @@ def history(request: HttpRequest, take_id: int, limit: int = 300) -> list[schema
         )
         for s in steps
     ]  # fmt: skip
+
+
+@router.get("/takes/{take_id}/checks", response=schemas.ChecksOut)
+def checks(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> schemas.ChecksOut:
+    """What a blocked take lacks, and what does not close when ``first`` to ``last`` is looped."""
+    found = _take(request, take_id)
+    rig = characters.rig(_casting(found, casting).version)
+    clip = store.open_clip(found, casting)
+    lacking = unkeyed(clip, rig)
+    joins = seam(clip, rig, first, last) if last > first else []
+    return schemas.ChecksOut(
+        missing={str(frame): names for frame, names in lacking.missing.items()}, late=lacking.late,
+        joins=[schemas.JoinOut(address=j.address, first=j.first, last=j.last, jumps=j.jumps) for j in joins],
+    )  # fmt: skip
 
 
 @router.get("/takes/{take_id}/motion", include_in_schema=False)

@@ -2,7 +2,8 @@
 
 Up, as JSON: ``hold`` names a casting and a frame (and values that are not
 stored yet) and is the start of a drag; ``move``, ``turn`` and ``set`` then ask for the pose at the
-present state of the drag, each from that start. Down, as bytes: four uint32
+present state of the drag, each from that start. ``try`` asks how the pose at a frame would be
+after an edit, which is not made by that. Down, as bytes: four uint32
 (sequence number, joints, controls, changed channels), the changed channels as
 float64 pairs (number, value), then float32 joints (J, 8) and controls
 (K, 12). Announcements come down as JSON.
@@ -21,6 +22,7 @@ from django.http import Http404
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from hame.character.rig import Rig
+from hame.clip.clip import Clip
 from hame.edits.pose import check_values
 from hame.errors import HameError
 from hame.evaluate.evaluate import controls, evaluate, joints, overlaid, pose_values
@@ -31,7 +33,9 @@ from server.errors import Refused
 from server.productions.access import need, shared
 from server.productions.models import Role
 from server.shots import store
+from server.shots.edits import function_of
 from server.shots.models import Casting, Take
+from server.shots.schemas import AnyEdit
 
 MAX_MESSAGE = 200_000
 Triple = Annotated[list[float], Field(min_length=3, max_length=3)]
@@ -73,8 +77,18 @@ class Set(_Drag):
     values: dict[str, float]
 
 
-_message: TypeAdapter[Hold | Move | Turn | Set] = TypeAdapter(
-    Annotated[Hold | Move | Turn | Set, Field(discriminator="do")]
+class Try(BaseModel):
+    """An edit looked at before it is made: the pose at a frame as it would be."""
+
+    do: Literal["try"]
+    seq: int
+    casting: int
+    frame: int
+    edit: AnyEdit
+
+
+_message: TypeAdapter[Hold | Move | Turn | Set | Try] = TypeAdapter(
+    Annotated[Hold | Move | Turn | Set | Try, Field(discriminator="do")]
 )
 
 
@@ -153,15 +167,24 @@ class LiveTake(AsyncWebsocketConsumer):  # type: ignore[misc]
             self.may_change = False
         return True
 
-    @database_sync_to_async  # type: ignore[untyped-decorator]
-    def _open(self, message: Hold) -> tuple[Rig, Array]:
+    def _clip(self, casting_id: int) -> tuple[Casting, Rig, Clip]:
         take = Take.objects.get(pk=self.take_id)
-        casting = Casting.objects.select_related("version").filter(pk=message.casting, shot_id=take.shot_id).first()
+        casting = Casting.objects.select_related("version", "shot").filter(pk=casting_id, shot_id=take.shot_id).first()
         if casting is None:
             raise HameError("this character does not play in this shot")
-        rig = characters.rig(casting.version)
-        clip = store.open_clip(take, casting.pk)
+        return casting, characters.rig(casting.version), store.open_clip(take, casting.pk)
+
+    @database_sync_to_async  # type: ignore[untyped-decorator]
+    def _open(self, message: Hold) -> tuple[Rig, Array]:
+        _, rig, clip = self._clip(message.casting)
         return rig, pose_values(rig, clip, message.frame)
+
+    @database_sync_to_async  # type: ignore[untyped-decorator]
+    def _tried(self, message: Try) -> bytes:
+        casting, rig, clip = self._clip(message.casting)
+        start = pose_values(rig, clip, message.frame)
+        after = pose_values(rig, function_of(message.edit, rig, casting)(clip).clip, message.frame)
+        return packed_drag(rig, start, after, message.seq)
 
     async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
         if not text_data or len(text_data) > MAX_MESSAGE:
@@ -172,6 +195,9 @@ class LiveTake(AsyncWebsocketConsumer):  # type: ignore[misc]
             seq = message.seq
             if not self.may_change:
                 raise HameError("a guest only looks; ask the lead of the production to change that")
+            if isinstance(message, Try):
+                await self.send(bytes_data=await self._tried(message))
+                return
             if isinstance(message, Hold):
                 self.rig, start = await self._open(message)
                 self.start = overlaid(self.rig, start, check_values(self.rig, message.values))

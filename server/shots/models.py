@@ -27,12 +27,16 @@ class Shot(models.Model):
 
 
 class Casting(models.Model):
-    """A character playing in a shot; the same character may be cast twice."""
+    """A character playing in a shot; the same character may be cast twice.
+
+    ``protected`` are names of controls that no edit may touch.
+    """
 
     shot = models.ForeignKey(Shot, on_delete=models.CASCADE, related_name="cast")
     version = models.ForeignKey(CharacterVersion, on_delete=models.PROTECT, related_name="castings")
     name = models.CharField(max_length=100)
     place = models.PositiveIntegerField(default=0)
+    protected = models.JSONField(default=list)
 
     class Meta:
         ordering = ["place", "id"]
@@ -84,6 +88,71 @@ class PendingPose(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["take", "casting", "frame"], name="one_pending_pose_a_frame")]
+
+
+class ClipMarks(models.Model):
+    """What a clip knows besides keys: labels of poses by frame, and its cycle."""
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="marks")
+    casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="+")
+    labels = models.JSONField(default=dict)
+    cycle = models.JSONField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["take", "casting"], name="one_set_of_marks_a_clip")]
+
+
+class SelectionSet(models.Model):
+    """Controls that are selected together, and the one they turn about (empty: the last selected)."""
+
+    casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="sets")
+    name = models.CharField(max_length=60)
+    controls = models.JSONField()
+    pivot = models.CharField(max_length=160, blank=True)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["casting", "name"], name="set_names")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class SheetImage(models.Model):
+    """A picture of the reference sheet beside the stage, tied to a frame if wished."""
+
+    shot = models.ForeignKey(Shot, on_delete=models.CASCADE, related_name="images")
+    name = models.CharField(max_length=120)
+    picture = models.FileField(upload_to="sheets")
+    frame = models.IntegerField(null=True)
+    place = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        ordering = ["place", "id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class LibraryPose(models.Model):
+    """A stored pose or part of one: channel values, and what is needed to lay it on another figure."""
+
+    production = models.ForeignKey(Production, on_delete=models.CASCADE, related_name="poses")
+    name = models.CharField(max_length=100)
+    character = models.CharField(max_length=100)
+    values = models.JSONField()
+    size = models.FloatField(help_text="length of the legs of the figure it was stored from, metres")
+    with_master = models.BooleanField(default=False)
+    picture = models.FileField(upload_to="poses", blank=True)
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    set_aside = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["name", "id"]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class Edit(models.Model):

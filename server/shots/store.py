@@ -17,7 +17,7 @@ from hame.clip.clip import Clip, Patch, difference, patch_from_json
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 from server.errors import Stale
-from server.shots.models import Casting, Change, Curve, Edit, PendingPose, Take
+from server.shots.models import Casting, Change, ClipMarks, Curve, Edit, PendingPose, Take
 
 
 class _Recent:
@@ -72,7 +72,10 @@ def open_clip(take: Take, casting_id: int) -> Clip:
     key = (take.pk, casting_id, take.revision)
     clip = _recent.get(key)
     if clip is None:
+        found = ClipMarks.objects.filter(take=take, casting_id=casting_id).values("labels", "cycle").first()
+        marks: dict[str, Any] = dict(found or {})
         clip = clips.from_json({
+            **marks,
             "curves": dict(Curve.objects.filter(take=take, casting_id=casting_id).values_list("channel", "keys")),
             "pending": dict(PendingPose.objects.filter(take=take, casting_id=casting_id).values_list("frame", "values")),
         })  # fmt: skip
@@ -217,6 +220,10 @@ def _store(take: Take, casting_id: int, patch: Patch, clip: Clip) -> None:
         else:
             PendingPose.objects.filter(take=take, casting_id=casting_id, frame=frame).delete()
 
+    if patch.labels or patch.cycle is not None:
+        data = clip.to_json_marks()
+        ClipMarks.objects.update_or_create(take=take, casting_id=casting_id, defaults=data)
+
 
 def line_to(step: Edit | None) -> list[Edit]:
     """The step and all before it, latest first."""
@@ -255,6 +262,9 @@ def copy_take(source: Take, name: str, user: Any) -> Take:
         PendingPose.objects.bulk_create(
             PendingPose(take=take, casting_id=p.casting_id, frame=p.frame, values=p.values)
             for p in source.pending.all()
+        )
+        ClipMarks.objects.bulk_create(
+            ClipMarks(take=take, casting_id=m.casting_id, labels=m.labels, cycle=m.cycle) for m in source.marks.all()
         )
     return take
 

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/castings/{casting_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Casting
+         * @description Which controls no edit may touch.
+         */
+        patch: operations["server_shots_api_change_casting"];
+        trace?: never;
+    };
     "/api/castings/{casting_id}/rig": {
         parameters: {
             query?: never;
@@ -16,6 +36,43 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/castings/{casting_id}/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Set
+         * @description Keeps a selection set; one of the same name is replaced.
+         */
+        post: operations["server_shots_api_keep_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/castings/{casting_id}/sets/{set_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop Set */
+        delete: operations["server_shots_api_drop_set"];
         options?: never;
         head?: never;
         patch?: never;
@@ -69,6 +126,46 @@ export interface paths {
          * @description Says what is wrong with a body plan without storing it.
          */
         post: operations["server_characters_api_check_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/poses/{pose_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Pose
+         * @description Renames a pose, sets it aside (it is kept, but no more shown), or takes it back.
+         */
+        patch: operations["server_shots_api_library_change_pose"];
+        trace?: never;
+    };
+    "/api/poses/{pose_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Picture
+         * @description A PNG picture of the pose, drawn by the page that stored it.
+         */
+        put: operations["server_shots_api_library_set_picture"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -152,6 +249,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/productions/{production_id}/poses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Poses
+         * @description The library; ``find`` looks in names and characters. Poses set aside are left out.
+         */
+        get: operations["server_shots_api_library_poses"];
+        put?: never;
+        /**
+         * Keep Pose
+         * @description Stores the pose that is seen at a frame, or the chosen controls and kinds of channel of it.
+         */
+        post: operations["server_shots_api_library_keep_pose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/productions/{production_id}/shots": {
         parameters: {
             query?: never;
@@ -206,6 +327,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheet/{image_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop Image */
+        delete: operations["server_shots_api_sheet_drop_image"];
+        options?: never;
+        head?: never;
+        /**
+         * Tie Image
+         * @description Ties a picture to a frame, or (null) to none.
+         */
+        patch: operations["server_shots_api_sheet_tie_image"];
+        trace?: never;
+    };
     "/api/shots/{shot_id}": {
         parameters: {
             query?: never;
@@ -222,6 +364,27 @@ export interface paths {
         head?: never;
         /** Change Shot */
         patch: operations["server_shots_api_change_shot"];
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Images */
+        get: operations["server_shots_api_sheet_images"];
+        put?: never;
+        /**
+         * Put Image
+         * @description Puts a PNG, JPEG or WebP picture on the sheet.
+         */
+        post: operations["server_shots_api_sheet_put_image"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/shots/{shot_id}/takes": {
@@ -294,6 +457,26 @@ export interface paths {
          * @description Everything that a page at revision ``since`` lacks.
          */
         get: operations["server_shots_api_takes_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Checks
+         * @description What a blocked take lacks, and what does not close when ``first`` to ``last`` is looped.
+         */
+        get: operations["server_shots_api_takes_checks"];
         put?: never;
         post?: never;
         delete?: never;
@@ -400,7 +583,41 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** CastingOut */
+        /** BreakdownEdit */
+        BreakdownEdit: {
+            /** Controls */
+            controls?: string[] | null;
+            /** Frame */
+            frame: number;
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "breakdown";
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
+            /** Share */
+            share: number;
+        };
+        /** CastingChange */
+        CastingChange: {
+            /** Protected */
+            protected: string[];
+        };
+        /**
+         * CastingOut
+         * @description A character of the cast; ``protected`` controls are changed by no edit.
+         */
         CastingOut: {
             /** Character Id */
             character_id: number;
@@ -408,6 +625,10 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /** Protected */
+            protected: string[];
+            /** Sets */
+            sets: components["schemas"]["SetOut"][];
             /** Version */
             version: number;
         };
@@ -491,13 +712,36 @@ export interface components {
             version: number;
         };
         /**
+         * ChecksOut
+         * @description Controls missing a key on a key pose (by frame), controls first keyed in the middle, and open joins.
+         */
+        ChecksOut: {
+            /** Joins */
+            joins: components["schemas"]["JoinOut"][];
+            /** Late */
+            late: {
+                [key: string]: number;
+            };
+            /** Missing */
+            missing: {
+                [key: string]: string[];
+            };
+        };
+        /**
          * ClipChange
          * @description What changed in a clip: curves, pending poses now (null: gone), spans of frames (null: open).
+         *
+         *     Labels and cycle are as they are now, whole.
          */
         ClipChange: {
             /** Curves */
             curves: {
                 [key: string]: components["schemas"]["CurveChange"];
+            };
+            cycle: components["schemas"]["CycleOut"] | null;
+            /** Labels */
+            labels: {
+                [key: string]: components["schemas"]["LabelOut"];
             };
             /** Pending */
             pending: {
@@ -510,12 +754,17 @@ export interface components {
         };
         /**
          * ClipOut
-         * @description Curves by channel; pending poses by frame.
+         * @description Curves by channel; pending poses and labels by frame.
          */
         ClipOut: {
             /** Curves */
             curves: {
                 [key: string]: number[][];
+            };
+            cycle: components["schemas"]["CycleOut"] | null;
+            /** Labels */
+            labels: {
+                [key: string]: components["schemas"]["LabelOut"];
             };
             /** Pending */
             pending: {
@@ -587,6 +836,53 @@ export interface components {
             /** Whole */
             whole: boolean;
         };
+        /** CycleEdit */
+        CycleEdit: {
+            /**
+             * Echo
+             * @default false
+             */
+            echo: boolean;
+            /** End */
+            end: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cycle";
+            /** Start */
+            start: number;
+        };
+        /**
+         * CycleOut
+         * @description Frames from ``start`` on that come back; keys of later frames up to ``until`` are derived.
+         */
+        CycleOut: {
+            /** Echo */
+            echo: boolean;
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+            /** Travel */
+            travel: number[];
+            /** Until */
+            until: number;
+        };
+        /** DelayEdit */
+        DelayEdit: {
+            /** Chain */
+            chain: components["schemas"]["LinkIn"][];
+            /** First */
+            first?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "delay";
+            /** Last */
+            last?: number | null;
+        };
         /** DemoAccount */
         DemoAccount: {
             /** Label */
@@ -617,9 +913,43 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["PoseEdit"] | components["schemas"]["ResetEdit"] | components["schemas"]["KeyEdit"] | components["schemas"]["DropEdit"] | components["schemas"]["LimbEdit"] | components["schemas"]["ColumnsEdit"] | components["schemas"]["PasteEdit"];
+            edit: components["schemas"]["PoseEdit"] | components["schemas"]["ResetEdit"] | components["schemas"]["KeyEdit"] | components["schemas"]["DropEdit"] | components["schemas"]["LimbEdit"] | components["schemas"]["ColumnsEdit"] | components["schemas"]["PasteEdit"] | components["schemas"]["MirrorEdit"] | components["schemas"]["MirrorRangeEdit"] | components["schemas"]["KeysEdit"] | components["schemas"]["PasteKeysEdit"] | components["schemas"]["BreakdownEdit"] | components["schemas"]["ExaggerateEdit"] | components["schemas"]["ShapeEdit"] | components["schemas"]["InsertEdit"] | components["schemas"]["ScaleEdit"] | components["schemas"]["SlowEdit"] | components["schemas"]["HoldEdit"] | components["schemas"]["DelayEdit"] | components["schemas"]["CycleEdit"] | components["schemas"]["FreeEdit"] | components["schemas"]["RepeatEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["LabelEdit"] | components["schemas"]["TemplateEdit"] | components["schemas"]["LayEdit"];
             /** Revision */
             revision: number;
+        };
+        /** ExaggerateEdit */
+        ExaggerateEdit: {
+            /**
+             * Against
+             * @default neighbours
+             * @enum {string}
+             */
+            against: "neighbours" | "rest";
+            /** Controls */
+            controls?: string[] | null;
+            /** Degree */
+            degree: number;
+            /** Frame */
+            frame: number;
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "exaggerate";
+        };
+        /** FreeEdit */
+        FreeEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "free";
         };
         /** GoTo */
         GoTo: {
@@ -646,6 +976,61 @@ export interface components {
              */
             state: "done" | "undone" | "aside";
         };
+        /** HoldEdit */
+        HoldEdit: {
+            /** Controls */
+            controls?: string[] | null;
+            /** Count */
+            count: number;
+            /**
+             * Drift
+             * @default 0
+             */
+            drift: number;
+            /** Frame */
+            frame: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hold";
+            /**
+             * Push
+             * @default true
+             */
+            push: boolean;
+        };
+        /**
+         * InsertEdit
+         * @description Frames made (or, below zero, taken away) after a column.
+         */
+        InsertEdit: {
+            /** After */
+            after: number;
+            /** Controls */
+            controls?: string[] | null;
+            /** Count */
+            count: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "insert";
+        };
+        /**
+         * JoinOut
+         * @description A channel that does not close over a loop.
+         */
+        JoinOut: {
+            /** Address */
+            address: string;
+            /** First */
+            first: number;
+            /** Jumps */
+            jumps: boolean;
+            /** Last */
+            last: number;
+        };
         /** KeyEdit */
         KeyEdit: {
             /** Controls */
@@ -666,6 +1051,159 @@ export interface components {
              *     ]
              */
             kinds: ("place" | "turn" | "scale" | "extra")[];
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
+        };
+        /**
+         * KeysEdit
+         * @description Any choice of keys, by channel.
+         */
+        KeysEdit: {
+            /**
+             * By
+             * @default 0
+             */
+            by: number;
+            /** Keys */
+            keys: {
+                [key: string]: number[];
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "delete keys" | "duplicate keys" | "move keys";
+        };
+        /** LabelEdit */
+        LabelEdit: {
+            /** Frame */
+            frame: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "label";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Rank
+             * @default key
+             * @enum {string}
+             */
+            rank: "key" | "breakdown" | "in-between";
+        };
+        /** LabelOut */
+        LabelOut: {
+            /** Name */
+            name: string;
+            /**
+             * Rank
+             * @enum {string}
+             */
+            rank: "key" | "breakdown" | "in-between";
+        };
+        /**
+         * LayEdit
+         * @description A pose of the library laid by a share.
+         */
+        LayEdit: {
+            /** Controls */
+            controls?: string[] | null;
+            /** Frame */
+            frame: number;
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lay";
+            mirrored?: components["schemas"]["Mirrored"] | null;
+            /** Pose */
+            pose: number;
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
+            /**
+             * Share
+             * @default 1
+             */
+            share: number;
+            /**
+             * With Master
+             * @default false
+             */
+            with_master: boolean;
+        };
+        /** LibraryPoseChange */
+        LibraryPoseChange: {
+            /** Name */
+            name?: string | null;
+            /** Set Aside */
+            set_aside?: boolean | null;
+        };
+        /**
+         * LibraryPoseIn
+         * @description The pose as it is seen at a frame: of ``controls`` (null: of all), channels of some kinds.
+         */
+        LibraryPoseIn: {
+            /** Casting */
+            casting: number;
+            /** Controls */
+            controls?: string[] | null;
+            /** Frame */
+            frame: number;
+            /**
+             * Kinds
+             * @default [
+             *       "place",
+             *       "turn",
+             *       "extra"
+             *     ]
+             */
+            kinds: ("place" | "turn" | "scale" | "extra")[];
+            /** Name */
+            name: string;
+            /** Take */
+            take: number;
+            /**
+             * With Master
+             * @default false
+             */
+            with_master: boolean;
+        };
+        /** LibraryPoseOut */
+        LibraryPoseOut: {
+            /** Channels */
+            channels: number;
+            /** Character */
+            character: string;
+            /** Controls */
+            controls: string[];
+            /** Id */
+            id: number;
+            /** Made By */
+            made_by: string;
+            /** Name */
+            name: string;
+            /** Picture */
+            picture: boolean;
+            /** With Master */
+            with_master: boolean;
         };
         /** LimbEdit */
         LimbEdit: {
@@ -709,6 +1247,18 @@ export interface components {
             /** Toe */
             toe: string;
         };
+        /** LinkIn */
+        LinkIn: {
+            /**
+             * Amplitude
+             * @default 1
+             */
+            amplitude: number;
+            /** Controls */
+            controls: string[];
+            /** Frames */
+            frames: number;
+        };
         /** MemberIn */
         MemberIn: {
             /**
@@ -731,8 +1281,101 @@ export interface components {
             /** Username */
             username: string;
         };
+        /** MendEdit */
+        MendEdit: {
+            /** Controls */
+            controls?: string[] | null;
+            /** End */
+            end: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mend";
+            /** Start */
+            start: number;
+        };
+        /**
+         * MirrorEdit
+         * @description A pose mirrored where it is, or onto another frame.
+         */
+        MirrorEdit: {
+            /** Controls */
+            controls?: string[] | null;
+            /** Frame */
+            frame: number;
+            /**
+             * @default {
+             *       "body": "mirror",
+             *       "master": "keep"
+             *     }
+             */
+            how: components["schemas"]["Mirrored"];
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mirror";
+            /** To */
+            to?: number | null;
+            /**
+             * Way
+             * @default swap
+             * @enum {string}
+             */
+            way: "swap" | "left to right" | "right to left";
+        };
+        /** MirrorRangeEdit */
+        MirrorRangeEdit: {
+            /** Controls */
+            controls?: string[] | null;
+            /** First */
+            first: number;
+            /**
+             * @default {
+             *       "body": "mirror",
+             *       "master": "keep"
+             *     }
+             */
+            how: components["schemas"]["Mirrored"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mirror range";
+            /** Last */
+            last: number;
+            /** To */
+            to: number;
+        };
+        /**
+         * Mirrored
+         * @description How a mirror handles what stands in the middle.
+         */
+        Mirrored: {
+            /**
+             * Body
+             * @default mirror
+             * @enum {string}
+             */
+            body: "mirror" | "keep";
+            /**
+             * Master
+             * @default keep
+             * @enum {string}
+             */
+            master: "leave" | "keep" | "mirror";
+        };
         /** PasteEdit */
         PasteEdit: {
+            /** Controls */
+            controls?: string[] | null;
             /** Frame */
             frame: number;
             /**
@@ -740,10 +1383,32 @@ export interface components {
              * @enum {string}
              */
             kind: "paste";
+            mirrored?: components["schemas"]["Mirrored"] | null;
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
             /** Values */
             values: {
                 [key: string]: number;
             };
+        };
+        /** PasteKeysEdit */
+        PasteKeysEdit: {
+            /** Frame */
+            frame: number;
+            /** Keys */
+            keys: {
+                [key: string]: number[][];
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "paste keys";
+            mirrored?: components["schemas"]["Mirrored"] | null;
         };
         /** Person */
         Person: {
@@ -791,6 +1456,12 @@ export interface components {
              * @default
              */
             label: string;
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
             /** Values */
             values: {
                 [key: string]: number;
@@ -823,6 +1494,21 @@ export interface components {
              */
             role: "guest" | "animator" | "lead";
         };
+        /**
+         * RepeatEdit
+         * @description ``travel``: metres a cycle, "stride" for what the feet do, or null to leave it.
+         */
+        RepeatEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repeat";
+            /** Travel */
+            travel?: number | "stride" | null;
+            /** Until */
+            until: number;
+        };
         /** ResetEdit */
         ResetEdit: {
             /** Controls */
@@ -849,6 +1535,12 @@ export interface components {
              *     ]
              */
             kinds: ("place" | "turn" | "scale" | "extra")[];
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
         };
         /** Revised */
         Revised: {
@@ -874,6 +1566,27 @@ export interface components {
             /** Rest Places */
             rest_places: number[][];
         };
+        /** ScaleEdit */
+        ScaleEdit: {
+            /** About */
+            about: number;
+            /**
+             * Along
+             * @default false
+             */
+            along: boolean;
+            /** Controls */
+            controls?: string[] | null;
+            /** Factor */
+            factor: number;
+            /** Frames */
+            frames: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scale";
+        };
         /**
          * Session
          * @description Who is signed in (null: nobody) and which demo accounts can be had with one click.
@@ -885,6 +1598,49 @@ export interface components {
             demo: components["schemas"]["DemoAccount"][];
             person: components["schemas"]["Person"] | null;
         };
+        /** SetIn */
+        SetIn: {
+            /** Controls */
+            controls: string[];
+            /** Name */
+            name: string;
+            /**
+             * Pivot
+             * @default
+             */
+            pivot: string;
+        };
+        /** SetOut */
+        SetOut: {
+            /** Controls */
+            controls: string[];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Pivot */
+            pivot: string;
+        };
+        /** ShapeEdit */
+        ShapeEdit: {
+            /** Controls */
+            controls?: string[] | null;
+            /** Gaps */
+            gaps?: [
+                number,
+                number
+            ][] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shape";
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
+        };
         /** ShapeOut */
         ShapeOut: {
             /** Kind */
@@ -893,6 +1649,20 @@ export interface components {
             offset: number[];
             /** Size */
             size: number;
+        };
+        /** SheetImageChange */
+        SheetImageChange: {
+            /** Frame */
+            frame?: number | null;
+        };
+        /** SheetImageOut */
+        SheetImageOut: {
+            /** Frame */
+            frame: number | null;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
         /** ShotChange */
         ShotChange: {
@@ -995,6 +1765,20 @@ export interface components {
             /** Places */
             places: number[][];
         };
+        /** SlowEdit */
+        SlowEdit: {
+            /** Count */
+            count: number;
+            /** First */
+            first?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "slow";
+            /** Last */
+            last?: number | null;
+        };
         /** StepDone */
         StepDone: {
             /** Can Redo */
@@ -1054,6 +1838,31 @@ export interface components {
             /** Revision */
             revision: number;
         };
+        /** TemplateEdit */
+        TemplateEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "template";
+            /**
+             * Posed
+             * @default false
+             */
+            posed: boolean;
+            /**
+             * Start
+             * @default 1
+             */
+            start: number;
+            /** Step */
+            step: number;
+            /**
+             * Template
+             * @enum {string}
+             */
+            template: "walk" | "run" | "take";
+        };
     };
     responses: never;
     parameters: never;
@@ -1063,6 +1872,32 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    server_shots_api_change_casting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                casting_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CastingChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CastingOut"];
+                };
+            };
+        };
+    };
     server_shots_api_rig: {
         parameters: {
             query?: never;
@@ -1082,6 +1917,53 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RigOut"];
                 };
+            };
+        };
+    };
+    server_shots_api_keep_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                casting_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_drop_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                casting_id: number;
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -1156,6 +2038,52 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Problems"];
                 };
+            };
+        };
+    };
+    server_shots_api_library_change_pose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pose_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryPoseChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryPoseOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_library_set_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pose_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -1333,6 +2261,56 @@ export interface operations {
             };
         };
     };
+    server_shots_api_library_poses: {
+        parameters: {
+            query?: {
+                find?: string;
+            };
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryPoseOut"][];
+                };
+            };
+        };
+    };
+    server_shots_api_library_keep_pose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryPoseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryPoseOut"];
+                };
+            };
+        };
+    };
     server_shots_api_list_shots: {
         parameters: {
             query?: never;
@@ -1469,6 +2447,52 @@ export interface operations {
             };
         };
     };
+    server_shots_api_sheet_drop_image: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                image_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_shots_api_sheet_tie_image: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                image_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetImageChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetImageOut"];
+                };
+            };
+        };
+    };
     server_shots_api_shot: {
         parameters: {
             query?: never;
@@ -1513,6 +2537,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShotOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_sheet_images: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetImageOut"][];
+                };
+            };
+        };
+    };
+    server_shots_api_sheet_put_image: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Frame */
+                    frame?: number | null;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetImageOut"];
                 };
             };
         };
@@ -1631,6 +2711,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepDone"];
+                };
+            };
+        };
+    };
+    server_shots_api_takes_checks: {
+        parameters: {
+            query: {
+                casting: number;
+                first: number;
+                last: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChecksOut"];
                 };
             };
         };

@@ -1,0 +1,82 @@
+"""The reference sheet of a shot: pictures beside the stage, each tied to a frame if wished."""
+
+from __future__ import annotations
+
+from django.core.files.base import ContentFile
+from django.db.models import Max
+from django.http import FileResponse, HttpRequest, HttpResponse
+from ninja import File, Form, Router
+from ninja.files import UploadedFile
+
+from hame.errors import BadFile
+from server.productions.access import need, shared
+from server.productions.models import Role
+from server.shots import schemas
+from server.shots.api import find_shot
+from server.shots.models import SheetImage
+from server.shots.pictures import type_of
+
+router = Router(tags=["sheet"])
+LIMIT = 8_000_000
+MOST = 600  # a reference film of 25 seconds
+
+
+def _image(request: HttpRequest, image_id: int, role: Role = Role.GUEST) -> SheetImage:
+    image: SheetImage = shared(request.user, SheetImage.objects.select_related("shot"), "shot__production", pk=image_id)
+    need(request.user, image.shot.production_id, role)
+    return image
+
+
+def _out(image: SheetImage) -> schemas.SheetImageOut:
+    return schemas.SheetImageOut(id=image.pk, name=image.name, frame=image.frame)
+
+
+@router.get("/shots/{shot_id}/sheet", response=list[schemas.SheetImageOut])
+def images(request: HttpRequest, shot_id: int) -> list[schemas.SheetImageOut]:
+    return [_out(image) for image in find_shot(request, shot_id).images.all()]
+
+
+@router.post("/shots/{shot_id}/sheet", response=schemas.SheetImageOut)
+def put_image(
+    request: HttpRequest, shot_id: int, file: File[UploadedFile], frame: Form[int | None] = None
+) -> schemas.SheetImageOut:
+    """Puts a PNG, JPEG or WebP picture on the sheet."""
+    shot = find_shot(request, shot_id)
+    need(request.user, shot.production_id, Role.ANIMATOR)
+    if shot.images.count() >= MOST:
+        raise BadFile(f"a sheet holds {MOST} pictures; take some away first. Nothing was stored")
+    if file.size is not None and file.size > LIMIT:
+        raise BadFile(f"a picture has at most {LIMIT // 1_000_000} MB; nothing was stored")
+    data = file.read()
+    kind = type_of(data, LIMIT)
+    place = (shot.images.aggregate(last=Max("place"))["last"] or 0) + 1
+    image = SheetImage(shot=shot, name=(file.name or "picture")[:120], frame=frame, place=place)
+    image.picture.save(f"sheet.{kind.rsplit('/', 1)[1]}", ContentFile(data), save=False)
+    image.save()
+    return _out(image)
+
+
+@router.patch("/sheet/{image_id}", response=schemas.SheetImageOut)
+def tie_image(request: HttpRequest, image_id: int, given: schemas.SheetImageChange) -> schemas.SheetImageOut:
+    """Ties a picture to a frame, or (null) to none."""
+    image = _image(request, image_id, Role.ANIMATOR)
+    image.frame = given.frame
+    image.save(update_fields=["frame"])
+    return _out(image)
+
+
+@router.delete("/sheet/{image_id}", response={204: None})
+def drop_image(request: HttpRequest, image_id: int) -> HttpResponse:
+    image = _image(request, image_id, Role.ANIMATOR)
+    image.delete()
+    return HttpResponse(status=204)
+
+
+@router.get("/sheet/{image_id}/picture", include_in_schema=False)
+def picture(request: HttpRequest, image_id: int) -> FileResponse:
+    file = _image(request, image_id).picture.open("rb")
+    start = file.read(16)
+    file.seek(0)
+    response = FileResponse(file, content_type=type_of(start, LIMIT))
+    response["Cache-Control"] = "private, max-age=86400"
+    return response
