@@ -218,7 +218,7 @@ def difference(before: Clip, after: Clip) -> Patch:
     if cycle is not None:
         spans.append((None, None))
     elif after.cycle is not None and changed:
-        spans.append((after.cycle.start, after.cycle.until))  # one key may show again in every repeat
+        spans.append((after.cycle.start, None))  # one key may show again in every repeat, and be held after the last
     return Patch(changed, waiting, tuple(_merged(spans)), labels, cycle)
 
 

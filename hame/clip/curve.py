@@ -12,6 +12,7 @@ import numpy.typing as npt
 from numba import njit
 
 from hame.errors import BadEdit
+from hame.maths.bezier import bezier_parameter
 
 STEP, LINEAR, BEZIER = 0, 1, 2
 
@@ -166,6 +167,39 @@ def whole_frame(frame: Any) -> int:
     if abs(frame) > 1_000_000:
         raise BadEdit(f"frame {frame} is out of range; frames lie within a million of zero")
     return int(frame)
+
+
+def split_at(table: Array, frame: float) -> Array:
+    """The table (K + 1, 8) with a key more at a frame between two, the curve staying what it was.
+
+    The handles on both sides of the new key, and the ones that face it, are set by hand.
+    """
+    table = table.copy()
+    k = int(np.searchsorted(table[:, FRAME], frame)) - 1
+    a, b = table[k], table[k + 1]
+    gap, t = b[FRAME] - a[FRAME], frame - a[FRAME]
+    new = np.array([frame, a[VALUE], a[SHAPE], 1.0, -t / 3.0, 0.0, (gap - t) / 3.0, 0.0])
+    if a[SHAPE] == LINEAR:
+        slope = (b[VALUE] - a[VALUE]) / gap
+        new[VALUE] += slope * t
+        new[IN_VALUE], new[OUT_VALUE] = slope * new[IN_TIME], slope * new[OUT_TIME]
+    elif a[SHAPE] == BEZIER:
+        points = np.array([
+            [0.0, a[VALUE]], [a[OUT_TIME], a[VALUE] + a[OUT_VALUE]], [gap + b[IN_TIME], b[VALUE] + b[IN_VALUE]],
+            [gap, b[VALUE]],
+        ])  # fmt: skip
+        s = bezier_parameter(gap, a[OUT_TIME], b[IN_TIME], t)
+        # de Casteljau: halves of the halves are the control points of both parts.
+        one = points[:-1] + s * np.diff(points, axis=0)
+        two = one[:-1] + s * np.diff(one, axis=0)
+        middle = two[0] + s * (two[1] - two[0])
+        new[VALUE] = middle[1]
+        new[[IN_TIME, IN_VALUE]] = two[0] - middle
+        new[[OUT_TIME, OUT_VALUE]] = two[1] - middle
+        a[[OUT_TIME, OUT_VALUE]] = one[0] - points[0]
+        b[[IN_TIME, IN_VALUE]] = one[2] - points[3]
+    a[BY_HAND] = b[BY_HAND] = 1.0
+    return np.insert(table, k + 1, new, axis=0)
 
 
 NO_FIRST, NO_LAST = -(10.0**9), 10.0**9

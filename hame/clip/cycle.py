@@ -21,6 +21,7 @@ from hame.clip.curve import (
     Array,
     Curve,
     from_table,
+    split_at,
 )  # fmt: skip
 from hame.clip.marks import Cycle
 
@@ -95,8 +96,11 @@ def _repeated(period: Array, cycle: Cycle, travel: float) -> Array:
     laid[:, VALUE] += turns * travel
     _inclined(laid, period, cycle, travel)
     laid = from_table(laid).table.copy()
-    laid = laid[(laid[:, FRAME] >= cycle.start) & (laid[:, FRAME] <= cycle.until)]
     laid[:, BY_HAND] = 1.0
+    for edge in (cycle.start, cycle.until):  # what goes over the edge is cut there
+        if not (laid[:, FRAME] == edge).any():
+            laid = split_at(laid, edge)
+    laid = laid[(laid[:, FRAME] >= cycle.start) & (laid[:, FRAME] <= cycle.until)]
     return laid
 
 

@@ -11,12 +11,15 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import (
+    BEZIER,
     BY_HAND,
     FRAME,
     IN_TIME,
     IN_VALUE,
+    LINEAR,
     OUT_TIME,
     OUT_VALUE,
+    SHAPE,
     VALUE,
     Array,
     Curve,
@@ -163,6 +166,10 @@ def mend_seam(clip: Clip, rig: Rig, start: int, end: int, controls: Iterable[str
             at = int(np.flatnonzero(whole[:, FRAME] == frame)[0])
             whole[at, [IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE]] = slopes[[IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE]]
             whole[at, BY_HAND] = 1.0
+            # A straight way into or out of the seam would keep its corner.
+            gap = at if frame == start else at - 1
+            if whole[gap, SHAPE] == LINEAR:
+                whole[gap, SHAPE] = BEZIER
         changes[address] = from_table(whole)
     if not changes:
         return Outcome(clip, (f"frames {start} and {end} agree already",))

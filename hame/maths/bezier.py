@@ -11,13 +11,12 @@ from numba import njit
 
 
 @njit(cache=True)
-def bezier_value(gap, v0, v1, out_t, out_v, in_t, in_v, t):  # type: ignore[no-untyped-def]
-    """The value at time ``t`` of a cubic Bezier from (0, v0) to (gap, v1).
+def bezier_parameter(gap, out_t, in_t, t):  # type: ignore[no-untyped-def]
+    """The parameter (0 to 1) at which a segment's time is ``t``.
 
-    ``out_t, out_v`` is the first handle relative to the first key and
-    ``in_t, in_v`` (``in_t`` <= 0) the second relative to the second key, as
-    in css-easing-1's ``cubic-bezier``. Newton's method inside a bracket that
-    bisection keeps, so that flat stretches of time cannot lead it astray.
+    ``out_t`` is the first handle's time relative to the first key and ``in_t``
+    (<= 0) the second's relative to the second key. Newton's method inside a
+    bracket that bisection keeps, so that flat stretches of time cannot lead it astray.
     """
     x1, x2 = out_t, gap + in_t
     low, high = 0.0, 1.0
@@ -39,6 +38,18 @@ def bezier_value(gap, v0, v1, out_t, out_v, in_t, in_v, t):  # type: ignore[no-u
         if following == u:
             break
         u = following
+    return u
+
+
+@njit(cache=True)
+def bezier_value(gap, v0, v1, out_t, out_v, in_t, in_v, t):  # type: ignore[no-untyped-def]
+    """The value at time ``t`` of a cubic Bezier from (0, v0) to (gap, v1).
+
+    ``out_t, out_v`` is the first handle relative to the first key and
+    ``in_t, in_v`` (``in_t`` <= 0) the second relative to the second key, as
+    in css-easing-1's ``cubic-bezier``.
+    """
+    u = bezier_parameter(gap, out_t, in_t, t)
     w = 1.0 - u
     y1, y2 = v0 + out_v, v1 + in_v
     return w * w * w * v0 + 3.0 * w * w * u * y1 + 3.0 * w * u * u * y2 + u * u * u * v1

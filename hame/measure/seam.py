@@ -13,8 +13,8 @@ from hame.clip.cycle import played_curves
 from hame.clip.sampling import sample, tabulate
 from hame.errors import BadEdit
 
-_STEP = 1.0 / 64.0  # frames: how far from the seam slopes are taken
-VALUE_SLACK, SLOPE_SLACK = 1e-6, 1e-4
+_STEP = 1.0 / 1024.0  # frames: how far from the seam slopes are taken
+VALUE_SLACK, SLOPE_SLACK = 1e-6, 1e-5
 
 
 @dataclass(frozen=True)
@@ -41,18 +41,20 @@ def seam(clip: Clip, rig: Rig, start: int, end: int) -> list[Join]:
     start, end = whole_frame(start), whole_frame(end)
     if end <= start:
         raise BadEdit(f"a loop from {start} to {end} has no length")
-    frames = np.array([start, start + _STEP, end - _STEP, end], float)
+    frames = np.array([start, start + _STEP, start + 2 * _STEP, end - 2 * _STEP, end - _STEP, end], float)
     values = sample(tabulate(played_curves(clip, rig), rig.addresses, rig.rest), frames)
-    out = (values[1] - values[0]) / _STEP
-    into = (values[3] - values[2]) / _STEP
+    # One-sided differences of the second order: exact for a parabola.
+    out = (-3 * values[0] + 4 * values[1] - values[2]) / (2 * _STEP)
+    into = (3 * values[5] - 4 * values[4] + values[3]) / (2 * _STEP)
+    # A held pose jumps as the seam is reached; up to there it stands still.
+    into[(values[3] == values[4]) & (values[4] != values[5])] = 0.0
     travel = np.zeros(len(rig.channels))
     if clip.cycle is not None:
         for name, way in zip(("tx", "tz"), clip.cycle.travel, strict=True):
             travel[rig.number(f"{rig.controls[0].name}/{name}")] = way * (end - start) / clip.cycle.length
-    # A slope is read off a curve over a small step: its bend there is allowed for.
-    bend = SLOPE_SLACK + 0.02 * np.maximum(np.abs(out), np.abs(into))
-    wrong = (np.abs(values[3] - travel - values[0]) > VALUE_SLACK) | (np.abs(out - into) > bend)
+    differ = np.abs(out - into) > SLOPE_SLACK + 1e-3 * np.maximum(np.abs(out), np.abs(into))
+    wrong = (np.abs(values[5] - travel - values[0]) > VALUE_SLACK) | differ
     return [
-        Join(rig.addresses[c], float(values[0, c]), float(values[3, c]), float(out[c]), float(into[c]))
+        Join(rig.addresses[c], float(values[0, c]), float(values[5, c]), float(out[c]), float(into[c]))
         for c in np.flatnonzero(wrong)
     ]

@@ -88,3 +88,14 @@ class ClipTest(unittest.TestCase):
         found = sample(tabulate(self.clip.curves, ["a/tx", "none/tx", "b/tx"], np.array([0.0, 7.0, 0.0])), frames)
         np.testing.assert_allclose(found[:, 0], sample_curve(self.clip.curves["a/tx"], frames))
         np.testing.assert_allclose(found[:, 1:], [[7, 2]] * 6)
+
+    def test_a_key_more_leaves_the_curve_as_it_is(self) -> None:
+        from hame.clip.curve import Curve, split_at
+
+        rows = [[1, 0.0, 2], [6, 1.0, 2, -4, -0.3, 1.5, 0.9], [15, -0.4, 1], [20, 0.6, 0], [25, 0.1, 2]]
+        whole = from_json(rows)
+        t = np.linspace(1, 25, 400)
+        for frame in (3, 9, 17, 23):
+            parted = Curve(split_at(whole.table, frame))
+            self.assertEqual(len(parted), 6)
+            np.testing.assert_allclose(sample_curve(parted, t), sample_curve(whole, t), atol=1e-9)
