@@ -6,45 +6,29 @@ Contini for a height of 1.75 m; breadth, hands, boots and head are larger than l
 
 from __future__ import annotations
 
-import numpy as np
-
-from hame.character import skeleton as skeletons
 from hame.character.skeleton import Skeleton
 from hame.character.skin import Material, Skin
+from hame.demo.body import Point, between, bone, both_sides, colour, finger_parts, hang_arm, mirrored, skeleton_of
 from hame.demo.figure import Part, sculpt
-from hame.maths import transforms
-from hame.maths.rotations import Array
 
 HEIGHT = 1.75
-Point = tuple[float, float, float]
 
 COAT, TROUSERS, BOOTS, SKIN, HAIR, CAP, PEAK, BRASS, WHITE, IRIS, WOOL = range(11)
 
 
-def _colour(code: str) -> tuple[float, float, float, float]:
-    """Linear RGBA of an sRGB hex code."""
-    srgb = [int(code[i : i + 2], 16) / 255 for i in (0, 2, 4)]
-    r, g, b = (c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in srgb)
-    return r, g, b, 1.0
-
-
 MATERIALS = (
-    Material("oilskin", _colour("D49A2A"), 0.55),
-    Material("trousers", _colour("40525F"), 0.95),
-    Material("boots", _colour("4A3429"), 0.6),
-    Material("skin", _colour("DDA47F"), 0.8),
-    Material("beard", _colour("E4DFD3"), 0.95),
-    Material("cap", _colour("2C4258"), 0.9),
-    Material("peak", _colour("1E2933"), 0.5),
-    Material("brass", _colour("C9A227"), 0.35, 0.6),
-    Material("eye white", _colour("FBFAF6"), 0.3),
-    Material("iris", _colour("24313A"), 0.3),
-    Material("wool", _colour("B8503F"), 0.95),
+    Material("oilskin", colour("D49A2A"), 0.55),
+    Material("trousers", colour("40525F"), 0.95),
+    Material("boots", colour("4A3429"), 0.6),
+    Material("skin", colour("DDA47F"), 0.8),
+    Material("beard", colour("E4DFD3"), 0.95),
+    Material("cap", colour("2C4258"), 0.9),
+    Material("peak", colour("1E2933"), 0.5),
+    Material("brass", colour("C9A227"), 0.35, 0.6),
+    Material("eye white", colour("FBFAF6"), 0.3),
+    Material("iris", colour("24313A"), 0.3),
+    Material("wool", colour("B8503F"), 0.95),
 )
-
-
-def _vector(p: Point) -> Array:
-    return np.array(p, float)
 
 
 def _points() -> tuple[dict[str, Point], dict[str, str]]:
@@ -78,96 +62,21 @@ def _points() -> tuple[dict[str, Point], dict[str, str]]:
         "foot_l": "shin_l", "ball_l": "foot_l", "toe_l": "ball_l", "coat_front_l": "pelvis", "coat_back_l": "pelvis",
     }  # fmt: skip
 
-    def tell(name: str, parent: str, place: Array) -> None:
-        at[name], up[name] = (float(place[0]), float(place[1]), float(place[2])), parent
-
-    down = np.array([0.76, -0.65, -0.03])
-    down /= np.linalg.norm(down)
-    shoulder = _vector(at["upper_arm_l"])
-    elbow = shoulder + 0.186 * HEIGHT * down
-    fore = np.array([0.72, -0.66, 0.17])
-    fore /= np.linalg.norm(fore)
-    wrist = elbow + 0.146 * HEIGHT * fore
-    tell("upper_arm_twist_l", "upper_arm_l", shoulder + 0.5 * (elbow - shoulder))
-    tell("forearm_l", "upper_arm_l", elbow)
-    tell("forearm_twist_l", "forearm_l", elbow + 0.55 * (wrist - elbow))
-    tell("hand_l", "forearm_l", wrist)
-    # The hand: along the fingers, towards the thumb's side, out of the palm.
-    along = np.array([0.70, -0.69, 0.17])
-    along /= np.linalg.norm(along)
-    front = np.array([0.0, 0.0, 1.0]) - along[2] * along
-    front /= np.linalg.norm(front)
-    palm = np.cross(-front, along)
-    fingers = {"index": (0.036, 0.098, 0.088), "middle": (0.012, 0.102, 0.096), "ring": (-0.012, 0.098, 0.09),
-               "little": (-0.035, 0.088, 0.072)}  # fmt: skip
-    for finger, (side, out, length) in fingers.items():
-        base = wrist + out * along + side * front - 0.004 * palm
-        way = along + 1.5 * side * front
-        for number, share in enumerate((0.0, 0.45, 0.3)):
-            bent = way + 0.16 * number * palm
-            base = base + share * length * bent / np.linalg.norm(bent)
-            parent = "hand_l" if number == 0 else f"{finger}_{number}_l"
-            tell(f"{finger}_{number + 1}_l", parent, base)
-    base = wrist + 0.03 * along + 0.036 * front + 0.012 * palm
-    for number, (length, way) in enumerate(
-        ((0.0, along), (0.046, along + 0.95 * front + 0.35 * palm), (0.036, along + 0.6 * front + 0.45 * palm))
-    ):
-        base = base + length * way / np.linalg.norm(way)
-        tell(f"thumb_{number + 1}_l", "hand_l" if number == 0 else f"thumb_{number}_l", base)
+    hang_arm(at, up, HEIGHT)
     return at, up
-
-
-def _right(name: str) -> str:
-    return name[:-2] + "_r" if name.endswith("_l") else name
-
-
-def _all_points() -> tuple[dict[str, Point], dict[str, str]]:
-    """Both sides, in an order in which parents come first."""
-    at, up = _points()
-    for name in list(at):
-        if name.endswith("_l"):
-            x, y, z = at[name]
-            at[_right(name)] = (-x, y, z)
-            up[_right(name)] = _right(up[name])
-    order: list[str] = []
-    while len(order) < len(at):
-        order += [n for n in at if n not in order and (up.get(n) is None or up[n] in order)]
-    return {name: at[name] for name in order}, up
 
 
 def skeleton() -> Skeleton:
     """Brannoc's joints in his rest pose, arms held a little away from the body."""
-    at, up = _all_points()
-    names = list(at)
-    parents = [names.index(up[name]) if name in up else -1 for name in names]
-    rest = np.array([
-        transforms.transform(_vector(at[name]) - (_vector(at[up[name]]) if name in up else 0)) for name in names
-    ])  # fmt: skip
-    return skeletons.build(names, parents, rest)
-
-
-def _mirrored(part: Part) -> Part:
-    def flip(p: Point) -> Point:
-        return -p[0], p[1], p[2]
-
-    bones = tuple((_right(bone), share) for bone, share in part.bones)
-    return Part(part.material, bones, flip(part.a), None if part.b is None else flip(part.b), part.ra, part.rb,
-                part.radii, part.flat, part.group.replace("left", "right"), part.blend, part.cut)  # fmt: skip
+    return skeleton_of(*both_sides(*_points()))
 
 
 def parts() -> list[Part]:
     """The shapes that he is made of."""
-    at, _ = _all_points()
-
-    def bone(*names: str) -> tuple[tuple[str, float], ...]:
-        return tuple((name, 1.0) for name in names)
+    at, _ = both_sides(*_points())
 
     def mid(a: str, b: str, t: float) -> Point:
-        p = _vector(at[a]) * (1 - t) + _vector(at[b]) * t
-        return float(p[0]), float(p[1]), float(p[2])
-
-    def past(a: str, b: str, t: float) -> Point:
-        return mid(a, b, t)
+        return between(at, a, b, t)
 
     trunk = bone("pelvis", "spine_1", "spine_2", "spine_3")
     middle = [
@@ -239,17 +148,10 @@ def parts() -> list[Part]:
         Part(HAIR, bone("jaw"), (0.01, 1.582, 0.126), (0.056, 1.563, 0.098), 0.0165, 0.0115, group="beard", blend=0.012),
         Part(HAIR, bone("head"), (0.094, 1.64, 0.0), (0.088, 1.575, 0.03), 0.016, 0.026, group="beard", blend=0.02),
     ]  # fmt: skip
-    widths = {"thumb": 0.0195, "index": 0.0165, "middle": 0.0172, "ring": 0.0163, "little": 0.0145}
-    for finger, radius in widths.items():
-        names = [f"{finger}_{n}_l" for n in (1, 2, 3)]
-        tip = past(names[1], names[2], 1.95 if finger == "thumb" else 1.85)
-        ends = [at[names[0]], at[names[1]], at[names[2]], tip]
-        for n in range(3):
-            left.append(
-                Part(SKIN, bone(names[n]), ends[n], ends[n + 1], radius * (1 - 0.06 * n), radius * (0.96 - 0.08 * n),
-                     group=f"left {finger}", blend=0.004)
-            )  # fmt: skip
-    return middle + left + [_mirrored(part) for part in left]
+    left += finger_parts(
+        at, SKIN, {"thumb": 0.0195, "index": 0.0165, "middle": 0.0172, "ring": 0.0163, "little": 0.0145}
+    )
+    return middle + left + [mirrored(part) for part in left]
 
 
 def skin(triangles: int = 8_500) -> Skin:

@@ -2,13 +2,33 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import cache
 from math import radians
+from pathlib import Path
 
+from hame.blocking.poses import STEP, rough_pose
+from hame.character.bodyplan import BodyPlan, measure_soles
+from hame.character.build import build_rig
+from hame.character.propose import propose
 from hame.character.rig import Rig
+from hame.character.skin import Skin
 from hame.clip.clip import Clip
+from hame.clip.curve import FRAME, LINEAR, SHAPE, from_table
+from hame.edits.blend import exaggerate
 from hame.edits.columns import paste_column
+from hame.edits.cycles import make_cycle, repeat_cycle
+from hame.edits.labels import label_pose, lay_template, whole_pose
+from hame.edits.library import size_of
+from hame.edits.overlap import Link, delay_parts
 from hame.edits.pose import key_pose, set_pose
+from hame.edits.retime import hold_pose, scale_time
+from hame.edits.shapes import set_shape
 from hame.evaluate.evaluate import channel_values
+from hame.formats.gltf_read import read_character
+
+DATA = Path(__file__).parent / "data"
 
 Pose = dict[str, float]
 
@@ -57,3 +77,181 @@ def keeping_watch(rig: Rig) -> Clip:
             clip, rig, frame, {**look, "head/ry": radians(head * 0.7), "neck/ry": radians(head * 0.4)}, "changed"
         ).clip
     return clip
+
+
+def _at(clip: Clip, rig: Rig, frame: int, values: Mapping[str, float]) -> Clip:
+    """Keys some channels; those that the rig lacks are passed over."""
+    return set_pose(clip, rig, frame, {a: v for a, v in values.items() if rig.has_channel(a)}, "changed").clip
+
+
+def _straight(clip: Clip, address: str, gaps: Iterable[tuple[int, int]]) -> Clip:
+    """Lets a planted foot go back evenly under the body."""
+    table = clip.curves[address].table.copy()
+    for a, b in gaps:
+        table[(table[:, FRAME] >= a) & (table[:, FRAME] < b), SHAPE] = LINEAR
+    return clip.with_curves({address: from_table(table)})
+
+
+_FINGERS = ("thumb", "index", "middle", "ring", "little")
+
+
+def _drag(clip: Clip, rig: Rig, hand: int = 2) -> Clip:
+    """Forearm, hand and fingers later than the upper arm, each with a little less."""
+    chain = [
+        Link(("arm.L.lower", "arm.R.lower"), 1),
+        Link(("arm.L.hand", "arm.R.hand"), hand, 0.9),
+        Link(tuple(f"arm.{s}.{f}" for s in "LR" for f in _FINGERS), hand + 1, 0.8),
+    ]
+    return delay_parts(clip, rig, chain).clip
+
+
+def walk(rig: Rig) -> Clip:
+    """A plain walk on the spot, 24 frames: contact 1, down 4, passing 7, up 10, the other step an echo."""
+    clip = lay_template(Clip(), rig, "walk", 1, 12, 25, True).clip
+    clip = make_cycle(set_shape(clip, rig, "smooth").clip, rig, 1, 25, True).clip
+    step = STEP["walk"] * size_of(rig)
+    # The foot lands on its heel and is flat two frames later; the other leaves over its toe then.
+    clip = _at(clip, rig, 3, {
+        "leg.L.goal/roll": 0.0, "leg.L.goal/tz": step * (0.5 - 2 / 12),
+        "leg.R.goal/roll": radians(58), "leg.R.goal/tz": -step * (0.5 + 2 / 12), "leg.R.goal/ty": 0.008 * size_of(rig),
+        "leg.R.toe/rx": radians(4),
+    })  # fmt: skip
+    # It swings through low, toe trailing, and reaches out before it lands.
+    clip = _at(
+        clip,
+        rig,
+        5,
+        {"leg.R.goal/tz": -0.62 * step, "leg.R.goal/ty": 0.075 * size_of(rig), "leg.R.toe/rx": radians(16)},
+    )
+    clip = _at(
+        clip,
+        rig,
+        12,
+        {"leg.R.goal/tz": 0.475 * step, "leg.R.goal/ty": 0.022 * size_of(rig), "leg.R.goal/roll": radians(-22)},
+    )
+    clip = _straight(clip, "leg.L.goal/tz", [(1, 13)])
+    clip = _straight(clip, "leg.R.goal/tz", [(1, 3)])
+    # Wrists bend back and forth against the swing; arms lag.
+    swing = {1: -8.0, 4: -12.0, 7: 2.0, 10: 10.0}
+    for frame, turn in swing.items():
+        clip = _at(clip, rig, frame, {"arm.L.hand/rx": radians(turn), "arm.R.hand/rx": radians(-turn)})
+    return _drag(clip, rig)
+
+
+def walk_across(rig: Rig) -> Clip:
+    """The same walk travelling, three times."""
+    return repeat_cycle(walk(rig), rig, 73, "stride").clip
+
+
+def walk_there(rig: Rig) -> Clip:
+    """The same walk on the spot, three times."""
+    return repeat_cycle(walk(rig), rig, 73, 0.0).clip
+
+
+def run(rig: Rig) -> Clip:
+    """A run of 16 frames: extreme 1, passing 5, opposite 9; lowest at 3, off the ground at 7."""
+    clip = lay_template(Clip(), rig, "run", 1, 8, 17, True).clip
+    clip = make_cycle(set_shape(clip, rig, "smooth").clip, rig, 1, 17, True).clip
+    for frame, name in ((3, "Down"), (7, "Push")):
+        clip = set_pose(clip, rig, frame, whole_pose(rig, clip, frame, rough_pose(rig, "run", name)[0]), "whole").clip
+        clip = label_pose(clip, frame, name, "breakdown").clip
+    step = STEP["run"] * size_of(rig)
+    clip = _at(clip, rig, 2, {"leg.L.goal/roll": 0.0, "leg.L.goal/tz": 0.28 * step})
+    clip = _at(clip, rig, 8, {
+        "leg.L.goal/tz": -0.53 * step, "leg.L.goal/ty": 0.12 * size_of(rig), "leg.L.goal/roll": radians(74),
+        "leg.R.goal/tz": 0.46 * step, "leg.R.goal/ty": 0.1 * size_of(rig), "leg.R.goal/roll": radians(-6),
+    })  # fmt: skip
+    clip = _straight(clip, "leg.L.goal/tz", [(1, 7)])
+    # The scarf flies behind, and whips as he comes down.
+    if rig.has_control("scarf_1"):
+        for n in range(1, 6):
+            rise = 52.0 if n == 1 else 6.0
+            for frame, more in ((1, 6.0), (3, 10.0), (5, -2.0), (7, -9.0)):
+                clip = _at(clip, rig, frame, {
+                    f"scarf_{n}/rx": radians(rise + more * (1 + 0.25 * n)), f"scarf_{n}/rz": radians(4.0 * (-1) ** n),
+                })  # fmt: skip
+        clip = delay_parts(clip, rig, [Link((f"scarf_{n}",), n - 1) for n in range(2, 6)]).clip
+    return _drag(clip, rig, hand=1)
+
+
+def run_across(rig: Rig) -> Clip:
+    """The same run travelling, four times."""
+    return repeat_cycle(run(rig), rig, 65, "stride").clip
+
+
+def run_there(rig: Rig) -> Clip:
+    """The same run on the spot, four times."""
+    return repeat_cycle(run(rig), rig, 65, 0.0).clip
+
+
+def take(rig: Rig) -> Clip:
+    """A surprise: he sees the gull, ducks, springs up, holds, and settles slowly.
+
+    Blocked ten frames apart, then the attack is halved, the recovery made longer and the accent exaggerated.
+    """
+    clip = lay_template(Clip(), rig, "take", 9, 10, 60, True).clip
+    clip = set_shape(clip, rig, "smooth").clip
+    # At rest before it, and the gull seen out of the corner of the eye.
+    first = {a: float(v) for a, v in zip(rig.addresses, channel_values(rig, clip, [9])[0], strict=True)}
+    clip = paste_column(clip, rig, 1, {a: v for a, v in first.items() if a != "master/s"}).clip
+    clip = label_pose(clip, 1, "Rest", "key").clip
+    clip = label_pose(clip, 9, "Sees it", "breakdown").clip
+    look = {f"eye.{s}/ry": radians(-28) for s in "LR"}
+    clip = _at(clip, rig, 6, {**look, "head/ry": 0.0, "neck/ry": 0.0})
+    clip = _at(clip, rig, 9, {**look, "head/ry": radians(-22), "neck/ry": radians(-12), "chest/ry": radians(-5)})
+    for frame in (29, 39):
+        clip = _at(clip, rig, frame, {"head/ry": radians(-18), "neck/ry": radians(-10), "chest/ry": radians(-8)})
+        clip = _at(clip, rig, frame, {f"eye.{s}/ry": radians(-12) for s in "LR"})
+    clip = exaggerate(clip, rig, 29, 0.15, "changed", ["body", "spine", "spine.2", "chest"]).clip
+    clip = scale_time(clip, rig, [19, 29], 19, 0.5, along=True).clip  # up in five frames
+    clip = scale_time(clip, rig, [24, 34], 24, 1.8, along=True).clip  # down again in eighteen
+    clip = hold_pose(clip, rig, 24, 6, 0.08).clip
+    clip = hold_pose(clip, rig, 48, 10, 0.0).clip
+    return delay_parts(clip, rig, [
+        Link(("head", "neck"), -1), Link(("arm.L.lower", "arm.R.lower"), 1), Link(("arm.L.hand", "arm.R.hand"), 2),
+        Link(tuple(f"arm.{s}.{f}" for s in "LR" for f in _FINGERS), 3),
+    ], first=9).clip  # fmt: skip
+
+
+def second_take(rig: Rig) -> Clip:
+    """Wick beside him notices later, and is less startled."""
+    clip = lay_template(Clip(), rig, "take", 15, 10, 60, True).clip
+    clip = set_shape(clip, rig, "smooth").clip
+    for frame in (25, 35):
+        clip = exaggerate(clip, rig, frame, -0.45, "changed", None, "rest").clip
+    clip = _at(clip, rig, 35, {"head/ry": radians(30), "neck/ry": radians(14)})
+    clip = _at(clip, rig, 45, {"head/ry": radians(26), "neck/ry": radians(14)})
+    clip = scale_time(clip, rig, [25, 35], 25, 0.6, along=True).clip
+    for frame in clip.key_frames():
+        clip = _at(clip, rig, frame, {"master/tx": -0.95, "master/tz": -0.15, "master/ry": radians(12)})
+    return clip
+
+
+@dataclass(frozen=True)
+class Motion:
+    """A demo motion with the figure that plays it, and frames to judge it by."""
+
+    name: str
+    rig: Rig
+    skin: Skin
+    clip: Clip
+    frames: list[int]
+
+
+@cache
+def figure(name: str) -> tuple[Rig, Skin]:
+    """A shipped demo character, read and rigged as an upload would be."""
+    found = read_character((DATA / f"{name}.glb").read_bytes())
+    plan = propose(found.skeleton)
+    soles = measure_soles(plan, found.skeleton, found.skin)
+    return build_rig(found.skeleton, BodyPlan(plan.roles, plan.found_by, soles)), found.skin
+
+
+def demo_motions() -> list[Motion]:
+    """The finished motions of the demo."""
+    keeper, apprentice = figure("brannoc"), figure("wick")
+    return [
+        Motion("Morning round", *keeper, walk(keeper[0]), list(range(1, 25, 2))),
+        Motion("Late for the lamp", *apprentice, run(apprentice[0]), list(range(1, 17))),
+        Motion("Gull on the rail", *keeper, take(keeper[0]), [1, 9, 12, 15, 19, 21, 24, 30, 36, 42, 48, 58]),
+    ]

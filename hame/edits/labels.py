@@ -59,7 +59,7 @@ def lay_template(
                 continue
             values, missing = rough_pose(rig, kind, pose.name)
             lacking |= missing
-            keyed = _whole(rig, clip, pose.frame, values)
+            keyed = whole_pose(rig, clip, pose.frame, values)
             for address, value in keyed.items():
                 changes[address] = with_keys(changes.get(address, clip.curves.get(address)), {pose.frame: value}, shape)
         clip = clip.with_curves(changes)
@@ -72,7 +72,7 @@ def lay_template(
     return Outcome(clip.with_labels(labels), notes)
 
 
-def _whole(rig: Rig, clip: Clip, frame: int, values: Mapping[str, float]) -> dict[str, float]:
+def whole_pose(rig: Rig, clip: Clip, frame: int, values: Mapping[str, float]) -> dict[str, float]:
     """All channels that are keyed by default: the pose laid over rest, the master where it is."""
     seen = pose_values(rig, clip, frame)
     master = rig.controls[0].name

@@ -9,13 +9,15 @@ import numpy.typing as npt
 
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
+from hame.clip.marks import Cycle
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate
 from hame.maths import rotations
 from hame.maths.rotations import Array
 
 GRAVITY = 9.80665  # m/s2, 3rd CGPM, 1901
-NEAR = 0.012  # share of the leg's length: how near the ground a sole counts as on it
+NEAR = 0.006  # share of the leg's length: how near the ground a sole counts as on it
+FINE = 8  # looks a frame
 Bools = npt.NDArray[np.bool_]
 
 
@@ -60,7 +62,7 @@ def sole_points(rig: Rig, limb: Limb, nodes: Array) -> Array:
     tip = np.array(sole["tip"]) if sole else np.array([rest_toe[0], floor, rest_toe[2]])
     ball = np.array([rest_toe[0], floor, rest_toe[2]])
     points = []
-    for point, joint in ((heel, foot), (ball, foot), (tip, toe_joint)):
+    for point, joint in ((heel, foot), (ball, toe_joint), (tip, toe_joint)):
         node = nodes[:, rig.joint_nodes[joint]]
         at_rest = skeleton.world[joint]
         local = rotations.rotate(rotations.inverse(at_rest[3:7]), point - at_rest[:3])
@@ -90,23 +92,21 @@ def stride_of(clip: Clip, rig: Rig) -> float:
     cycle = clip.cycle
     if cycle is None:
         raise BadEdit("the stride is measured over a cycle; make one first")
-    frames = np.arange(cycle.start, cycle.start + cycle.length + 1)
-    flat = clip.with_cycle(type(cycle)(cycle.start, cycle.end, cycle.echo))
+    frames = np.arange(cycle.start * FINE, (cycle.start + cycle.length) * FINE + 1) / FINE
+    flat = clip.with_cycle(Cycle(cycle.start, cycle.end, cycle.echo))
     nodes = evaluate(rig, channel_values(rig, flat, frames))
     master = nodes[:, rig.controls[0].node]
-    steps: list[float] = []
+    found: list[float] = []
     for limb in _legs(rig):
         points = sole_points(rig, limb, nodes)
         local = rotations.rotate(rotations.inverse(master[:, None, 3:7]), points - master[:, None, :3])
-        near = NEAR * sum(limb.lengths)
-        for at in range(len(frames) - 1):
-            # The point that stays down over this step tells how fast the ground goes by.
-            down = [k for k in range(3) if points[at, k, 1] <= near and points[at + 1, k, 1] <= near]
-            if down:
-                steps.append(float(np.median([local[at, k, 2] - local[at + 1, k, 2] for k in down])))
-    if len(steps) < 2:
+        height, back = points[:, :, 1], -np.diff(local[:, :, 2], axis=0)
+        still = np.abs(np.diff(height, axis=0)) < 2e-4 * sum(limb.lengths)  # a point that rolls rises or sinks
+        down = (height[:-1] <= NEAR * sum(limb.lengths)) & (height[1:] <= NEAR * sum(limb.lengths)) & still
+        found += back[down].tolist()
+    if len(found) < 2 * FINE:
         raise BadEdit("no foot stays on the ground, so the stride cannot be measured; type the metres instead")
-    return float(np.median(steps)) * cycle.length
+    return float(np.median(found)) * FINE * cycle.length
 
 
 def gait_of(clip: Clip, rig: Rig, fps: float) -> Gait:
@@ -114,7 +114,7 @@ def gait_of(clip: Clip, rig: Rig, fps: float) -> Gait:
     cycle = clip.cycle
     if cycle is None:
         raise BadEdit("a gait is measured over a cycle; make one first")
-    frames = np.arange(cycle.start, cycle.start + cycle.length)
+    frames = np.arange(cycle.start * FINE, (cycle.start + cycle.length) * FINE) / FINE
     down = on_ground(rig, evaluate(rig, channel_values(rig, clip, frames)))
     feet = np.array(list(down.values()))
     stride = stride_of(clip, rig)
