@@ -8,12 +8,14 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import File, Form, Router
 from ninja.files import UploadedFile
 
+from hame.blocking.reference import reference_sheet
 from hame.errors import BadFile
+from server.characters import store as characters
 from server.productions.access import need, shared
 from server.productions.models import Role
 from server.shots import schemas
 from server.shots.api import find_shot
-from server.shots.models import SheetImage
+from server.shots.models import Casting, SheetImage
 from server.shots.pictures import type_of
 
 router = Router(tags=["sheet"])
@@ -29,6 +31,21 @@ def _image(request: HttpRequest, image_id: int, role: Role = Role.GUEST) -> Shee
 
 def _out(image: SheetImage) -> schemas.SheetImageOut:
     return schemas.SheetImageOut(id=image.pk, name=image.name, frame=image.frame)
+
+
+@router.get("/castings/{casting_id}/reference", response=list[schemas.DrawnPoseOut])
+def reference(
+    request: HttpRequest, casting_id: int, kind: str = "walk", start: int = 1, step: int = 12
+) -> list[schemas.DrawnPoseOut]:
+    """The drawn poses of a walk, a run or a take in the proportions of a character of the cast."""
+    casting = shared(request.user, Casting.objects.select_related("version"), "shot__production", pk=casting_id)
+    return [
+        schemas.DrawnPoseOut(
+            frame=pose.frame, name=pose.name, rank=pose.rank,
+            strokes=[schemas.StrokeOut(part=s.part, side=s.side, points=s.points.tolist()) for s in pose.strokes],
+        )
+        for pose in reference_sheet(characters.rig(casting.version), kind, start, step)
+    ]  # fmt: skip
 
 
 @router.get("/shots/{shot_id}/sheet", response=list[schemas.SheetImageOut])

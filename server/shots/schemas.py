@@ -518,6 +518,21 @@ class ChecksOut(Schema):
     joins: list[JoinOut]
 
 
+class StrokeOut(Schema):
+    part: str
+    side: str
+    points: list[list[float]]
+
+
+class DrawnPoseOut(Schema):
+    """A pose seen from the side: strokes forward and up, as shares of the figure's height."""
+
+    frame: int
+    name: str
+    rank: Literal["key", "breakdown", "in-between"]
+    strokes: list[StrokeOut]
+
+
 class LibraryPoseOut(Schema):
     id: int
     name: str

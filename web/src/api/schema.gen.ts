@@ -24,6 +24,26 @@ export interface paths {
         patch: operations["server_shots_api_change_casting"];
         trace?: never;
     };
+    "/api/castings/{casting_id}/reference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reference
+         * @description The drawn poses of a walk, a run or a take in the proportions of a character of the cast.
+         */
+        get: operations["server_shots_api_sheet_reference"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/castings/{casting_id}/rig": {
         parameters: {
             query?: never;
@@ -894,6 +914,23 @@ export interface components {
         DemoSignIn: {
             /** Username */
             username: string;
+        };
+        /**
+         * DrawnPoseOut
+         * @description A pose seen from the side: strokes forward and up, as shares of the figure's height.
+         */
+        DrawnPoseOut: {
+            /** Frame */
+            frame: number;
+            /** Name */
+            name: string;
+            /**
+             * Rank
+             * @enum {string}
+             */
+            rank: "key" | "breakdown" | "in-between";
+            /** Strokes */
+            strokes: components["schemas"]["StrokeOut"][];
         };
         /** DropEdit */
         DropEdit: {
@@ -1796,6 +1833,15 @@ export interface components {
             /** Revision */
             revision: number;
         };
+        /** StrokeOut */
+        StrokeOut: {
+            /** Part */
+            part: string;
+            /** Points */
+            points: number[][];
+            /** Side */
+            side: string;
+        };
         /** TakeChange */
         TakeChange: {
             /** Name */
@@ -1894,6 +1940,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CastingOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_sheet_reference: {
+        parameters: {
+            query?: {
+                kind?: string;
+                start?: number;
+                step?: number;
+            };
+            header?: never;
+            path: {
+                casting_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnPoseOut"][];
                 };
             };
         };

@@ -4,11 +4,14 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { useParams } from "react-router-dom";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { send } from "../api/client";
+import { Block } from "../features/block/Block";
 import { BodyMap } from "../features/bodymap/BodyMap";
 import { Channels } from "../features/channels/Channels";
 import { History } from "../features/history/History";
+import { Reference } from "../features/reference/Reference";
 import { HandOff } from "../features/shotbar/HandOff";
 import { Help } from "../features/shotbar/Help";
+import { LABELS, Sheet } from "../features/sheet/Sheet";
 import { ShotBar } from "../features/shotbar/ShotBar";
 import { Stage } from "../features/stage/Stage";
 import { Strip } from "../features/strip/Strip";
@@ -17,12 +20,13 @@ import { Waiting } from "../ui/Waiting";
 import { leaveTake, openTake } from "./actions";
 import { pressed, PRESSABLE } from "./keys";
 import { pictureAt } from "./pictures";
-import { canChange, desk, useDesk } from "./store";
+import { active, canChange, desk, useDesk } from "./store";
 
-type Bench = "pose" | "handoff";
+type Bench = "pose" | "block" | "handoff";
 const BENCHES: { name: Bench; label: string; path: string }[] = [
-  // A figure with a raised arm; a sheet that leaves a tray.
+  // A figure with a raised arm; two poses and a breakdown between; a sheet that leaves a tray.
   { name: "pose", label: "Pose", path: "M11 3.2a2 2 0 1 1-.01 0M11 8v6M11 14l-4 6M11 14l4 6M11 9l-5 3M11 9l6-4" },
+  { name: "block", label: "Block", path: "M3.5 5h5v12h-5zM13.5 5h5v12h-5zM11 8v6M3 20h6M14 20h5" },
   { name: "handoff", label: "Hand-off", path: "M4 13v6h14v-6M11 15V4M7 8l4-4 4 4" },
 ];
 
@@ -35,6 +39,9 @@ export default function Desk() {
   const [history, setHistory] = useState(false);
   const [help, setHelp] = useState(false);
   const full = useDesk((s) => s.looks.full);
+  const reference = useDesk((s) => s.looks.reference);
+  const opened = useDesk((s) => s.opened);
+  const member = useDesk((s) => active(s));
 
   useEffect(() => {
     let current = true;
@@ -84,25 +91,27 @@ export default function Desk() {
         <Group orientation="vertical" style={{ flex: 1 }}>
           <Panel minSize={200}>
             <Group orientation="horizontal">
+              {!full && reference && <Panel defaultSize={196} minSize={150} maxSize={520} style={{ background: ink.paper }}><Reference /></Panel>}
+              {!full && reference && bar}
               <Panel minSize={400}><Stage /></Panel>
               {!full && bar}
               {!full && (
                 <Panel defaultSize={288} minSize={240} maxSize={520} style={{ background: ink.paper, display: "flex", flexDirection: "column", minHeight: 0 }}>
-                  {bench === "pose" ? (
-                    <Group orientation="vertical">
-                      <Panel defaultSize={270} minSize={140}><BodyMap /></Panel>
-                      <Separator style={{ height: 4, background: ink.line }} />
-                      <Panel minSize={150}><Channels /></Panel>
-                    </Group>
-                  ) : (
+                  {bench === "handoff" ? (
                     <HandOff />
+                  ) : (
+                    <Group orientation="vertical" key={bench}>
+                      <Panel defaultSize={bench === "block" ? 226 : 270} minSize={140}><BodyMap /></Panel>
+                      <Separator style={{ height: 4, background: ink.line }} />
+                      <Panel minSize={150}>{bench === "pose" ? <Channels /> : <Block />}</Panel>
+                    </Group>
                   )}
                 </Panel>
               )}
             </Group>
           </Panel>
           {!full && <Separator style={{ height: 4, background: ink.line }} />}
-          {!full && <Panel defaultSize={148} minSize={84} maxSize={320}><Strip /></Panel>}
+          {!full && <Panel key={opened} defaultSize={opened ? 340 : 160} minSize={opened ? 200 : 84} maxSize={560}><Strip inset={opened ? LABELS : 0} below={opened && member ? (place) => <Sheet member={member} {...place} /> : undefined} /></Panel>}
         </Group>
       </Box>
       <History open={history} onClose={() => setHistory(false)} />

@@ -28,6 +28,7 @@ export async function openTake(shotId: number, takeId?: number) {
         id: role.id, name: role.name, rig, clip: take.clips[String(role.id)] as Clip, motion, pose: new Pose(...sizes),
         controls: new Map(rig.controls.map((c) => [c.name, c])),
         channels: new Map(rig.channels.map((c, n) => [c.address, n])),
+        protect: role.protected, sets: role.sets,
       }; // prettier-ignore
     }),
   );
@@ -35,7 +36,7 @@ export async function openTake(shotId: number, takeId?: number) {
   playhead.frame = frame;
   setDesk({
     shot, takeId: take.id, takeName: take.name, revision: take.revision, canUndo: take.can_undo, canRedo: take.can_redo,
-    cast, activeId: cast[0]?.id ?? 0, selection: [], columns: [], frame, playing: false, people: [], dragged: null,
+    cast, activeId: cast[0]?.id ?? 0, locked: false, selection: [], pivotOn: "", columns: [], keysChosen: {}, frame, playing: false, people: [], dragged: null,
     stored: "stored", socket: "lost", readout: "",
   }); // prettier-ignore
   await Promise.all(cast.map((member) => fetchMotion(member, shot.start, shot.end)));
@@ -93,7 +94,7 @@ const renewSession = () =>
 const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
 
 /** Steps that mean the same whatever happened meanwhile, and may be made again after catching up. */
-const REPEATABLE = new Set(["pose", "reset", "key", "drop", "limb", "paste"]);
+const REPEATABLE = new Set(["pose", "reset", "key", "drop", "limb", "paste", "label", "shape"]);
 
 /** Commits one step of the active character. Resolves to whether it was stored. */
 export function commit(edit: AnyEdit): Promise<boolean> {
@@ -208,7 +209,7 @@ async function take(done: StepDone) {
       if (wide) fetches.push(() => fetchMotion(member, frame, frame));
       (wide ? later : fetches).push(() => fetchMotion(member, ...span));
     }
-    return { ...member, clip: { curves, pending } };
+    return { ...member, clip: { curves, pending, labels: change.labels, cycle: change.cycle ?? null } };
   });
   setDesk({
     cast, revision: done.revision, canUndo: done.can_undo, canRedo: done.can_redo,
@@ -313,15 +314,19 @@ export type How = "set" | "add" | "remove" | "toggle";
 
 export function select(names: string[], how: How = "set", memberId?: number) {
   if (memberId !== undefined && memberId !== desk().activeId) {
-    setDesk({ activeId: memberId, selection: [] });
+    if (desk().locked) return say(`The tools are locked to ${active()?.name}. Take the lock off above the stage to act on another.`);
+    actOn(memberId);
   }
   const now = new Set(how === "set" ? [] : desk().selection);
   for (const name of names) {
     if (how === "remove" || (how === "toggle" && now.has(name))) now.delete(name);
     else now.add(name);
   }
-  setDesk({ selection: [...now] });
+  setDesk({ selection: [...now], pivotOn: "" });
 }
+
+/** Turns all tools to a character of the cast. */
+export const actOn = (memberId: number) => setDesk({ activeId: memberId, selection: [], pivotOn: "", keysChosen: {}, columns: [] });
 
 export const howOf = (event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }): How =>
   event.shiftKey ? "add" : event.ctrlKey || event.metaKey ? "remove" : "set";
@@ -348,19 +353,19 @@ export const selected = (): Control[] => {
 // Posing and keying
 
 export const setValues = (values: Record<string, number>, label = "") =>
-  commit({ kind: "pose", frame: desk().frame, values, keying: desk().keying, kinds: desk().kinds, label });
+  commit({ kind: "pose", frame: desk().frame, values, keying: desk().keying, kinds: desk().kinds, shape: desk().shape, label });
 
 export const keySelection = () =>
   desk().selection.length
-    ? commit({ kind: "key", frame: desk().frame, controls: desk().selection, kinds: desk().kinds })
+    ? commit({ kind: "key", frame: desk().frame, controls: desk().selection, kinds: desk().kinds, shape: desk().shape })
     : say("Select the controls to key, or key the whole character with Shift+K.");
-export const keyWhole = () => commit({ kind: "key", frame: desk().frame, controls: null, kinds: desk().kinds });
+export const keyWhole = () => commit({ kind: "key", frame: desk().frame, controls: null, kinds: desk().kinds, shape: desk().shape });
 export const dropPending = () => commit({ kind: "drop", frame: desk().frame });
 
 export function reset(whole: boolean, kinds: Kind[] = ["place", "turn", "extra"]) {
   const { selection, frame, keying } = desk();
   if (!whole && !selection.length) return say("Select what should go back to rest, or reset all.");
-  return commit({ kind: "reset", frame, controls: whole ? null : selection, kinds, keying });
+  return commit({ kind: "reset", frame, controls: whole ? null : selection, kinds, keying, shape: desk().shape });
 }
 
 export const switchLimb = (limb: string, to: "ik" | "fk") =>
@@ -384,27 +389,73 @@ export function switchSelected() {
   }
 }
 
-// Columns
+// Copying and pasting: the keys chosen in the sheet, or else the pose that is seen
 
-let copied: { values: Record<string, number>; frame: number; name: string } | null = null;
+type Copied = { values: Record<string, number>; name: string } | { keys: Record<string, number[][]>; count: number };
+let copied: Copied | null = null;
 
-export function copyColumn() {
+export const keysChosenCount = () => Object.values(desk().keysChosen).reduce((sum, frames) => sum + frames.length, 0);
+
+export function copy() {
   const member = active();
   if (!member) return;
-  const { frame } = desk();
+  const { frame, keysChosen } = desk();
+  const count = keysChosenCount();
+  if (count) {
+    const keys: Record<string, number[][]> = {};
+    for (const [address, frames] of Object.entries(keysChosen)) {
+      const rows = (member.clip.curves[address] ?? []).filter((row) => frames.includes(row[0]));
+      if (rows.length) keys[address] = rows;
+    }
+    copied = { keys, count };
+    return say(`${count} ${count === 1 ? "key is" : "keys are"} copied.`);
+  }
   const values: Record<string, number> = {};
   member.rig.channels.forEach((channel, n) => {
     if (!channel.locked && channel.kind !== "scale") values[channel.address] = member.pose.values[n];
   });
-  copied = { values, frame, name: member.name };
+  copied = { values, name: member.name };
   say(`The whole pose of ${member.name} at ${frame} is copied.`);
 }
 
-export function pasteColumn() {
+/** Lays what was copied at the playhead, on the parts that are chosen; mirrored if wished. */
+export function paste(mirror = false) {
   if (!copied) return say("Nothing is copied yet: go to a frame and copy its pose with Ctrl+C.");
-  const { frame } = desk();
-  return commit({ kind: "paste", frame, values: copied.values });
+  const { frame, mirrored: how, shape } = desk();
+  const mirrored = mirror ? how : null;
+  if ("keys" in copied) return commit({ kind: "paste keys", frame, keys: copied.keys, mirrored });
+  const controls = partsActedOn();
+  if (controls === undefined) return;
+  return commit({ kind: "paste", frame, values: copied.values, controls, mirrored, shape });
 }
+
+/** The controls that edits of poses act on; null is the whole character. Says why when nothing is chosen. */
+export function partsActedOn(): string[] | null | undefined {
+  const { parts, selection } = desk();
+  if (parts === "whole") return null;
+  if (selection.length) return selection;
+  say("Nothing is selected, and the parts are set to “selection”: select some, or choose the whole character.");
+  return undefined;
+}
+
+/** Shows how the pose here would be after an edit, without making it. */
+export function tryEdit(edit: AnyEdit) {
+  const member = active();
+  if (!member || !canChange() || !live?.open) return;
+  live.stream({ do: "try", casting: member.id, frame: desk().frame, edit }, (pose) => {
+    member.pose.joints.set(pose.joints);
+    member.pose.controls.set(pose.controls);
+    setDesk({ dragged: new Map(pose.changed) });
+    shown();
+  });
+}
+
+export function leaveTry() {
+  setDesk({ dragged: null });
+  void showFrame(desk().frame);
+}
+
+// Columns and keys
 
 export const moveColumns = (frames: number[], by: number, duplicate: boolean) =>
   by === 0
@@ -414,12 +465,70 @@ export const moveColumns = (frames: number[], by: number, duplicate: boolean) =>
         return ok;
       });
 
-export function deleteColumns() {
-  const { columns } = desk();
+/** Deletes the keys chosen in the sheet, or else the selected columns. */
+export function deleteChosen() {
+  const { columns, keysChosen } = desk();
+  if (keysChosenCount()) return commit({ kind: "delete keys", keys: keysChosen, by: 0 }).then((ok) => ok && setDesk({ keysChosen: {} }));
   if (!columns.length) return say("Select a column on the strip to delete its keys.");
   return commit({ kind: "delete", frames: columns, by: 0, controls: null }).then((ok) => {
     if (ok) setDesk({ columns: [] });
   });
+}
+
+export const moveKeys = (by: number, duplicate: boolean) => {
+  const { keysChosen } = desk();
+  return commit({ kind: duplicate ? "duplicate keys" : "move keys", keys: keysChosen, by }).then((ok) => {
+    if (ok) setDesk({ keysChosen: Object.fromEntries(Object.entries(keysChosen).map(([a, frames]) => [a, frames.map((f) => f + by)])) });
+    return ok;
+  });
+};
+
+// The cast
+
+const changeMember = (id: number, change: Partial<Member>) =>
+  setDesk({ cast: desk().cast.map((m) => (m.id === id ? { ...m, ...change } : m)) });
+
+/** Keeps controls from every edit, or lets them go. */
+export async function protect(names: string[], on: boolean) {
+  const member = active();
+  if (!member) return;
+  const kept = new Set(member.protect);
+  for (const name of names) if (on) kept.add(name);
+    else kept.delete(name);
+  try {
+    const now = await ask(http.PATCH("/api/castings/{casting_id}", { params: { path: { casting_id: member.id } }, body: { protected: [...kept] } }));
+    changeMember(member.id, { protect: now.protected });
+  } catch (error) {
+    say((error as Error).message, true);
+  }
+}
+
+export async function keepSet(name: string, pivot: string) {
+  const member = active();
+  if (!member) return;
+  try {
+    const made = await ask(http.POST("/api/castings/{casting_id}/sets", { params: { path: { casting_id: member.id } }, body: { name, controls: desk().selection, pivot } }));
+    changeMember(member.id, { sets: [...member.sets.filter((s) => s.name !== made.name), made].sort((a, b) => a.name.localeCompare(b.name)) });
+    say(`The set ${made.name} is kept.`);
+  } catch (error) {
+    say((error as Error).message, true);
+  }
+}
+
+export async function dropSet(id: number) {
+  const member = active();
+  if (!member) return;
+  try {
+    await ask(http.DELETE("/api/castings/{casting_id}/sets/{set_id}", { params: { path: { casting_id: member.id, set_id: id } } }));
+    changeMember(member.id, { sets: member.sets.filter((s) => s.id !== id) });
+  } catch (error) {
+    say((error as Error).message, true);
+  }
+}
+
+/** Selects a set; turning is about its pivot, when it has one. */
+export function selectSet(set: { controls: string[]; pivot: string }) {
+  setDesk({ selection: set.controls, pivotOn: set.pivot, ...(set.pivot ? { pivot: "one" as const } : {}) });
 }
 
 // The shot

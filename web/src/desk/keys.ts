@@ -1,7 +1,7 @@
 // Every key of the desk, once: what it does, how it is shown in the help, and the act itself.
 import {
-  copyColumn, deleteColumns, go, goToKey, keySelection, keyWhole, pasteColumn, playOrStop, redo, reset, select, selectAll,
-  selectBelow, switchSelected, undo,
+  commit, copy, deleteChosen, go, goToKey, keySelection, keyWhole, partsActedOn, paste, playOrStop, redo, reset, select,
+  selectAll, selectBelow, switchSelected, undo,
 } from "./actions"; // prettier-ignore
 import { dragging } from "./dragging";
 import { active, desk, setDesk } from "./store";
@@ -32,6 +32,14 @@ function otherSide() {
   if (member) select(desk().selection.map((n) => member.controls.get(n)?.other ?? n));
 }
 
+function turnOver() {
+  const controls = partsActedOn();
+  const { frame, mirrored, keying } = desk();
+  if (controls !== undefined) void commit({ kind: "mirror", frame, to: null, way: "swap", controls, how: mirrored, keying });
+}
+
+const ghosts = () => setDesk({ looks: { ...desk().looks, ghosts: (desk().looks.ghosts + 1) % 3 } });
+
 export const KEYS: Key[] = [
   { group: "Playing", keys: "space", shown: "Space", does: "play and stop", act: playOrStop },
   { group: "Playing", keys: "arrowleft", shown: "←  →", does: "a frame back, on", act: step(-1) },
@@ -46,9 +54,12 @@ export const KEYS: Key[] = [
   { group: "Playing", keys: "end", shown: "", does: "", act: () => go(desk().shot!.play_end) },
   { group: "Keys and columns", keys: "k", shown: "K", does: "key the selection", act: keySelection },
   { group: "Keys and columns", keys: "shift+k", shown: "Shift+K", does: "key the whole character", act: keyWhole },
-  { group: "Keys and columns", keys: "mod+c", shown: "Ctrl+C", does: "copy the pose here", act: copyColumn },
-  { group: "Keys and columns", keys: "mod+v", shown: "Ctrl+V", does: "paste it here", act: pasteColumn },
-  { group: "Keys and columns", keys: "delete", shown: "Delete", does: "delete selected columns", act: deleteColumns },
+  { group: "Keys and columns", keys: "mod+c", shown: "Ctrl+C", does: "copy the pose here, or the keys chosen in the sheet", act: copy },
+  { group: "Keys and columns", keys: "mod+v", shown: "Ctrl+V", does: "paste it here", act: () => paste() },
+  { group: "Keys and columns", keys: "mod+shift+v", shown: "Ctrl+Shift+V", does: "paste it mirrored", act: () => paste(true) },
+  { group: "Keys and columns", keys: "u", shown: "U", does: "turn the pose over: left and right change places", act: turnOver },
+  { group: "Keys and columns", keys: "s", shown: "S", does: "open the sheet, and close it", act: () => setDesk({ opened: desk().opened ? "" : "sheet" }) },
+  { group: "Keys and columns", keys: "delete", shown: "Delete", does: "delete chosen keys or columns", act: deleteChosen },
   { group: "Keys and columns", keys: "mod+z", shown: "Ctrl+Z", does: "undo", act: undo },
   { group: "Keys and columns", keys: "mod+shift+z", shown: "Ctrl+Shift+Z", does: "redo", act: redo },
   { group: "Posing", keys: "m", shown: "M", does: "move", act: () => setDesk({ tool: "move" }) },
@@ -74,6 +85,7 @@ export const KEYS: Key[] = [
   { group: "Looking", keys: "w", shown: "W", does: "the whole figure", act: frameOn("figure") },
   { group: "Looking", keys: "g", shown: "G", does: "see-through skin (glass)", act: skin("clear") },
   { group: "Looking", keys: "h", shown: "H", does: "hide controls: skin only", act: skin("only") },
+  { group: "Looking", keys: "n", shown: "N", does: "ghosts of the neighbouring keys: one, two, none", act: ghosts },
   { group: "Looking", keys: "f", shown: "F", does: "stage full, and back", act: () => setDesk({ looks: { ...desk().looks, full: !desk().looks.full } }) },
   { group: "Looking", keys: "", shown: "Right drag", does: "go round; with Shift, or middle: shift" },
   { group: "Looking", keys: "", shown: "Wheel", does: "nearer, further" },

@@ -1,7 +1,7 @@
 // The one store of the open take. Panels read it through React; the stage and playback read it directly.
 import { create } from "zustand";
 import { Motion, Pose } from "./motion";
-import type { Axes, Channel, Clip, Control, Keying, Kind, Rig, Shot, Sides, SkinLook, Tool, ViewName } from "./types";
+import type { Axes, Channel, Clip, Control, Keying, Kind, Mirrored, Rig, SelectionSet, Shape, Shot, Sides, SkinLook, Tool, ViewName } from "./types";
 
 /** A character of the cast with all that is known of it. */
 export interface Member {
@@ -13,6 +13,9 @@ export interface Member {
   pose: Pose;
   controls: Map<string, Control>;
   channels: Map<string, number>;
+  /** Controls that no edit may touch. */
+  protect: string[];
+  sets: SelectionSet[];
 }
 
 export interface Person {
@@ -29,8 +32,16 @@ export interface DeskState {
   canRedo: boolean;
   cast: Member[];
   activeId: number;
+  /** Tools stay on the active character, whatever is clicked. */
+  locked: boolean;
   selection: string[];
+  /** The control that the selection turns about: of a set, or none. */
+  pivotOn: string;
   columns: number[];
+  /** Keys chosen in the sheet: frames by channel. */
+  keysChosen: Record<string, number[]>;
+  /** What the strip is opened into. */
+  opened: "" | "sheet";
   frame: number;
   playing: boolean;
   tool: Tool;
@@ -38,9 +49,14 @@ export interface DeskState {
   sides: Sides;
   pivot: "each" | "one";
   keying: Keying;
+  /** How new keys go on to the next one: stepped while blocking. */
+  shape: Shape;
+  /** What edits of whole poses act on. */
+  parts: "whole" | "selection";
+  mirrored: Mirrored;
   /** The kinds of channel that keying a control or the whole takes in. */
   kinds: Kind[];
-  looks: { skin: SkinLook; pickSkin: boolean; hidden: Record<string, boolean>; sights: boolean; full: boolean };
+  looks: { skin: SkinLook; pickSkin: boolean; hidden: Record<string, boolean>; sights: boolean; full: boolean; reference: boolean; ghosts: number };
   view: ViewName;
   stored: "stored" | "storing" | "waiting";
   socket: "open" | "lost";
@@ -61,8 +77,12 @@ export const useDesk = create<DeskState>()(() => ({
   canRedo: false,
   cast: [],
   activeId: 0,
+  locked: false,
   selection: [],
+  pivotOn: "",
   columns: [],
+  keysChosen: {},
+  opened: "",
   frame: 1,
   playing: false,
   tool: "move",
@@ -70,9 +90,12 @@ export const useDesk = create<DeskState>()(() => ({
   sides: "one",
   pivot: "each",
   keying: "changed",
+  shape: "smooth",
+  parts: "whole",
+  mirrored: { master: "keep", body: "mirror" },
   kinds: ["place", "turn", "extra"],
   // What moves late in the work is out of the way at first.
-  looks: { skin: "solid", pickSkin: true, hidden: { further: true }, sights: true, full: false },
+  looks: { skin: "solid", pickSkin: true, hidden: { further: true }, sights: true, full: false, reference: false, ghosts: 0 },
   view: "quarter",
   stored: "stored",
   socket: "lost",
@@ -145,15 +168,64 @@ export function valueOf(member: Member, channel: number, s: DeskState = desk()):
   return s.dragged?.get(channel) ?? member.pose.values[channel];
 }
 
-/** All frames with a key of any channel, or of those of some controls, rising. */
-export function keyFrames(member: Member, controls?: Iterable<string>): number[] {
-  const frames = new Set<number>();
-  const chosen = controls ? new Set(controls) : null;
-  for (const [address, rows] of Object.entries(member.clip.curves)) {
-    if (chosen && !chosen.has(address.slice(0, address.lastIndexOf("/")))) continue;
-    for (const row of rows) frames.add(row[0]);
+interface Columns {
+  frames: number[];
+  /** Frames of whole poses: labelled, or with keys of at least half of all keyed channels. */
+  poses: Set<number>;
+}
+const columnsKept = new WeakMap<Clip, Columns>();
+
+function columnsOf({ clip }: Member): Columns {
+  let found = columnsKept.get(clip);
+  if (!found) {
+    const counts = new Map<number, number>();
+    const all = Object.values(clip.curves);
+    for (const rows of all) for (const row of rows) counts.set(row[0], (counts.get(row[0]) ?? 0) + 1);
+    const frames = new Set<number>();
+    const poses = new Set<number>();
+    for (const [own, count] of counts)
+      for (const f of shownAt(clip, own)) {
+        frames.add(f);
+        if (clip.labels[String(own)] || count >= all.length / 2) poses.add(f);
+      }
+    found = { frames: [...frames].sort((a, b) => a - b), poses };
+    columnsKept.set(clip, found);
   }
-  return [...frames].sort((a, b) => a - b);
+  return found;
+}
+
+/** All frames with a key of any channel, derived ones included, rising. */
+export const keyFrames = (member: Member): number[] => columnsOf(member).frames;
+export const isPose = (member: Member, frame: number): boolean => columnsOf(member).poses.has(frame);
+export const poseFrames = (member: Member): number[] => keyFrames(member).filter((f) => isPose(member, f));
+
+/** The frames on which a stored key shows: its own, and those that a cycle derives from it. */
+export function shownAt({ cycle }: Clip, frame: number): number[] {
+  if (!cycle || frame < cycle.start || frame >= sourceEnd(cycle)) return [frame];
+  const step = cycle.echo ? (cycle.end - cycle.start) / 2 : cycle.end - cycle.start;
+  const frames: number[] = [];
+  for (let f = frame; f <= cycle.until; f += step) frames.push(f);
+  return frames;
+}
+
+/** The first frame whose keys come from others. */
+export const sourceEnd = (cycle: NonNullable<Clip["cycle"]>) => (cycle.echo ? (cycle.start + cycle.end) / 2 : cycle.end);
+export const derived = ({ cycle }: Clip, frame: number) => !!cycle && frame >= sourceEnd(cycle) && frame <= cycle.until;
+
+/** The frame a derived one comes from, and whether it is mirrored. */
+export function sourceOf({ cycle }: Clip, frame: number): { frame: number; mirrored: boolean } {
+  if (!cycle) return { frame, mirrored: false };
+  const step = cycle.echo ? (cycle.end - cycle.start) / 2 : cycle.end - cycle.start;
+  const count = Math.floor((frame - cycle.start) / step);
+  return { frame: frame - count * step, mirrored: cycle.echo && count % 2 === 1 };
+}
+
+/** The name and rank of the pose at a frame; of a derived one, those of its source. */
+export function labelAt(clip: Clip, frame: number) {
+  if (!derived(clip, frame)) return clip.labels[String(frame)];
+  const source = sourceOf(clip, frame);
+  const label = clip.labels[String(source.frame)];
+  return label && source.mirrored ? { ...label, name: `Opposite ${label.name.toLowerCase()}` } : label;
 }
 
 export function channelsOf(member: Member, control: Control): Channel[] {

@@ -16,7 +16,15 @@ export type Tool = "move" | "turn";
 export type SkinLook = "solid" | "clear" | "only";
 export type ViewName = "front" | "side" | "top" | "back" | "quarter";
 
+export type Label = Schemas["LabelOut"];
+export type Cycle = Schemas["CycleOut"];
+export type SelectionSet = Schemas["SetOut"];
+export type Shape = "stepped" | "straight" | "smooth";
+export type Mirrored = Schemas["Mirrored"];
+
 export interface Clip {
   curves: Record<string, KeyRow[]>;
   pending: Record<string, Record<string, number>>;
+  labels: Record<string, Label>;
+  cycle: Cycle | null;
 }

@@ -4,7 +4,7 @@ import Tooltip from "@mui/material/Tooltip";
 import { useState } from "react";
 import { commit, keySelection, keyWhole, reset, say, switchLimb } from "../../desk/actions";
 import { act, beginDrag, cancelDrag, dragTo, endDrag } from "../../desk/dragging";
-import { active, channelsOf, type Member, modeOf, setDesk, useDesk, valueOf } from "../../desk/store";
+import { active, channelsOf, desk, type Member, modeOf, setDesk, useDesk, valueOf } from "../../desk/store";
 import type { Axes, Channel, Control, Keying, Kind, Tool } from "../../desk/types";
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";
@@ -142,7 +142,7 @@ function Row(p: { member: Member; control: Control; controls: Control[]; channel
         aria-label={keyed ? `${channel.label} is keyed at ${p.frame}` : `Key ${channel.label} at ${p.frame}`}
         title={keyed ? "Keyed here" : rows ? "Has keys, none here. Click to key" : "No keys. Click to key"}
         disabled={!!channel.locked}
-        onClick={() => void commit({ kind: "pose", frame: p.frame, values: { [channel.address]: value }, keying: "changed", kinds: [channel.kind], label: `Key ${p.control.label} ${channel.label}` })}
+        onClick={() => void commit({ kind: "pose", frame: p.frame, values: { [channel.address]: value }, keying: "changed", kinds: [channel.kind], shape: desk().shape, label: `Key ${p.control.label} ${channel.label}` })}
         sx={{ border: 0, p: 0, background: "none", cursor: "pointer", height: 22 }}
       >
         <svg width="12" height="12" viewBox="0 0 12 12">

@@ -23,6 +23,7 @@ export function Stage() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const tags = useRef<Record<string, HTMLElement | null>>({});
+  const ghostTag = useRef<HTMLDivElement>(null);
   const area = useRef<SVGPolygonElement>(null);
   const gesture = useRef<Gesture | null>(null);
   const [scene, setScene] = useState<StageScene | null>(null);
@@ -33,7 +34,7 @@ export function Stage() {
   const readout = useDesk((s) => s.readout);
 
   useEffect(() => {
-    const made = new StageScene(canvas.current!, box.current!, tags.current as Record<"x" | "y" | "z", HTMLElement>);
+    const made = new StageScene(canvas.current!, box.current!, tags.current as Record<"x" | "y" | "z", HTMLElement>, ghostTag.current!);
     setScene(made);
     pictures.source = made;
     // For tests and measurements: where the handle stands, and what the last pictures cost.
@@ -48,6 +49,7 @@ export function Stage() {
         costs: made.costs,
         scene: made,
         ready: () => made.loaded,
+        ghosts: () => made.ghosted,
       },
     });
     return () => {
@@ -60,7 +62,7 @@ export function Stage() {
   useEffect(() => {
     if (scene) void scene.setCast(desk().cast).then(() => pictures.ready());
   }, [scene, ids]);
-  useEffect(() => scene?.relook(), [scene, looks.skin]);
+  useEffect(() => scene?.relook(), [scene, looks.skin, looks.ghosts]);
   useEffect(() => scene?.setView(view), [scene, view]);
 
   useEffect(() => {
@@ -194,6 +196,7 @@ export function Stage() {
             {axis}
           </span>
         ))}
+        <div ref={ghostTag} data-testid="ghosts" style={{ position: "absolute", left: 10, bottom: 8, pointerEvents: "none", fontWeight: 700, whiteSpace: "pre", display: "none" }} />
         <svg style={{ position: "absolute", inset: 0, width: "100%", height: "100%", pointerEvents: "none" }}>
           <polygon ref={area} fill={ink.blue} fillOpacity={0.12} stroke={ink.blue} strokeDasharray="4 3" />
         </svg>

@@ -1,7 +1,8 @@
 import Box from "@mui/material/Box";
 import Popover from "@mui/material/Popover";
 import { useState } from "react";
-import { active, canChange, GROUPS, groupOf, setDesk, useDesk } from "../../desk/store";
+import { actOn } from "../../desk/actions";
+import { canChange, GROUPS, groupOf, setDesk, useDesk } from "../../desk/store";
 import type { Axes, Sides, SkinLook, Tool, ViewName } from "../../desk/types";
 import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
@@ -102,14 +103,43 @@ export function StageBar() {
             <Tick key={group} label={label} on={!looks.hidden[group]} onChange={(on) => setLooks({ hidden: { ...looks.hidden, [group]: !on } })} />
           ))}
           <Tick apart label="Skin can be clicked" on={looks.pickSkin} onChange={(on) => setLooks({ pickSkin: on })} />
+          <Tick label="Ghosts of the keys before and after" on={looks.ghosts > 0} onChange={(on) => setLooks({ ghosts: on ? 1 : 0 })} />
           <Tick label="Sights beside the stage" on={looks.sights} onChange={(on) => setLooks({ sights: on })} />
           <Box sx={{ fontSize: 12, color: ink.faint, maxWidth: 220, mt: 0.5 }}>What is hidden is still keyed and copied with the whole.</Box>
         </Box>
       </Popover>
+      <SmallButton on={looks.reference} onClick={() => setLooks({ reference: !looks.reference })} title="Drawn poses and pictures beside the stage">Reference</SmallButton>
       <Box sx={{ flex: 1 }} />
-      <Box sx={{ bgcolor: ink.paper, border: 1, borderColor: ink.line, borderRadius: 1, px: 1, height: 26, display: "flex", alignItems: "center", fontSize: 12 }}>
-        {guest ? "You look as a guest" : `Acts on ${active()?.name ?? "nobody"}`}
-      </Box>
+      {guest ? (
+        <Box sx={{ bgcolor: ink.paper, border: 1, borderColor: ink.line, borderRadius: 1, px: 1, height: 26, display: "flex", alignItems: "center", fontSize: 12 }}>You look as a guest</Box>
+      ) : (
+        <Target />
+      )}
+    </Box>
+  );
+}
+
+/** Whom the tools act on, and a lock that keeps them there. */
+function Target() {
+  const ink = useInks();
+  const cast = useDesk((s) => s.cast);
+  const activeId = useDesk((s) => s.activeId);
+  const locked = useDesk((s) => s.locked);
+  return (
+    <Box sx={{ display: "flex", gap: 0.25, alignItems: "center" }}>
+      {cast.length > 1 ? (
+        <Choice label="Acts on" show value={String(activeId)} options={cast.map((m) => ({ value: String(m.id), label: m.name }))} onChange={(id) => actOn(Number(id))} />
+      ) : (
+        <Box sx={{ bgcolor: ink.paper, border: 1, borderColor: ink.line, borderRadius: 1, px: 1, height: 26, display: "flex", alignItems: "center", fontSize: 12 }}>Acts on {cast[0]?.name ?? "nobody"}</Box>
+      )}
+      {cast.length > 1 && (
+        <SmallButton on={locked} onClick={() => setDesk({ locked: !locked })} aria-label={locked ? "Locked to this character" : "Lock the tools to this character"} title={locked ? "The tools stay on this character. Click to let them follow the selection" : "Keep the tools on this character, whatever is clicked"} sx={{ px: 0.75 }}>
+          <svg width="11" height="13" viewBox="0 0 11 13" aria-hidden>
+            <rect x="1" y="5.5" width="9" height="7" rx="1.5" fill="currentColor" />
+            <path d={locked ? "M3 5.5 V3.6 a2.5 2.5 0 0 1 5 0 V5.5" : "M3 5.5 V3.6 a2.5 2.5 0 0 1 4.6 -1.3"} fill="none" stroke="currentColor" strokeWidth="1.5" />
+          </svg>
+        </SmallButton>
+      )}
     </Box>
   );
 }

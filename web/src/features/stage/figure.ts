@@ -12,14 +12,11 @@ export class Figure {
   readonly group = new THREE.Group();
   readonly meshes: THREE.SkinnedMesh[] = [];
   private readonly shadows: THREE.SkinnedMesh[] = [];
+  private owner = true;
   private readonly skeleton: THREE.Skeleton;
   private readonly shade = new THREE.MeshBasicMaterial();
 
-  private constructor(gltf: { scene: THREE.Group }) {
-    const found: THREE.SkinnedMesh[] = [];
-    gltf.scene.traverse((node) => {
-      if ((node as THREE.SkinnedMesh).isSkinnedMesh) found.push(node as THREE.SkinnedMesh);
-    });
+  private constructor(found: THREE.SkinnedMesh[], ghost?: THREE.Material) {
     const inverses = found[0].skeleton.boneInverses;
     const bones = found[0].skeleton.bones.map((bone) => {
       const flat = new THREE.Bone();
@@ -28,6 +25,14 @@ export class Figure {
       return flat;
     });
     this.skeleton = new THREE.Skeleton(bones, inverses);
+    if (ghost) {
+      this.owner = false;
+      for (const mesh of found) this.meshes.push(this.skinned(mesh.geometry, ghost));
+      for (const mesh of this.meshes) mesh.layers.set(4);
+      this.group.add(...this.meshes);
+      this.group.matrixWorldAutoUpdate = false;
+      return;
+    }
     for (const mesh of found) {
       const source = mesh.material as THREE.MeshStandardMaterial;
       const material = new THREE.MeshLambertMaterial({
@@ -48,7 +53,16 @@ export class Figure {
   }
 
   static async load(url: string): Promise<Figure> {
-    return new Figure(await new GLTFLoader().loadAsync(url));
+    const found: THREE.SkinnedMesh[] = [];
+    (await new GLTFLoader().loadAsync(url)).scene.traverse((node) => {
+      if ((node as THREE.SkinnedMesh).isSkinnedMesh) found.push(node as THREE.SkinnedMesh);
+    });
+    return new Figure(found);
+  }
+
+  /** The same skin in one tone, for another frame's pose; it shares this figure's surface. */
+  ghost(material: THREE.Material): Figure {
+    return new Figure(this.meshes, material);
   }
 
   private skinned(geometry: THREE.BufferGeometry, material: THREE.Material): THREE.SkinnedMesh {
@@ -100,6 +114,7 @@ export class Figure {
   }
 
   dispose() {
+    if (!this.owner) return;
     for (const mesh of this.meshes) {
       mesh.geometry.dispose();
       (mesh.material as THREE.Material).dispose();

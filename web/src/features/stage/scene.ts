@@ -1,8 +1,8 @@
 // The stage and its sights: one canvas, one renderer, several directions. Drawn only when something changed.
 import * as THREE from "three";
 import { tick } from "../../desk/actions";
-import { CONTROL } from "../../desk/motion";
-import { active, desk, type Member, onShow, toHand, useDesk } from "../../desk/store";
+import { CONTROL, Pose } from "../../desk/motion";
+import { active, desk, type Member, onShow, poseFrames, toHand, useDesk } from "../../desk/store";
 import type { Axes, Control, Tool, ViewName } from "../../desk/types";
 import type { Inks } from "../../theme";
 import { Figure } from "./figure";
@@ -12,7 +12,7 @@ import { Lines } from "./lines";
 import { outlineOf } from "./shapes";
 import { View } from "./views";
 
-const DRAWN = ["selection", "looks", "tool", "axes", "view", "activeId", "playing"] as const;
+const DRAWN = ["selection", "pivotOn", "looks", "tool", "axes", "view", "activeId", "playing"] as const;
 
 interface Drawn {
   control: Control;
@@ -23,10 +23,13 @@ interface Drawn {
 
 export class StageScene {
   readonly renderer: THREE.WebGLRenderer;
-  readonly view = new View("quarter", [0, 1, 2, 3]);
+  readonly view = new View("quarter", [0, 1, 2, 3, 4]);
   readonly sights: { view: View; box: HTMLElement }[] = [];
   private readonly scene = new THREE.Scene();
   private readonly figures = new Map<number, Figure>();
+  private ghosts: { figure: Figure; of: number; pose: Pose }[] = [];
+  private readonly ghostBefore = ghostTone();
+  private readonly ghostAfter = ghostTone();
   private readonly outlines = new Lines(1.8, true, 5);
   private readonly handleLines = new Lines(2.6, true, 9);
   private readonly ground = new THREE.Group();
@@ -44,6 +47,8 @@ export class StageScene {
   private readonly watch: ResizeObserver;
   private small: THREE.WebGLRenderTarget | null = null;
   loaded = false;
+  /** The frames of which ghosts are shown. */
+  ghosted: number[] = [];
   meant: Grip | null = null;
   over: string | null = null;
   /** Milliseconds of script for each picture of late, for the measurements under bench/. */
@@ -53,6 +58,7 @@ export class StageScene {
     private readonly canvas: HTMLCanvasElement,
     private readonly box: HTMLElement,
     private readonly letterTags: Record<"x" | "y" | "z", HTMLElement>,
+    private readonly ghostTag: HTMLElement,
   ) {
     this.slow = drawnInSoftware();
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: !this.slow, preserveDrawingBuffer: this.slow, powerPreference: "high-performance" });
@@ -96,6 +102,8 @@ export class StageScene {
     ]); // prettier-ignore
     // Ochre, plum and slate: the arms are told apart by their letters first.
     this.handleInks = { x: colour(inks.axisX), y: colour(inks.axisY), z: colour(inks.axisZ), plain: colour(inks.faint), held: colour(inks.red) };
+    this.ghostBefore.color.set(inks.axisZ);
+    this.ghostAfter.color.set(inks.axisX);
     this.layGround();
     this.relook();
   }
@@ -125,6 +133,7 @@ export class StageScene {
   async setCast(cast: Member[]) {
     for (const [id, figure] of this.figures) {
       if (cast.some((m) => m.id === id)) continue;
+      this.dropGhosts();
       this.scene.remove(figure.group);
       figure.dispose();
       this.figures.delete(id);
@@ -249,6 +258,7 @@ export class StageScene {
   private pose() {
     const s = desk();
     for (const member of s.cast) this.figures.get(member.id)?.write(member.pose);
+    this.drawGhosts();
     // While playing the motion is judged, so only the figure is seen.
     this.drawOutlines(s.looks.skin !== "only" && !s.playing ? active(s) : undefined);
     const stand = s.playing ? null : this.stand();
@@ -260,6 +270,48 @@ export class StageScene {
       if (places) tag.style.transform = `translate(${places[axis].x - 6}px, ${places[axis].y - 9}px)`;
       tag.style.color = `#${this.handleInks[axis].getHexString()}`;
     }
+  }
+
+  private dropGhosts() {
+    for (const { figure } of this.ghosts) this.scene.remove(figure.group);
+    this.ghosts = [];
+  }
+
+  /** Figures of the neighbouring keys: those before in one tone, those after in another. */
+  private drawGhosts() {
+    const s = desk();
+    const member = active(s);
+    const count = s.playing ? 0 : s.looks.ghosts;
+    const own = member && this.figures.get(member.id);
+    const frames = member && count ? poseFrames(member) : [];
+    const before = frames.filter((f) => f < s.frame).slice(-count || frames.length);
+    const after = frames.filter((f) => f > s.frame).slice(0, count);
+    const wanted = count && own ? [...before.map((f) => [f, this.ghostBefore] as const), ...after.map((f) => [f, this.ghostAfter] as const)] : [];
+    if (this.ghosts.some((g) => g.of !== member?.id)) this.dropGhosts();
+    while (this.ghosts.length > wanted.length) this.scene.remove(this.ghosts.pop()!.figure.group);
+    wanted.forEach(([frame, material], n) => {
+      if (!this.ghosts[n]) {
+        const ghost = { figure: own!.ghost(material), of: member!.id, pose: new Pose(member!.motion.j, member!.motion.k, member!.motion.c) };
+        this.scene.add(ghost.figure.group);
+        this.ghosts[n] = ghost;
+      }
+      const ghost = this.ghosts[n];
+      for (const mesh of ghost.figure.meshes) mesh.material = material;
+      member!.motion.show(frame, ghost.pose);
+      ghost.figure.write(ghost.pose);
+    });
+    this.ghosted = wanted.map(([frame]) => frame);
+    this.ghostTag.style.display = wanted.length ? "block" : "none";
+    const said = (f: number[]) => f.join(", ");
+    this.ghostTag.replaceChildren(
+      ...([[before, this.ghostBefore, "before "], [after, this.ghostAfter, "after "]] as const).flatMap(([list, tone, word]) => {
+        if (!wanted.length || !list.length) return [];
+        const tag = document.createElement("span");
+        tag.textContent = `${word}${said(list)}  `;
+        tag.style.color = `#${tone.color.getHexString()}`;
+        return [tag];
+      }),
+    );
   }
 
   private drawOutlines(member: Member | undefined) {
@@ -297,7 +349,7 @@ export class StageScene {
     const member = active(s);
     if (!member || !s.selection.length || s.looks.skin === "only") return null;
     const chosen = s.selection.flatMap((n) => member.controls.get(n) ?? []).filter((c) => c.posed);
-    const last = chosen[chosen.length - 1];
+    const last = chosen.length ? (member.controls.get(s.pivotOn) ?? chosen[chosen.length - 1]) : undefined;
     if (!last) return null;
     const tool: Tool = s.tool === "move" ? (chosen.some((c) => c.can_move) ? "move" : "turn") : chosen.some((c) => c.can_turn) ? "turn" : "move";
     const axes: Axes = s.axes[tool];
@@ -421,6 +473,11 @@ export class StageScene {
     canvas.getContext("2d")!.putImageData(image, 0, 0);
     return canvas;
   }
+}
+
+/** One flat, see-through tone; each ghost hides what of itself lies behind. */
+function ghostTone() {
+  return new THREE.MeshBasicMaterial({ transparent: true, opacity: 0.28, depthWrite: true, polygonOffset: true, polygonOffsetFactor: 2, polygonOffsetUnits: 4 });
 }
 
 /** What is drawn beside the canvas holds linear light; pictures for the page are sRGB. */

@@ -2,22 +2,29 @@ import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { go } from "../../desk/actions";
 import { pictureAt, pictures, wishPicture } from "../../desk/pictures";
-import { useDesk } from "../../desk/store";
+import { active, derived, isPose, labelAt, useDesk } from "../../desk/store";
 import { useInks } from "../../ui/look";
 
-const CARD = { width: 58, height: 64 };
+const CARD = { width: 66, height: 74 };
+const CAPTION = 28;
 
 /** A picture of each key pose, where its column is; where keys lie close, every so many has a card. */
 export function PoseCards({ frames, x, width }: { frames: number[]; x: (frame: number) => number; width: number }) {
+  const member = useDesk((s) => active(s));
   const chosen = useMemo(() => {
+    // Named keys have a card first, then breakdowns, then whole columns, then the rest.
+    const rank = (f: number) => {
+      const label = member && labelAt(member.clip, f);
+      return label ? (label.rank === "key" ? 0 : 1) : member && isPose(member, f) ? 2 : 3;
+    };
     const kept: number[] = [];
-    for (const f of frames) {
-      const at = x(f);
-      if (at < 0 || at > width) continue;
-      if (!kept.length || at - x(kept[kept.length - 1]) >= CARD.width + 2) kept.push(f);
-    }
-    return kept;
-  }, [frames, x, width]);
+    for (const wanted of [0, 1, 2, 3])
+      for (const f of frames) {
+        if (rank(f) !== wanted || x(f) < 0 || x(f) > width) continue;
+        if (kept.every((k) => Math.abs(x(k) - x(f)) >= CARD.width + 2)) kept.push(f);
+      }
+    return kept.sort((a, b) => a - b);
+  }, [frames, x, width, member]);
   return (
     <Box sx={{ position: "absolute", left: 0, right: 0, top: 0, bottom: 44 }}>
       {chosen.map((f) => (
@@ -34,6 +41,10 @@ function Card({ frame, left }: { frame: number; left: number }) {
   // The picture is drawn anew only when this very frame moves differently.
   const stamp = useDesk((s) => s.cast.map((m) => m.motion.stampOf(frame)).join());
   const here = useDesk((s) => s.frame === frame);
+  const member = useDesk((s) => active(s));
+  const label = member && labelAt(member.clip, frame);
+  const follows = !!member && derived(member.clip, frame);
+  const rank = label?.rank ?? "key";
   const [ready, setReady] = useState(0);
 
   useEffect(() => {
@@ -45,7 +56,7 @@ function Card({ frame, left }: { frame: number; left: number }) {
   useEffect(
     () =>
       wishPicture(`card ${frame}`, () => {
-        const picture = pictureAt(frame, CARD.width, CARD.height - 20, ink.sheet, view);
+        const picture = pictureAt(frame, CARD.width, CARD.height - CAPTION, ink.sheet, view);
         if (picture) box.current?.getContext("2d")?.drawImage(picture, 0, 0);
       }),
     [frame, stamp, view, ready, ink],
@@ -55,11 +66,15 @@ function Card({ frame, left }: { frame: number; left: number }) {
     <Box
       component="button"
       onClick={() => go(frame)}
-      title={`Key pose at ${frame}`}
-      sx={{ position: "absolute", left, top: 1, width: CARD.width, height: CARD.height, p: 0, border: here ? 2 : 1, borderColor: here ? ink.blue : ink.line, borderRadius: 1, bgcolor: ink.sheet, cursor: "pointer", overflow: "hidden", fontFamily: "inherit", color: ink.ink }}
+      title={`${label?.name || "Pose"} at ${frame}${follows ? ", follows another" : ""}`}
+      sx={{ position: "absolute", left, top: 1, width: CARD.width, height: CARD.height, p: 0, border: here ? 2 : 1, borderColor: here ? ink.blue : ink.line, borderStyle: follows ? "dashed" : "solid", borderRadius: 1, bgcolor: ink.sheet, cursor: "pointer", overflow: "hidden", fontFamily: "inherit", color: ink.ink }}
     >
-      <canvas ref={box} width={CARD.width * 2} height={(CARD.height - 20) * 2} style={{ display: "block", width: "100%", height: CARD.height - 20 }} />
-      <Box component="span" sx={{ display: "inline-block", fontSize: 11, lineHeight: "12px", px: 0.5, border: 1.5, borderColor: ink.blue, borderRadius: 6 }}>{frame}</Box>
+      <canvas ref={box} width={CARD.width * 2} height={(CARD.height - CAPTION) * 2} style={{ display: "block", width: "100%", height: CARD.height - CAPTION }} />
+      <Box sx={{ height: CAPTION, fontSize: 11, lineHeight: "13px", opacity: follows ? 0.75 : 1, overflow: "hidden" }}>
+        {/* Keys are ringed and breakdowns underlined, as on paper. */}
+        <Box component="span" sx={{ display: "inline-block", lineHeight: "11px", ...(rank === "key" ? { border: 1.5, borderColor: ink.blue, borderRadius: 6, px: 0.5 } : rank === "breakdown" ? { borderBottom: 2, borderColor: ink.red } : {}) }}>{frame}</Box>
+        {label?.name && <Box sx={{ fontSize: 10.5, lineHeight: "12px", overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap", px: 0.25 }}>{follows ? label.name.replace("Opposite", "Opp.") : label.name}</Box>}
+      </Box>
     </Box>
   );
 }

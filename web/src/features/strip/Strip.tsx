@@ -1,20 +1,21 @@
 import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { deleteColumns, dropPending, go, keyWhole, moveColumns } from "../../desk/actions";
-import { active, canChange, keyFrames, onShow, playhead, setDesk, useDesk } from "../../desk/store";
+import { deleteChosen, dropPending, go, keyWhole, moveColumns } from "../../desk/actions";
+import { active, canChange, derived, isPose, keyFrames, labelAt, onShow, playhead, setDesk, useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 import { PoseCards } from "./PoseCards";
 import { Ranges, Transport } from "./Transport";
 
-/** Pose cards, the ruler with its columns, and the playhead. */
-export function Strip() {
+/** Pose cards, the ruler with its columns, the playhead, and what it is opened into, on the same frames. */
+export function Strip({ below, inset }: { below?: (place: { x: (frame: number) => number; frameAt: (left: number) => number; width: number }) => React.ReactNode; inset: number }) {
   const ink = useInks();
   const shot = useDesk((s) => s.shot);
   const member = useDesk((s) => active(s));
   const frame = useDesk((s) => s.frame);
   const columns = useDesk((s) => s.columns);
   const editable = useDesk((s) => canChange(s));
+  const opened = useDesk((s) => s.opened);
   const box = useRef<HTMLDivElement>(null);
   const needle = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(900);
@@ -30,21 +31,23 @@ export function Strip() {
 
   const start = shot?.start ?? 1;
   const end = shot?.end ?? 24;
-  const gap = (width - 36) / Math.max(end - start, 1);
-  const x = (f: number) => 18 + (f - start) * gap;
+  const left = inset ? inset + 14 : 18;
+  const gap = (width - left - 18) / Math.max(end - start, 1);
+  const x = (f: number) => left + (f - start) * gap;
 
   // While playing only the needle moves, without React.
   useEffect(() => {
     const place = () => {
-      if (needle.current) needle.current.style.transform = `translateX(${18 + (playhead.frame - start) * gap}px)`;
+      if (needle.current) needle.current.style.transform = `translateX(${left + (playhead.frame - start) * gap}px)`;
     };
     place();
     return onShow(place);
-  }, [start, gap]);
+  }, [start, gap, left]);
 
   if (!shot || !member) return <Box ref={box} sx={{ height: "100%" }} />;
 
-  const frameAt = (clientX: number) => Math.round((clientX - box.current!.getBoundingClientRect().left - 18) / gap) + start;
+  const frameOf = (px: number) => Math.round((px - left) / gap) + start;
+  const frameAt = (clientX: number) => frameOf(clientX - box.current!.getBoundingClientRect().left);
   const every = [1, 2, 5, 6, 12, 24, 48, 120, 240].find((n) => n * gap >= 34) ?? 480;
   const ticks = Array.from({ length: end - start + 1 }, (_, n) => start + n);
   const here = member.clip.pending[String(frame)];
@@ -58,8 +61,9 @@ export function Strip() {
     if (event.button !== 0) return;
     (event.currentTarget as Element).setPointerCapture(event.pointerId);
     const many = event.shiftKey ? [...new Set([...columns, at])] : columns.includes(at) ? columns : [at];
-    setDesk({ columns: many.sort((a, b) => a - b) });
-    if (editable) setDrag({ frames: many, by: 0, from: at });
+    setDesk({ columns: many.sort((a, b) => a - b), keysChosen: {} });
+    if (derived(member!.clip, at)) go(at);
+    else if (editable) setDrag({ frames: many, by: 0, from: at });
     else go(at);
   }
   function columnMove(event: React.PointerEvent) {
@@ -89,13 +93,14 @@ export function Strip() {
               <Box sx={{ color: ink.faint, whiteSpace: "nowrap" }}>
                 Column {columns.join(", ")}: drag to move, Ctrl-drag to duplicate
               </Box>
-              <SmallButton onClick={() => void deleteColumns()}>Delete</SmallButton>
+              <SmallButton onClick={() => void deleteChosen()}>Delete</SmallButton>
             </>
           ) : null}
         </Box>
+        <SmallButton on={opened === "sheet"} onClick={() => setDesk({ opened: opened ? "" : "sheet" })} title="Keys by part of the body (S)">Sheet</SmallButton>
         <Ranges />
       </Box>
-      <Box ref={box} sx={{ position: "relative", flex: 1, minHeight: 0, overflow: "hidden" }}>
+      <Box ref={box} sx={{ position: "relative", flex: below ? "none" : 1, height: below ? 122 : undefined, minHeight: 0, overflow: "hidden" }}>
         <PoseCards frames={keyed} x={x} width={width} />
         <Box
           sx={{ position: "absolute", left: 0, right: 0, bottom: 0, height: 44, touchAction: "none", cursor: "ew-resize" }}
@@ -120,6 +125,9 @@ export function Strip() {
             {keyed.map((f) => {
               const moved = drag?.frames.includes(f) ? drag.by : 0;
               const on = columns.includes(f);
+              const follows = derived(member.clip, f);
+              const label = labelAt(member.clip, f);
+              const rank = label?.rank ?? "key";
               return (
                 <g
                   key={f}
@@ -127,14 +135,24 @@ export function Strip() {
                   aria-label={`Column ${f}`}
                   data-column={f}
                   transform={`translate(${x(f + moved)} 11)`}
-                  style={{ cursor: "grab" }}
+                  data-derived={follows || undefined}
+                  style={{ cursor: follows ? "pointer" : "grab" }}
                   onPointerDown={(e) => columnDown(e, f)}
                   onPointerMove={columnMove}
                   onPointerUp={columnUp}
                 >
-                  <title>{`Keys at ${f}`}</title>
+                  <title>{follows ? `Keys at ${f}, which follow others` : `Keys at ${f}${label?.name ? `: ${label.name}` : ""}`}</title>
                   <rect x={-Math.min(gap / 2, 9)} y={-11} width={Math.min(gap, 18)} height={22} fill="transparent" />
-                  <circle r={5.5} fill={on ? ink.blue : ink.sheet} stroke={ink.blue} strokeWidth={2} />
+                  {!isPose(member, f) ? (
+                    <circle r={2.6} fill={on ? ink.blue : follows ? "none" : ink.blue} stroke={follows ? ink.faint : ink.blue} strokeWidth={1.2} strokeDasharray={follows ? "1.5 1.2" : undefined} />
+                  ) : rank === "key" ? (
+                    <circle r={5.5} fill={on ? ink.blue : ink.sheet} stroke={follows ? ink.faint : ink.blue} strokeWidth={follows ? 1.4 : 2} strokeDasharray={follows ? "2.5 2" : undefined} />
+                  ) : (
+                    <>
+                      <circle r={3.6} fill={on ? ink.blue : ink.sheet} stroke={follows ? ink.faint : ink.blue} strokeWidth={1.6} strokeDasharray={follows ? "2 1.6" : undefined} />
+                      {rank === "breakdown" && <line x1={-5} x2={5} y1={7.5} y2={7.5} stroke={follows ? ink.faint : ink.red} strokeWidth={2} />}
+                    </>
+                  )}
                 </g>
               );
             })}
@@ -147,6 +165,7 @@ export function Strip() {
           </Box>
         )}
       </Box>
+      {below && <Box sx={{ flex: 1, minHeight: 0, position: "relative" }}>{below({ x, frameAt: frameOf, width })}</Box>}
     </Box>
   );
 }

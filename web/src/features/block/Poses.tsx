@@ -1,0 +1,205 @@
+import Box from "@mui/material/Box";
+import { useState } from "react";
+import { commit, copy, leaveTry, partsActedOn, paste, tryEdit } from "../../desk/actions";
+import { derived, labelAt, type Member, setDesk, sourceOf, useDesk } from "../../desk/store";
+import type { AnyEdit, Label, Shape } from "../../desk/types";
+import { Choice } from "../../ui/Choice";
+import { Line, Section, Word } from "../../ui/Section";
+import { Share } from "../../ui/Share";
+import { SmallButton } from "../../ui/SmallButton";
+import { Tick } from "../../ui/Tick";
+import { Whole } from "../../ui/Whole";
+import { useInks } from "../../ui/look";
+
+const RANKS: { value: Label["rank"]; label: string }[] = [
+  { value: "key", label: "Key" },
+  { value: "breakdown", label: "Breakdown" },
+  { value: "in-between", label: "In-between" },
+];
+
+/** The pose at the playhead: its name, breakdowns, strength and mirror; and how poses go on to the next. */
+export function Poses({ member }: { member: Member }) {
+  const frame = useDesk((s) => s.frame);
+  const keying = useDesk((s) => s.keying);
+  const shape = useDesk((s) => s.shape);
+  const source = sourceOf(member.clip, frame);
+  if (derived(member.clip, frame)) return <Echoed frame={frame} source={source.frame} mirrored={source.mirrored} />;
+
+  const breakdown = (percent: number): AnyEdit | null => {
+    const controls = partsActedOn();
+    return controls === undefined ? null : { kind: "breakdown", frame, share: percent / 100, controls, keying, shape };
+  };
+  const strength = (percent: number): AnyEdit | null => {
+    const controls = partsActedOn();
+    return controls === undefined ? null : { kind: "exaggerate", frame, degree: percent / 100, against: "neighbours", controls, keying };
+  };
+  const tried = (edit: AnyEdit | null) => edit && tryEdit(edit);
+  const done = (edit: AnyEdit | null) => (edit ? commit(edit) : Promise.resolve(false));
+  return (
+    <>
+      <Name key={frame} member={member} frame={frame} />
+      <Section title="Breakdown" hint="between the keys before and after">
+        <Share key={`b${frame}`} label="Breakdown" low={-50} high={150} start={50} marks={[{ at: 0, label: "before" }, { at: 50, label: "half" }, { at: 100, label: "after" }]} onTry={(v) => tried(breakdown(v))} onDone={(v) => void done(breakdown(v))} onLeave={leaveTry} />
+      </Section>
+      <Section title="Strength" hint="against the way its neighbours take">
+        <Share key={`s${frame}`} label="Strength" low={-100} high={100} start={0} marks={[{ at: -100, label: "none" }, { at: 0, label: "as it is" }, { at: 100, label: "double" }]} onTry={(v) => tried(strength(v))} onDone={(v) => void (v !== 0 && done(strength(v)))} onLeave={leaveTry} />
+      </Section>
+      <Mirror frame={frame} />
+      <Ways member={member} frame={frame} />
+      <Template frame={frame} />
+    </>
+  );
+}
+
+function Echoed({ frame, source, mirrored }: { frame: number; source: number; mirrored: boolean }) {
+  const ink = useInks();
+  return (
+    <Box sx={{ p: 1.5, color: ink.faint }}>
+      Frame {frame} shows frame {source}{mirrored ? " mirrored" : " again"}. Pose that one: this follows. To pose both freely,
+      free the {mirrored ? "echo" : "cycle"} under Cycle.
+    </Box>
+  );
+}
+
+function Name({ member, frame }: { member: Member; frame: number }) {
+  const ink = useInks();
+  const label = labelAt(member.clip, frame);
+  const [name, setName] = useState(label?.name ?? "");
+  const store = (change: Partial<Label>) => {
+    const now = { name: name.trim(), rank: label?.rank ?? "key", ...change };
+    if (now.name !== (label?.name ?? "") || now.rank !== (label?.rank ?? "key")) void commit({ kind: "label", frame, name: now.name, rank: now.rank });
+  };
+  return (
+    <Section title={`Pose at ${frame}`}>
+      <Line>
+        <input
+          aria-label="Name of the pose"
+          placeholder="Name, such as Contact"
+          value={name}
+          maxLength={60}
+          onChange={(e) => setName(e.target.value)}
+          onKeyDown={(e) => {
+            e.stopPropagation();
+            if (e.key === "Enter") store({});
+          }}
+          onBlur={() => store({})}
+          style={{ flex: 1, minWidth: 0, height: 26, boxSizing: "border-box", font: "inherit", color: ink.ink, background: ink.sheet, border: `1px solid ${ink.line}`, borderRadius: 4, padding: "0 6px" }}
+        />
+        <Choice label="Rank" value={label?.rank ?? "key"} options={RANKS} onChange={(rank) => store({ rank })} />
+      </Line>
+    </Section>
+  );
+}
+
+function Mirror({ frame }: { frame: number }) {
+  const keying = useDesk((s) => s.keying);
+  const how = useDesk((s) => s.mirrored);
+  const [range, setRange] = useState({ first: 1, last: 13, to: 13 });
+  const mirror = (way: "swap" | "left to right" | "right to left") => {
+    const controls = partsActedOn();
+    if (controls !== undefined) void commit({ kind: "mirror", frame, to: null, way, controls, how, keying });
+  };
+  return (
+    <Section title="Mirror">
+      <Line>
+        <SmallButton onClick={() => mirror("swap")} title="Left and right change places (U)">Turn over</SmallButton>
+        <SmallButton onClick={() => mirror("left to right")} title="The right takes the pose of the left">L to R</SmallButton>
+        <SmallButton onClick={() => mirror("right to left")} title="The left takes the pose of the right">R to L</SmallButton>
+      </Line>
+      <Line>
+        <SmallButton onClick={copy} title="Ctrl+C">Copy pose</SmallButton>
+        <SmallButton onClick={() => void paste()} title="Ctrl+V">Paste</SmallButton>
+        <SmallButton onClick={() => void paste(true)} title="Ctrl+Shift+V">Paste mirrored</SmallButton>
+      </Line>
+      <Line>
+        <SmallButton
+          onClick={() => {
+            const controls = partsActedOn();
+            if (controls !== undefined) void commit({ kind: "mirror range", ...range, controls, how });
+          }}
+        >
+          Mirror range
+        </SmallButton>
+        <Whole label="Mirror from" value={range.first} onChange={(first) => setRange({ ...range, first })} />
+        <Word>to</Word>
+        <Whole label="Mirror to" value={range.last} onChange={(last) => setRange({ ...range, last })} />
+        <Word>onto</Word>
+        <Whole label="Mirror onto" value={range.to} onChange={(to) => setRange({ ...range, to })} />
+      </Line>
+      <Line>
+        <Choice
+          label="Master"
+          show
+          value={how.master}
+          options={[
+            { value: "keep", label: "As copied" },
+            { value: "leave", label: "Left out" },
+            { value: "mirror", label: "Mirrored" },
+          ]}
+          onChange={(master) => setDesk({ mirrored: { ...how, master } })}
+        />
+        <Choice
+          label="Body’s place"
+          show
+          value={how.body}
+          options={[
+            { value: "mirror", label: "Mirrored" },
+            { value: "keep", label: "Kept" },
+          ]}
+          onChange={(body) => setDesk({ mirrored: { ...how, body } })}
+        />
+      </Line>
+    </Section>
+  );
+}
+
+/** Stepped while blocking, smooth with one switch: the whole take, chosen parts, or chosen gaps. */
+function Ways({ member, frame }: { member: Member; frame: number }) {
+  const columns = useDesk((s) => s.columns);
+  const keying = useDesk((s) => s.shape);
+  const [gaps, setGaps] = useState(false);
+  const only = gaps ? (columns.length ? columns : [frame]).map((f) => [f, f + 1] as [number, number]) : null;
+  const set = (shape: Shape) => {
+    const controls = partsActedOn();
+    if (controls === undefined) return;
+    if (!only && controls === null) setDesk({ shape });
+    void commit({ kind: "shape", shape, controls, gaps: only });
+  };
+  const counts = { stepped: 0, straight: 0, smooth: 0 };
+  for (const rows of Object.values(member.clip.curves)) for (const row of rows) counts[(["stepped", "straight", "smooth"] as const)[row[2]]]++;
+  const all = counts.stepped + counts.straight + counts.smooth;
+  const mostly = all === 0 ? keying : counts.stepped > all / 2 ? "stepped" : "smooth";
+  return (
+    <Section title="From key to key" hint={all ? (counts.stepped === all ? "all stepped" : counts.stepped ? `${Math.round((100 * counts.stepped) / all)} % stepped` : "none stepped") : ""}>
+      <Line>
+        {(["stepped", "smooth", "straight"] as Shape[]).map((shape) => (
+          <SmallButton key={shape} on={mostly === shape} onClick={() => set(shape)} title={{ stepped: "Poses are held until the next", smooth: "Poses go over into one another", straight: "Evenly, without easing" }[shape]}>
+            {shape[0].toUpperCase() + shape.slice(1)}
+          </SmallButton>
+        ))}
+      </Line>
+      <Tick label={columns.length ? `Only after columns ${columns.join(", ")}` : `Only the gap after ${frame}`} on={gaps} onChange={setGaps} />
+    </Section>
+  );
+}
+
+const STEPS = { walk: 12, run: 8, take: 10 };
+function Template({ frame }: { frame: number }) {
+  const [kind, setKind] = useState<keyof typeof STEPS>("walk");
+  const [step, setStep] = useState(12);
+  const [posed, setPosed] = useState(true);
+  return (
+    <Section title="Template" hint="names poses on their frames">
+      <Line>
+        <Choice label="Template" value={kind} options={[{ value: "walk", label: "Walk" }, { value: "run", label: "Run" }, { value: "take", label: "Surprise take" }]} onChange={(k) => { setKind(k); setStep(STEPS[k]); }} />
+        <Whole label="Frames a step" value={step} low={1} high={200} onChange={setStep} />
+        <Word>{kind === "take" ? "frames a pose" : "frames a step"}</Word>
+      </Line>
+      <Line>
+        <Tick label="With rough poses" on={posed} onChange={setPosed} />
+        <Box sx={{ flex: 1 }} />
+        <SmallButton onClick={() => void commit({ kind: "template", template: kind, start: frame, step, posed })}>Lay from {frame}</SmallButton>
+      </Line>
+    </Section>
+  );
+}

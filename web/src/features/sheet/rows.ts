@@ -1,0 +1,75 @@
+// The sheet's rows: parts of the body, their controls, and the channels of these.
+import { GROUPS, groupOf, type Member, shownAt } from "../../desk/store";
+import type { Clip } from "../../desk/types";
+
+export interface Row {
+  key: string;
+  depth: 0 | 1 | 2;
+  label: string;
+  side: string;
+  controls: string[];
+  addresses: string[];
+}
+
+/** All rows that are shown: closed ones hide what is below them. */
+export function rowsOf(member: Member, open: Set<string>, only: Set<string> | null): Row[] {
+  const rows: Row[] = [];
+  const channels = member.rig.channels;
+  const addressesOf = (first: number, count: number) => channels.slice(first, first + count).filter((c) => !c.locked).map((c) => c.address);
+  for (const [group, label] of GROUPS) {
+    const controls = member.rig.controls.filter((c) => groupOf(c) === group && (!only || only.has(c.name)));
+    if (!controls.length) continue;
+    rows.push({ key: group, depth: 0, label, side: "", controls: controls.map((c) => c.name), addresses: controls.flatMap((c) => addressesOf(c.first, c.count)) });
+    if (!open.has(group)) continue;
+    for (const control of controls) {
+      const addresses = addressesOf(control.first, control.count);
+      rows.push({ key: control.name, depth: 1, label: control.label, side: control.side, controls: [control.name], addresses });
+      if (!open.has(control.name)) continue;
+      for (const channel of channels.slice(control.first, control.first + control.count))
+        if (!channel.locked) rows.push({ key: channel.address, depth: 2, label: channel.label, side: control.side, controls: [control.name], addresses: [channel.address] });
+    }
+  }
+  return rows;
+}
+
+const stored = new WeakMap<Clip, Map<string, number[]>>();
+
+/** Frames of the stored keys of every channel. */
+export function storedFrames(clip: Clip): Map<string, number[]> {
+  let found = stored.get(clip);
+  if (!found) {
+    found = new Map(Object.entries(clip.curves).map(([address, rows]) => [address, rows.map((row) => row[0])]));
+    stored.set(clip, found);
+  }
+  return found;
+}
+
+export interface Marks {
+  own: Set<number>;
+  /** Frames whose keys are derived from others. */
+  derived: Set<number>;
+}
+
+/** The frames on which a row has keys: of its own, and derived ones, which echoes bring from the other side. */
+export function marksOf(member: Member, row: Row): Marks {
+  const frames = storedFrames(member.clip);
+  const own = new Set<number>();
+  const derived = new Set<number>();
+  const { cycle } = member.clip;
+  for (const address of row.addresses) {
+    const mine = frames.get(address) ?? [];
+    for (const f of mine) own.add(f);
+    if (!cycle) continue;
+    const step = cycle.end - cycle.start;
+    for (const f of mine) shownAt(cycle.echo ? { ...member.clip, cycle: { ...cycle, echo: false } } : member.clip, f).slice(1).forEach((g) => derived.add(g));
+    if (!cycle.echo) continue;
+    const at = address.lastIndexOf("/");
+    const control = member.controls.get(address.slice(0, at));
+    const other = control && control.kind !== "master" ? `${control.other}${address.slice(at)}` : address;
+    for (const f of frames.get(other) ?? []) {
+      if (f < cycle.start || f >= cycle.start + step / 2) continue;
+      for (let g = f + step / 2; g <= cycle.until; g += step) derived.add(g);
+    }
+  }
+  return { own, derived };
+}
