@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from hame.clip import curve as curves_of
-from hame.clip.curve import Curve, Row
+from hame.clip.curve import Array, Curve
 from hame.clip.marks import Cycle, Label, cycle_from_json, label_from_json
 
 Values = Mapping[str, float]
@@ -106,10 +106,10 @@ Span = tuple[int | None, int | None]
 
 @dataclass(frozen=True)
 class Rows:
-    """What changed in one curve: keys that were there, and keys that are there now (JSON rows)."""
+    """What changed in one curve: keys that were there (K, 8), and keys that are there now (L, 8)."""
 
-    removed: tuple[Row, ...]
-    added: tuple[Row, ...]
+    removed: Array
+    added: Array
 
 
 @dataclass(frozen=True)
@@ -148,8 +148,8 @@ class Patch:
         changes: dict[str, Curve | None] = {}
         for channel, rows in self.curves.items():
             table = clip.curves[channel].table if channel in clip.curves else np.zeros((0, 8))
-            gone = [row[0] for row in (*rows.removed, *rows.added)]
-            table = np.concatenate([table[~np.isin(table[:, 0], gone)], curves_of.table_of(rows.added)])
+            gone = np.concatenate([rows.removed[:, 0], rows.added[:, 0]])
+            table = np.concatenate([table[~np.isin(table[:, 0], gone)], rows.added])
             changes[channel] = curves_of.from_table(table) if len(table) else None
         clip = clip.with_curves(changes)
         for frame, (_, new) in self.pending.items():
@@ -159,8 +159,12 @@ class Patch:
         return clip if self.cycle is None else clip.with_cycle(self.cycle[1])
 
     def to_json(self) -> dict[str, Any]:
+        """For :func:`orjson.dumps` with its option for NumPy: rows of keys are arrays where that is faster."""
         return {
-            "curves": {ch: [list(rows.removed), list(rows.added)] for ch, rows in self.curves.items()},
+            "curves": {
+                ch: [curves_of.packed_rows(rows.removed), curves_of.packed_rows(rows.added)]
+                for ch, rows in self.curves.items()
+            },
             "pending": {
                 str(frame): [None if v is None else dict(v) for v in change] for frame, change in self.pending.items()
             },
@@ -175,7 +179,10 @@ class Patch:
 
 def patch_from_json(data: Mapping[str, Any]) -> Patch:
     return Patch(
-        {channel: Rows(tuple(removed), tuple(added)) for channel, (removed, added) in data["curves"].items()},
+        {
+            channel: Rows(curves_of.table_of(removed), curves_of.table_of(added))
+            for channel, (removed, added) in data["curves"].items()
+        },
         {int(frame): (old, new) for frame, (old, new) in data["pending"].items()},
         tuple((a, b) for a, b in data["ranges"]),
         {int(frame): (_label(old), _label(new)) for frame, (old, new) in data.get("labels", {}).items()},
@@ -189,19 +196,20 @@ def _label(data: Mapping[str, Any] | None) -> Label | None:
 
 def difference(before: Clip, after: Clip) -> Patch:
     """The patch that leads from one clip to another; curves shared by both cost nothing."""
+    nothing = np.zeros((0, 8))
+    channels = [
+        ch for ch in before.curves.keys() | after.curves.keys() if before.curves.get(ch) is not after.curves.get(ch)
+    ]
+    old = [before.curves[ch].table if ch in before.curves else nothing for ch in channels]
+    new = [after.curves[ch].table if ch in after.curves else nothing for ch in channels]
+    removed, added, reach = curves_of.compared(old, new)
     changed: dict[str, Rows] = {}
     spans: list[Span] = []
-    nothing = np.zeros((0, 8))
-    for channel in before.curves.keys() | after.curves.keys():
-        old, new = before.curves.get(channel), after.curves.get(channel)
-        if old is new:
+    for n, channel in enumerate(channels):
+        if not len(removed[n]) and not len(added[n]) and np.array_equal(old[n], new[n]):
             continue
-        a, b = (nothing if curve is None else curve.table for curve in (old, new))
-        kept_a, kept_b, first, last = curves_of.compared(a, b)
-        removed, added = curves_of.rows_of(a[~kept_a]), curves_of.rows_of(b[~kept_b])
-        if not removed and not added and len(a) == len(b) and (a == b).all():
-            continue
-        changed[channel] = Rows(tuple(removed), tuple(added))
+        changed[channel] = Rows(removed[n], added[n])
+        first, last = reach[n]
         spans.append((None if first == _LOW else int(first), None if last == _HIGH else int(last)))
     waiting: dict[int, tuple[Values | None, Values | None]] = {}
     for frame in before.pending.keys() | after.pending.keys():

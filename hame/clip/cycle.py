@@ -6,11 +6,11 @@ from collections.abc import Mapping
 from types import MappingProxyType
 
 import numpy as np
+import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import (
-    BEZIER,
     BY_HAND,
     FRAME,
     IN_TIME,
@@ -20,8 +20,12 @@ from hame.clip.curve import (
     VALUE,
     Array,
     Curve,
-    from_table,
+    Stack,
+    from_keys,
+    lay_handles,
     split_at,
+    stacked,
+    unstacked,
 )  # fmt: skip
 from hame.clip.marks import Cycle
 
@@ -50,65 +54,80 @@ def played_clip(clip: Clip, rig: Rig) -> Clip:
 
 
 def _derived(clip: Clip, rig: Rig, cycle: Cycle) -> dict[str, Curve]:
-    found: dict[str, Curve] = {}
-    nothing = np.zeros((0, 8))
-    stored = {address: curve.table for address, curve in clip.curves.items()}
-    travelling = {f"{rig.controls[0].name}/{name}": way for name, way in zip(TRAVELLING, cycle.travel, strict=True)}
-    for address, way in travelling.items():
-        if way and address in rig.addresses and address not in stored:
-            rest = rig.channels[rig.number(address)].rest
-            stored[address] = np.array([[cycle.start, rest, BEZIER, 0, 0, 0, 0, 0]], float)
-    addresses = dict.fromkeys(stored)
+    stored = {address: curve for address, curve in clip.curves.items() if rig.has_channel(address)}
+    strange = {address: curve for address, curve in clip.curves.items() if not rig.has_channel(address)}
+    travel = np.zeros(len(rig.channels))
+    for name, way in zip(TRAVELLING, cycle.travel, strict=True):
+        address = f"{rig.controls[0].name}/{name}"
+        if way and rig.has_channel(address):
+            travel[rig.number(address)] = way
+            if address not in stored:
+                stored[address] = from_keys({cycle.start: rig.channels[rig.number(address)].rest})
+    stack = stacked(stored)
+    owner, keys = np.array([rig.number(a) for a in stack.addresses], np.int64)[stack.owner], stack.keys
+    inside = (keys[:, FRAME] >= cycle.start) & (keys[:, FRAME] < cycle.source_end)
+    outside = (keys[:, FRAME] < cycle.start) | (keys[:, FRAME] > cycle.until)
+    period_owner, period = owner[inside], keys[inside]
     if cycle.echo:
-        addresses |= dict.fromkeys(a for address in stored if (a := rig.echo_of(address)[0]) is not None)
-    for address in addresses:
-        own = stored.get(address, nothing)
-        mine = _within(own, cycle)
-        period = mine
-        if cycle.echo:
-            other, sign = rig.echo_of(address)
-            echoed = _within(stored.get(other, nothing), cycle).copy() if other is not None else nothing.copy()
-            echoed[:, FRAME] += cycle.half
-            echoed[:, [VALUE, IN_VALUE, OUT_VALUE]] *= sign
-            period = np.concatenate([mine, echoed])
-        before, after = own[own[:, FRAME] < cycle.start], own[own[:, FRAME] > cycle.until]
-        inside = _repeated(period, cycle, travelling.get(address, 0.0))
-        table = np.concatenate([before, inside, after])
-        if len(table):
-            found[address] = from_table(table)
-    return found
+        target, sign = _echoes(rig)
+        echoed = period.copy()
+        echoed[:, FRAME] += cycle.half
+        echoed[:, [VALUE, IN_VALUE, OUT_VALUE]] *= sign[period_owner][:, None]
+        known = target[period_owner] >= 0
+        period_owner = np.append(period_owner, target[period_owner][known])
+        period = np.concatenate([period, echoed[known]])
+    laid_owner, laid = _repeated(period_owner, period, cycle, travel)
+    laid_owner, laid = _cut(laid_owner, laid, cycle)
+    whole = Stack(rig.addresses, np.append(owner[outside], laid_owner), np.concatenate([keys[outside], laid]))
+    return {**unstacked(whole), **strange}
 
 
-def _within(table: Array, cycle: Cycle) -> Array:
-    return table[(table[:, FRAME] >= cycle.start) & (table[:, FRAME] < cycle.source_end)]
+def _echoes(rig: Rig) -> tuple[npt.NDArray[np.int64], Array]:
+    """By channel, the channel (C,) that its echo shows on, or -1, and the sign (C,) it has there."""
+    kept: tuple[npt.NDArray[np.int64], Array] | None = rig.__dict__.get("_echoes")
+    if kept is None:
+        target, sign = np.full(len(rig.channels), -1, np.int64), np.ones(len(rig.channels))
+        for number, address in enumerate(rig.addresses):
+            source, factor = rig.echo_of(address)
+            if source is not None:
+                target[rig.number(source)], sign[rig.number(source)] = number, factor
+        kept = rig.__dict__["_echoes"] = target, sign
+    return kept
 
 
-def _repeated(period: Array, cycle: Cycle, travel: float) -> Array:
-    """The keys of one cycle laid again and again up to its last frame, with a steady way added."""
-    if not len(period):
-        return period
-    period = period[np.argsort(period[:, FRAME], kind="stable")]
+def _repeated(
+    owner: npt.NDArray[np.int64], period: Array, cycle: Cycle, travel: Array
+) -> tuple[npt.NDArray[np.int64], Array]:
+    """The keys of one cycle laid again and again past both its ends, each with its handles, a steady way added."""
+    order = np.lexsort((period[:, FRAME], owner))
+    owner, period = owner[order], period[order].copy()
+    slope = travel[owner] / cycle.length
+    period[:, VALUE] += slope * (period[:, FRAME] - cycle.start)
+    period[:, IN_VALUE] += slope * period[:, IN_TIME]
+    period[:, OUT_VALUE] += slope * period[:, OUT_TIME]
     count = -(-(cycle.until - cycle.start) // cycle.length)
     # One more on both sides: there the handles find the neighbours that they would have without end.
-    laid = np.tile(period, (count + 3, 1))
-    turns = np.repeat(np.arange(-1, count + 2), len(period))
-    laid[:, FRAME] += turns * cycle.length
-    laid[:, VALUE] += turns * travel
-    _inclined(laid, period, cycle, travel)
-    laid = from_table(laid).table.copy()
+    turns = np.arange(-1, count + 2)
+    laid = np.tile(period, (len(turns), 1))
+    turn = np.repeat(turns, len(period))
+    laid_owner = np.tile(owner, len(turns))
+    laid[:, FRAME] += turn * cycle.length
+    laid[:, VALUE] += turn * travel[laid_owner]
+    order = np.lexsort((laid[:, FRAME], laid_owner))
+    laid_owner, laid = laid_owner[order], laid[order]
+    lay_handles(laid_owner, laid)
     laid[:, BY_HAND] = 1.0
-    for edge in (cycle.start, cycle.until):  # what goes over the edge is cut there
-        if not (laid[:, FRAME] == edge).any():
-            laid = split_at(laid, edge)
-    laid = laid[(laid[:, FRAME] >= cycle.start) & (laid[:, FRAME] <= cycle.until)]
-    return laid
+    return laid_owner, laid
 
 
-def _inclined(laid: Array, period: Array, cycle: Cycle, travel: float) -> None:
-    """Adds the steady way inside a cycle, to keys and to handles that were set by hand, in place."""
-    if not travel:
-        return
-    slope = travel / cycle.length
-    laid[:, VALUE] += slope * (np.tile(period[:, FRAME], len(laid) // len(period)) - cycle.start)
-    laid[:, IN_VALUE] += slope * laid[:, IN_TIME]
-    laid[:, OUT_VALUE] += slope * laid[:, OUT_TIME]
+def _cut(owner: npt.NDArray[np.int64], laid: Array, cycle: Cycle) -> tuple[npt.NDArray[np.int64], Array]:
+    """Keys from the start to the last repeat; a way that goes over an edge is cut there by a key of its own."""
+    for edge in (cycle.start, cycle.until):
+        there = set(owner[laid[:, FRAME] == edge].tolist())
+        for number in sorted(set(owner.tolist()) - there):
+            mine = np.flatnonzero(owner == number)
+            parted = split_at(laid[mine], edge)
+            laid = np.concatenate([laid[: mine[0]], parted, laid[mine[-1] + 1 :]])
+            owner = np.insert(owner, mine[0], number)
+    kept = (laid[:, FRAME] >= cycle.start) & (laid[:, FRAME] <= cycle.until)
+    return owner[kept], laid[kept]

@@ -23,7 +23,10 @@ from hame.clip.curve import (
     VALUE,
     Array,
     Curve,
+    Stack,
     from_table,
+    stacked,
+    unstacked,
     whole_frame,
 )  # fmt: skip
 from hame.clip.cycle import played_curves
@@ -60,18 +63,14 @@ def make_cycle(clip: Clip, rig: Rig, start: int, end: int, echo: bool) -> Outcom
             f"whole frame. End at {end - 1} or {end + 1}; nothing was changed"
         )
     cycle = Cycle(start, end, echo)
-    kept = {f for curve in clip.curves.values() for f in curve.frames.tolist() if start <= f < cycle.source_end}
-    if not kept:
+    stack = stacked(clip.curves)
+    frames = stack.keys[:, FRAME]
+    if not ((frames >= start) & (frames < cycle.source_end)).any():
         raise BadEdit(f"there are no keys from {start} to {cycle.source_end - 1} to repeat; nothing was changed")
-    changes: dict[str, Curve | None] = {}
-    gone: dict[int, int] = {}
-    for address, curve in clip.curves.items():
-        frames = curve.table[:, FRAME]
-        lost = (frames >= cycle.source_end) & (frames <= cycle.end)
-        if lost.any():
-            for frame in frames[lost].tolist():
-                gone[int(frame)] = gone.get(int(frame), 0) + 1
-            changes[address] = from_table(curve.table[~lost]) if not lost.all() else None
+    lost = (frames >= cycle.source_end) & (frames <= cycle.end)
+    gone = sorted(frames[lost].astype(int).tolist())
+    kept = unstacked(Stack(stack.addresses, stack.owner[~lost], stack.keys[~lost]))
+    changes = {a: kept.get(a) for a in (stack.addresses[n] for n in np.unique(stack.owner[lost]).tolist())}
     pending = [f for f in clip.pending if cycle.derives(f)]
     if pending:
         raise BadEdit(
@@ -84,7 +83,7 @@ def make_cycle(clip: Clip, rig: Rig, start: int, end: int, echo: bool) -> Outcom
     notes: list[str] = []
     if gone:
         notes.append(
-            f"{counted(sum(gone.values()), 'key')} from {min(gone)} to {max(gone)} gave way to derived ones; undo brings them back"
+            f"{counted(len(gone), 'key')} from {gone[0]} to {gone[-1]} gave way to derived ones; undo brings them back"
         )
     if gone and differ.any():
         names = sorted({rig.channels[c].control for c in np.flatnonzero(differ)})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 
 import numpy as np
@@ -14,10 +15,12 @@ from hame.clip.curve import (
     IN_VALUE,
     OUT_VALUE,
     VALUE,
-    Array,
     Curve,
     Row,
+    Stack,
     from_table,
+    stacked,
+    unstacked,
     whole_frame,
 )  # fmt: skip
 from hame.clip.curve import from_json as curve_from_json
@@ -27,6 +30,7 @@ from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 
 Bools = npt.NDArray[np.bool_]
+_FAR = 4_000_000
 Chosen = Mapping[str, Sequence[int]]  # frames of keys by channel address
 
 
@@ -42,14 +46,14 @@ def duplicate_keys(clip: Clip, rig: Rig, chosen: Chosen, by: int) -> Outcome:
 
 def delete_keys(clip: Clip, rig: Rig, chosen: Chosen) -> Outcome:
     """Deletes keys."""
-    changes: dict[str, Curve | None] = {}
     refuse_derived(clip, {frame for frames in chosen.values() for frame in frames})
-    for address, going in _tables(clip, rig, chosen).items():
-        table = clip.curves[address].table
-        changes[address] = from_table(table[~going]) if not going.all() else None
-    if not changes:
+    stack, going = _going(clip, rig, chosen)
+    if not going.any():
         raise BadEdit(f"there are no keys to delete at {listed({f for frames in chosen.values() for f in frames})}")
-    return Outcome(clip.with_curves(changes))
+    touched = np.unique(stack.owner[going])
+    left = np.isin(stack.owner, touched) & ~going
+    kept = unstacked(Stack(stack.addresses, stack.owner[left], stack.keys[left]))
+    return Outcome(clip.with_curves({a: kept.get(a) for a in (stack.addresses[n] for n in touched.tolist())}))
 
 
 def paste_keys(
@@ -99,23 +103,26 @@ def paste_keys(
     return Outcome(clip.with_curves(changes), (*notes, *lacking_note(lacking)))
 
 
-def _tables(clip: Clip, rig: Rig, chosen: Chosen) -> dict[str, Bools]:
-    """By address, which keys of the stored curve are chosen (K,)."""
-    found: dict[str, Bools] = {}
-    sets: dict[tuple[int, ...], Array] = {}
-    for address, frames in chosen.items():
+def _going(clip: Clip, rig: Rig, chosen: Chosen) -> tuple[Stack, Bools]:
+    """The curves of which keys are chosen, and which of their keys that are."""
+    frames: dict[str, npt.NDArray[np.int64]] = {}
+    kept: dict[int, npt.NDArray[np.int64]] = {}  # the same list of frames often serves all channels
+    for address, given in chosen.items():
         rig.number(address)
-        if address not in clip.curves:
-            continue
-        key = tuple(frames)
-        if key not in sets:
-            sets[key] = np.array([whole_frame(f) for f in frames], float)
-        wanted = sets[key]
-        table = clip.curves[address].table
-        going = table[:, FRAME] == wanted[0] if len(wanted) == 1 else np.isin(table[:, FRAME], wanted)
-        if going.any():
-            found[address] = going
-    return found
+        if address in clip.curves:
+            if id(given) not in kept:
+                kept[id(given)] = np.array([whole_frame(f) for f in given], np.int64)
+            frames[address] = kept[id(given)]
+    stack = stacked({address: clip.curves[address] for address in frames})
+    if len(kept) == 1:
+        going = np.isin(stack.keys[:, FRAME], next(iter(kept.values())))
+    else:
+        counts = np.bincount(stack.owner, minlength=len(stack.addresses))
+        parts = np.split(stack.keys[:, FRAME], np.cumsum(counts)[:-1])
+        going = np.concatenate(
+            [np.zeros(0, bool), *(np.isin(part, frames[a]) for a, part in zip(stack.addresses, parts, strict=True))]
+        )
+    return stack, np.asarray(going, bool)
 
 
 def _shift(clip: Clip, rig: Rig, chosen: Chosen, by: int, keep: bool) -> Outcome:
@@ -126,23 +133,20 @@ def _shift(clip: Clip, rig: Rig, chosen: Chosen, by: int, keep: bool) -> Outcome
     for frame in frames:
         whole_frame(whole_frame(frame) + by)
     refuse_derived(clip, {f + by for f in frames} if keep else frames | {f + by for f in frames})
-    changes: dict[str, Curve | None] = {}
-    replaced: dict[int, int] = {}
-    for address, going in _tables(clip, rig, chosen).items():
-        table = clip.curves[address].table
-        shifted = table[going]
-        shifted[:, FRAME] += by
-        staying = table if keep else table[~going]
-        hit = np.isin(staying[:, FRAME], shifted[:, FRAME]) if len(shifted) > 1 else staying[:, FRAME] == shifted[0, 0]
-        if hit.any():
-            for frame in staying[hit, FRAME].tolist():
-                replaced[int(frame)] = replaced.get(int(frame), 0) + 1
-            staying = staying[~hit]
-        changes[address] = from_table(np.concatenate([staying, shifted]))
-    if not changes:
+    stack, going = _going(clip, rig, chosen)
+    if not going.any():
         raise BadEdit(f"there are no keys at {listed(frames)}")
+    touched = np.isin(stack.owner, np.unique(stack.owner[going]))
+    shifted, movers = stack.keys[going].copy(), stack.owner[going]
+    shifted[:, FRAME] += by
+    stays = touched if keep else touched & ~going
+    staying, stayers = stack.keys[stays], stack.owner[stays]
+    # A key and its channel as one number: frames lie within a million of zero.
+    hit = np.isin(stayers * _FAR + staying[:, FRAME], movers * _FAR + shifted[:, FRAME])
+    replaced = Counter(staying[hit, FRAME].astype(int).tolist())
+    after = Stack(stack.addresses, np.concatenate([stayers[~hit], movers]), np.concatenate([staying[~hit], shifted]))
     notes = tuple(
         f"{counted(count, 'key')} at frame {frame} {'was' if count == 1 else 'were'} replaced"
         for frame, count in sorted(replaced.items())
     )
-    return Outcome(clip.with_curves(changes), notes)
+    return Outcome(clip.with_curves(unstacked(after)), notes)

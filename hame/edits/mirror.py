@@ -10,7 +10,7 @@ import numpy as np
 
 from hame.character.rig import PLACE, Channel, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, Array, Curve, from_table, whole_frame
+from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, Stack, stacked, unstacked, whole_frame
 from hame.edits.chosen import addresses_of, counted, played_of, refuse_derived
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
@@ -128,32 +128,35 @@ def mirror_range(
         raise BadEdit(f"the range ends at {last}, before it begins at {first}; nothing was mirrored")
     whole_frame(to + last - first)
     refuse_derived(clip, range(to, to + last - first + 1))
-    changes: dict[str, Curve | None] = {}
+    played = played_of(clip, rig, controls)
+    targets: dict[str, tuple[str, int]] = {}
     lacking: list[str] = []
-    replaced = 0
-    for address, curve in played_of(clip, rig, controls).items():
-        table = curve.table
-        going = table[(table[:, FRAME] >= first) & (table[:, FRAME] <= last)]
-        if not len(going):
+    for address, curve in played.items():
+        frames = curve.table[:, FRAME]
+        if not np.searchsorted(frames, first) < np.searchsorted(frames, last, side="right"):
             continue
         channel = rig.channels[rig.number(address)]
         target, sign = target_of(rig, channel, how)
-        if target is None:
-            if rig.control(channel.control).kind != "master":
-                lacking.append(address)
-            continue
-        laid = going.copy()
-        laid[:, FRAME] += to - first
-        laid[:, [VALUE, IN_VALUE, OUT_VALUE]] *= sign
-        there = clip.curves[target].table if target in clip.curves else np.zeros((0, 8))
-        stays = (there[:, FRAME] < to) | (there[:, FRAME] > to + last - first)
-        replaced += int((~stays).sum())
-        changes[target] = from_table(_joined(there[stays], laid))
+        if target is not None:
+            targets[address] = target, sign
+        elif rig.control(channel.control).kind != "master":
+            lacking.append(address)
+    source = stacked({address: played[address] for address in targets})
+    going = (source.keys[:, FRAME] >= first) & (source.keys[:, FRAME] <= last)
+    laid = source.keys[going]
+    laid[:, FRAME] += to - first
+    signs = np.array([sign for _, sign in targets.values()], float)[source.owner[going]]
+    laid[:, [VALUE, IN_VALUE, OUT_VALUE]] *= signs[:, None]
+    names = tuple(target for target, _ in targets.values())
+    there = stacked({name: clip.curves[name] for name in names if name in clip.curves})
+    number = {name: n for n, name in enumerate(names)}
+    owner = np.array([number[name] for name in there.addresses], np.int64)[there.owner]
+    stays = (there.keys[:, FRAME] < to) | (there.keys[:, FRAME] > to + last - first)
+    replaced = int((~stays).sum())
+    changes = unstacked(
+        Stack(names, np.append(owner[stays], source.owner[going]), np.concatenate([there.keys[stays], laid]))
+    )
     if not changes:
         raise BadEdit(f"there are no keys from {first} to {last} that this rig could mirror; nothing was changed")
     notes = (f"{counted(replaced, 'key')} from {to} to {to + last - first} replaced",) if replaced else ()
     return Outcome(clip.with_curves(changes), (*notes, *lacking_note(lacking)))
-
-
-def _joined(a: Array, b: Array) -> Array:
-    return np.concatenate([a, b])

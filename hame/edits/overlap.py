@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from hame.character.rig import PLACE, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, Array, Curve, from_table, whole_frame
+from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, Curve, Stack, stacked, unstacked, whole_frame
 from hame.clip.cycle import played_curves
 from hame.clip.marks import Cycle
 from hame.edits.chosen import counted
@@ -54,22 +54,24 @@ def delay_parts(
             others = [o for n in names if (o := rig.control(n).other) not in names and rig.has_control(o)]
             names += others
         addresses = [c.address for name in names for c in rig.channels_of(name) if c.address in clip.curves]
-        tables = {a: _scaled(clip, rig, a, link.amplitude) for a in addresses}
+        stack = _scaled(clip, rig, addresses, link.amplitude)
         if cycle is not None:
-            changes |= _round(rig, tables, link.frames, cycle)
+            changes |= _round(rig, stack, link.frames, cycle)
             continue
-        for address, table in tables.items():
-            going = np.ones(len(table), bool)
-            if first is not None:
-                going &= table[:, FRAME] >= first
-            if last is not None:
-                going &= table[:, FRAME] <= last
-            moved = table[going].copy()
-            moved[:, FRAME] += link.frames
-            stays = table[~going]
-            hit = np.isin(stays[:, FRAME], moved[:, FRAME])
-            replaced += int(hit.sum())
-            changes[address] = from_table(np.concatenate([stays[~hit], moved]))
+        frames = stack.keys[:, FRAME]
+        going = np.ones(len(frames), bool)
+        if first is not None:
+            going &= frames >= first
+        if last is not None:
+            going &= frames <= last
+        keys = stack.keys.copy()
+        keys[going, FRAME] += link.frames
+        # A key that moved replaces one that it comes to lie on.
+        order = np.lexsort((going, keys[:, FRAME], stack.owner))
+        owner, keys = stack.owner[order], keys[order]
+        stays = np.append((np.diff(keys[:, FRAME]) != 0) | (np.diff(owner) != 0), True)[: len(keys)]
+        replaced += int((~stays).sum())
+        changes |= unstacked(Stack(stack.addresses, owner[stays], keys[stays]))
     if not changes:
         raise BadEdit("the chosen parts have no keys; nothing was delayed")
     if replaced:
@@ -77,38 +79,42 @@ def delay_parts(
     return Outcome(clip.with_curves(changes), tuple(notes))
 
 
-def _scaled(clip: Clip, rig: Rig, address: str, amplitude: float) -> Array:
-    """A curve's keys with their turns scaled about the middle of all that plays."""
-    table = clip.curves[address].table.copy()
-    channel = rig.channels[rig.number(address)]
-    if amplitude != 1.0 and channel.kind != PLACE and not address.endswith("/ik"):
-        values = played_curves(clip, rig)[address].table[:, VALUE]
-        middle = 0.5 * (values.min() + values.max())
-        table[:, VALUE] = np.clip(middle + amplitude * (table[:, VALUE] - middle), channel.low, channel.high)
-        table[:, [IN_VALUE, OUT_VALUE]] *= amplitude
-    return table
+def _scaled(clip: Clip, rig: Rig, addresses: Sequence[str], amplitude: float) -> Stack:
+    """Keys with their turns scaled about the middle of all that plays."""
+    stack = stacked({address: clip.curves[address] for address in addresses})
+    channels = [rig.channels[rig.number(address)] for address in stack.addresses]
+    turns = np.array([c.kind != PLACE and not c.address.endswith("/ik") for c in channels], bool)
+    if amplitude == 1.0 or not turns.any():
+        return stack
+    played = played_curves(clip, rig)
+    middle = np.array([0.5 * (v.min() + v.max()) for a in stack.addresses if len(v := played[a].table[:, VALUE])])
+    low, high = np.array([c.low for c in channels]), np.array([c.high for c in channels])
+    mine = turns[stack.owner]
+    own = stack.owner[mine]
+    values = middle[own] + amplitude * (stack.keys[mine, VALUE] - middle[own])
+    stack.keys[mine, VALUE] = np.clip(values, low[own], high[own])
+    for column in (IN_VALUE, OUT_VALUE):
+        stack.keys[mine, column] *= amplitude
+    return stack
 
 
-def _round(rig: Rig, tables: Mapping[str, Array], by: int, cycle: Cycle) -> dict[str, Curve | None]:
+def _round(rig: Rig, stack: Stack, by: int, cycle: Cycle) -> dict[str, Curve | None]:
     """Keys shifted round a cycle, on to the other side where its second half is an echo."""
     step = cycle.half if cycle.echo else cycle.length
-    found: dict[str, list[Array]] = {address: [] for address in tables}
-    for address, table in tables.items():
-        inside = (table[:, FRAME] >= cycle.start) & (table[:, FRAME] < cycle.source_end)
-        found[address].append(table[~inside])
-        moved = table[inside].copy()
-        turns = np.floor((moved[:, FRAME] + by - cycle.start) / step)
-        moved[:, FRAME] += by - turns * step
-        for turn in np.unique(turns):
-            part = moved[turns == turn].copy()
-            target = address
-            if cycle.echo and turn % 2 != 0:
-                other, sign = rig.echo_of(address)
-                if other is None:
-                    continue
-                target = other
-                part[:, [VALUE, IN_VALUE, OUT_VALUE]] *= sign
-            found.setdefault(target, []).append(part)
-    return {
-        address: from_table(np.concatenate(parts)) if sum(map(len, parts)) else None for address, parts in found.items()
-    }
+    keys = stack.keys.copy()
+    inside = (keys[:, FRAME] >= cycle.start) & (keys[:, FRAME] < cycle.source_end)
+    turns = np.where(inside, np.floor((keys[:, FRAME] + by - cycle.start) / step), 0.0)
+    keys[inside, FRAME] += by - turns[inside] * step
+    names = dict.fromkeys(stack.addresses)
+    over = {a: rig.echo_of(a) if cycle.echo else (a, 1) for a in stack.addresses}
+    names |= dict.fromkeys(other for other, _ in over.values() if other is not None)
+    number = {name: n for n, name in enumerate(names)}
+    own = np.array([number[a] for a in stack.addresses], np.int64)[stack.owner]
+    odd = cycle.echo & (turns % 2 != 0)
+    other = np.array([number.get(over[a][0] or "", -1) for a in stack.addresses], np.int64)[stack.owner]
+    sign = np.array([over[a][1] for a in stack.addresses], float)[stack.owner]
+    keys[odd] *= np.where(np.isin(np.arange(8), (VALUE, IN_VALUE, OUT_VALUE)), sign[odd, None], 1.0)
+    owner = np.where(odd, other, own)
+    known = owner >= 0
+    laid = unstacked(Stack(tuple(names), owner[known], keys[known]))
+    return {name: laid.get(name) for name in names}

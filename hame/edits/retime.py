@@ -13,14 +13,27 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BY_HAND, FRAME, IN_TIME, OUT_TIME, SHAPE, STEP, Array, Curve, from_table, whole_frame
+from hame.clip.curve import (
+    BY_HAND,
+    FRAME,
+    IN_TIME,
+    OUT_TIME,
+    SHAPE,
+    STEP,
+    VALUE,
+    Array,
+    Curve,
+    Stack,
+    stacked,
+    unstacked,
+    whole_frame,
+)  # fmt: skip
 from hame.clip.cycle import played_curves
 from hame.clip.marks import Label
 from hame.edits.chosen import (
     chosen_frames,
     counted,
     curves_of,
-    frames_of,
     listed,
     played_of,
     refuse_derived,
@@ -56,14 +69,13 @@ def insert_frames(clip: Clip, rig: Rig, after: int, count: int, controls: Iterab
 
     gone: dict[int, int] = {}
     if count < 0:
-        curves = curves_of(clip, rig, names)
-        changes: dict[str, Curve | None] = {}
-        for address, curve in curves.items():
-            lost = (curve.table[:, FRAME] > after) & (curve.table[:, FRAME] <= after - count)
-            if lost.any():
-                for frame in curve.table[lost, FRAME].tolist():
-                    gone[int(frame)] = gone.get(int(frame), 0) + 1
-                changes[address] = from_table(curve.table[~lost]) if not lost.all() else None
+        stack = stacked(curves_of(clip, rig, names))
+        lost = (stack.keys[:, FRAME] > after) & (stack.keys[:, FRAME] <= after - count)
+        for frame in stack.keys[lost, FRAME].tolist():
+            gone[int(frame)] = gone.get(int(frame), 0) + 1
+        kept = unstacked(Stack(stack.addresses, stack.owner[~lost], stack.keys[~lost]))
+        touched = {stack.addresses[n] for n in np.unique(stack.owner[lost]).tolist()}
+        changes = {address: kept.get(address) for address in touched}
         clip = clip.with_curves(changes)
         if names is None:
             clip = clip.with_labels({f: None for f in clip.labels if after < f <= after - count})
@@ -105,9 +117,7 @@ def scale_time(
         return scaled
 
     names = None if controls is None else list(controls)
-    if not frames_of(
-        {a: c for a, c in curves_of(clip, rig, names).items() if np.isin(c.table[:, FRAME], wanted).any()}
-    ):
+    if not np.isin(stacked(curves_of(clip, rig, names)).keys[:, FRAME], wanted).any():
         raise BadEdit(f"there are no keys at {listed(wanted)}; nothing was moved")
     return _warped(clip, rig, warp, names)
 
@@ -174,48 +184,60 @@ def hold_pose(
     held = {a: c for a, c in curves_of(clip, rig, names).items() if (c.table[:, FRAME] == frame).any()}
     if not held:
         raise BadEdit(f"there are no keys at frame {frame} to hold")
-    played = played_curves(clip, rig)
-    goals: dict[str, float] = {}
-    nearest = 10**9
-    for address in held:
-        table = played[address].table
-        later = table[table[:, FRAME] > frame]
-        if len(later):
-            nearest = min(nearest, int(later[0, FRAME]))
-            goals[address] = float(later[0, 1])
+    goals, nearest = _next_values(played_curves(clip, rig), held, frame)
     if not push and nearest <= frame + count:
         raise BadEdit(
             f"the next keys are at {nearest}; a hold up to {frame + count} has no room, unless later keys move along"
         )
     if not push:
         refuse_derived(clip, [frame + count])
-    if push and nearest < 10**9:
+    if push and nearest < _NEVER:
         clip = insert_frames(clip, rig, frame, count, names).clip
-    changes: dict[str, Curve | None] = {}
-    for address in held:
-        table = clip.curves[address].table
-        at = int(np.flatnonzero(table[:, FRAME] == frame)[0])
-        first, second = table[at].copy(), table[at].copy()
-        second[FRAME] = frame + count
-        way = (goals.get(address, first[1]) - first[1]) * drift
-        second[1] += way
-        if first[SHAPE] != STEP:
-            # Straight between the two, so that no slope of what follows opens the hold.
-            first[OUT_TIME], first[OUT_TIME + 1] = count / 3.0, way / 3.0
-            second[IN_TIME], second[IN_TIME + 1] = -count / 3.0, -way / 3.0
-            first[BY_HAND] = second[BY_HAND] = 1.0
-            before = table[at - 1, FRAME] if at else frame - count
-            first[IN_TIME], first[IN_TIME + 1] = (before - frame) / 3.0, (before - frame) / 3.0 * way / count
-            following = table[at + 1, FRAME] if at + 1 < len(table) else frame + 2 * count
-            out = (following - frame - count) / 3.0
-            second[OUT_TIME], second[OUT_TIME + 1] = out, out * way / count
-        rest = np.delete(table, at, axis=0)
-        changes[address] = from_table(np.concatenate([rest, first[None], second[None]]))
+    stack = stacked({address: clip.curves[address] for address in held})
+    at = np.flatnonzero(stack.keys[:, FRAME] == frame)
+    first, second = stack.keys[at], stack.keys[at].copy()
+    way = (
+        np.array([goals.get(a, v) for a, v in zip(stack.addresses, first[:, VALUE], strict=True)]) - first[:, VALUE]
+    ) * drift
+    second[:, FRAME] += count
+    second[:, VALUE] += way
+    # Straight between the two, so that no slope of what follows opens the hold.
+    slope = way / count
+    owner, frames = stack.owner, stack.keys[:, FRAME]
+    first_of, last_of = np.append(True, np.diff(owner) != 0)[at], np.append(np.diff(owner) != 0, True)[at]
+    back = np.where(first_of, count, frame - frames[at - 1])
+    ahead = np.where(last_of, count, frames[np.minimum(at + 1, len(frames) - 1)] - frame - count)
+    even = np.full(len(at), count / 3.0)
+    for keys, into, out in ((first, -back / 3.0, even), (second, -even, ahead / 3.0)):
+        moving = keys[:, SHAPE] != STEP
+        for column, time in ((IN_TIME, into), (OUT_TIME, out)):
+            keys[moving, column] = time[moving]
+            keys[moving, column + 1] = (time * slope)[moving]
+        keys[moving, BY_HAND] = 1.0
+    stack.keys[at] = first
+    laid = Stack(stack.addresses, np.append(owner, owner[at]), np.concatenate([stack.keys, second]))
+    changes = unstacked(laid)
     clip = clip.with_curves(changes)
     if names is None and frame in clip.labels:
         name = clip.labels[frame].name
         clip = clip.with_labels({frame + count: Label(f"{name} held" if name else "Held", "in-between")})
     return Outcome(clip)
+
+
+_NEVER = 10**9
+
+
+def _next_values(played: Mapping[str, Curve], held: Mapping[str, Curve], frame: int) -> tuple[dict[str, float], int]:
+    """The value of each channel's next key, and the frame of the nearest of them."""
+    goals: dict[str, float] = {}
+    nearest = _NEVER
+    for address in held:
+        table = played[address].table
+        n = int(np.searchsorted(table[:, FRAME], frame, side="right"))
+        if n < len(table):
+            nearest = min(nearest, int(table[n, FRAME]))
+            goals[address] = float(table[n, VALUE])
+    return goals, nearest
 
 
 def extend_cycle(clip: Clip, before: Clip) -> Clip:
@@ -239,24 +261,21 @@ def _warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) ->
         changed = replace(cycle, start=start, end=start + length, until=0)
         clip = extend_cycle(clip.with_cycle(changed), before)
         cycle = clip.cycle
-    changes: dict[str, Curve | None] = {}
+    stack = stacked(curves_of(clip, rig, controls))
+    frames = stack.keys[:, FRAME].copy()
+    moved = _whole(warp(frames))
+    if before.cycle is not None and cycle is not None:
+        # What lies after all repeats moves as much as they grew.
+        moved = np.where(frames > before.cycle.until, frames + cycle.until - before.cycle.until, moved)
+    touched = np.isin(stack.owner, np.unique(stack.owner[moved != frames]))
+    stack = Stack(stack.addresses, stack.owner[touched], stack.keys[touched])
+    frames, moved = frames[touched], moved[touched]
+    _handles_along(stack, frames, moved)
+    stack.keys[:, FRAME] = moved
     merged: dict[int, int] = {}
-    for address, curve in curves_of(clip, rig, controls).items():
-        frames = curve.table[:, FRAME]
-        if before.cycle is not None and cycle is not None:
-            # What lies after all repeats moves as much as they grew.
-            late = frames > before.cycle.until
-            moved = np.where(late, frames + cycle.until - before.cycle.until, _whole(warp(frames)))
-        else:
-            moved = _whole(warp(frames))
-        if (moved == frames).all():
-            continue
-        table = curve.table.copy()
-        _handles_along(table, frames, moved)
-        table[:, FRAME] = moved
-        changes[address] = _settled(table, frames, moved, merged)
-    for frame in merged:
-        whole_frame(frame)
+    changes = unstacked(_settled(stack, frames, moved, merged))
+    for frame in (moved.min(), moved.max()) if len(moved) else ():
+        whole_frame(float(frame))
     clip = clip.with_curves(changes)
     if controls is None:
         clip = _marks_along(clip, lambda f: int(_whole(warp(np.array([f], float)))[0]))
@@ -273,27 +292,30 @@ def _whole(frames: Array) -> Array:
     return np.floor(frames + 0.5)
 
 
-def _handles_along(table: Array, before: Array, after: Array) -> None:
+def _handles_along(stack: Stack, before: Array, after: Array) -> None:
     """Handles set by hand keep their share of the gap, in place."""
-    if not table[:, BY_HAND].any() or len(table) < 2:
+    keys = stack.keys
+    if not keys[:, BY_HAND].any():
         return
     was, now = np.diff(before), np.diff(after)
-    share = np.divide(now, was, out=np.ones_like(was), where=was > 0)
-    table[1:, IN_TIME] *= share
-    table[:-1, OUT_TIME] *= share
+    share = np.divide(now, was, out=np.ones_like(was), where=(was > 0) & (np.diff(stack.owner) == 0))
+    keys[1:, IN_TIME] *= share
+    keys[:-1, OUT_TIME] *= share
 
 
-def _settled(table: Array, before: Array, after: Array, merged: dict[int, int]) -> Curve:
-    """The curve of keys that moved, in order; of several on one frame one is kept and the loss counted.
+def _settled(stack: Stack, before: Array, after: Array, merged: dict[int, int]) -> Stack:
+    """Keys that moved, in order; of several of one channel on one frame one is kept and the loss counted.
 
     A key that moved replaces one that stayed; of two that moved the later one stays.
     """
-    order = np.lexsort((before, before != after, table[:, FRAME]))
-    table = table[order]
-    last = np.append(table[1:, FRAME] != table[:-1, FRAME], True)
-    for frame in table[~last, FRAME].tolist():
+    if len(after) == 0:
+        return stack
+    order = np.lexsort((before, before != after, after, stack.owner))
+    owner, keys = stack.owner[order], stack.keys[order]
+    last = np.append((np.diff(keys[:, FRAME]) != 0) | (np.diff(owner) != 0), True)
+    for frame in keys[~last, FRAME].tolist():
         merged[int(frame)] = merged.get(int(frame), 0) + 1
-    return from_table(table[last])
+    return Stack(stack.addresses, owner[last], keys[last])
 
 
 def _marks_along(clip: Clip, frame_of: Callable[[int], int]) -> Clip:

@@ -8,7 +8,7 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, FRAME, LINEAR, SHAPE, STEP, Curve, from_table
+from hame.clip.curve import BEZIER, FRAME, LINEAR, SHAPE, STEP, Stack, stacked, unstacked
 from hame.edits.chosen import curves_of
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
@@ -30,20 +30,19 @@ def set_shape(
     """
     if shape not in SHAPES:
         raise BadEdit(f"{shape} is no shape; there are {', '.join(SHAPES)}")
-    changes: dict[str, Curve | None] = {}
     curves = curves_of(clip, rig, controls)
     if not curves:
         raise BadEdit("there are no keys yet; nothing was changed")
-    for address, curve in curves.items():
-        frames = curve.table[:, FRAME]
-        wanted = np.ones(len(frames), bool)
-        if gaps is not None:
-            wanted = np.any([(frames >= a) & (frames < b) for a, b in gaps], axis=0) if gaps else ~wanted
-        wanted &= curve.table[:, SHAPE] != SHAPES[shape]
-        if wanted.any():
-            table = curve.table.copy()
-            table[wanted, SHAPE] = SHAPES[shape]
-            changes[address] = from_table(table)
-    if not changes:
+    stack = stacked(curves)
+    frames = stack.keys[:, FRAME]
+    wanted = stack.keys[:, SHAPE] != SHAPES[shape]
+    if gaps is not None:
+        within = np.zeros(len(frames), bool)
+        for first, last in gaps:
+            within |= (frames >= first) & (frames < last)
+        wanted &= within
+    if not wanted.any():
         return Outcome(clip, (f"all of it is {shape} already",))
-    return Outcome(clip.with_curves(changes))
+    touched = np.isin(stack.owner, np.unique(stack.owner[wanted]))
+    stack.keys[wanted, SHAPE] = SHAPES[shape]
+    return Outcome(clip.with_curves(unstacked(Stack(stack.addresses, stack.owner[touched], stack.keys[touched]))))

@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from hame.clip.clip import Clip, Patch, patch_from_json
+from hame.clip.curve import rows_of
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate, joints
 from hame.formats.gltf_write import write_character
@@ -45,7 +46,9 @@ def _undo_state(take: Take) -> dict[str, bool]:
 def _change(patch: Patch, now: Clip) -> schemas.ClipChange:
     return schemas.ClipChange(
         curves={
-            ch: schemas.CurveChange(removed=[row[0] for row in rows.removed], rows=list(rows.added), whole=False)
+            ch: schemas.CurveChange.model_construct(
+                removed=rows.removed[:, 0].astype(int).tolist(), rows=rows_of(rows.added), whole=False
+            )
             for ch, rows in patch.curves.items()
         },
         pending={str(f): None if new is None else dict(new) for f, (_, new) in patch.pending.items()},

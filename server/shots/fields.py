@@ -10,7 +10,7 @@ from django.db import models
 
 class FastJSONField(models.JSONField):
     def get_db_prep_value(self, value: Any, connection: Any, prepared: bool = False) -> Any:
-        return None if value is None else orjson.dumps(value).decode()
+        return None if value is None else orjson.dumps(value, option=orjson.OPT_SERIALIZE_NUMPY).decode()
 
     def from_db_value(self, value: Any, expression: Any, connection: Any) -> Any:
         return None if value is None else orjson.loads(value)

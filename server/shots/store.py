@@ -14,6 +14,7 @@ from django.db import transaction
 
 from hame.clip import clip as clips
 from hame.clip.clip import Clip, Patch, difference, patch_from_json
+from hame.clip.curve import packed_rows
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 from server.errors import Stale
@@ -204,7 +205,7 @@ def _store(take: Take, casting_id: int, patch: Patch, clip: Clip) -> None:
     """Writes the curves and pending poses that ``patch`` changed, as they are in ``clip`` now."""
     gone = [channel for channel in patch.curves if channel not in clip.curves]
     rows = [
-        Curve(take=take, casting_id=casting_id, channel=channel, keys=clip.curves[channel].to_json())
+        Curve(take=take, casting_id=casting_id, channel=channel, keys=packed_rows(clip.curves[channel].table))
         for channel in patch.curves
         if channel in clip.curves
     ]

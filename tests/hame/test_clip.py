@@ -3,6 +3,7 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
+import orjson
 
 from hame.clip import clip as clips
 from hame.clip.clip import Clip, difference, patch_from_json
@@ -62,7 +63,10 @@ class ClipTest(unittest.TestCase):
     def test_a_patch_holds_only_the_keys_that_differ(self) -> None:
         after = self.clip.with_curves({"a/tx": with_keys(self.clip.curves["a/tx"], {13: 2.0})})
         patch = difference(self.clip, after)
-        self.assertEqual(patch.to_json()["curves"], {"a/tx": [[[13, 1.0, 2]], [[13, 2.0, 2]]]})
+        self.assertEqual(
+            orjson.loads(orjson.dumps(patch.to_json(), option=orjson.OPT_SERIALIZE_NUMPY))["curves"],
+            {"a/tx": [[[13, 1.0, 2]], [[13, 2.0, 2]]]},
+        )
         self.assertEqual(patch.apply(self.clip).curves["a/tx"], after.curves["a/tx"])
 
     def test_json_keeps_every_key(self) -> None:
