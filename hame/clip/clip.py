@@ -134,6 +134,10 @@ class Patch:
     def __bool__(self) -> bool:
         return bool(self.curves or self.pending or self.labels or self.cycle)
 
+    def size(self) -> int:
+        """How much it holds: keys, and a few for everything else."""
+        return sum(len(rows.removed) + len(rows.added) for rows in self.curves.values()) + 10
+
     def reversed(self) -> Patch:
         return Patch(
             {channel: Rows(rows.added, rows.removed) for channel, rows in self.curves.items()},

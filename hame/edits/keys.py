@@ -114,8 +114,8 @@ def _going(clip: Clip, rig: Rig, chosen: Chosen) -> tuple[Stack, Bools]:
                 kept[id(given)] = np.array([whole_frame(f) for f in given], np.int64)
             frames[address] = kept[id(given)]
     stack = stacked({address: clip.curves[address] for address in frames})
-    if len(kept) == 1:
-        going = np.isin(stack.keys[:, FRAME], next(iter(kept.values())))
+    if len(kept) <= 1:
+        going = np.isin(stack.keys[:, FRAME], next(iter(kept.values()), []))
     else:
         counts = np.bincount(stack.owner, minlength=len(stack.addresses))
         parts = np.split(stack.keys[:, FRAME], np.cumsum(counts)[:-1])

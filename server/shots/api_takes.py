@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
+from typing import Any
 
+import orjson
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from hame.clip.clip import Clip, Patch, patch_from_json
-from hame.clip.curve import rows_of
+from hame.clip.curve import packed_rows
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate, joints
 from hame.formats.gltf_write import write_character
@@ -43,26 +46,28 @@ def _undo_state(take: Take) -> dict[str, bool]:
     return {"can_undo": take.head_id is not None, "can_redo": take.tip_id is not None and take.tip_id != take.head_id}
 
 
-def _change(patch: Patch, now: Clip) -> schemas.ClipChange:
-    return schemas.ClipChange(
-        curves={
-            ch: schemas.CurveChange.model_construct(
-                removed=rows.removed[:, 0].astype(int).tolist(), rows=rows_of(rows.added), whole=False
-            )
+def _change(patch: Patch, now: Clip) -> dict[str, Any]:
+    """A :class:`schemas.ClipChange`, ready to be written."""
+    return {
+        "curves": {
+            ch: {"removed": rows.removed[:, 0].astype(int).tolist(), "rows": packed_rows(rows.added), "whole": False}
             for ch, rows in patch.curves.items()
         },
-        pending={str(f): None if new is None else dict(new) for f, (_, new) in patch.pending.items()},
-        ranges=[list(span) for span in patch.ranges],
+        "pending": {str(f): None if new is None else dict(new) for f, (_, new) in patch.pending.items()},
+        "ranges": [list(span) for span in patch.ranges],
         **now.to_json_marks(),
-    )
+    }
 
 
-def _done(take_id: int, label: str, committed: store.Committed) -> schemas.StepDone:
-    take = Take.objects.get(pk=take_id)
-    return schemas.StepDone(
-        revision=committed.revision, label=label, notes=list(committed.notes),
-        clips={str(c): _change(p, store.open_clip(take, c)) for c, p in committed.patches.items()}, **_undo_state(take),
-    )  # fmt: skip
+def _answer(take: Take, label: str, notes: Iterable[str], clips: dict[str, Any]) -> HttpResponse:
+    """A :class:`schemas.StepDone`. It can hold ten thousand keys, so it is written as it is, without being checked again."""
+    body = {"revision": take.revision, "label": label, "notes": list(notes), "clips": clips, **_undo_state(take)}
+    return HttpResponse(orjson.dumps(body, option=orjson.OPT_SERIALIZE_NUMPY), content_type="application/json")
+
+
+def _done(label: str, committed: store.Committed) -> HttpResponse:
+    clips = {str(c): _change(patch, committed.clips[c]) for c, patch in committed.patches.items()}
+    return _answer(committed.take, label, committed.notes, clips)
 
 
 @router.post("/shots/{shot_id}/takes", response=schemas.TakeSummary)
@@ -102,62 +107,63 @@ def take(request: HttpRequest, take_id: int) -> schemas.TakeOut:
 
 
 @router.get("/takes/{take_id}/changes", response=schemas.StepDone)
-def changes(request: HttpRequest, take_id: int, since: int) -> schemas.StepDone:
+def changes(request: HttpRequest, take_id: int, since: int) -> HttpResponse:
     """Everything that a page at revision ``since`` lacks."""
     found = _take(request, take_id)
     happened = store.since(found, since)
-    clips: dict[str, schemas.ClipChange] = {}
+    clips: dict[str, Any] = {}
     for casting in store.castings_of(found):
         patches = [patch_from_json(c.edit.patch) for c in happened if c.edit.casting_id == casting.pk]
         if not patches:
             continue
         now = store.open_clip(found, casting.pk)
-        clips[str(casting.pk)] = schemas.ClipChange(
-            curves={
-                ch: schemas.CurveChange(
-                    removed=[], rows=now.curves[ch].to_json() if ch in now.curves else [], whole=True
-                )
+        clips[str(casting.pk)] = {
+            "curves": {
+                ch: {
+                    "removed": [],
+                    "rows": packed_rows(now.curves[ch].table) if ch in now.curves else [],
+                    "whole": True,
+                }
                 for ch in {channel for patch in patches for channel in patch.curves}
             },
-            pending={
+            "pending": {
                 str(f): dict(now.pending[f]) if f in now.pending else None
                 for f in {frame for patch in patches for frame in patch.pending}
             },
-            ranges=[list(span) for patch in patches for span in patch.ranges],
+            "ranges": [list(span) for patch in patches for span in patch.ranges],
             **now.to_json_marks(),
-        )
-    label = happened[-1].edit.label if happened else ""
-    return schemas.StepDone(revision=found.revision, label=label, notes=[], clips=clips, **_undo_state(found))
+        }
+    return _answer(found, happened[-1].edit.label if happened else "", (), clips)
 
 
 @router.post("/takes/{take_id}/edits", response=schemas.StepDone)
-def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> schemas.StepDone:
+def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpResponse:
     """Commits one step. 409 when the take is at another revision: nothing is stored then."""
     found = _take(request, take_id, Role.ANIMATOR)
     casting = _casting(found, given.casting)
     rig = characters.rig(casting.version)
     label, change = label_of(given.edit, rig, casting), function_of(given.edit, rig, casting)
     committed = store.commit(take_id, casting.pk, given.revision, request.user, label, change)
-    return _done(take_id, label, committed)
+    return _done(label, committed)
 
 
 @router.post("/takes/{take_id}/undo", response=schemas.StepDone)
-def undo(request: HttpRequest, take_id: int, given: schemas.Revised) -> schemas.StepDone:
+def undo(request: HttpRequest, take_id: int, given: schemas.Revised) -> HttpResponse:
     take = _take(request, take_id, Role.ANIMATOR)
     label = f"Undone: {take.head.label}" if take.head else ""
-    return _done(take_id, label, store.go_to(take_id, given.revision, request.user, store.one_back))
+    return _done(label, store.go_to(take_id, given.revision, request.user, store.one_back))
 
 
 @router.post("/takes/{take_id}/redo", response=schemas.StepDone)
-def redo(request: HttpRequest, take_id: int, given: schemas.Revised) -> schemas.StepDone:
+def redo(request: HttpRequest, take_id: int, given: schemas.Revised) -> HttpResponse:
     _take(request, take_id, Role.ANIMATOR)
     committed = store.go_to(take_id, given.revision, request.user, store.one_forth)
-    head = Take.objects.select_related("head").get(pk=take_id).head
-    return _done(take_id, f"Redone: {head.label}" if head else "", committed)
+    head = committed.take.head
+    return _done(f"Redone: {head.label}" if head else "", committed)
 
 
 @router.post("/takes/{take_id}/goto", response=schemas.StepDone)
-def go_to(request: HttpRequest, take_id: int, given: schemas.GoTo) -> schemas.StepDone:
+def go_to(request: HttpRequest, take_id: int, given: schemas.GoTo) -> HttpResponse:
     """Goes to the state after any step of the history, also one that was set aside; null: the beginning."""
     _take(request, take_id, Role.ANIMATOR)
 
@@ -169,7 +175,7 @@ def go_to(request: HttpRequest, take_id: int, given: schemas.GoTo) -> schemas.St
             raise BadEdit("this step does not belong to this take")
         return step
 
-    return _done(take_id, "Went to a step of the history", store.go_to(take_id, given.revision, request.user, target))
+    return _done("Went to a step of the history", store.go_to(take_id, given.revision, request.user, target))
 
 
 @router.get("/takes/{take_id}/history", response=list[schemas.HistoryStep])

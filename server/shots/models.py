@@ -91,12 +91,17 @@ class PendingPose(models.Model):
 
 
 class ClipMarks(models.Model):
-    """What a clip knows besides keys: labels of poses by frame, and its cycle."""
+    """What a clip knows besides keys: labels of poses by frame, and its cycle.
+
+    ``revision`` is the one at which these, the curves and the pending poses
+    are stored; steps made since stand in the edits (see server.shots.clips).
+    """
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="marks")
     casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="+")
     labels = models.JSONField(default=dict)
     cycle = models.JSONField(null=True)
+    revision = models.PositiveIntegerField(default=0)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["take", "casting"], name="one_set_of_marks_a_clip")]

@@ -1,87 +1,34 @@
-"""Clips in the database: opening them, and committing one step at a time."""
+"""Committing one step at a time, and going back and forth among them."""
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
-from threading import Lock
+from dataclasses import dataclass, field
 from typing import Any
 
 from asgiref.sync import async_to_sync
 from channels.layers import get_channel_layer
 from django.db import transaction
 
-from hame.clip import clip as clips
 from hame.clip.clip import Clip, Patch, difference, patch_from_json
-from hame.clip.curve import packed_rows
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 from server.errors import Stale
-from server.shots.models import Casting, Change, ClipMarks, Curve, Edit, PendingPose, Take
+from server.shots import clips
+from server.shots.clips import forget, open_clip
+from server.shots.models import Casting, Change, Edit, Take
 
-
-class _Recent:
-    """The clips used last, by (take, casting, revision). The database stays the truth."""
-
-    def __init__(self, size: int) -> None:
-        self._size, self._lock = size, Lock()
-        self._clips: OrderedDict[tuple[int, int, int], Clip] = OrderedDict()
-
-    def get(self, key: tuple[int, int, int]) -> Clip | None:
-        with self._lock:
-            if key in self._clips:
-                self._clips.move_to_end(key)
-            return self._clips.get(key)
-
-    def clear(self) -> None:
-        with self._lock:
-            self._clips.clear()
-
-    def put(self, key: tuple[int, int, int], clip: Clip) -> None:
-        with self._lock:
-            self._clips[key] = clip
-            while len(self._clips) > self._size:
-                self._clips.popitem(last=False)
-
-
-_recent = _Recent(64)
-
-
-def _remember(take: Take, casting_id: int, clip: Clip) -> None:
-    """Keeps a clip at hand once its revision is really stored; before that, it might never have been."""
-    key = (take.pk, casting_id, take.revision)
-    transaction.on_commit(lambda: _recent.put(key, clip), robust=True)
-
-
-def forget() -> None:
-    """Lets all clips go; they are read from the database when they are needed again."""
-    _recent.clear()
+__all__ = ["Committed", "commit", "copy_take", "forget", "go_to", "one_back", "one_forth", "open_clip", "since"]
 
 
 @dataclass(frozen=True)
 class Committed:
-    """What a step did: per casting the patch that was applied, and what to tell the person."""
+    """What a step did: per casting the patch that was applied and the clip now, and what to tell the person."""
 
-    revision: int
+    take: Take
     patches: dict[int, Patch]
+    clips: dict[int, Clip] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
-
-
-def open_clip(take: Take, casting_id: int) -> Clip:
-    """The clip of one casting at the take's revision."""
-    key = (take.pk, casting_id, take.revision)
-    clip = _recent.get(key)
-    if clip is None:
-        found = ClipMarks.objects.filter(take=take, casting_id=casting_id).values("labels", "cycle").first()
-        marks: dict[str, Any] = dict(found or {})
-        clip = clips.from_json({
-            **marks,
-            "curves": dict(Curve.objects.filter(take=take, casting_id=casting_id).values_list("channel", "keys")),
-            "pending": dict(PendingPose.objects.filter(take=take, casting_id=casting_id).values_list("frame", "values")),
-        })  # fmt: skip
-        _recent.put(key, clip)
-    return clip
 
 
 def commit(
@@ -98,19 +45,18 @@ def commit(
     """
     with transaction.atomic():
         take = _locked(take_id, revision)
-        before = open_clip(take, casting_id)
-        outcome = edit(before)
-        patch = difference(before, outcome.clip)
+        before = clips.held(take, casting_id)
+        outcome = edit(before.clip)
+        patch = difference(before.clip, outcome.clip)
         if not patch:
-            return Committed(take.revision, {}, outcome.notes or ("nothing changed by this",))
+            return Committed(take, {}, {}, outcome.notes or ("nothing changed by this",))
         step = Edit.objects.create(
             take=take, casting_id=casting_id, parent=take.head, user=user, label=label[:200], patch=patch.to_json()
         )
         take.head = take.tip = step
         _advance(take, [(step, True)], user)
-        _store(take, casting_id, patch, outcome.clip)
-        _remember(take, casting_id, outcome.clip)
-        return Committed(take.revision, {casting_id: patch}, outcome.notes)
+        clips.keep(take, casting_id, before, outcome.clip, patch)
+        return Committed(take, {casting_id: patch}, {casting_id: outcome.clip}, outcome.notes)
 
 
 def go_to(take_id: int, revision: int, user: Any, target: Callable[[Take], Edit | None]) -> Committed:
@@ -121,22 +67,25 @@ def go_to(take_id: int, revision: int, user: Any, target: Callable[[Take], Edit 
         back, forth = _way(take.head, goal)
         moves = [(step, False) for step in back] + [(step, True) for step in forth]
         if not moves:
-            return Committed(take.revision, {})
-        opened: dict[int, tuple[Clip, Clip]] = {}
+            return Committed(take, {})
+        opened: dict[int, clips.Held] = {}
+        now: dict[int, Clip] = {}
         for step, forward in moves:
-            before, now = opened.setdefault(step.casting_id, (open_clip(take, step.casting_id),) * 2)
+            of = step.casting_id
+            if of not in opened:
+                opened[of] = clips.held(take, of)
+                now[of] = opened[of].clip
             patch = patch_from_json(step.patch)
-            opened[step.casting_id] = before, (patch if forward else patch.reversed()).apply(now)
+            now[of] = (patch if forward else patch.reversed()).apply(now[of])
         take.head = goal
         if forth and not _on_line(take.tip, goal):
             take.tip = goal
         _advance(take, moves, user)
         patches = {}
-        for casting_id, (before, now) in opened.items():
-            patches[casting_id] = difference(before, now)
-            _store(take, casting_id, patches[casting_id], now)
-            _remember(take, casting_id, now)
-        return Committed(take.revision, patches)
+        for casting_id, before in opened.items():
+            patches[casting_id] = difference(before.clip, now[casting_id])
+            clips.keep(take, casting_id, before, now[casting_id], patches[casting_id])
+        return Committed(take, patches, now)
 
 
 def one_back(take: Take) -> Edit | None:
@@ -162,7 +111,7 @@ def since(take: Take, revision: int) -> list[Change]:
 
 
 def _locked(take_id: int, revision: int) -> Take:
-    take = Take.objects.select_for_update().select_related("shot").get(pk=take_id)
+    take = Take.objects.select_for_update().get(pk=take_id)
     if take.revision != revision:
         steps = [
             {
@@ -180,7 +129,6 @@ def _locked(take_id: int, revision: int) -> Take:
 def _advance(take: Take, moves: list[tuple[Edit, bool]], user: Any) -> None:
     take.revision += 1
     take.save(update_fields=["revision", "head", "tip", "changed_at"])
-    take.shot.save(update_fields=["changed_at"])
     Change.objects.bulk_create(
         Change(take=take, revision=take.revision, edit=step, forward=forward, user=user) for step, forward in moves
     )
@@ -199,31 +147,6 @@ def announce(take_id: int, message: dict[str, Any]) -> None:
 
 def group_of(take_id: int) -> str:
     return f"take.{take_id}"
-
-
-def _store(take: Take, casting_id: int, patch: Patch, clip: Clip) -> None:
-    """Writes the curves and pending poses that ``patch`` changed, as they are in ``clip`` now."""
-    gone = [channel for channel in patch.curves if channel not in clip.curves]
-    rows = [
-        Curve(take=take, casting_id=casting_id, channel=channel, keys=packed_rows(clip.curves[channel].table))
-        for channel in patch.curves
-        if channel in clip.curves
-    ]
-    if gone:
-        Curve.objects.filter(take=take, casting_id=casting_id, channel__in=gone).delete()
-    if rows:
-        Curve.objects.bulk_create(rows, update_conflicts=True, update_fields=["keys"])
-    for frame, (_, values) in patch.pending.items():
-        if values:
-            PendingPose.objects.update_or_create(
-                take=take, casting_id=casting_id, frame=frame, defaults={"values": dict(values)}
-            )
-        else:
-            PendingPose.objects.filter(take=take, casting_id=casting_id, frame=frame).delete()
-
-    if patch.labels or patch.cycle is not None:
-        data = clip.to_json_marks()
-        ClipMarks.objects.update_or_create(take=take, casting_id=casting_id, defaults=data)
 
 
 def line_to(step: Edit | None) -> list[Edit]:
@@ -257,16 +180,8 @@ def copy_take(source: Take, name: str, user: Any) -> Take:
     with transaction.atomic():
         source = Take.objects.select_for_update().get(pk=source.pk)
         take = Take.objects.create(shot=source.shot, name=name, created_by=user)
-        Curve.objects.bulk_create(
-            Curve(take=take, casting_id=c.casting_id, channel=c.channel, keys=c.keys) for c in source.curves.all()
-        )
-        PendingPose.objects.bulk_create(
-            PendingPose(take=take, casting_id=p.casting_id, frame=p.frame, values=p.values)
-            for p in source.pending.all()
-        )
-        ClipMarks.objects.bulk_create(
-            ClipMarks(take=take, casting_id=m.casting_id, labels=m.labels, cycle=m.cycle) for m in source.marks.all()
-        )
+        for casting in castings_of(source):
+            clips.store_snapshot(take, casting.pk, Clip(), clips.open_clip(source, casting.pk))
     return take
 
 

@@ -110,7 +110,7 @@ class Desk:
         self.page = page
 
     @classmethod
-    def open(cls, page: Page, shot: str = "Morning round") -> Desk:
+    def open(cls, page: Page, shot: str = "Before dawn") -> Desk:
         page.get_by_text(shot, exact=True).click()
         desk = cls(page)
         desk.wait_ready()

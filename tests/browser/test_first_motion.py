@@ -278,7 +278,7 @@ class FirstMotionTest(BrowserTest):
         page.reload()
         desk.wait_ready()
         self.assertEqual(desk.columns(), [1, 13, 25])
-        self.assertEqual(Take.objects.get(shot__name="Morning round").revision, desk.stored())
+        self.assertEqual(Take.objects.get(shot__name="Before dawn").revision, desk.stored())
 
     def hand_off(self, desk: Desk) -> None:
         page = desk.page
@@ -367,7 +367,7 @@ class TogetherTest(BrowserTest):
         desk.page.wait_for_function("() => document.querySelector('[data-testid=stored]').dataset.state === 'waiting'")
         self.start_server()
         desk.stored(1)
-        self.assertEqual(Edit.objects.filter(take__shot__name="Morning round").count(), 1)
+        self.assertEqual(Edit.objects.filter(take__shot__name="Before dawn").count(), 1)
 
     def test_a_step_made_after_being_signed_out_waits_for_the_next_sign_in(self) -> None:
         desk = Desk.open(self.page())
@@ -380,7 +380,7 @@ class TogetherTest(BrowserTest):
         other.get_by_role("button", name="Isla").click()
         other.get_by_role("heading", name="Skerry Light").wait_for()
         desk.stored(1)
-        self.assertEqual(Edit.objects.filter(take__shot__name="Morning round").count(), 1)
+        self.assertEqual(Edit.objects.filter(take__shot__name="Before dawn").count(), 1)
 
     def test_a_guest_looks_and_is_told_why_nothing_changes(self) -> None:
         desk = Desk.open(self.page("Tam"), "Keeping watch")

@@ -8,8 +8,8 @@ from unittest import mock
 import numpy as np
 
 from hame.formats.gltf_read import read_character
-from server.shots import store
-from server.shots.models import Change, Curve, Edit, Take
+from server.shots import clips, store
+from server.shots.models import Change, ClipMarks, Curve, Edit, Take
 from tests.server.base import ServerTest
 
 
@@ -19,7 +19,7 @@ class EditsTest(ServerTest):
         self.assertEqual(answer.status_code, 200)
         self.assertEqual(answer.json()["revision"], 1)
         self.assertEqual(Edit.objects.get().label, "Key the whole character at 1")
-        self.assertGreater(Curve.objects.count(), 150)
+        self.assertGreater(len(self.clip()["curves"]), 150)
 
     def test_only_changed_curves_are_written_and_answered(self) -> None:
         self.edit({"kind": "key", "frame": 1})
@@ -27,7 +27,7 @@ class EditsTest(ServerTest):
         change = answer.json()["clips"][str(self.casting.pk)]
         self.assertEqual(list(change["curves"]), ["head/ry"])
         self.assertEqual(change["ranges"], [[None, None]])
-        self.assertEqual(Curve.objects.get(channel="head/ry").keys, [[1, 0.0, 2], [13, 0.4, 2]])
+        self.assertEqual(self.clip()["curves"]["head/ry"], [[1, 0.0, 2], [13, 0.4, 2]])
 
     def test_a_stale_step_is_a_409_that_says_what_happened_and_stores_nothing(self) -> None:
         self.pose(1, head__ry=0.1)
@@ -70,7 +70,7 @@ class EditsTest(ServerTest):
             self.assertRaises(RuntimeError),
         ):
             self.pose(1, head__ry=0.4)
-        self.assertEqual((Edit.objects.count(), Curve.objects.count(), Take.objects.get().revision), (0, 0, 0))
+        self.assertEqual((Edit.objects.count(), self.clip()["curves"], Take.objects.get().revision), (0, {}, 0))
         self.assertEqual(self.pose(1, head__ry=0.4).status_code, 200)
 
     def test_a_pending_pose_waits_in_the_take_and_can_be_keyed_or_dropped(self) -> None:
@@ -143,8 +143,36 @@ class HistoryTest(ServerTest):
         self.pose(13, head__ry=0.4)
         take = Take.objects.get()
         kept = store.open_clip(take, self.casting.pk)
-        with mock.patch.object(store, "_recent", store._Recent(4)):
-            self.assertEqual(store.open_clip(take, self.casting.pk).to_json(), kept.to_json())
+        store.forget()
+        self.assertEqual(store.open_clip(take, self.casting.pk).to_json(), kept.to_json())
+
+    def test_a_snapshot_is_written_now_and_then_and_steps_since_are_applied_to_it(self) -> None:
+        self.edit({"kind": "key", "frame": 1})
+        with mock.patch.object(clips, "MOST_STEPS", 5):
+            for n in range(12):
+                self.pose(n + 2, head__ry=0.01 * n)
+            self.edit({"kind": "label", "frame": 4, "name": "Passing", "rank": "breakdown"})
+            self.edit({"kind": "pose", "frame": 9, "values": {"neck/rx": 0.2}, "keying": "off"})
+            self.undo()
+            self.undo()
+            self.undo("redo")
+        take = Take.objects.get()
+        stored_at = ClipMarks.objects.get().revision
+        self.assertTrue(take.revision - 5 < stored_at <= take.revision)
+        kept = store.open_clip(take, self.casting.pk)
+        store.forget()
+        again = store.open_clip(take, self.casting.pk)
+        self.assertEqual(again.to_json(), kept.to_json())
+        self.assertEqual(again.labels[4].name, "Passing")
+        self.assertEqual(again.pending, {})
+
+    def test_a_new_take_begins_with_a_snapshot_of_its_own(self) -> None:
+        self.pose(1, head__ry=0.3)
+        made = self.post(f"/shots/{self.shot.pk}/takes", {"name": "Take 2", "source": self.take.pk}).json()
+        store.forget()
+        copy = Take.objects.get(pk=made["id"])
+        self.assertEqual(store.open_clip(copy, self.casting.pk).curves["head/ry"].values.tolist(), [0.3])
+        self.assertEqual(Curve.objects.filter(take=copy).count(), 1)
 
     def test_every_revision_is_accounted_for(self) -> None:
         self.pose(1, head__ry=0.1)

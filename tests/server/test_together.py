@@ -9,7 +9,7 @@ from unittest import mock
 from django.db import connection
 from django.test import Client, TransactionTestCase
 
-from server.shots import store
+from server.shots import clips
 from server.shots.models import Edit, Take
 from tests.server.base import ServerTest, furnish
 
@@ -43,7 +43,7 @@ class AtOnceTest(TransactionTestCase):
 class ProcessesTest(ServerTest):
     def elsewhere(self):  # type: ignore[no-untyped-def]
         """As if another process served: one that has none of this one's clips in memory."""
-        return mock.patch.object(store, "_recent", store._Recent(8))
+        return mock.patch.object(clips, "_recent", clips._Recent(8))
 
     def test_a_step_made_by_another_process_is_seen_by_this_one(self) -> None:
         self.pose(1, head__ry=0.1)
