@@ -97,8 +97,8 @@ _TAKE: dict[str, dict[str, float]] = {
         **{f"eye.{s}/rx": 12.0 for s in "LR"},
     },
     "Accent": {
-        "body/ty": 0.05, "body/tz": -0.03, "body/rx": -5.0, "spine/rx": -7.0, "spine.2/rx": -6.0, "chest/rx": -8.0,
-        "neck/rx": -4.0, "head/rx": -6.0, "jaw/rx": 20.0, "arm.L.collar/rz": 18.0, "arm.R.collar/rz": 18.0,
+        "body/ty": 0.05, "body/tz": -0.02, "body/rx": -3.0, "spine/rx": -6.0, "spine.2/rx": -5.0, "chest/rx": -6.0,
+        "neck/rx": 8.0, "head/rx": 6.0, "jaw/rx": 20.0, "arm.L.collar/rz": 18.0, "arm.R.collar/rz": 18.0,
         "leg.L.goal/tx": 0.03, "leg.R.goal/tx": -0.03, "leg.L.goal/ry": 14.0, "leg.R.goal/ry": -14.0,
         "leg.L.goal/roll": 26.0, "leg.R.goal/roll": 26.0,
         **{f"arm.{s}.upper/rz": 6.0 for s in "LR"}, **{f"arm.{s}.upper/rx": 16.0 for s in "LR"},

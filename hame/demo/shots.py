@@ -223,7 +223,7 @@ def second_take(rig: Rig) -> Clip:
     clip = _at(clip, rig, 45, {"head/ry": radians(26), "neck/ry": radians(14)})
     clip = scale_time(clip, rig, [25, 35], 25, 0.6, along=True).clip
     for frame in clip.key_frames():
-        clip = _at(clip, rig, frame, {"master/tx": -0.95, "master/tz": -0.15, "master/ry": radians(12)})
+        clip = _at(clip, rig, frame, {"master/tx": -1.2, "master/tz": -0.1, "master/ry": radians(14)})
     return clip
 
 

@@ -11,7 +11,7 @@ import time
 import urllib.request
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Self
 
 from django.db import connection
 from django.test import TransactionTestCase
@@ -110,7 +110,7 @@ class Desk:
         self.page = page
 
     @classmethod
-    def open(cls, page: Page, shot: str = "Before dawn") -> Desk:
+    def open(cls, page: Page, shot: str = "Before dawn") -> Self:
         page.get_by_text(shot, exact=True).click()
         desk = cls(page)
         desk.wait_ready()

@@ -10,7 +10,7 @@ let live: Live | null = null;
 export const socket = () => live;
 
 export const say = (message: string, bad = false) =>
-  enqueueSnackbar(message, { variant: bad ? "error" : "default", preventDuplicate: true });
+  enqueueSnackbar(message.charAt(0).toUpperCase() + message.slice(1), { variant: bad ? "error" : "default", preventDuplicate: true });
 
 // Opening and leaving
 
@@ -457,20 +457,23 @@ export function leaveTry() {
 
 // Columns and keys
 
-export const moveColumns = (frames: number[], by: number, duplicate: boolean) =>
-  by === 0
-    ? Promise.resolve(false)
-    : commit({ kind: duplicate ? "duplicate" : "move", frames, by, controls: null }).then((ok) => {
-        if (ok) setDesk({ columns: frames.map((f) => f + by) });
-        return ok;
-      });
+export function moveColumns(frames: number[], by: number, duplicate: boolean): Promise<boolean> {
+  const controls = partsActedOn();
+  if (by === 0 || controls === undefined) return Promise.resolve(false);
+  return commit({ kind: duplicate ? "duplicate" : "move", frames, by, controls }).then((ok) => {
+    if (ok) setDesk({ columns: frames.map((f) => f + by) });
+    return ok;
+  });
+}
 
 /** Deletes the keys chosen in the sheet, or else the selected columns. */
 export function deleteChosen() {
   const { columns, keysChosen } = desk();
   if (keysChosenCount()) return commit({ kind: "delete keys", keys: keysChosen, by: 0 }).then((ok) => ok && setDesk({ keysChosen: {} }));
   if (!columns.length) return say("Select a column on the strip to delete its keys.");
-  return commit({ kind: "delete", frames: columns, by: 0, controls: null }).then((ok) => {
+  const controls = partsActedOn();
+  if (controls === undefined) return;
+  return commit({ kind: "delete", frames: columns, by: 0, controls }).then((ok) => {
     if (ok) setDesk({ columns: [] });
   });
 }

@@ -56,7 +56,7 @@ export interface DeskState {
   mirrored: Mirrored;
   /** The kinds of channel that keying a control or the whole takes in. */
   kinds: Kind[];
-  looks: { skin: SkinLook; pickSkin: boolean; hidden: Record<string, boolean>; sights: boolean; full: boolean; reference: boolean; ghosts: number };
+  looks: { skin: SkinLook; pickSkin: boolean; hidden: Record<string, boolean>; sights: boolean; full: boolean; reference: boolean; ghosts: number; follow: boolean };
   view: ViewName;
   stored: "stored" | "storing" | "waiting";
   socket: "open" | "lost";
@@ -95,7 +95,7 @@ export const useDesk = create<DeskState>()(() => ({
   mirrored: { master: "keep", body: "mirror" },
   kinds: ["place", "turn", "extra"],
   // What moves late in the work is out of the way at first.
-  looks: { skin: "solid", pickSkin: true, hidden: { further: true }, sights: true, full: false, reference: false, ghosts: 0 },
+  looks: { skin: "solid", pickSkin: true, hidden: { further: true }, sights: true, full: false, reference: false, ghosts: 0, follow: false },
   view: "quarter",
   stored: "stored",
   socket: "lost",

@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
-import { active, setDesk, useDesk } from "../../desk/store";
-import { Choice } from "../../ui/Choice";
+import { active, useDesk } from "../../desk/store";
+import { Parts } from "../../ui/Parts";
 import { useInks } from "../../ui/look";
 import { Cycles } from "./Cycles";
 import { Library } from "./Library";
@@ -17,8 +17,6 @@ export function Block() {
   const ink = useInks();
   const member = useDesk((s) => active(s));
   const [tab, setTab] = useState<keyof typeof TABS>("poses");
-  const parts = useDesk((s) => s.parts);
-  const chosen = useDesk((s) => s.selection.length);
   if (!member) return null;
   const Tab = TABS[tab];
   return (
@@ -38,16 +36,7 @@ export function Block() {
         ))}
       </Box>
       <Box sx={{ display: "flex", gap: 0.5, px: 1, py: 0.5, borderBottom: 1, borderColor: "divider", alignItems: "center", flex: "none" }}>
-        <Choice
-          label="Parts"
-          show
-          value={parts}
-          options={[
-            { value: "whole", label: "Whole character" },
-            { value: "selection", label: `Selection (${chosen})` },
-          ]}
-          onChange={(p) => setDesk({ parts: p })}
-        />
+        <Parts />
         <Sets member={member} />
       </Box>
       <Box sx={{ flex: 1, minHeight: 0, overflowY: "auto" }}>

@@ -6,6 +6,7 @@ import { commit, leaveTry, partsActedOn, say, tryEdit } from "../../desk/actions
 import { pictureAt } from "../../desk/pictures";
 import { canChange, desk, type Member, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../desk/types";
+import { KindsKeyed } from "../../ui/KindsKeyed";
 import { Line, Section } from "../../ui/Section";
 import { Share } from "../../ui/Share";
 import { SmallButton } from "../../ui/SmallButton";
@@ -74,6 +75,10 @@ export function Library({ member }: { member: Member }) {
           <input aria-label="Name for the library" placeholder="Name" value={name} maxLength={100} onChange={(e) => setName(e.target.value)} onKeyDown={(e) => e.stopPropagation()} style={{ flex: 1, minWidth: 0, height: 26, boxSizing: "border-box", font: "inherit", color: ink.ink, background: ink.sheet, border: `1px solid ${ink.line}`, borderRadius: 4, padding: "0 6px" }} />
           <SmallButton disabled={!name.trim() || keep.isPending || !canChange()} onClick={() => keep.mutate()}>Store</SmallButton>
         </Line>
+        <Line>
+          <KindsKeyed title="Channels that are stored and keyed" label="Channels…" />
+          <Tick label="With the master’s place" on={master} onChange={setMaster} />
+        </Line>
       </Section>
       <Section title="Library">
         <input aria-label="Find a pose" placeholder="Find by name or character" value={find} onChange={(e) => setFind(e.target.value)} onKeyDown={(e) => e.stopPropagation()} style={{ height: 26, boxSizing: "border-box", font: "inherit", color: ink.ink, background: ink.sheet, border: `1px solid ${ink.line}`, borderRadius: 4, padding: "0 6px" }} />
@@ -98,7 +103,7 @@ export function Library({ member }: { member: Member }) {
       {pose && (
         <Section title={`Lay ${pose.name}`} hint={`on ${member.name} at ${frame}`}>
           <Share key={`${pose.id}-${frame}`} label="Share" low={0} high={100} start={100} marks={[{ at: 0, label: "now" }, { at: 50, label: "half" }, { at: 100, label: "whole" }]} onTry={(v) => { const e = lay(v); if (e) tryEdit(e); }} onDone={(v) => { const e = lay(v); if (e) void commit(e); }} onLeave={leaveTry} />
-          <Tick label="With the master’s place" on={master} onChange={setMaster} />
+          {pose.with_master && <Tick label="At its master’s place too" on={master} onChange={setMaster} />}
           <Tick label="Mirrored" on={mirror} onChange={setMirror} />
           <Line><SmallButton onClick={() => aside.mutate(pose)}>Set aside</SmallButton></Line>
         </Section>

@@ -80,7 +80,7 @@ function Name({ member, frame }: { member: Member; frame: number }) {
           onChange={(e) => setName(e.target.value)}
           onKeyDown={(e) => {
             e.stopPropagation();
-            if (e.key === "Enter") store({});
+            if (e.key === "Enter") e.currentTarget.blur(); // stored as it is left, and the keys work again
           }}
           onBlur={() => store({})}
           style={{ flex: 1, minWidth: 0, height: 26, boxSizing: "border-box", font: "inherit", color: ink.ink, background: ink.sheet, border: `1px solid ${ink.line}`, borderRadius: 4, padding: "0 6px" }}

@@ -1,15 +1,15 @@
 import Box from "@mui/material/Box";
-import Popover from "@mui/material/Popover";
+import Slider from "@mui/material/Slider";
 import Tooltip from "@mui/material/Tooltip";
 import { useState } from "react";
 import { commit, keySelection, keyWhole, reset, say, switchLimb } from "../../desk/actions";
-import { act, beginDrag, cancelDrag, dragTo, endDrag } from "../../desk/dragging";
+import { act, beginDrag, cancelDrag, dragging, dragTo, endDrag } from "../../desk/dragging";
 import { active, channelsOf, desk, type Member, modeOf, setDesk, useDesk, valueOf } from "../../desk/store";
 import type { Axes, Channel, Control, Keying, Kind, Tool } from "../../desk/types";
 import { Choice } from "../../ui/Choice";
+import { KindsKeyed } from "../../ui/KindsKeyed";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
-import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
 
 const DEGREES = 180 / Math.PI;
@@ -32,6 +32,7 @@ function ChannelList() {
   const member = useDesk((s) => active(s));
   const selection = useDesk((s) => s.selection);
   const frame = useDesk((s) => s.frame);
+  const [sliders, setSliders] = useState(false);
   useDesk((s) => s.posed);
   useDesk((s) => s.dragged);
   const controls = selection.flatMap((name) => member?.controls.get(name) ?? []);
@@ -44,6 +45,7 @@ function ChannelList() {
         empty stage selects what lies inside (Alt: draw round it).
       </Box>
     );
+  const turns = channelsOf(member, control).filter((c) => !c.locked && c.unit === "rad");
   const limb = member.rig.limbs.find((l) => l.name === control.limb);
   const channels = channelsOf(member, control);
   const named = (l: typeof limb) => (l ? `${l.label} ${l.kind}` : "");
@@ -54,6 +56,7 @@ function ChannelList() {
           {control.label}
           {controls.length > 1 && <Box component="span" sx={{ color: ink.faint, fontWeight: 400 }}> and {controls.length - 1} more</Box>}
         </Box>
+        {turns.length > 0 && <SmallButton on={sliders} onClick={() => setSliders(!sliders)} title="Sliders for bend, side to side and twist" sx={{ height: 22 }}>Sliders</SmallButton>}
         {control.side && <Box sx={{ color: control.side === "L" ? ink.left : ink.right, fontWeight: 700 }}>{control.side === "L" ? "L left" : "R right"}</Box>}
       </Box>
       {limb && (
@@ -80,7 +83,7 @@ function ChannelList() {
               )}
             </Box>
             {rows.every((c) => c.locked) ? <Locked channels={rows} /> : rows.map((channel) => (
-              <Row key={channel.address} member={member} control={control} controls={controls} channel={channel} frame={frame} />
+              <Row key={channel.address} member={member} control={control} controls={controls} channel={channel} frame={frame} slider={sliders} />
             ))}
           </Box>
         );
@@ -108,7 +111,7 @@ const Lock = () => (
   </svg>
 );
 
-function Row(p: { member: Member; control: Control; controls: Control[]; channel: Channel; frame: number }) {
+function Row(p: { member: Member; control: Control; controls: Control[]; channel: Channel; frame: number; slider: boolean }) {
   const ink = useInks();
   const { member, channel } = p;
   const { factor, digits, step, unit } = shownAs(channel);
@@ -134,8 +137,10 @@ function Row(p: { member: Member; control: Control; controls: Control[]; channel
   }
   const readout = (change: number) => `${channel.label} ${change < 0 ? "−" : "+"}${Math.abs(change).toFixed(digits)} ${unit}`;
 
+  const reach = channel.unit === "rad" && !channel.locked ? [channel.low ?? -Math.PI / 2, channel.high ?? Math.PI / 2] : null;
   const tip = [channel.purpose, channel.locked && `Locked: ${channel.locked}.`, limits(channel)].filter(Boolean).join(" ");
   return (
+    <>
     <Box sx={{ display: "grid", gridTemplateColumns: "16px 1fr 84px 16px", alignItems: "center", gap: 0.5, height: 26 }}>
       <Box
         component="button"
@@ -175,6 +180,30 @@ function Row(p: { member: Member; control: Control; controls: Control[]; channel
       />
       <Box component="span" sx={{ color: ink.faint, fontSize: 12 }}>{unit}</Box>
     </Box>
+    {p.slider && reach && (
+      <Box sx={{ pl: 3, pr: 3, height: 20, display: "flex", alignItems: "center" }}>
+        <Slider
+          size="small"
+          aria-label={`${channel.label} slider`}
+          min={reach[0] * factor}
+          max={reach[1] * factor}
+          step={0.5}
+          track={false}
+          marks={[{ value: channel.rest * factor }]}
+          value={Math.min(Math.max(value, reach[0]), reach[1]) * factor}
+          onChange={(_, v) => {
+            // A slider sets all selected controls to the same value.
+            if (!dragging() && !beginDrag(names)) return;
+            const values: Record<string, number> = {};
+            for (const s of same) values[s.channel.address] = clamp((v as number) / factor, s.channel);
+            dragTo({ do: "set", values }, `${channel.label} ${(v as number).toFixed(digits)} ${unit}`);
+          }}
+          onChangeCommitted={() => void endDrag()}
+          sx={{ color: ink.blue, py: 0.5, "& .MuiSlider-rail": { bgcolor: ink.shade, opacity: 1 }, "& .MuiSlider-mark": { height: 8, bgcolor: ink.faint } }}
+        />
+      </Box>
+    )}
+    </>
   );
 }
 
@@ -218,32 +247,6 @@ function Offset({ control, controls }: { control: Control; controls: Control[] }
         ])}
       </Box>
     </Box>
-  );
-}
-
-const KINDS: [Kind, string][] = [
-  ["place", "Place"],
-  ["turn", "Turn"],
-  ["extra", "Roll, curl, IK and the like"],
-  ["scale", "Size"],
-];
-
-/** What keying takes in by default: place and turn, not size, unless it is wished. */
-function KindsKeyed() {
-  const kinds = useDesk((s) => s.kinds);
-  const [at, setAt] = useState<HTMLElement | null>(null);
-  return (
-    <>
-      <SmallButton onClick={(e) => setAt(e.currentTarget)} title="Which channels are keyed">Keyed…</SmallButton>
-      <Popover open={!!at} anchorEl={at} onClose={() => setAt(null)} anchorOrigin={{ vertical: "top", horizontal: "right" }} transformOrigin={{ vertical: "bottom", horizontal: "right" }}>
-        <Box sx={{ p: 1.5, display: "grid" }}>
-          <Box sx={{ fontSize: 12, mb: 0.5 }}>Channels that are keyed</Box>
-          {KINDS.map(([kind, label]) => (
-            <Tick key={kind} label={label} on={kinds.includes(kind)} onChange={(on) => setDesk({ kinds: on ? [...kinds, kind] : kinds.filter((k) => k !== kind) })} />
-          ))}
-        </Box>
-      </Popover>
-    </>
   );
 }
 

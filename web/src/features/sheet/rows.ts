@@ -19,8 +19,8 @@ export function rowsOf(member: Member, open: Set<string>, only: Set<string> | nu
   for (const [group, label] of GROUPS) {
     const controls = member.rig.controls.filter((c) => groupOf(c) === group && (!only || only.has(c.name)));
     if (!controls.length) continue;
-    rows.push({ key: group, depth: 0, label, side: "", controls: controls.map((c) => c.name), addresses: controls.flatMap((c) => addressesOf(c.first, c.count)) });
-    if (!open.has(group)) continue;
+    rows.push({ key: `part ${group}`, depth: 0, label, side: "", controls: controls.map((c) => c.name), addresses: controls.flatMap((c) => addressesOf(c.first, c.count)) });
+    if (!open.has(`part ${group}`)) continue;
     for (const control of controls) {
       const addresses = addressesOf(control.first, control.count);
       rows.push({ key: control.name, depth: 1, label: control.label, side: control.side, controls: [control.name], addresses });

@@ -83,18 +83,16 @@ export function StageBar() {
         value={view}
         options={(Object.keys(VIEW_LABELS) as ViewName[]).map((v, n) => ({ value: v, label: VIEW_LABELS[v], hint: `${n + 1}` }))}
         onChange={(v) => setDesk({ view: v })}
-        show
       />
       <Choice
         label="Skin"
         value={looks.skin}
         options={[
-          { value: "solid", label: "Solid" },
-          { value: "clear", label: "See-through", hint: "G" },
+          { value: "solid", label: "Solid skin" },
+          { value: "clear", label: "See-through skin", hint: "G" },
           { value: "only", label: "Skin only", hint: "H" },
         ]}
         onChange={(v: SkinLook) => setLooks({ skin: v })}
-        show
       />
       <SmallButton onClick={(e) => setAt(e.currentTarget)}>Show</SmallButton>
       <Popover open={!!at} anchorEl={at} onClose={() => setAt(null)} anchorOrigin={{ vertical: "bottom", horizontal: "left" }}>
@@ -104,6 +102,7 @@ export function StageBar() {
           ))}
           <Tick apart label="Skin can be clicked" on={looks.pickSkin} onChange={(on) => setLooks({ pickSkin: on })} />
           <Tick label="Ghosts of the keys before and after" on={looks.ghosts > 0} onChange={(on) => setLooks({ ghosts: on ? 1 : 0 })} />
+          <Tick label="Stage follows a travelling figure" on={looks.follow} onChange={(on) => setLooks({ follow: on })} />
           <Tick label="Sights beside the stage" on={looks.sights} onChange={(on) => setLooks({ sights: on })} />
           <Box sx={{ fontSize: 12, color: ink.faint, maxWidth: 220, mt: 0.5 }}>What is hidden is still keyed and copied with the whole.</Box>
         </Box>

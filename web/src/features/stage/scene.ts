@@ -42,6 +42,8 @@ export class StageScene {
   private readonly slow: boolean;
   private readonly fine: FinePicture | null;
   private resting = 0;
+  private followed: THREE.Vector3 | null = null;
+  private followedId = 0;
   private turn = 0;
   private readonly stops: (() => void)[] = [];
   private readonly watch: ResizeObserver;
@@ -216,7 +218,11 @@ export class StageScene {
     if (this.costs.length > 240) this.costs.shift();
     if (this.fine && !playing) {
       clearTimeout(this.resting);
-      this.resting = window.setTimeout(() => !desk().playing && !desk().dragged && this.fine?.draw((into) => this.paintAll(-1, into)), 300);
+      this.resting = window.setTimeout(() => {
+        if (desk().playing || desk().dragged) return;
+        this.pose(); // small pictures may have been drawn of other frames since
+        this.fine?.draw((into) => this.paintAll(-1, into));
+      }, 300);
     }
   }
 
@@ -254,9 +260,22 @@ export class StageScene {
     this.renderer.render(this.scene, view.camera);
   }
 
+  /** Keeps the figure where it is on the stage while it travels, if that is wished. */
+  private follow() {
+    const member = desk().looks.follow ? active() : undefined;
+    const now = member && this.middle(member);
+    if (now && this.followed && this.followedId === member.id) {
+      this.view.target.add(now.clone().sub(this.followed).setY(0));
+      this.view.update();
+    }
+    this.followed = now ?? null;
+    this.followedId = member?.id ?? 0;
+  }
+
   /** Writes the shown pose into bones, outlines and handle. */
   private pose() {
     const s = desk();
+    this.follow();
     for (const member of s.cast) this.figures.get(member.id)?.write(member.pose);
     this.drawGhosts();
     // While playing the motion is judged, so only the figure is seen.

@@ -8,10 +8,13 @@ import { useInks } from "../../ui/look";
 const CARD = { width: 66, height: 74 };
 const CAPTION = 28;
 
+const clamped = (middle: number, width: number) => Math.min(Math.max(middle - CARD.width / 2, 1), width - CARD.width - 1);
+
 /** A picture of each key pose, where its column is; where keys lie close, every so many has a card. */
 export function PoseCards({ frames, x, width }: { frames: number[]; x: (frame: number) => number; width: number }) {
   const member = useDesk((s) => active(s));
   const chosen = useMemo(() => {
+    const leftOf = (f: number) => clamped(x(f), width);
     // Named keys have a card first, then breakdowns, then whole columns, then the rest.
     const rank = (f: number) => {
       const label = member && labelAt(member.clip, f);
@@ -21,14 +24,14 @@ export function PoseCards({ frames, x, width }: { frames: number[]; x: (frame: n
     for (const wanted of [0, 1, 2, 3])
       for (const f of frames) {
         if (rank(f) !== wanted || x(f) < 0 || x(f) > width) continue;
-        if (kept.every((k) => Math.abs(x(k) - x(f)) >= CARD.width + 2)) kept.push(f);
+        if (kept.every((k) => Math.abs(leftOf(k) - leftOf(f)) >= CARD.width + 2)) kept.push(f);
       }
     return kept.sort((a, b) => a - b);
   }, [frames, x, width, member]);
   return (
     <Box sx={{ position: "absolute", left: 0, right: 0, top: 0, bottom: 44 }}>
       {chosen.map((f) => (
-        <Card key={f} frame={f} left={Math.min(Math.max(x(f) - CARD.width / 2, 1), width - CARD.width - 1)} />
+        <Card key={f} frame={f} left={clamped(x(f), width)} />
       ))}
     </Box>
   );

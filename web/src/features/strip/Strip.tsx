@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { deleteChosen, dropPending, go, keyWhole, moveColumns } from "../../desk/actions";
 import { active, canChange, derived, isPose, keyFrames, labelAt, onShow, playhead, setDesk, useDesk } from "../../desk/store";
+import { Parts } from "../../ui/Parts";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 import { PoseCards } from "./PoseCards";
@@ -31,8 +32,8 @@ export function Strip({ below, inset }: { below?: (place: { x: (frame: number) =
 
   const start = shot?.start ?? 1;
   const end = shot?.end ?? 24;
-  const left = inset ? inset + 14 : 18;
-  const gap = (width - left - 18) / Math.max(end - start, 1);
+  const left = inset ? inset + 14 : 36; // half a pose card, so that the first stands over its column
+  const gap = (width - left - 36) / Math.max(end - start, 1);
   const x = (f: number) => left + (f - start) * gap;
 
   // While playing only the needle moves, without React.
@@ -91,9 +92,10 @@ export function Strip({ below, inset }: { below?: (place: { x: (frame: number) =
           ) : columns.length > 0 ? (
             <>
               <Box sx={{ color: ink.faint, whiteSpace: "nowrap" }}>
-                Column {columns.join(", ")}: drag to move, Ctrl-drag to duplicate
+                Column {columns.slice(0, 4).join(", ")}{columns.length > 4 ? " …" : ""}
               </Box>
-              <SmallButton onClick={() => void deleteChosen()}>Delete</SmallButton>
+              <Parts />
+              <SmallButton onClick={() => void deleteChosen()} title="Delete. Drag the column to move it, Ctrl-drag to duplicate it">Delete</SmallButton>
             </>
           ) : null}
         </Box>
