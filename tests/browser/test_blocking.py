@@ -3,23 +3,11 @@
 from __future__ import annotations
 
 import io
-import struct
-import zlib
 
 import numpy as np
 
 from tests.browser.base import BrowserTest, Desk
-
-
-def png(width: int = 8, height: int = 6) -> bytes:
-    """A small grey picture."""
-
-    def chunk(kind: bytes, data: bytes) -> bytes:
-        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
-
-    rows = b"".join(b"\0" + b"\x80" * width for _ in range(height))
-    head = struct.pack(">IIBBBBB", width, height, 8, 0, 0, 0, 0)
-    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(rows)) + chunk(b"IEND", b"")
+from tests.pictures import png
 
 
 class Blocking(Desk):

@@ -9,7 +9,9 @@ from hame.clip import clip as clips
 from hame.clip.clip import Clip, difference, patch_from_json
 from hame.clip.curve import LINEAR, STEP, from_json, from_keys, whole_frame, with_keys, without_frames
 from hame.clip.sampling import sample, sample_curve, tabulate
+from hame.edits.retime import scale_time
 from hame.errors import BadEdit
+from tests.hame.examples import brannoc_rig
 
 
 class CurveTest(unittest.TestCase):
@@ -103,3 +105,49 @@ class ClipTest(unittest.TestCase):
             parted = Curve(split_at(whole.table, frame))
             self.assertEqual(len(parted), 6)
             np.testing.assert_allclose(sample_curve(parted, t), sample_curve(whole, t), atol=1e-9)
+
+
+class EasedGapsTest(unittest.TestCase):
+    """Gaps between keys against closed forms."""
+
+    def gap(self, out: tuple[float, float], into: tuple[float, float], frames: int = 10) -> np.ndarray:
+        """Shares at sixty times of a gap from 0 to 1; handles as shares of the gap, as in css-easing."""
+        rows = [
+            [1, 0.0, 2, 0, 0, out[0] * frames, out[1]],
+            [1 + frames, 1.0, 2, (into[0] - 1) * frames, into[1] - 1, 0, 0],
+        ]
+        return sample_curve(from_json(rows), 1 + T * frames)
+
+    def test_penners_equations(self) -> None:
+        """Quadratic and cubic eases: R. Penner, Programming Macromedia Flash MX, 2002, chapter 7 (closed forms from memory)."""
+        third, two = 1 / 3, 2 / 3
+        for out, into, form in (
+            ((third, 0), (two, third), T**2),
+            ((third, two), (two, 1), 1 - (1 - T) ** 2),
+            ((third, 0), (two, 0), T**3),
+            ((third, 1), (two, 1), 1 - (1 - T) ** 3),
+            ((third, third), (two, two), T),
+        ):
+            np.testing.assert_allclose(self.gap(out, into), form, atol=1e-9)
+
+    def test_penners_ease_in_and_out_is_two_gaps(self) -> None:
+        """Cubic in and out: 4 t^3, then 1 - 4 (1 - t)^3 (the same source)."""
+        rows = [[0, 0, 2, 0, 0, 10 / 3, 0], [10, 0.5, 2, -10 / 3, -0.5, 10 / 3, 0.5], [20, 1, 2, -10 / 3, 0, 0, 0]]
+        form = np.where(T < 0.5, 4 * T**3, 1 - 4 * (1 - T) ** 3)
+        np.testing.assert_allclose(sample_curve(from_json(rows), T * 20), form, atol=1e-9)
+
+    def test_a_smooth_gap_between_two_poses_is_slow_at_both_ends(self) -> None:
+        """Automatic handles between two extremes: 3 t^2 - 2 t^3, which is css-easing's cubic-bezier(1/3, 0, 2/3, 1)."""
+        smooth = sample_curve(from_keys({1: 0.0, 11: 1.0}), 1 + T * 10)
+        np.testing.assert_allclose(smooth, 3 * T**2 - 2 * T**3, atol=1e-9)
+        np.testing.assert_allclose(smooth, self.gap((1 / 3, 0), (2 / 3, 1)), atol=1e-9)
+
+    def test_a_gap_scaled_in_time_keeps_its_ease(self) -> None:
+        rig = brannoc_rig()
+        ease = [[1, 0, 2, 0, 0, 4.2, 0], [11, 1, 2, -4.2, 0, 0, 0]]  # css-easing's ease-in-out, 0.42 0 0.58 1
+        clip = Clip().with_curves({"head/rx": from_json(ease)})
+        halved = scale_time(clip, rig, [1, 11], 1, 0.5).clip.curves["head/rx"]
+        np.testing.assert_allclose(sample_curve(halved, 1 + T * 5), self.gap((0.42, 0), (0.58, 1)), atol=1e-9)
+
+
+T = np.linspace(0, 1, 60)

@@ -22,7 +22,8 @@ class AccessTest(ServerTest):
             f"/takes/{take}/changes?since=0", f"/takes/{take}/motion?casting={cast}&first=1&last=2",
             f"/takes/{take}/pending?casting={cast}&frame=1", f"/takes/{take}/handoff.glb?casting={cast}&first=1&last=2",
             f"/castings/{cast}/rig", f"/castings/{cast}/mesh.glb", f"/characters/{character}",
-            f"/characters/{character}/mesh.glb",
+            f"/characters/{character}/mesh.glb", f"/shots/{shot}/sheet", f"/productions/{self.production.pk}/poses",
+            f"/takes/{take}/checks?casting={cast}&first=1&last=25", f"/castings/{cast}/reference?kind=walk",
         ]  # fmt: skip
 
     def test_a_stranger_finds_nothing_and_a_guest_sees_everything(self) -> None:
@@ -47,6 +48,9 @@ class AccessTest(ServerTest):
             (f"/productions/{production}/shots", {"name": "x", "character_ids": [self.character.pk]}, "post"),
             (f"/productions/{production}/members", {"username": "tam", "role": "lead"}, "put"),
             (f"/characters/{self.character.pk}/plan", {"roles": {"hips": "pelvis"}}, "put"),
+            (f"/castings/{self.casting.pk}", {"protected": ["head"]}, "patch"),
+            (f"/castings/{self.casting.pk}/sets", {"name": "x", "controls": ["head"]}, "post"),
+            (f"/productions/{production}/poses", {"name": "x", "take": take, "casting": self.casting.pk, "frame": 1}, "post"),
         ):  # fmt: skip
             answer = self.post(path, body, method)
             self.assertEqual(answer.status_code, 403, path)

@@ -188,3 +188,31 @@ class LiveTest(TransactionTestCase):
                 (message["revision"], message["label"], message["by"]), (1, "Key the whole character at 1", "Isla")
             )
         self.assertEqual(Take.objects.get().revision, 1)
+
+    def test_an_edit_can_be_looked_at_without_being_made(self) -> None:
+        """As a breakdown slider does while it is dragged."""
+        client = Client()
+        client.force_login(self.isla)  # type: ignore[attr-defined]
+        take, cast = self.take.pk, self.casting.pk  # type: ignore[attr-defined]
+        for revision, (frame, value) in enumerate(((1, 0.0), (9, 0.8))):
+            edit = {"kind": "pose", "frame": frame, "values": {"head/ry": value}}
+            body = json.dumps({"revision": revision, "casting": cast, "edit": edit})
+            client.post(f"/api/takes/{take}/edits", body, content_type="application/json")
+        socket = self.socket("isla")
+        number = self.rig.number("head/ry")
+
+        async def look() -> tuple[float, Any, Any]:
+            await socket.connect()
+            wish = {"kind": "breakdown", "frame": 5, "share": 0.25, "controls": None, "keying": "changed"}
+            ask = {"do": "try", "casting": cast, "frame": 5}
+            _, changed, _ = unpack(await self.answer(socket, {**ask, "seq": 1, "edit": wish}))
+            refused = await self.answer(socket, {**ask, "seq": 2, "edit": {**wish, "share": 3.0}})
+            odd = await self.answer(socket, {**ask, "seq": 3, "edit": {"kind": "no such thing"}})
+            await socket.disconnect()
+            return changed[number], refused, odd
+
+        value, refused, odd = async_to_sync(look)()
+        self.assertAlmostEqual(value, 0.2)
+        self.assertIn("from -50% to 150%", refused["message"])
+        self.assertEqual(odd["type"], "error")
+        self.assertEqual(Take.objects.get().revision, 2)
