@@ -1,4 +1,4 @@
-"""Speed of the core, beside Pinocchio in the same run: ``.venv/bin/python -m bench.core``."""
+"""Speed of the core, beside Pinocchio and SciPy in the same run: ``.venv/bin/python -m bench.core``."""
 
 from __future__ import annotations
 
@@ -8,13 +8,22 @@ from collections.abc import Callable
 
 import numpy as np
 import pinocchio as pin
+from scipy.interpolate import PchipInterpolator
 
 from hame.character.build import build_rig
 from hame.character.propose import propose
 from hame.character.rig import Rig
-from hame.clip.clip import Clip
+from hame.clip.clip import Clip, difference
 from hame.clip.curve import from_keys
 from hame.demo.keeper import skeleton
+from hame.edits.blend import lay_breakdown
+from hame.edits.columns import move_columns
+from hame.edits.cycles import free_cycle, make_cycle
+from hame.edits.keys import move_keys
+from hame.edits.mirror import mirror_range
+from hame.edits.overlap import Link, delay_parts
+from hame.edits.retime import hold_pose, insert_frames, scale_time, slow_by_phase
+from hame.edits.shapes import set_shape
 from hame.evaluate.evaluate import channel_values, evaluate, joints
 from hame.evaluate.kinematics import forward
 
@@ -82,6 +91,41 @@ def whole_take(frames: int = 240) -> None:
           f"{both * 1e3:.2f} ms (of which curves {sampling * 1e3:.2f} ms); one frame {one * 1e6:.0f} microseconds")  # fmt: skip
 
 
+def blocking(frames: int = 128) -> None:
+    """Edits of everything on 10,000 keys, beside SciPy building the same number of monotone cubics."""
+    s = skeleton()
+    rig = build_rig(s, propose(s))
+    clip = keyed_clip(rig, frames, 2)
+    columns = clip.key_frames()
+    keyed = dict.fromkeys(clip.curves, columns)
+    echo = make_cycle(clip, rig, 1, frames + 1, True).clip
+    hands = tuple(control.name for control in rig.controls)
+
+    def theirs() -> None:
+        for curve in clip.curves.values():
+            PchipInterpolator(curve.table[:, 0], curve.table[:, 1])
+
+    print(f"edits of {clip.key_count():,} keys on {len(clip.curves)} curves, with the difference that is stored "
+          f"(SciPy builds as many PCHIP curves in {median(theirs) * 1e3:.1f} ms):")  # fmt: skip
+    for name, edit in (
+        ("move a column", lambda: move_columns(clip, rig, [columns[25]], 1)),
+        ("move all keys", lambda: move_keys(clip, rig, keyed, 1)),
+        ("insert two frames", lambda: insert_frames(clip, rig, 10, 2)),
+        ("halve a gap", lambda: scale_time(clip, rig, columns[:20], 1, 0.5, along=True)),
+        ("a frame more a phase", lambda: slow_by_phase(clip, rig, 1)),
+        ("hold a pose", lambda: hold_pose(clip, rig, columns[25], 4)),
+        ("stepped", lambda: set_shape(clip, rig, "stepped")),
+        ("mirror half of it", lambda: mirror_range(clip, rig, 1, 60, 65)),
+        ("delay every part", lambda: delay_parts(clip, rig, [Link(hands, 2)])),
+        ("breakdown", lambda: lay_breakdown(clip, rig, 50, 0.5, "changed")),
+        ("echo", lambda: make_cycle(clip, rig, 1, frames + 1, True)),
+        ("free an echo", lambda: free_cycle(echo, rig)),
+    ):  # fmt: skip
+        before = echo if name == "free an echo" else clip
+        print(f"  {name}: {median(lambda: difference(before, edit().clip)) * 1e3:.1f} ms")  # noqa: B023
+
+
 if __name__ == "__main__":
     kinematics()
     whole_take()
+    blocking()

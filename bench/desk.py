@@ -141,6 +141,12 @@ def edits(api: Api, shot: dict[str, Any]) -> int:
         edit({"kind": "move", "frames": [101 + n % 2], "by": 1 - 2 * (n % 2)})
         moves.append(time.perf_counter() - begun)
     say("moving a whole column (200 curves), stored", moves)
+    inserts = []
+    for n in range(10):
+        begun = time.perf_counter()
+        edit({"kind": "insert", "after": 20, "count": 1 - 2 * (n % 2)})
+        inserts.append(time.perf_counter() - begun)
+    say("inserting a frame early (nearly all keys move), stored", inserts)
     return int(shot["id"])
 
 

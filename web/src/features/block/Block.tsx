@@ -1,12 +1,11 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { active, useDesk } from "../../desk/store";
-import { Parts } from "../../ui/Parts";
+import { Parts } from "../../desk/widgets/Parts";
 import { useInks } from "../../ui/look";
 import { Cycles } from "./Cycles";
 import { Library } from "./Library";
 import { Poses } from "./Poses";
-import { Sets } from "./Sets";
 import { Timing } from "./Timing";
 
 const TABS = { poses: Poses, cycle: Cycles, timing: Timing, library: Library };
@@ -37,7 +36,6 @@ export function Block() {
       </Box>
       <Box sx={{ display: "flex", gap: 0.5, px: 1, py: 0.5, borderBottom: 1, borderColor: "divider", alignItems: "center", flex: "none" }}>
         <Parts />
-        <Sets member={member} />
       </Box>
       <Box sx={{ flex: 1, minHeight: 0, overflowY: "auto" }}>
         <Tab key={member.id} member={member} />

@@ -6,7 +6,7 @@ import { commit, leaveTry, partsActedOn, say, tryEdit } from "../../desk/actions
 import { pictureAt } from "../../desk/pictures";
 import { canChange, desk, type Member, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../desk/types";
-import { KindsKeyed } from "../../ui/KindsKeyed";
+import { KindsKeyed } from "../../desk/widgets/KindsKeyed";
 import { Line, Section } from "../../ui/Section";
 import { Share } from "../../ui/Share";
 import { SmallButton } from "../../ui/SmallButton";

@@ -3,6 +3,7 @@ import { useMemo, useState } from "react";
 import { howOf, select, selectAll, selectBelow, switchLimb } from "../../desk/actions";
 import { active, desk, groupOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
 import type { Control, Rig } from "../../desk/types";
+import { Sets } from "../../desk/widgets/Sets";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 import { ControlList } from "./ControlList";
@@ -175,11 +176,12 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
         })}
       </svg>
       )}
-      <Box sx={{ display: "flex", gap: 0.5, px: 1, pb: 0.75, flex: "none" }}>
+      <Box sx={{ display: "flex", gap: 0.5, px: 1, pb: 0.75, flex: "none", "& button": { px: 0.75 } }}>
         <SmallButton on={list} onClick={() => setList(!list)} title="Controls by name, or as a figure">List</SmallButton>
         <SmallButton onClick={selectAll} title="Select the whole character (Ctrl+A)">Whole</SmallButton>
         <SmallButton onClick={selectBelow} disabled={!selection.length} title="Add all controls below the selected ones (D)">All below</SmallButton>
         <SmallButton onClick={() => select(otherSide(member))} disabled={!selection.length} title="Select the same on the other side (O)">Other side</SmallButton>
+        <Sets member={member} />
       </Box>
     </Box>
   );

@@ -7,7 +7,7 @@ import { act, beginDrag, cancelDrag, dragging, dragTo, endDrag } from "../../des
 import { active, channelsOf, desk, type Member, modeOf, setDesk, useDesk, valueOf } from "../../desk/store";
 import type { Axes, Channel, Control, Keying, Kind, Tool } from "../../desk/types";
 import { Choice } from "../../ui/Choice";
-import { KindsKeyed } from "../../ui/KindsKeyed";
+import { KindsKeyed } from "../../desk/widgets/KindsKeyed";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";

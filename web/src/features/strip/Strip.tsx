@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { deleteChosen, dropPending, go, keyWhole, moveColumns } from "../../desk/actions";
 import { active, canChange, derived, isPose, keyFrames, labelAt, onShow, playhead, setDesk, useDesk } from "../../desk/store";
-import { Parts } from "../../ui/Parts";
+import { Parts } from "../../desk/widgets/Parts";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 import { PoseCards } from "./PoseCards";

@@ -1,10 +1,10 @@
 import Box from "@mui/material/Box";
 import Popover from "@mui/material/Popover";
 import { useState } from "react";
-import { setDesk, useDesk } from "../desk/store";
-import type { Kind } from "../desk/types";
-import { SmallButton } from "./SmallButton";
-import { Tick } from "./Tick";
+import { setDesk, useDesk } from "../store";
+import type { Kind } from "../types";
+import { SmallButton } from "../../ui/SmallButton";
+import { Tick } from "../../ui/Tick";
 
 const KINDS: [Kind, string][] = [
   ["place", "Place"],

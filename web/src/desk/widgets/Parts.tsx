@@ -1,5 +1,5 @@
-import { setDesk, useDesk } from "../desk/store";
-import { Choice } from "./Choice";
+import { setDesk, useDesk } from "../store";
+import { Choice } from "../../ui/Choice";
 
 /** What edits of poses, columns and timing act on. */
 export function Parts() {

@@ -5,8 +5,8 @@ import MenuItem from "@mui/material/MenuItem";
 import Popover from "@mui/material/Popover";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
-import { dropSet, keepSet, selectSet } from "../../desk/actions";
-import { type Member, useDesk } from "../../desk/store";
+import { dropSet, keepSet, selectSet } from "../actions";
+import { type Member, useDesk } from "../store";
 import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
@@ -21,7 +21,7 @@ export function Sets({ member }: { member: Member }) {
   const [pivot, setPivot] = useState("");
   return (
     <>
-      <SmallButton onClick={(e) => setAt(e.currentTarget)} title="Selections kept by name">Sets ▾</SmallButton>
+      <SmallButton onClick={(e) => setAt(e.currentTarget)} title="Selections kept by name" sx={{ px: 0.75 }}>Sets ▾</SmallButton>
       <Menu open={!!at} anchorEl={at} onClose={() => setAt(null)}>
         {member.sets.length === 0 && <MenuItem disabled>No sets yet: select controls, then keep them</MenuItem>}
         {member.sets.map((set) => (
