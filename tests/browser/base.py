@@ -82,6 +82,9 @@ class BrowserTest(TransactionTestCase):
     def page(self, account: str = "Isla") -> Page:
         """A page of its own with an account signed in."""
         context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        if not PICTURES:  # smooth edges without a graphics card are the slowest part of a test
+            look = '{"state":{"desk":"day","smooth":false},"version":0}'
+            context.add_init_script(f"localStorage.getItem('hame-look') ?? localStorage.setItem('hame-look', '{look}')")
         page = context.new_page()
         page.set_default_timeout(90_000)  # software drawing on a busy machine takes its time
         page.on("pageerror", lambda error: self.complaints.append(str(error)))

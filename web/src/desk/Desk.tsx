@@ -19,7 +19,7 @@ import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
 import { leaveTake, openTake } from "./actions";
 import { pressed, PRESSABLE } from "./keys";
-import { pictureAt } from "./pictures";
+import { pictureAt, pictures } from "./pictures";
 import { active, canChange, desk, useDesk } from "./store";
 
 type Bench = "pose" | "block" | "handoff";
@@ -139,7 +139,7 @@ function useThumbnail() {
         pen.drawImage(picture, 200 * n, 0, 200, 150);
       }
       strip.toBlob((blob) => blob && send("PUT", `/api/shots/${shot.id}/thumbnail`, blob).catch(() => undefined), "image/png");
-    }, 2500);
+    }, pictures.source?.slow ? 12_000 : 2500);
     return () => clearTimeout(timer);
   }, [revision, takeId]);
 }

@@ -3,6 +3,8 @@ import { desk } from "./store";
 import type { ViewName } from "./types";
 
 interface Source {
+  /** Drawn by the processor: pictures then wait longer for the hand to rest. */
+  readonly slow: boolean;
   snapshot(width: number, height: number, view: ViewName, sheet: string): HTMLCanvasElement;
 }
 
@@ -45,15 +47,19 @@ function next() {
       first[1]();
     }
   }
-  if (wishes.size) timer = window.setTimeout(next, 40);
+  if (wishes.size) timer = window.setTimeout(next, pictures.source?.slow ? 120 : 40);
 }
 
 /** Asks for a picture when there is time; a later wish of the same name replaces an earlier one. */
 export function wishPicture(name: string, draw: () => void): () => void {
   wishes.delete(name);
   wishes.set(name, draw);
-  if (!timer) timer = window.setTimeout(next, 150);
-  return () => {
-    if (wishes.get(name) === draw) wishes.delete(name);
-  };
+  if (pictures.source?.slow) window.clearTimeout(timer); // what is asked for again and again is drawn once
+  else if (timer) return () => forget(name, draw);
+  timer = window.setTimeout(next, pictures.source?.slow ? 700 : 150);
+  return () => forget(name, draw);
+}
+
+function forget(name: string, draw: () => void) {
+  if (wishes.get(name) === draw) wishes.delete(name);
 }

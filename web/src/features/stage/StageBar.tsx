@@ -2,12 +2,13 @@ import Box from "@mui/material/Box";
 import Popover from "@mui/material/Popover";
 import { useState } from "react";
 import { actOn } from "../../desk/actions";
+import { pictures } from "../../desk/pictures";
 import { canChange, GROUPS, groupOf, setDesk, useDesk } from "../../desk/store";
 import type { Axes, Sides, SkinLook, Tool, ViewName } from "../../desk/types";
 import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
-import { useInks } from "../../ui/look";
+import { useInks, useLook } from "../../ui/look";
 import { VIEW_LABELS } from "./views";
 
 const AXES: { value: Axes; label: string }[] = [
@@ -67,6 +68,7 @@ export function StageBar() {
   const cast = useDesk((s) => s.cast);
   const activeId = useDesk((s) => s.activeId);
   const guest = useDesk((s) => !canChange(s));
+  const look = useLook();
   const [at, setAt] = useState<HTMLElement | null>(null);
   const member = cast.find((m) => m.id === activeId);
   const groups = new Set(member?.rig.controls.map(groupOf));
@@ -104,6 +106,7 @@ export function StageBar() {
           <Tick label="Ghosts of the keys before and after" on={looks.ghosts > 0} onChange={(on) => setLooks({ ghosts: on ? 1 : 0 })} />
           <Tick label="Stage follows a travelling figure" on={looks.follow} onChange={(on) => setLooks({ follow: on })} />
           <Tick label="Sights beside the stage" on={looks.sights} onChange={(on) => setLooks({ sights: on })} />
+          {pictures.source?.slow && <Tick label="Smooth edges when at rest (no graphics card)" on={look.smooth} onChange={look.setSmooth} />}
           <Box sx={{ fontSize: 12, color: ink.faint, maxWidth: 220, mt: 0.5 }}>What is hidden is still keyed and copied with the whole.</Box>
         </Box>
       </Popover>

@@ -5,6 +5,7 @@ import { CONTROL, Pose } from "../../desk/motion";
 import { active, desk, type Member, onShow, poseFrames, toHand, useDesk } from "../../desk/store";
 import type { Axes, Control, Tool, ViewName } from "../../desk/types";
 import type { Inks } from "../../theme";
+import { useLook } from "../../ui/look";
 import { Figure } from "./figure";
 import { drawnInSoftware, FinePicture } from "./fine";
 import { drawHandle, type Grip, gripAt, type HandleInks, letters, type Ray, type Stand, toPixels, toSegment } from "./handle";
@@ -39,7 +40,7 @@ export class StageScene {
   private handleInks!: HandleInks;
   private colours = new Map<string, THREE.Color>();
   private asked = 0;
-  private readonly slow: boolean;
+  readonly slow: boolean;
   private readonly fine: FinePicture | null;
   private resting = 0;
   private followed: THREE.Vector3 | null = null;
@@ -216,7 +217,7 @@ export class StageScene {
     this.paintAll(this.slow && playing ? this.turn++ % Math.max(this.sights.length, 1) : -1);
     this.costs.push(performance.now() - begun);
     if (this.costs.length > 240) this.costs.shift();
-    if (this.fine && !playing) {
+    if (this.fine && !playing && useLook.getState().smooth) {
       clearTimeout(this.resting);
       this.resting = window.setTimeout(() => {
         if (desk().playing || desk().dragged) return;
