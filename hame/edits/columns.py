@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import BEZIER, whole_frame, with_keys
-from hame.edits.chosen import addresses_of, chosen_frames, curves_of, refuse_derived
+from hame.edits.chosen import addresses_of, chosen_frames, counted, curves_of, refuse_derived
 from hame.edits.keys import Chosen, delete_keys, duplicate_keys, move_keys
 from hame.edits.mirror import Mirroring, lacking_note, mirrored_values
 from hame.edits.outcome import Outcome
@@ -85,7 +85,12 @@ def paste_column(
     waiting = clip.pending.get(frame, {})
     clip = clip.with_curves({a: with_keys(clip.curves.get(a), {frame: v}, shape) for a, v in kept.items()})
     clip = clip.with_pending(frame, {a: v for a, v in waiting.items() if a not in kept})
-    return Outcome(clip, (*((_not_pasted(rig, left),) if left else ()), *lacking_note(lacking)))
+    notes = [_not_pasted(rig, left)] if left else []
+    if allowed is not None and (
+        outside := {a.rsplit("/", 1)[0] for a in values} - {a.rsplit("/", 1)[0] for a in allowed}
+    ):
+        notes.append(f"pasted on the chosen parts only; {counted(len(outside), 'control')} of the pose left out")
+    return Outcome(clip, (*notes, *lacking_note(lacking)))
 
 
 def _not_pasted(rig: Rig, left: list[str]) -> str:

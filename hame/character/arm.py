@@ -1,0 +1,153 @@
+"""Arms of a rig, with shoulder, twist, hand and fingers."""
+
+from __future__ import annotations
+
+from math import radians
+
+import numpy as np
+
+from hame.character.bodyplan import FINGERS
+from hame.character.draft import (
+    FORWARD,
+    MOVE_ONLY,
+    OTHER_SIDE,
+    TURN_ONLY,
+    UP,
+    Draft,
+    carry_between,
+)
+from hame.character.limb import Bend, LimbJoints, bone_axes, limb_label, plane_of, switch_of, two_bones
+from hame.character.rig import EXTRA, Channel, Shape
+from hame.evaluate import kernel
+from hame.maths import rotations, transforms
+from hame.maths.rotations import Array
+
+
+def lay_arm(d: Draft, limb: str, master: int, body: int, size: float) -> None:
+    side, label = limb[-1], limb_label(limb)
+    roles = {part: d.at(f"{limb}.{part}") for part in ("collar", "upper", "lower", "twist", "hand")}
+    upper, lower, hand = roles["upper"], roles["lower"], roles["hand"]
+    assert upper is not None and lower is not None and hand is not None  # checked with the plan
+    collar = roles["collar"]
+    root, root_control = carry_between(d, collar if collar is not None else upper)
+    if collar is not None:
+        turned = OTHER_SIDE if side == "R" else rotations.IDENTITY
+        reach = d.place(upper) - d.place(collar)
+        away = rotations.rotate(rotations.inverse(turned), reach)
+        root = d.control(
+            f"{limb}.collar", root, transforms.transform(d.place(collar), turned), label=f"{label} shoulder",
+            part=limb, kind="fk", side=side, limb=limb,
+            shape=Shape("ring", 0.04 * size, (float(away[0]), float(away[1]), float(away[2]))),
+            parent_control=root_control, labels={"rx": "roll", "ry": "forward", "rz": "raise"},
+            locks={"t": TURN_ONLY}, reflect_place=False, reflect_turn=False,
+        )  # fmt: skip
+        root_control = f"{limb}.collar"
+        d.joint(collar, root, root_control)
+        root, _ = carry_between(d, upper)
+    else:
+        root, _ = carry_between(d, upper)
+    bend = plane_of(d.place(upper), d.place(lower), d.place(hand), -FORWARD)
+    hand_rest = transforms.transform(d.place(hand), _hand_axes(d, limb, bend, side))
+    switch = switch_of(d, limb, f"{label} arm", 0.0)
+    ik, pole_name = f"{limb}.goal", f"{limb}.pole"
+    target = d.control(
+        ik, master, hand_rest, label=f"{label} hand", part=limb, kind="ik", side=side, limb=limb, mode="ik",
+        shape=Shape("hand", 0.05 * size), parent_control="master", order="XZY", frame_turn=rotations.IDENTITY,
+        labels={"tx": "sideways", "ty": "height", "tz": "forward", "rx": "bend", "ry": "twist", "rz": "side to side"},
+        reflect_turn=False,
+    )  # fmt: skip
+    pole_at = d.place(lower) + 0.6 * sum(bend.lengths) * bend.toward
+    pole = d.control(
+        pole_name, body, transforms.transform(pole_at), label=f"{label} elbow aim", part=limb, kind="pole",
+        side=side, limb=limb, mode="ik", shape=Shape("pole", 0.022 * size), parent_control="body",
+        locks={"r": MOVE_ONLY},
+    )  # fmt: skip
+    joints = LimbJoints(limb, side, label, upper, lower, hand)
+    end = two_bones(
+        d, joints, root, root_control, bend, hand_rest, target, pole, (ik, pole_name), "", switch, False, size
+    )
+    twist = roles["twist"]
+    if twist is not None:
+        lower_node = d.limbs[-1].lower
+        at_rest = rotations.multiply(rotations.inverse(d.rest[lower_node][3:7]), d.rest[end][3:7])
+        local = transforms.relative(d.rest[lower_node], d.skeleton.world[twist])
+        along = float(np.linalg.norm(local[:3])) / bend.lengths[1]
+        # Turned about the bone first: the joint's own axes follow as an offset.
+        turned_node = d.node(d.rest[lower_node])
+        d.emit(
+            kernel.TWIST, [turned_node, lower_node, end],
+            [0, 0, 0, 0, 0, 0, 1, min(max(along, 0.25), 0.75), *at_rest],
+        )  # fmt: skip
+        d.joint(twist, turned_node, f"{limb}.hand", (f"{limb}.lower", ik))
+    for finger in FINGERS:
+        _finger(d, limb, finger, end, label, side, size)
+
+
+def _palm(d: Draft, limb: str) -> tuple[Array, Array, Array] | None:
+    """Along the fingers, out of the palm, and from index to little finger; None without fingers."""
+    bases = [j for f in FINGERS[1:] if (j := d.at(f"{limb}.{f}.1")) is not None]
+    hand = d.at(f"{limb}.hand")
+    if len(bases) < 2 or hand is None:
+        return None
+    along = np.mean([d.place(j) for j in bases], axis=0) - d.place(hand)
+    across = d.place(bases[-1]) - d.place(bases[0])
+    palm = np.cross(across, along) * (1.0 if limb.endswith("L") else -1.0)
+    return along / np.linalg.norm(along), palm / np.linalg.norm(palm), across / np.linalg.norm(across)
+
+
+def _hand_axes(d: Draft, limb: str, bend: Bend, side: str) -> Array:
+    palm = _palm(d, limb)
+    lower, hand = d.at(f"{limb}.lower"), d.at(f"{limb}.hand")
+    assert lower is not None and hand is not None
+    if palm is None:
+        return bone_axes(bend.hinge, d.place(hand) - d.place(lower), side)
+    along, out, _ = palm
+    return bone_axes(np.cross(along, out), along, side)
+
+
+def _finger(d: Draft, limb: str, finger: str, hand: int, label: str, side: str, size: float) -> None:
+    joints = [d.skeleton.index(name) for name in d.plan.numbered(f"{limb}.{finger}")]
+    if not joints:
+        return
+    palm = _palm(d, limb)
+    out = palm[1] if palm else -UP
+    if finger == "thumb":  # a thumb closes across the palm as well as towards it
+        out = out + (palm[2] if palm else -FORWARD)
+    places = [d.place(j) for j in joints]
+    ends = list(d.skeleton.children[joints[-1]])
+    last = (
+        d.place(ends[0]) if ends else places[-1] + (places[-1] - (places[-2] if len(places) > 1 else d.rest[hand][:3]))
+    )
+    points = [*places, last]
+    axes = []
+    for a, b in zip(points, points[1:], strict=False):
+        along = (b - a) / max(float(np.linalg.norm(b - a)), 1e-9)
+        axes.append(bone_axes(np.cross(along, out), along, side))
+    name = f"{limb}.{finger}"
+    extra = [
+        Channel(f"{name}/curl", name, "curl", "curl", EXTRA, "rad", 0.0, radians(-30), radians(110),
+                purpose="bends the whole finger")
+    ]  # fmt: skip
+    for part in ("mid", "tip")[: len(joints) - 1]:
+        extra.append(
+            Channel(f"{name}/{part}", name, part, f"{'middle' if part == 'mid' else 'tip'} joint", EXTRA, "rad", 0.0,
+                    radians(-30), radians(110), purpose="bends this joint alone")
+        )  # fmt: skip
+    parent, _ = carry_between(d, joints[0])
+    node = d.control(
+        name, parent, transforms.transform(places[0], axes[0]), label=f"{label} {finger}", part=f"hand.{side}",
+        kind="finger", side=side, limb="", parent_control=f"{limb}.hand",
+        shape=Shape("bead", 0.008 * size, (0.0, 0.0, 0.0)), order="XZY",
+        labels={"rx": "bend", "ry": "twist", "rz": "spread"}, locks={"t": TURN_ONLY},
+        reflect_place=False, reflect_turn=False, extra=extra,
+    )  # fmt: skip
+    curl = d.number(f"{name}/curl")
+    for number, j in enumerate(joints):
+        rest = transforms.transform(places[number], axes[number])
+        local = transforms.relative(d.rest[node], rest)
+        bent = d.node(rest)
+        own = d.number(f"{name}/{('mid', 'tip')[number - 1]}") if number in (1, 2) else -1
+        share = 1.0 if number < 2 else 0.75
+        d.emit(kernel.BEND, [bent, node, 0, 0, curl, own], [*local[:7], share, 1.0])
+        d.joint(j, bent, name)
+        node = bent

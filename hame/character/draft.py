@@ -1,0 +1,180 @@
+"""What is collected while a rig is laid out: nodes, controls, channels, and the program that drives joints."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from math import inf
+
+import numpy as np
+
+from hame.character.bodyplan import BodyPlan
+from hame.character.propose import counterpart_name
+from hame.character.rig import PLACE, SCALE, TURN, Channel, Control, Limb, Shape
+from hame.character.skeleton import Skeleton
+from hame.evaluate import kernel
+from hame.maths import rotations, transforms
+from hame.maths.rotations import EULER_ORDERS, Array
+
+FREE = ""
+UP, FORWARD, LEFT = np.eye(3)[1], np.eye(3)[2], np.eye(3)[0]
+SIDES = {"L": "left", "R": "right"}
+# Right-hand axes of turned controls: the left's, mirrored and all reversed.
+OTHER_SIDE = rotations.from_matrix(np.diag([1.0, -1.0, -1.0]))
+
+TURN_ONLY = "turns only: the bones keep their length"
+HINGE = "is a hinge: it only bends"
+MOVE_ONLY = "only moves: it is a point to aim the bend at"
+
+
+@dataclass
+class Draft:
+    """What is collected while the rig is laid out, from the master outwards."""
+
+    skeleton: Skeleton
+    plan: BodyPlan
+    ops: list[list[int]] = field(default_factory=list)
+    params: list[Array] = field(default_factory=list)
+    rest: list[Array] = field(default_factory=list)  # rest transform of every node
+    controls: list[Control] = field(default_factory=list)
+    channels: list[Channel] = field(default_factory=list)
+    limbs: list[Limb] = field(default_factory=list)
+    joint_node: dict[int, int] = field(default_factory=dict)
+    carrier: dict[int, str] = field(default_factory=dict)  # joint -> the control that turns it
+    picks: dict[int, tuple[str, str]] = field(default_factory=dict)
+
+    # Nodes
+
+    def node(self, rest: Array) -> int:
+        self.rest.append(rest)
+        return len(self.rest) - 1
+
+    def emit(self, code: int, row: Sequence[int], params: Sequence[float] | Array = ()) -> None:
+        self.ops.append([code, *row, *[0] * (7 - len(row))])
+        self.params.append(np.concatenate([_tidied(params), np.zeros(kernel.PARAMS - len(params))]))
+
+    def offset(self, parent: int, rest: Array) -> int:
+        """A node carried rigidly by ``parent`` (-1: the world), at ``rest`` in the rest pose."""
+        local = rest if parent < 0 else transforms.relative(self.rest[parent], rest)
+        out = self.node(rest)
+        self.emit(kernel.OFFSET, [out, parent], local[:7])
+        return out
+
+    def joint(self, j: int, driver: int, carrier: str, picks: tuple[str, str] | None = None) -> None:
+        """The joint ``j`` follows the node ``driver``."""
+        self.joint_node[j] = self.offset(driver, self.skeleton.world[j])
+        self.carrier[j] = carrier
+        self.picks[j] = picks or (carrier, carrier)
+
+    # Controls
+
+    def control(
+        self,
+        name: str,
+        parent: int,
+        rest: Array,
+        *,
+        label: str,
+        part: str,
+        kind: str,
+        shape: Shape,
+        parent_control: str,
+        side: str = "",
+        limb: str = "",
+        mode: str = "",
+        order: str = "YXZ",
+        frame_turn: Array | None = None,
+        locks: dict[str, str] | None = None,
+        limits: dict[str, tuple[float, float]] | None = None,
+        labels: dict[str, str] | None = None,
+        reflect_place: bool = True,
+        reflect_turn: bool = True,
+        scalable: bool = False,
+        extra: Sequence[Channel] = (),
+    ) -> int:
+        """Adds a control at ``rest``; returns its node. ``frame_turn``: axes in which its place is read."""
+        locks, limits, labels = locks or {}, limits or {}, labels or {}
+        axes = rest[3:7] if frame_turn is None else frame_turn
+        pre = rotations.multiply(rotations.inverse(axes), rest[3:7])
+        frame = self.offset(parent, transforms.transform(rest[:3], axes))
+        first = len(self.channels)
+        for name_of, axis in (("t", "xyz"), ("r", "xyz")):
+            place = name_of == "t"
+            for number, letter in enumerate(axis):
+                short = name_of + letter
+                if place:
+                    mirror = (-1 if number == 0 else 1) if reflect_place else -1
+                else:
+                    mirror = (1 if number == 0 else -1) if reflect_turn else 1
+                low, high = limits.get(short, (-inf, inf))
+                self.channels.append(
+                    Channel(
+                        f"{name}/{short}", name, short,
+                        labels.get(short, f"move {letter}" if place else f"turn {letter}"),
+                        PLACE if place else TURN, "m" if place else "rad", 0.0, low, high,
+                        locks.get(short, locks.get(name_of, FREE)), mirror=mirror,
+                    )
+                )  # fmt: skip
+        scale = -1
+        if scalable:
+            scale = len(self.channels)
+            self.channels.append(
+                Channel(f"{name}/s", name, "s", "size", SCALE, "", 1.0, 0.01, 100.0,
+                        purpose="makes the whole character larger or smaller")
+            )  # fmt: skip
+        self.channels += extra
+        out = self.node(rest)
+        self.emit(
+            kernel.CONTROL,
+            [out, frame, 0, 0, first, scale, EULER_ORDERS.index(order)],
+            [0, 0, 0, *pre],
+        )
+        self.controls.append(
+            Control(
+                name, label, part, kind, side, parent_control, limb, mode, order, shape,
+                first, len(self.channels) - first, out, frame, pre, True, other_side(name),
+            )
+        )  # fmt: skip
+        return out
+
+    def number(self, address: str) -> int:
+        return next(n for n, channel in enumerate(self.channels) if channel.address == address)
+
+    # Places
+
+    def at(self, role: str) -> int | None:
+        joint = self.plan.roles.get(role)
+        return None if joint is None else self.skeleton.index(joint)
+
+    def place(self, j: int) -> Array:
+        return np.asarray(self.skeleton.places[j])
+
+
+def _tidied(params: Sequence[float] | Array) -> Array:
+    """The parameters with rounding noise taken out, so that the kernel can tell nothing from something."""
+    tidy = np.array(params, float)
+    tidy[np.abs(tidy) < 1e-14] = 0.0
+    tidy[np.abs(tidy - 1.0) < 1e-14] = 1.0
+    return tidy
+
+
+def other_side(name: str) -> str:
+    """The name on the other side: ``arm.L.upper`` <-> ``arm.R.upper``."""
+    words = name.split(".")
+    swap = {"L": "R", "R": "L"}
+    if any(word in swap for word in words):
+        return ".".join(swap.get(word, word) for word in words)
+    return counterpart_name(name) or name
+
+
+def carry_between(d: Draft, j: int) -> tuple[int, str]:
+    """The node and control that carry the joint above ``j``, placing joints in between as needed."""
+    parent = d.skeleton.parents[j]
+    line: list[int] = []
+    while parent not in d.joint_node:
+        line.append(parent)
+        parent = d.skeleton.parents[parent]
+    for between in reversed(line):
+        d.joint(between, d.joint_node[d.skeleton.parents[between]], d.carrier[parent])
+    above = d.skeleton.parents[j]
+    return d.joint_node[above], d.carrier[above]

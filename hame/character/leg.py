@@ -1,0 +1,98 @@
+"""Legs of a rig, with the rolling foot and its toes."""
+
+from __future__ import annotations
+
+from math import radians
+
+import numpy as np
+
+from hame.character.draft import (
+    FORWARD,
+    MOVE_ONLY,
+    TURN_ONLY,
+    UP,
+    Draft,
+    carry_between,
+)
+from hame.character.limb import LimbJoints, limb_label, plane_of, switch_of, two_bones
+from hame.character.rig import EXTRA, Channel, Shape
+from hame.evaluate import kernel
+from hame.maths import rotations, transforms
+from hame.maths.rotations import Array
+
+
+def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
+    side, label = limb[-1], limb_label(limb)
+    upper, lower, foot = (d.at(f"{limb}.{part}") for part in ("upper", "lower", "foot"))
+    assert upper is not None and lower is not None and foot is not None  # checked with the plan
+    root, root_control = carry_between(d, upper)
+    bend = plane_of(d.place(upper), d.place(lower), d.place(foot), FORWARD)
+    ankle, ball, heel, tip = _sole(d, limb, foot, size)
+    forward = (tip - heel) * np.array([1, 0, 1])
+    forward = forward / np.linalg.norm(forward) if np.linalg.norm(forward) > 1e-6 else FORWARD
+    level = rotations.from_matrix(np.stack([np.cross(UP, forward), UP, forward], axis=1))
+    foot_rest = transforms.transform(ankle, level)
+    switch = switch_of(d, limb, f"{label} leg", 1.0)
+    ik, pole_name, toe_name = f"{limb}.goal", f"{limb}.pole", f"{limb}.toe"
+    extra = [
+        Channel(f"{ik}/roll", ik, "roll", "roll", EXTRA, "rad", 0.0, radians(-60), radians(120),
+                purpose="below 0 back on the heel; above 0 over the ball, after the break over the toe"),
+        Channel(f"{ik}/break", ik, "break", "roll break", EXTRA, "rad", radians(40), 0.0, radians(120),
+                purpose="the angle at which the roll goes on from the ball to the toe"),
+    ]  # fmt: skip
+    local = [rotations.rotate(rotations.inverse(level), p - ankle) for p in (ball, heel, tip)]
+    goal = d.control(
+        ik, master, foot_rest, label=f"{label} foot", part=limb, kind="ik", side=side, limb=limb, mode="ik",
+        shape=Shape("foot", float(np.linalg.norm(tip - heel)), (0.0, float(local[1][1]), float(local[1][2]))),
+        parent_control="master", frame_turn=rotations.IDENTITY,
+        labels={"tx": "sideways", "ty": "height", "tz": "forward", "rx": "pitch", "ry": "heading", "rz": "tilt"},
+        extra=extra,
+    )  # fmt: skip
+    toe_rest = transforms.transform(ball, level)
+    toes, target = d.node(toe_rest), d.node(foot_rest)
+    d.emit(
+        kernel.FOOT_ROLL, [toes, goal, 0, 0, d.number(f"{ik}/roll"), d.number(f"{ik}/break")],
+        [*local[0], 0, 0, 0, 1, *local[1], *local[2]],
+    )  # fmt: skip
+    pole_at = d.place(lower) + 0.6 * sum(bend.lengths) * bend.toward
+    pole = d.control(
+        pole_name, goal, transforms.transform(pole_at), label=f"{label} knee aim", part=limb, kind="pole", side=side,
+        limb=limb, mode="ik", shape=Shape("pole", 0.022 * size), parent_control=ik, locks={"r": MOVE_ONLY},
+    )  # fmt: skip
+    joints = LimbJoints(limb, side, label, upper, lower, foot)
+    end = two_bones(
+        d, joints, root, root_control, bend, foot_rest, target, pole, (ik, pole_name), toe_name, switch, True, size
+    )
+    ball_joint = d.at(f"{limb}.ball")
+    if ball_joint is None:
+        return
+    # In IK the toes lie with the rolling foot's toe frame, in FK with the foot.
+    carrier = d.node(toe_rest)
+    local_toe = transforms.relative(d.rest[end], toe_rest)
+    flat = d.offset(end, toe_rest)
+    d.emit(kernel.MIX, [carrier, flat, toes, end, d.number(switch)], local_toe[:7])
+    toe = d.control(
+        toe_name, carrier, toe_rest, label=f"{label} toes", part=limb, kind="foot", side=side, limb=limb,
+        shape=Shape("toe", 0.035 * size), parent_control=ik, labels={"rx": "down", "ry": "aside", "rz": "tilt"},
+        locks={"t": TURN_ONLY}, limits={"rx": (radians(-80), radians(80))},
+    )  # fmt: skip
+    d.joint(ball_joint, toe, toe_name)
+
+
+def _sole(d: Draft, limb: str, foot: int, size: float) -> tuple[Array, Array, Array, Array]:
+    """Ankle, ball, heel and toe tip; heel and tip as measured on the skin, or guessed from the joints."""
+    ankle = d.place(foot)
+    ball_joint, tip_joint = d.at(f"{limb}.ball"), d.at(f"{limb}.tip")
+    floor = min(0.0, float(d.skeleton.places[:, 1].min())) if ankle[1] > 0 else float(ankle[1])
+    sole = d.plan.soles.get(limb)
+    if sole:
+        heel, tip = np.array(sole["heel"], float), np.array(sole["tip"], float)
+        ball = d.place(ball_joint) if ball_joint is not None else heel + 0.7 * (tip - heel)
+        return ankle, ball, heel, tip
+    reach = ball_joint if ball_joint is not None else tip_joint
+    forward = (d.place(reach) - ankle) * np.array([1, 0, 1]) if reach is not None else FORWARD * 0.08 * size
+    length = max(float(np.linalg.norm(forward)), 0.02 * size)
+    unit = forward / max(float(np.linalg.norm(forward)), 1e-9) if np.linalg.norm(forward) > 1e-9 else FORWARD
+    on_floor = np.array([ankle[0], floor, ankle[2]])
+    ball = d.place(ball_joint) if ball_joint is not None else on_floor + unit * length
+    return ankle, ball, on_floor - unit * 0.35 * length, on_floor + unit * 1.5 * length

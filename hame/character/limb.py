@@ -1,0 +1,157 @@
+"""What arms and legs of a rig share: axes of bones, the plane of the bend, FK and IK and their mixture."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import radians
+from typing import Any
+
+import numpy as np
+
+from hame.character.bodyplan import END_OF, limb_kind
+from hame.character.draft import (
+    HINGE,
+    SIDES,
+    TURN_ONLY,
+    UP,
+    Draft,
+    other_side,
+)
+from hame.character.rig import EXTRA, Channel, Control, Limb, Shape
+from hame.evaluate import kernel
+from hame.maths import rotations, transforms
+from hame.maths.rotations import Array
+
+
+def bone_axes(hinge: Array, along: Array, side: str) -> Array:
+    """The quaternion of a bone's axes: hinge as x, the bone along y (against it on the right)."""
+    y = along / np.linalg.norm(along) * (-1.0 if side == "R" else 1.0)
+    x = hinge - (hinge @ y) * y
+    x /= np.linalg.norm(x)
+    return rotations.from_matrix(np.stack([x, y, np.cross(x, y)], axis=1))
+
+
+@dataclass(frozen=True)
+class Bend:
+    """The plane in which a limb bends at rest."""
+
+    toward: Array  # unit vector from the line root-end to the middle joint
+    hinge: Array
+    angle: float  # how far it is bent at rest, radians
+    lengths: tuple[float, float]
+
+
+def plane_of(root: Array, middle: Array, end: Array, usual: Array) -> Bend:
+    """The bend of a limb, taken from its rest pose, or from ``usual`` when it is straight there."""
+    upper, lower = middle - root, end - middle
+    l1, l2 = float(np.linalg.norm(upper)), float(np.linalg.norm(lower))
+    line = (end - root) / max(float(np.linalg.norm(end - root)), 1e-9)
+    out = (middle - root) - ((middle - root) @ line) * line
+    size = np.linalg.norm(out)
+    if size < 1e-6 * (l1 + l2) or size < 0.02 * (l1 + l2) and out @ usual < 0:
+        out = usual - (usual @ line) * line
+    if np.linalg.norm(out) < 1e-6:
+        out = UP - (UP @ line) * line
+    toward = out / np.linalg.norm(out)
+    angle = float(np.arccos(np.clip(upper @ lower / (l1 * l2), -1, 1)))
+    return Bend(toward, np.cross(toward, line), angle, (l1, l2))
+
+
+@dataclass(frozen=True)
+class LimbJoints:
+    name: str
+    side: str
+    label: str
+    upper: int
+    lower: int
+    end: int
+
+
+def two_bones(
+    d: Draft, limb: LimbJoints, root: int, root_control: str, bend: Bend, end_rest: Array, target: int,
+    pole: int, ik: tuple[str, str], toe: str, mixed_by: str, reflect_end: bool, size: float,
+) -> int:  # fmt: skip
+    """FK controls, the IK solution and their mixture for one limb; returns the node of its end."""
+    kind, name, side = limb_kind(limb.name), limb.name, limb.side
+    places = [d.place(j) for j in (limb.upper, limb.lower, limb.end)]
+    sign = -1 if side == "R" else 1
+    l1, l2 = bend.lengths
+    axes = [bone_axes(bend.hinge, places[1] - places[0], side), bone_axes(bend.hinge, places[2] - places[1], side)]
+    words = {"arm": ("upper arm", "forearm", "hand"), "leg": ("thigh", "shank", "foot")}[kind]
+    turn = {"rx": "bend", "ry": "twist", "rz": "side to side"}
+    high = radians(165) - bend.angle
+    shared: dict[str, Any] = {"part": name, "kind": "fk", "side": side, "limb": name, "mode": "fk"}
+    names = (f"{name}.upper", f"{name}.lower", f"{name}.{END_OF[kind]}")
+    upper = d.control(
+        names[0], root, transforms.transform(places[0], axes[0]), label=f"{limb.label} {words[0]}",
+        shape=Shape("ring", 0.055 * size, (0.0, sign * 0.5 * l1, 0.0)), parent_control=root_control,
+        order="XZY", labels=turn, locks={"t": TURN_ONLY}, reflect_place=False, reflect_turn=False, **shared,
+    )  # fmt: skip
+    joint = "the elbow" if kind == "arm" else "the knee"
+    lower = d.control(
+        names[1], upper, transforms.transform(places[1], axes[1]), label=f"{limb.label} {words[1]}",
+        shape=Shape("ring", 0.045 * size, (0.0, sign * 0.5 * l2, 0.0)), parent_control=names[0], order="XZY",
+        labels=turn, locks={"t": TURN_ONLY, "ry": f"{joint} {HINGE}", "rz": f"{joint} {HINGE}"},
+        limits={"rx": (-bend.angle, high)}, reflect_place=False, reflect_turn=False, **shared,
+    )  # fmt: skip
+    end = d.control(
+        names[2], lower, end_rest, label=f"{limb.label} {words[2]} FK", shape=Shape("ring", 0.04 * size),
+        parent_control=names[1], order="YXZ" if reflect_end else "XZY", labels=turn, locks={"t": TURN_ONLY},
+        reflect_place=reflect_end, reflect_turn=reflect_end, **shared,
+    )  # fmt: skip
+    root_turn = rotations.inverse(d.rest[root][3:7])
+    line = (places[2] - places[0]) / np.linalg.norm(places[2] - places[0])
+    solved = d.node(transforms.transform(places[0], axes[0]))
+    d.node(transforms.transform(places[1], axes[1]))
+    # The root of the limb is a node of its own, at the upper joint's place.
+    hub = d.offset(root, transforms.transform(places[0], d.rest[root][3:7]))
+    d.emit(
+        kernel.TWO_BONE, [solved, hub, target, pole],
+        [0, 0, 0, 0, 0, 0, 1, l1, l2, sign, *rotations.rotate(root_turn, line),
+         *rotations.rotate(root_turn, bend.toward)],
+    )  # fmt: skip
+    switch = d.number(mixed_by)
+    mixed = []
+    carrier = hub
+    for fk_node, ik_node in ((upper, solved), (lower, solved + 1), (end, target)):
+        local = transforms.relative(d.rest[carrier], d.rest[fk_node])
+        out = d.node(d.rest[fk_node])
+        d.emit(kernel.MIX, [out, fk_node, ik_node, carrier, switch], local[:7])
+        mixed.append(out)
+        carrier = out
+    d.limbs.append(
+        Limb(
+            name, limb.label, kind, mixed_by, names, ik[0], ik[1], toe, hub, mixed[0], mixed[1], mixed[2],
+            transforms.relative(d.rest[target], end_rest), sign, bend.lengths, 0.6 * (l1 + l2),
+        )
+    )  # fmt: skip
+    d.joint(limb.upper, mixed[0], names[0], (names[0], ik[0]))
+    for between in d.skeleton.chain(limb.upper, limb.lower)[1:-1]:
+        d.joint(between, mixed[0], names[0], (names[0], ik[0]))
+    d.joint(limb.lower, mixed[1], names[1], (names[1], ik[0]))
+    for between in d.skeleton.chain(limb.lower, limb.end)[1:-1]:
+        d.joint(between, mixed[1], names[1], (names[1], ik[0]))
+    d.joint(limb.end, mixed[2], names[2], (names[2], ik[0]))
+    return mixed[2]
+
+
+def limb_label(limb: str) -> str:
+    kind, side = limb.split(".")
+    number = kind[3:]
+    return f"{SIDES[side]} {number}".strip()
+
+
+def switch_of(d: Draft, limb: str, label: str, ik: float) -> str:
+    """The control that blends a limb between FK and IK; it is not drawn on the stage."""
+    address = f"{limb}/ik"
+    first = len(d.channels)
+    d.channels.append(
+        Channel(address, limb, "ik", "IK", EXTRA, "", ik, 0.0, 1.0,
+                purpose="1: the end is placed and the joints follow (IK); 0: each joint is turned (FK)")
+    )  # fmt: skip
+    node = d.offset(-1, transforms.IDENTITY)
+    d.controls.append(
+        Control(limb, label, limb, "switch", limb[-1], "master", limb, "", "YXZ", Shape("none", 0.0), first, 1,
+                node, node, rotations.IDENTITY, False, other_side(limb))
+    )  # fmt: skip
+    return address
