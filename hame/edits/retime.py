@@ -29,7 +29,7 @@ from hame.clip.curve import (
     whole_frame,
 )  # fmt: skip
 from hame.clip.cycle import played_curves
-from hame.clip.marks import Label
+from hame.clip.marks import Cycle, Label
 from hame.edits.chosen import (
     chosen_frames,
     counted,
@@ -240,13 +240,11 @@ def _next_values(played: Mapping[str, Curve], held: Mapping[str, Curve], frame: 
     return goals, nearest
 
 
-def extend_cycle(clip: Clip, before: Clip) -> Clip:
-    """Kept for callers that changed the length of a cycle: repeats as many times as before."""
-    old, new = before.cycle, clip.cycle
-    if old is None or new is None or old.length == new.length:
-        return clip
-    times = (old.until - old.start) / old.length
-    return clip.with_cycle(replace(new, until=int(round(new.start + times * new.length))))
+def _resized(cycle: Cycle, start: int, source_end: int) -> Cycle:
+    """The cycle with other bounds, repeated as many times as before."""
+    length = (source_end - start) * (2 if cycle.echo else 1)
+    times = (cycle.until - cycle.start) / cycle.length
+    return replace(cycle, start=start, end=start + length, until=int(round(start + times * length)))
 
 
 def _warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) -> Outcome:
@@ -257,10 +255,8 @@ def _warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) ->
         start, end = (int(f) for f in _whole(warp(np.array([cycle.start, cycle.source_end], float))))
         if controls is not None and (start, end) != (cycle.start, cycle.source_end):
             raise BadEdit("the length of a cycle can only be changed for the whole character; free the cycle first")
-        length = (end - start) * (2 if cycle.echo else 1)
-        changed = replace(cycle, start=start, end=start + length, until=0)
-        clip = extend_cycle(clip.with_cycle(changed), before)
-        cycle = clip.cycle
+        cycle = _resized(cycle, start, end)
+        clip = clip.with_cycle(cycle)
     stack = stacked(curves_of(clip, rig, controls))
     frames = stack.keys[:, FRAME].copy()
     moved = _whole(warp(frames))

@@ -6,8 +6,10 @@ from unittest import TestCase
 
 import numpy as np
 
+from hame.blocking.reference import reference_sheet
 from hame.clip.cycle import played_curves
 from hame.demo import shots
+from hame.demo.contact_sheet import draw_sheet
 from hame.evaluate.evaluate import channel_values, evaluate
 from hame.measure.seam import seam
 from hame.measure.stride import gait_of, sole_points, stride_of
@@ -167,3 +169,30 @@ class FigureTest(TestCase):
         self.assertEqual(rig.control("scarf_3").parent, "scarf_2")
         self.assertEqual({limb.name for limb in rig.limbs}, {"arm.L", "arm.R", "leg.L", "leg.R"})
         self.assertTrue(6_000 <= skin.triangle_count <= 15_000)
+
+
+class ContactSheetTest(TestCase):
+    def test_a_motion_is_drawn_frame_by_frame_from_two_sides(self) -> None:
+        rig, skin = shots.figure("brannoc")
+        picture = draw_sheet(rig, skin, shots.walk(rig), [1, 7, 13], ("side", "front"), 60)
+        self.assertEqual(picture.shape, (120, 180, 3))
+        drawn = (np.abs(picture.astype(int) - [251, 248, 242]).sum(axis=2) > 60).reshape(2, 60, 3, 60)
+        share = drawn.mean(axis=(1, 3))
+        self.assertTrue((share > 0.05).all() and (share < 0.5).all(), share)  # a figure in every cell, none filled
+        # From the side a contact is wider than a passing pose.
+        wide = [int((drawn[0, :, n].sum(axis=0) > 3).sum()) for n in range(3)]  # the ground is a thin line
+        self.assertGreater(wide[0], wide[1])
+
+
+class ReferenceTest(TestCase):
+    def test_feet_of_the_drawn_poses_go_back_evenly_under_the_body(self) -> None:
+        """A plain walk: the planted foot passes under the body at even steps (common practice, no source)."""
+        rig, _ = shots.figure("wick")
+        sheet = reference_sheet(rig, "walk", 1, 12)
+        self.assertEqual([p.frame for p in sheet], [1, 4, 7, 10, 13])
+        heels = [next(s for s in p.strokes if s.part == "foot" and s.side == "L").points[0, 0] for p in sheet[1:3]]
+        balls = [next(s for s in p.strokes if s.part == "foot" and s.side == "L").points[1, 0] for p in sheet[1:4]]
+        self.assertAlmostEqual(balls[0] - balls[1], balls[1] - balls[2], delta=0.004)
+        self.assertGreater(heels[0], heels[1])
+        for pose in sheet:
+            self.assertEqual({s.part for s in pose.strokes}, {"trunk", "head", "leg", "foot", "arm"})
