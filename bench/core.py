@@ -21,6 +21,7 @@ from hame.edits.columns import move_columns
 from hame.edits.cycles import free_cycle, make_cycle
 from hame.edits.keys import move_keys
 from hame.edits.mirror import mirror_range
+from hame.edits.outcome import Outcome
 from hame.edits.overlap import Link, delay_parts
 from hame.edits.retime import hold_pose, insert_frames, scale_time, slow_by_phase
 from hame.edits.shapes import set_shape
@@ -107,7 +108,7 @@ def blocking(frames: int = 128) -> None:
 
     print(f"edits of {clip.key_count():,} keys on {len(clip.curves)} curves, with the difference that is stored "
           f"(SciPy builds as many PCHIP curves in {median(theirs) * 1e3:.1f} ms):")  # fmt: skip
-    for name, edit in (
+    edits: tuple[tuple[str, Callable[[], Outcome]], ...] = (
         ("move a column", lambda: move_columns(clip, rig, [columns[25]], 1)),
         ("move all keys", lambda: move_keys(clip, rig, keyed, 1)),
         ("insert two frames", lambda: insert_frames(clip, rig, 10, 2)),
@@ -120,7 +121,8 @@ def blocking(frames: int = 128) -> None:
         ("breakdown", lambda: lay_breakdown(clip, rig, 50, 0.5, "changed")),
         ("echo", lambda: make_cycle(clip, rig, 1, frames + 1, True)),
         ("free an echo", lambda: free_cycle(echo, rig)),
-    ):  # fmt: skip
+    )  # fmt: skip
+    for name, edit in edits:
         before = echo if name == "free an echo" else clip
         print(f"  {name}: {median(lambda: difference(before, edit().clip)) * 1e3:.1f} ms")  # noqa: B023
 

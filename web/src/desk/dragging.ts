@@ -1,7 +1,7 @@
 // One drag at a time: on the stage or on a number. The server computes each pose; on release the values are committed.
 import { say, setValues, showFrame, socket, stop } from "./actions";
 import type { LivePose } from "./live";
-import { active, canChange, desk, setDesk, shown, type Member } from "./store";
+import { active, canChange, derived, desk, setDesk, shown, sourceOf, type Member } from "./store";
 import type { Axes } from "./types";
 
 export type Wish =
@@ -29,6 +29,12 @@ export function beginDrag(controls: string[]): boolean {
   }
   if (!socket()?.open) {
     say("The connection is lost, so nothing can be dragged. The page reconnects by itself; what was stored is kept.", true);
+    return false;
+  }
+  const { frame } = desk();
+  if (derived(member.clip, frame)) {
+    const source = sourceOf(member.clip, frame);
+    say(`Frame ${frame} shows frame ${source.frame}${source.mirrored ? " mirrored" : " again"}: pose that one, or free the ${member.clip.cycle!.echo ? "echo" : "cycle"} first.`);
     return false;
   }
   stop();

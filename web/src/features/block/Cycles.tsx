@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { ask, http, type Schemas } from "../../api/client";
-import { commit, say, select } from "../../desk/actions";
+import { changeShot, commit, say, select } from "../../desk/actions";
 import { desk, type Member, sourceEnd, useDesk } from "../../desk/store";
 import { Line, Section, Word } from "../../ui/Section";
 import { NumberField } from "../../ui/NumberField";
@@ -16,6 +16,10 @@ export function Cycles({ member }: { member: Member }) {
   const shot = useDesk((s) => s.shot)!;
   const [start, setStart] = useState(cycle?.start ?? shot.play_start);
   const [end, setEnd] = useState(cycle?.end ?? Math.min(shot.play_start + 24, shot.end));
+  async function make(echo: boolean) {
+    // The doubled frame never shows: what is played ends before it.
+    if ((await commit({ kind: "cycle", start, end, echo })) && shot.play_end === end) await changeShot({ play_end: end - 1 });
+  }
   return (
     <>
       <Section title="Cycle" hint={cycle ? "" : "the last frame shows the first again"}>
@@ -42,8 +46,8 @@ export function Cycles({ member }: { member: Member }) {
               <Word>{end - start > 0 ? `${end - start} frames` : ""}</Word>
             </Line>
             <Line>
-              <SmallButton onClick={() => void commit({ kind: "cycle", start, end, echo: true })} title="The second half is the first mirrored, always">Echo the half</SmallButton>
-              <SmallButton onClick={() => void commit({ kind: "cycle", start, end, echo: false })}>Loop</SmallButton>
+              <SmallButton onClick={() => void make(true)} title="The second half is the first mirrored, always">Echo the half</SmallButton>
+              <SmallButton onClick={() => void make(false)}>Loop</SmallButton>
             </Line>
           </>
         )}
