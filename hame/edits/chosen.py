@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping
 
+import numpy as np
+
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import Curve, whole_frame
+from hame.clip.curve import FRAME, Curve, whole_frame
 from hame.clip.cycle import played_curves
 from hame.errors import BadEdit
 
@@ -70,3 +72,17 @@ def refuse_derived(clip: Clip, frames: Iterable[int]) -> None:
                 f"frame {frame} shows frame {source} {what}, so nothing was changed: change frame {source}, "
                 f"or free the {'echo' if cycle.echo else 'cycle'} first"
             )
+
+
+def refuse_hidden(clip: Clip) -> None:
+    """Raises :class:`BadEdit` if stored keys lie where a cycle derives its own: they would not show."""
+    cycle = clip.cycle
+    if cycle is None or not clip.curves:
+        return
+    frames = np.concatenate([curve.table[:, FRAME] for curve in clip.curves.values()])
+    hidden = frames[(frames >= cycle.source_end) & (frames <= cycle.until)]
+    if len(hidden):
+        raise BadEdit(
+            f"keys would come to lie at {listed({int(f) for f in hidden})}, which the {'echo' if cycle.echo else 'cycle'} "
+            "shows from earlier frames; free it first. Nothing was changed"
+        )

@@ -30,7 +30,7 @@ from hame.clip.curve import (
     whole_frame,
 )  # fmt: skip
 from hame.clip.cycle import played_curves
-from hame.clip.marks import Cycle
+from hame.clip.marks import Cycle, Label
 from hame.clip.sampling import sample_curve
 from hame.edits.chosen import counted, curves_of
 from hame.edits.mirror import lacking_note
@@ -106,7 +106,21 @@ def free_cycle(clip: Clip, rig: Rig) -> Outcome:
         same = np.abs(loose[:, IN_TIME:] - curve.table[:, IN_TIME:]).max(axis=1) < 1e-12
         loose[~same] = curve.table[~same]
         changes[address] = from_table(loose)
-    return Outcome(clip.with_curves(changes).with_cycle(None))
+    freed = clip.with_curves(changes).with_cycle(None)
+    return Outcome(freed.with_labels(_labels_shown(clip, clip.cycle)))
+
+
+def _labels_shown(clip: Clip, cycle: Cycle) -> dict[int, Label | None]:
+    """Labels of derived frames, by the names that they show under."""
+    found: dict[int, Label | None] = {}
+    step = cycle.half if cycle.echo else cycle.length
+    for frame, label in clip.labels.items():
+        if not cycle.start <= frame < cycle.source_end:
+            continue
+        for number, shown in enumerate(range(frame + step, cycle.until + 1, step)):
+            opposite = cycle.echo and number % 2 == 0 and label.name
+            found[shown] = Label(f"Opposite {label.name.lower()}", label.rank) if opposite else label
+    return found
 
 
 def repeat_cycle(clip: Clip, rig: Rig, until: int, travel: float | str | None = None) -> Outcome:

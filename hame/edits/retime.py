@@ -37,6 +37,7 @@ from hame.edits.chosen import (
     listed,
     played_of,
     refuse_derived,
+    refuse_hidden,
 )  # fmt: skip
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
@@ -61,6 +62,11 @@ def insert_frames(clip: Clip, rig: Rig, after: int, count: int, controls: Iterab
         )
     if clip.cycle is not None and clip.cycle.derives(after):
         refuse_derived(clip, [after])
+    if clip.cycle is not None and after < clip.cycle.source_end <= after - count:
+        raise BadEdit(
+            f"keys are made up to frame {clip.cycle.source_end - 1} only; {-count} frames after {after} are more than "
+            "that. Take fewer, or free the cycle first; nothing was changed"
+        )
     if not any(len(c) and c.table[-1, FRAME] > after for c in played_of(clip, rig, names).values()):
         raise BadEdit(f"there are no keys after frame {after}; nothing was moved")
 
@@ -273,6 +279,7 @@ def _warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) ->
     for frame in (moved.min(), moved.max()) if len(moved) else ():
         whole_frame(float(frame))
     clip = clip.with_curves(changes)
+    refuse_hidden(clip)
     if controls is None:
         clip = _marks_along(clip, lambda f: int(_whole(warp(np.array([f], float)))[0]))
     if not changes and clip.cycle == before.cycle:

@@ -8,6 +8,7 @@ from typing import Any
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.edits import blend, columns, cycles, keys, labels, library, mirror, overlap, pose, retime
+from hame.edits.chosen import refuse_hidden
 from hame.edits.guard import kept_protected
 from hame.edits.limbs import switch_limb
 from hame.edits.outcome import Outcome
@@ -22,9 +23,13 @@ Edit = Callable[[Clip], Outcome]
 def function_of(edit: schemas.AnyEdit, rig: Rig, casting: Casting) -> Edit:
     """The change that an edit makes to a clip of ``casting``, whose protected parts it leaves alone."""
     change = _change(edit, rig, casting)
-    if not casting.protected:
-        return change
-    return lambda clip: kept_protected(clip, change(clip), rig, casting.protected)
+
+    def guarded(clip: Clip) -> Outcome:
+        outcome = kept_protected(clip, change(clip), rig, casting.protected)
+        refuse_hidden(outcome.clip)
+        return outcome
+
+    return guarded
 
 
 def _how(given: schemas.Mirrored | None) -> mirror.Mirroring | None:

@@ -93,6 +93,9 @@ class EchoTest(TestCase):
         self.assertNotEqual(
             at(after, [16])[0, self.rig.number("head/rx")], at(after, [4])[0, self.rig.number("head/rx")]
         )
+        names = [free.labels[f].name for f in sorted(free.labels)]
+        self.assertEqual(names, ["Contact", "Down", "Passing", "Up", "Opposite contact", "Opposite down",
+                                 "Opposite passing", "Opposite up", "Contact"])  # fmt: skip
         with self.assertRaisesRegex(BadEdit, "no cycle to free"):
             free_cycle(free, self.rig)
 

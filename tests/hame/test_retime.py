@@ -199,3 +199,28 @@ class HoldTest(TestCase):
         ):
             with self.assertRaisesRegex(BadEdit, words):
                 call()
+
+
+class HiddenTest(TestCase):
+    """No key may come to lie where a cycle shows others: it would be lost to sight."""
+
+    def setUp(self) -> None:
+        self.rig = brannoc_rig()
+        walk = {1: 0.0, 4: -0.05, 7: 0.02, 10: 0.03, 13: 0.0}
+        self.echo = make_cycle(clip_of(body__ty=walk, head__rx=walk), self.rig, 1, 25, True).clip
+
+    def test_scaling_past_the_half_is_refused_or_takes_the_half_along(self) -> None:
+        with self.assertRaisesRegex(BadEdit, "at frame 16, which the echo shows"):
+            scale_time(self.echo, self.rig, [7, 10], 7, 3.0)
+        longer = scale_time(self.echo, self.rig, [7, 10], 7, 2.0, along=True).clip
+        assert longer.cycle
+        self.assertEqual((frames(longer), longer.cycle.end), ([1, 4, 7, 13], 31))
+
+    def test_frames_taken_away_stop_before_the_half(self) -> None:
+        with self.assertRaisesRegex(BadEdit, "keys are made up to frame 12 only"):
+            insert_frames(self.echo, self.rig, 10, -3)
+        shorter = insert_frames(self.echo, self.rig, 10, -2).clip
+        assert shorter.cycle
+        self.assertEqual((frames(shorter), shorter.cycle.end), ([1, 4, 7, 10], 21))
+        with self.assertRaisesRegex(BadEdit, "more than that"):
+            insert_frames(self.echo, self.rig, 1, -12)
