@@ -31,7 +31,13 @@ def skinned(skin: Skin, motion: Array) -> Array:
 
 
 def draw_sheet(
-    rig: Rig, skin: Skin, clip: Clip, frames: Sequence[int], views: Sequence[str] = ("side", "front"), cell: int = 150
+    rig: Rig,
+    skin: Skin,
+    clip: Clip,
+    frames: Sequence[int],
+    views: Sequence[str] = ("side", "front"),
+    cell: int = 150,
+    numbers: bool = True,
 ) -> npt.NDArray[np.uint8]:
     """The picture (H, W, 3): a column a frame, a row a view; the ground is a line."""
     from PIL import Image, ImageDraw
@@ -62,8 +68,21 @@ def draw_sheet(
             for t in np.argsort(flat[:, :, 2].mean(axis=1)):
                 if normal[t, 2] > 0:
                     pen.polygon([tuple(p) for p in at[t]], fill=tuple(int(c) for c in 255 * colours[t] * shade[t]))
-        pen.text((cell * column + 4, 2), str(frame), fill=(35, 48, 59))
+        if numbers:
+            pen.text((cell * column + 4, 2), str(frame), fill=(35, 48, 59))
     return np.asarray(picture)
+
+
+def thumbnail(rig: Rig, skin: Skin, clip: Clip, frames: Sequence[int]) -> npt.NDArray[np.uint8]:
+    """A strip (150, 200 * frames, 3) of three-quarter views, as the list of shots shows it moving."""
+    from PIL import Image
+
+    large = draw_sheet(rig, skin, clip, frames, ("quarter",), 300, numbers=False)
+    strip = np.full((150, 200 * len(frames), 3), (251, 248, 242), np.uint8)
+    for n in range(len(frames)):
+        cell = Image.fromarray(large[:, 300 * n : 300 * (n + 1)]).resize((150, 150))
+        strip[:, 200 * n + 25 : 200 * n + 175] = np.asarray(cell)
+    return strip
 
 
 def main() -> None:

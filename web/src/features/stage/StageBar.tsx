@@ -111,9 +111,8 @@ export function StageBar() {
         </Box>
       </Popover>
       <SmallButton on={looks.reference} onClick={() => setLooks({ reference: !looks.reference })} title="Drawn poses and pictures beside the stage">Reference</SmallButton>
-      <Box sx={{ flex: 1 }} />
       {guest ? (
-        <Box sx={{ bgcolor: ink.paper, border: 1, borderColor: ink.line, borderRadius: 1, px: 1, height: 26, display: "flex", alignItems: "center", fontSize: 12 }}>You look as a guest</Box>
+        <Box sx={{ ml: "auto", bgcolor: ink.paper, border: 1, borderColor: ink.line, borderRadius: 1, px: 1, height: 26, display: "flex", alignItems: "center", fontSize: 12 }}>You look as a guest</Box>
       ) : (
         <Target />
       )}
@@ -128,7 +127,7 @@ function Target() {
   const activeId = useDesk((s) => s.activeId);
   const locked = useDesk((s) => s.locked);
   return (
-    <Box sx={{ display: "flex", gap: 0.25, alignItems: "center" }}>
+    <Box sx={{ ml: "auto", display: "flex", gap: 0.25, alignItems: "center" }}>
       {cast.length > 1 ? (
         <Choice label="Acts on" show value={String(activeId)} options={cast.map((m) => ({ value: String(m.id), label: m.name }))} onChange={(id) => actOn(Number(id))} />
       ) : (
