@@ -1,4 +1,7 @@
-"""Makes the demo characters anew: ``python -m hame.demo [brannoc] [wick] [pictures]``. The files are shipped, so this is seldom needed."""
+"""Makes the demo characters and their thumbnails anew: ``python -m hame.demo [brannoc] [wick] [pictures]``.
+
+The files are shipped, so this is seldom needed.
+"""
 
 from __future__ import annotations
 
@@ -7,6 +10,8 @@ from pathlib import Path
 
 from PIL import Image
 
+from hame.character.skeleton import Skeleton
+from hame.character.skin import Skin
 from hame.clip.clip import Clip
 from hame.demo import apprentice, keeper, shots
 from hame.demo.contact_sheet import thumbnail
@@ -14,21 +19,29 @@ from hame.formats.gltf_write import write_character
 
 DATA = Path(__file__).parent / "data"
 
+
+def make_character(name: str, skeleton: Skeleton, skin: Skin) -> None:
+    target = DATA / f"{name.lower()}.glb"
+    target.write_bytes(write_character(name, skeleton, skin))
+    print(f"{target.name}: {len(skeleton)} joints, {skin.triangle_count:,} triangles")
+
+
+def make_pictures() -> None:
+    brannoc, wick = shots.figure("brannoc"), shots.figure("wick")
+    for name, (rig, skin), clip, frames in (
+        ("before-dawn", brannoc, Clip(), [1] * 8),
+        ("morning-round", brannoc, shots.walk(brannoc[0]), list(range(1, 25, 3))),
+        ("late-for-the-lamp", wick, shots.run(wick[0]), list(range(1, 17, 2))),
+        ("gull-on-the-rail", brannoc, shots.take(brannoc[0]), [1, 9, 15, 19, 22, 26, 36, 50]),
+    ):
+        Image.fromarray(thumbnail(rig, skin, clip, frames)).save(DATA / f"{name}.png", optimize=True)
+
+
 if __name__ == "__main__":
     wanted = sys.argv[1:] or ["brannoc", "wick", "pictures"]
-    for name, maker in (("Brannoc", keeper), ("Wick", apprentice)):
-        if name.lower() not in wanted:
-            continue
-        skin = maker.skin()
-        target = DATA / f"{name.lower()}.glb"
-        target.write_bytes(write_character(name, maker.skeleton(), skin))
-        print(f"{target.name}: {len(maker.skeleton())} joints, {skin.triangle_count:,} triangles")
+    if "brannoc" in wanted:
+        make_character("Brannoc", keeper.skeleton(), keeper.skin())
+    if "wick" in wanted:
+        make_character("Wick", apprentice.skeleton(), apprentice.skin())
     if "pictures" in wanted:
-        keeper, apprentice = shots.figure("brannoc"), shots.figure("wick")
-        for shot, (rig, surface), motion, frames in (
-            ("before-dawn", keeper, Clip(), [1] * 8),
-            ("morning-round", keeper, shots.walk(keeper[0]), list(range(1, 25, 3))),
-            ("late-for-the-lamp", apprentice, shots.run(apprentice[0]), list(range(1, 17, 2))),
-            ("gull-on-the-rail", keeper, shots.take(keeper[0]), [1, 9, 15, 19, 22, 26, 36, 50]),
-        ):
-            Image.fromarray(thumbnail(rig, surface, motion, frames)).save(DATA / f"{shot}.png", optimize=True)
+        make_pictures()
