@@ -72,9 +72,9 @@ def _points() -> tuple[Points, Parents]:
         "clavicle_l": "spine_3", "upper_arm_l": "clavicle_l", "thigh_l": "pelvis", "shin_l": "thigh_l",
         "foot_l": "shin_l", "ball_l": "foot_l", "toe_l": "ball_l",
     }  # fmt: skip
-    # The scarf's tail hangs down his back from the left of the neck.
-    for n in range(SCARF_TAIL):
-        at[f"scarf_{n + 1}"] = (0.052 + 0.004 * n, 1.47 - 0.095 * n, -0.092 - 0.012 * min(n, 2))
+    # The scarf's tail hangs down his back from the left of the neck, clear of the jumper, so that it can fly.
+    for n, back in enumerate((-0.112, -0.152, -0.168, -0.166, -0.162)):
+        at[f"scarf_{n + 1}"] = (0.052 + 0.004 * n, 1.47 - 0.095 * n, back)
         up[f"scarf_{n + 1}"] = "spine_3" if n == 0 else f"scarf_{n}"
     hang_arm(at, up, HEIGHT, hand=1.04)
     return at, up
