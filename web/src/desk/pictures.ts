@@ -36,6 +36,9 @@ export function pictureAt(frame: number, width: number, height: number, sheet: s
 const wishes = new Map<string, () => void>();
 let timer = 0;
 
+/** Nothing waits that could be drawn now. */
+export const allDrawn = () => !wishes.size || desk().playing || Boolean(desk().dragged);
+
 /** Draws pictures one after the other while the hand rests, so that no drag or playback waits for them. */
 function next() {
   timer = 0;
@@ -56,7 +59,7 @@ export function wishPicture(name: string, draw: () => void): () => void {
   wishes.set(name, draw);
   if (pictures.source?.slow) window.clearTimeout(timer); // what is asked for again and again is drawn once
   else if (timer) return () => forget(name, draw);
-  timer = window.setTimeout(next, pictures.source?.slow ? 700 : 150);
+  timer = window.setTimeout(next, pictures.source?.slow ? 400 : 150);
   return () => forget(name, draw);
 }
 
