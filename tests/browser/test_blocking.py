@@ -5,8 +5,9 @@ from __future__ import annotations
 import io
 
 import numpy as np
+from playwright.sync_api import Page
 
-from tests.browser.base import BrowserTest, Desk
+from tests.browser.base import PICTURES, BrowserTest, Desk
 from tests.pictures import png
 
 
@@ -172,6 +173,12 @@ class BlockingTest(BrowserTest):
         desk.go(49)
         desk.page.wait_for_timeout(400)
         self.assertAlmostEqual(desk.shown("master", "forward"), 2.4)
+        # The stage has gone along: he stands in the middle of it.
+        x, width = desk.page.evaluate(
+            """() => { const [x, y, z] = window.hame.joints().slice(8, 11);
+                return [window.hame.pixelsOf(x, y, z)[0], document.querySelector('[data-testid=stage]').clientWidth]; }"""
+        )
+        self.assertLess(abs(x - width / 2), 0.15 * width)
         self.assertEqual(desk.columns()[-1], 49)
         desk.page.keyboard.press("Control+z")
         desk.stored(step + 1)
@@ -239,7 +246,6 @@ class BlockingTest(BrowserTest):
         desk.told("Protected, left as it was")
         step = desk.stored(step + 1)
         sheet.get_by_role("button", name="Protected: Neck and head").click()
-        self.picture(page, "sheet")
         # A box over the rows chooses many, and Delete takes them away.
         first, last = self.key_at(desk, "head", 1), self.key_at(desk, "head", 2)
         page.mouse.move(first[0] + 8, first[1] - 16)
@@ -262,8 +268,21 @@ class BlockingTest(BrowserTest):
         )
         return x, box["y"] + box["height"] / 2
 
+    def finished_walk(self, page: Page) -> None:
+        desk = Blocking.open(page, "Morning round")
+        desk.bench("Block")
+        desk.tab("Cycle")
+        desk.go(4)
+        desk.key("n")
+        desk.key("s")
+        self.picture(page, "sheet")
+        page.goto(f"http://127.0.0.1:{self.port}/")
+        page.get_by_role("heading", name="Skerry Light").wait_for()
+
     def test_library_poses_go_from_one_character_to_another(self) -> None:
         page = self.page()
+        if PICTURES:
+            self.finished_walk(page)
         desk = Blocking.open(page, "Gull on the rail")
         desk.bench("Block")
         desk.go(24)
@@ -329,4 +348,15 @@ class BlockingTest(BrowserTest):
         page.get_by_role("button", name="Sets ▾").click()
         page.get_by_role("menuitem", name="Core").click()
         page.get_by_role("button", name="Parts: Selection (2)").wait_for()
+        # Another name and another control, in place of the old.
+        desk.pick("head", "Shift")
+        page.get_by_role("button", name="Sets ▾").click()
+        page.get_by_role("button", name="Change the set Core").click()
+        page.get_by_text("Holds 3 controls").wait_for()
+        page.get_by_label("Name of the set").fill("Core and head")
+        page.get_by_role("button", name="Keep", exact=True).click()
+        desk.told("The set Core and head is kept")
+        page.get_by_role("button", name="Sets ▾").click()
+        page.get_by_role("menuitem", name="Core and head").wait_for()
+        self.assertEqual(page.get_by_role("button", name="Change the set Core", exact=True).count(), 0)
         self.assertEqual(self.complaints, [])

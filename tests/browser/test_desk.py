@@ -76,6 +76,45 @@ class SelectingTest(BrowserTest):
         page.get_by_role("heading", name="left foot").wait_for()
         self.assertEqual(self.complaints, [])
 
+    def test_a_pivot_dropped_anywhere_is_turned_about(self) -> None:
+        desk = Desk.open(self.page(), "Keeping watch")
+        page = desk.page
+
+        def joints() -> np.ndarray:
+            return np.array(page.evaluate("() => window.hame.joints()")).reshape(-1, 8)
+
+        hand = brannoc().skeleton.index("hand_l")
+        desk.pick("body")
+        page.mouse.move(*self.pixel(desk, "hand_l"))
+        desk.key("p")
+        page.wait_for_timeout(200)
+        before = joints()
+        step = desk.stored()
+        desk.offset("y", "30", "turn")
+        desk.stored(step + 1)
+        page.wait_for_timeout(400)
+        after = joints()
+        self.assertGreater(np.linalg.norm(after[1, :3] - before[1, :3]), 0.1)  # the hips went round
+        self.assertLess(np.linalg.norm(after[hand, :3] - before[hand, :3]), 0.06)  # the hand is where the pivot is
+        # Its mark in the middle of the rings drags it elsewhere; that changes no pose.
+        at = page.evaluate("() => window.hame.handle()")
+        box = page.get_by_test_id("stage").bounding_box()
+        assert box
+        page.mouse.move(box["x"] + at[0], box["y"] + at[1])
+        page.mouse.down()
+        page.mouse.move(box["x"] + at[0] + 40, box["y"] + at[1] + 30, steps=3)
+        page.mouse.up()
+        moved = page.evaluate("() => window.hame.handle()")
+        np.testing.assert_allclose(np.subtract(moved, at), (40, 30), atol=2)
+        self.assertEqual(desk.stored(), step + 1)
+        # Taken away, each turns about its own place again.
+        desk.key("Shift+p")
+        desk.offset("y", "-10", "turn")
+        desk.stored(step + 2)
+        page.wait_for_timeout(400)
+        np.testing.assert_allclose(joints()[1, :3], after[1, :3], atol=0.02)
+        self.assertEqual(self.complaints, [])
+
     def test_what_is_locked_or_limited_explains_itself(self) -> None:
         desk = Desk.open(self.page(), "Keeping watch")
         page = desk.page

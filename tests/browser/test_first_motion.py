@@ -93,7 +93,7 @@ class FirstMotionTest(BrowserTest):
         self.assertAlmostEqual(desk.value("forward"), -0.055)
         desk.pick("leg.R.goal")
         self.assertAlmostEqual(desk.value("forward"), 0.055)
-        desk.choose("Sides", "This only")
+        desk.choose("Sides", "One side")
 
         # Lowering the body leaves the feet (once they are in reach, a little down).
         desk.pick("body")

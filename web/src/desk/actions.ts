@@ -36,7 +36,7 @@ export async function openTake(shotId: number, takeId?: number) {
   playhead.frame = frame;
   setDesk({
     shot, takeId: take.id, takeName: take.name, revision: take.revision, canUndo: take.can_undo, canRedo: take.can_redo,
-    cast, activeId: cast[0]?.id ?? 0, locked: false, selection: [], pivotOn: "", columns: [], keysChosen: {}, frame, playing: false, people: [], dragged: null,
+    cast, activeId: cast[0]?.id ?? 0, locked: false, selection: [], pivotOn: "", pivot: "each", dropped: null, columns: [], keysChosen: {}, frame, playing: false, people: [], dragged: null,
     stored: "stored", socket: "lost", readout: "",
   }); // prettier-ignore
   await Promise.all(cast.map((member) => fetchMotion(member, shot.start, shot.end)));
@@ -506,15 +506,18 @@ export async function protect(names: string[], on: boolean) {
   }
 }
 
-export async function keepSet(name: string, pivot: string) {
+/** Keeps controls as a set; one of the same name is replaced. Says whether it is kept. */
+export async function keepSet(name: string, controls: string[], pivot: string): Promise<boolean> {
   const member = active();
-  if (!member) return;
+  if (!member) return false;
   try {
-    const made = await ask(http.POST("/api/castings/{casting_id}/sets", { params: { path: { casting_id: member.id } }, body: { name, controls: desk().selection, pivot } }));
+    const made = await ask(http.POST("/api/castings/{casting_id}/sets", { params: { path: { casting_id: member.id } }, body: { name, controls, pivot } }));
     changeMember(member.id, { sets: [...member.sets.filter((s) => s.name !== made.name), made].sort((a, b) => a.name.localeCompare(b.name)) });
     say(`The set ${made.name} is kept.`);
+    return true;
   } catch (error) {
     say((error as Error).message, true);
+    return false;
   }
 }
 

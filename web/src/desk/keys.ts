@@ -21,6 +21,8 @@ const view = (name: ViewName) => () => setDesk({ view: name });
 const skin = (look: SkinLook) => () =>
   setDesk({ looks: { ...desk().looks, skin: desk().looks.skin === look ? "solid" : look } });
 const frameOn = (what: string) => () => window.dispatchEvent(new CustomEvent("hame:frame", { detail: what }));
+const dropPivot = () => window.dispatchEvent(new CustomEvent("hame:pivot"));
+const liftPivot = () => setDesk({ pivot: "each", dropped: null });
 
 function nextAxes() {
   const { tool, axes } = desk();
@@ -65,6 +67,8 @@ export const KEYS: Key[] = [
   { group: "Posing", keys: "m", shown: "M", does: "move", act: () => setDesk({ tool: "move" }) },
   { group: "Posing", keys: "t", shown: "T", does: "turn", act: () => setDesk({ tool: "turn" }) },
   { group: "Posing", keys: "x", shown: "X", does: "next axes: world, parent, own, view", act: nextAxes },
+  { group: "Posing", keys: "p", shown: "P", does: "drop a pivot under the pointer, to turn about", act: dropPivot },
+  { group: "Posing", keys: "shift+p", shown: "Shift+P", does: "take the pivot away", act: liftPivot },
   { group: "Posing", keys: "i", shown: "I", does: "limb between IK and FK", act: switchSelected },
   { group: "Posing", keys: "r", shown: "R", does: "selection back to rest", act: () => reset(false) },
   { group: "Posing", keys: "shift+r", shown: "Shift+R", does: "all back to rest", act: () => reset(true) },

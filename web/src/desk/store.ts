@@ -47,7 +47,9 @@ export interface DeskState {
   tool: Tool;
   axes: { move: Axes; turn: Axes };
   sides: Sides;
-  pivot: "each" | "one";
+  /** What several controls turn about: each its own place, one of them, or a place dropped on the stage. */
+  pivot: "each" | "one" | "dropped";
+  dropped: [number, number, number] | null;
   keying: Keying;
   /** How new keys go on to the next one: stepped while blocking. */
   shape: Shape;
@@ -89,13 +91,14 @@ export const useDesk = create<DeskState>()(() => ({
   axes: { move: "world", turn: "own" },
   sides: "one",
   pivot: "each",
+  dropped: null,
   keying: "changed",
   shape: "smooth",
   parts: "whole",
   mirrored: { master: "keep", body: "mirror" },
   kinds: ["place", "turn", "extra"],
   // What moves late in the work is out of the way at first.
-  looks: { skin: "solid", pickSkin: true, hidden: { further: true }, sights: true, full: false, reference: false, ghosts: 0, follow: false },
+  looks: { skin: "solid", pickSkin: true, hidden: { further: true }, sights: true, full: false, reference: false, ghosts: 0, follow: true },
   view: "quarter",
   stored: "stored",
   socket: "lost",

@@ -11,6 +11,8 @@ import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 
+type Kept = Member["sets"][number];
+
 /** Named selection sets, each with the control it turns about. */
 export function Sets({ member }: { member: Member }) {
   const ink = useInks();
@@ -19,6 +21,23 @@ export function Sets({ member }: { member: Member }) {
   const [naming, setNaming] = useState<HTMLElement | null>(null);
   const [name, setName] = useState("");
   const [pivot, setPivot] = useState("");
+  const [changed, setChanged] = useState<Kept | null>(null);
+  const controls = changed && !selection.length ? changed.controls : selection;
+
+  function begin(set: Kept | null) {
+    setNaming(at);
+    setAt(null);
+    setChanged(set);
+    setName(set?.name ?? "");
+    setPivot(set?.pivot ?? "");
+  }
+
+  async function keep() {
+    if (!name.trim()) return;
+    setNaming(null);
+    const kept = await keepSet(name.trim(), controls, controls.includes(pivot) ? pivot : "");
+    if (kept && changed && changed.name !== name.trim()) await dropSet(changed.id);
+  }
   return (
     <>
       <SmallButton onClick={(e) => setAt(e.currentTarget)} title="Selections kept by name" sx={{ px: 0.75 }}>Sets ▾</SmallButton>
@@ -32,16 +51,20 @@ export function Sets({ member }: { member: Member }) {
                 {set.controls.length} {set.pivot && `· turns about ${member.controls.get(set.pivot)?.label ?? set.pivot}`}
               </Box>
             </Box>
+            <Box component="span" role="button" aria-label={`Change the set ${set.name}`} title="Another name, other controls (those selected now) or another pivot" onClick={(e) => { e.stopPropagation(); begin(set); }} sx={{ color: ink.faint, fontSize: 12, mr: 1.5, "&:hover": { color: ink.blue } }}>Change…</Box>
             <Box component="span" role="button" aria-label={`Drop the set ${set.name}`} title="Drop this set" onClick={(e) => { e.stopPropagation(); void dropSet(set.id); }} sx={{ color: ink.faint, "&:hover": { color: ink.red } }}>✕</Box>
           </MenuItem>
         ))}
         <MenuItem divider disabled sx={{ minHeight: "4px !important", p: 0 }} />
-        <MenuItem disabled={!selection.length} onClick={() => { setNaming(at); setAt(null); setName(""); setPivot(""); }}>Keep the selection as a set…</MenuItem>
+        <MenuItem disabled={!selection.length} onClick={() => begin(null)}>Keep the selection as a set…</MenuItem>
       </Menu>
       <Popover open={!!naming} anchorEl={naming} onClose={() => setNaming(null)} anchorOrigin={{ vertical: "bottom", horizontal: "right" }} transformOrigin={{ vertical: "top", horizontal: "right" }}>
-        <Box component="form" sx={{ p: 1.5, display: "grid", gap: 1, width: 250 }} onSubmit={(e) => { e.preventDefault(); if (!name.trim()) return; void keepSet(name.trim(), pivot); setNaming(null); }}>
+        <Box component="form" sx={{ p: 1.5, display: "grid", gap: 1, width: 250 }} onSubmit={(e) => { e.preventDefault(); void keep(); }}>
           <TextField label="Name of the set" value={name} autoFocus onChange={(e) => setName(e.target.value)} slotProps={{ htmlInput: { maxLength: 60 } }} />
-          <Choice label="Turns about" show value={pivot} options={[{ value: "", label: "The last selected" }, ...selection.map((n) => ({ value: n, label: member.controls.get(n)?.label ?? n }))]} onChange={setPivot} />
+          <Box sx={{ fontSize: 12, color: ink.faint }}>
+            Holds {controls.length === 1 ? "1 control" : `${controls.length} controls`}{changed && (selection.length ? ": those selected now, in place of its own" : ", as before")}.
+          </Box>
+          <Choice label="Turns about" show value={controls.includes(pivot) ? pivot : ""} options={[{ value: "", label: "The last selected" }, ...controls.map((n) => ({ value: n, label: member.controls.get(n)?.label ?? n }))]} onChange={setPivot} />
           <Button type="submit" variant="contained">Keep</Button>
         </Box>
       </Popover>

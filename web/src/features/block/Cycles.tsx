@@ -74,11 +74,11 @@ function Repeats({ member, cycle, end }: { member: Member; cycle: NonNullable<Me
         <SmallButton onClick={() => void commit({ kind: "repeat", until, travel: "stride" })} title="The master goes as far as planted feet go back">Travel a stride</SmallButton>
       </Line>
       <Line>
-        <SmallButton onClick={() => void commit({ kind: "repeat", until, travel: metres })}>Travel</SmallButton>
+        <SmallButton onClick={() => void commit({ kind: "repeat", until, travel: metres })} title={`The way ${member.name} faces`}>Travel</SmallButton>
         <Box sx={{ width: 58 }}>
           <NumberField label="Metres a cycle" value={metres} digits={3} step={0} onType={(v, by) => setMetres(by ? metres + v : v)} />
         </Box>
-        <Word>m a cycle, the way {member.name} faces</Word>
+        <Word>m a cycle</Word>
       </Line>
     </Section>
   );

@@ -4,6 +4,7 @@ import Tooltip from "@mui/material/Tooltip";
 import { useState } from "react";
 import { commit, keySelection, keyWhole, reset, say, switchLimb } from "../../desk/actions";
 import { act, beginDrag, cancelDrag, dragging, dragTo, endDrag } from "../../desk/dragging";
+import { pivotPlace } from "../../desk/pivot";
 import { active, channelsOf, desk, type Member, modeOf, setDesk, useDesk, valueOf } from "../../desk/store";
 import type { Axes, Channel, Control, Keying, Kind, Tool } from "../../desk/types";
 import { Choice } from "../../ui/Choice";
@@ -232,7 +233,7 @@ function Offset({ control, controls }: { control: Control; controls: Control[] }
     const names = controls.map((c) => c.name);
     const ok = tool === "move"
       ? await act(names, { do: "move", offset: way.map((w) => w * typed), axes: kept, view: [0, 0, 0, 1] })
-      : await act(names, { do: "turn", axis: way, angle: typed / DEGREES, axes: kept, view: [0, 0, 0, 1], pivot: null }); // prettier-ignore
+      : await act(names, { do: "turn", axis: way, angle: typed / DEGREES, axes: kept, view: [0, 0, 0, 1], pivot: pivotPlace() }); // prettier-ignore
     if (ok) again((n) => n + 1);
   }
   return (

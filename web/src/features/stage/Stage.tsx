@@ -1,13 +1,13 @@
 import Box from "@mui/material/Box";
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
-import { howOf, select, stop } from "../../desk/actions";
+import { howOf, say, select, stop } from "../../desk/actions";
 import { beginDrag, cancelDrag, dragTo, endDrag } from "../../desk/dragging";
-import { pictures } from "../../desk/pictures";
+import { allDrawn, pictures } from "../../desk/pictures";
 import { active, desk, setDesk, useDesk } from "../../desk/store";
 import type { ViewName } from "../../desk/types";
 import { useInks } from "../../ui/look";
-import { Hold, toPixels } from "./handle";
+import { Hold, placeBeside, toPixels } from "./handle";
 import { StageScene } from "./scene";
 import { Sights } from "./Sights";
 import { StageBar } from "./StageBar";
@@ -16,6 +16,7 @@ import { View } from "./views";
 type Gesture =
   | { kind: "press" | "orbit" | "pan"; from: THREE.Vector2; last: THREE.Vector2 }
   | { kind: "area"; lasso: boolean; points: THREE.Vector2[] }
+  | { kind: "pivot"; from: THREE.Vector3 }
   | { kind: "handle"; hold: Hold };
 
 export function Stage() {
@@ -26,6 +27,7 @@ export function Stage() {
   const ghostTag = useRef<HTMLDivElement>(null);
   const area = useRef<SVGPolygonElement>(null);
   const gesture = useRef<Gesture | null>(null);
+  const pointer = useRef<THREE.Vector2 | null>(null);
   const [scene, setScene] = useState<StageScene | null>(null);
   const cast = useDesk((s) => s.cast);
   const ids = cast.map((m) => m.id).join();
@@ -49,6 +51,7 @@ export function Stage() {
         costs: made.costs,
         scene: made,
         ready: () => made.loaded,
+        allDrawn,
         ghosts: () => made.ghosted,
       },
     });
@@ -76,11 +79,18 @@ export function Stage() {
       if ((event as CustomEvent).detail === "selection") scene?.frameSelection();
       else scene?.frameFigure();
     }
+    function pivot() {
+      const place = scene?.pivotUnder(pointer.current);
+      if (place) setDesk({ tool: "turn", pivot: "dropped", dropped: place.toArray() });
+      else say("Select what shall turn about the pivot first.");
+    }
     window.addEventListener("keydown", escape, true);
     window.addEventListener("hame:frame", frame);
+    window.addEventListener("hame:pivot", pivot);
     return () => {
       window.removeEventListener("keydown", escape, true);
       window.removeEventListener("hame:frame", frame);
+      window.removeEventListener("hame:pivot", pivot);
     };
   }, [scene]);
 
@@ -99,9 +109,9 @@ export function Stage() {
       stop();
       const grip = scene.gripAt(p);
       const stand = scene.stand();
-      if (grip && stand && beginDrag(desk().selection)) {
-        const pivot = desk().pivot === "one" && desk().selection.length > 1 ? stand.origin.toArray() : null;
-        gesture.current = { kind: "handle", hold: new Hold(grip, stand, { ...scene.on }, p, pivot) };
+      if (grip === "pivot" && stand) gesture.current = { kind: "pivot", from: stand.origin };
+      else if (grip && stand && beginDrag(desk().selection)) {
+        gesture.current = { kind: "handle", hold: new Hold(grip, stand, { ...scene.on }, p) };
         scene.meant = grip;
       } else if (!grip) gesture.current = { kind: "press", from: p, last: p };
     }
@@ -110,6 +120,7 @@ export function Stage() {
   function moveOver(event: React.PointerEvent) {
     if (!scene) return;
     const p = at(event);
+    pointer.current = p;
     const now = gesture.current;
     if (!now) {
       const meant = scene.gripAt(p);
@@ -121,6 +132,9 @@ export function Stage() {
         box.current!.title = over ? (active()?.controls.get(over)?.label ?? "") : "";
         scene.draw();
       }
+    } else if (now.kind === "pivot") {
+      const place = placeBeside(now.from, p, scene.on);
+      if (place) setDesk({ dropped: place.toArray() });
     } else if (now.kind === "handle") {
       const { wish, readout: text } = now.hold.to(p, event.shiftKey, event.ctrlKey);
       dragTo(wish, text);
@@ -129,7 +143,10 @@ export function Stage() {
       if (now.kind === "orbit") {
         scene.view.orbit(dx, dy);
         setDesk({ view: scene.view.name });
-      } else scene.view.pan(dx, dy, scene.on.height);
+      } else {
+        scene.view.pan(dx, dy, scene.on.height);
+        scene.keepAside();
+      }
       now.last = p;
       scene.draw();
     } else if (now.kind === "press" && now.from.distanceTo(p) > 4) {
@@ -177,6 +194,7 @@ export function Stage() {
         onPointerDown={down}
         onPointerMove={moveOver}
         onPointerUp={up}
+        onPointerLeave={() => (pointer.current = null)}
         onPointerCancel={() => {
           if (gesture.current?.kind === "handle") cancelDrag();
           gesture.current = null;

@@ -35,25 +35,25 @@ function Tools() {
       <Choice label="Axes" show value={axes[tool]} options={AXES} onChange={(a) => setDesk({ axes: { ...axes, [tool]: a } })} />
       <Choice
         label="Sides"
-        show
         value={sides}
         options={[
-          { value: "one", label: "This only" },
+          { value: "one", label: "One side" },
           { value: "mirrored", label: "Both, mirrored" },
           { value: "opposite", label: "Both, equal and opposite" },
         ]}
         onChange={(s: Sides) => setDesk({ sides: s })}
       />
-      {many && (
+      {(many || pivot === "dropped") && (
         <Choice
           label="Turn about"
           show
           value={pivot}
           options={[
-            { value: "each", label: "Each its place" },
-            { value: "one", label: "The last selected" },
+            { value: "each", label: many ? "Each its place" : "Its own place" },
+            ...(many ? [{ value: "one" as const, label: "The last selected" }] : []),
+            ...(pivot === "dropped" ? [{ value: "dropped" as const, label: "The dropped pivot", hint: "P" }] : []),
           ]}
-          onChange={(p) => setDesk({ pivot: p })}
+          onChange={(p) => setDesk({ pivot: p, ...(p !== "dropped" && { dropped: null }) })}
         />
       )}
     </Box>
@@ -77,7 +77,7 @@ export function StageBar() {
   return (
     <Box
       onPointerDown={(e) => e.stopPropagation()}
-      sx={{ position: "absolute", left: 8, right: 8, top: 8, display: "flex", gap: 1, alignItems: "flex-start", flexWrap: "wrap", pointerEvents: "none", "& > *": { pointerEvents: "auto" } }}
+      sx={{ position: "absolute", left: 8, right: 8, top: 8, display: "flex", gap: 0.75, alignItems: "flex-start", flexWrap: "wrap", pointerEvents: "none", "& > *": { pointerEvents: "auto" } }}
     >
       <Tools />
       <Choice

@@ -98,7 +98,7 @@ export class Figure {
   }
 
   /** The joint whose part of the skin the ray hits first, and how far away; null when it misses. */
-  hit(ray: THREE.Raycaster): { joint: number; distance: number } | null {
+  hit(ray: THREE.Raycaster): { joint: number; distance: number; place: THREE.Vector3 } | null {
     const hits = ray.intersectObjects(this.meshes, false);
     if (!hits.length || !hits[0].face) return null;
     const geometry = (hits[0].object as THREE.SkinnedMesh).geometry;
@@ -110,7 +110,7 @@ export class Figure {
         shares.set(joint, (shares.get(joint) ?? 0) + weight.getComponent(v, n));
       }
     const joint = [...shares].reduce((a, b) => (b[1] > a[1] ? b : a))[0];
-    return { joint, distance: hits[0].distance };
+    return { joint, distance: hits[0].distance, place: hits[0].point };
   }
 
   dispose() {

@@ -4,7 +4,7 @@ import type { Wish } from "../../desk/dragging";
 import type { Axes, Tool } from "../../desk/types";
 import type { Lines } from "./lines";
 
-export type Grip = "x" | "y" | "z" | "xy" | "yz" | "zx" | "free";
+export type Grip = "x" | "y" | "z" | "xy" | "yz" | "zx" | "free" | "pivot";
 const AXIS: Record<"x" | "y" | "z", number> = { x: 0, y: 1, z: 2 };
 const SIZE = 88; // pixels from the centre to the end of an arm
 const REACH = 8; // pixels from a line at which it is still meant
@@ -14,6 +14,10 @@ export interface Stand {
   basis: THREE.Quaternion;
   tool: Tool;
   axes: Axes;
+  /** The one place that all turn about; null when each turns about its own. */
+  pivot: number[] | null;
+  /** The pivot was dropped on the stage, and can be dragged elsewhere. */
+  dropped: boolean;
 }
 
 export interface Ray {
@@ -82,6 +86,10 @@ function pieces(stand: Stand, on: Ray): Map<Grip, THREE.Vector3[]> {
         ring.push(at(view[0], 1.04 * Math.cos(angle), view[1], 1.04 * Math.sin(angle)));
       }
     out.set("free", ring);
+    if (stand.dropped) {
+      const corners = [[-1, 0], [0, -1], [1, 0], [0, 1]].map(([s, t]) => at(view[0], s * 0.11, view[1], t * 0.11));
+      out.set("pivot", corners.flatMap((p, n) => [p, corners[(n + 1) % 4], p, stand.origin]));
+    }
   }
   return out;
 }
@@ -98,7 +106,7 @@ export function drawHandle(lines: Lines, stand: Stand | null, on: Ray, inks: Han
   lines.begin();
   if (stand) {
     for (const [grip, points] of pieces(stand, on)) {
-      const colour = grip === meant ? inks.held : grip.length === 1 ? inks[grip as "x"] : inks.plain;
+      const colour = grip === meant || grip === "pivot" ? inks.held : grip.length === 1 ? inks[grip as "x"] : inks.plain;
       for (let n = 0; n + 1 < points.length; n += 2) {
         const [a, b] = [points[n], points[n + 1]];
         lines.add(a.x, a.y, a.z, b.x, b.y, b.z, colour);
@@ -125,7 +133,7 @@ export function gripAt(stand: Stand, on: Ray, pointer: THREE.Vector2): Grip | nu
   for (const [grip, points] of pieces(stand, on)) {
     let near = Infinity;
     for (let n = 0; n + 1 < points.length; n += 2) near = Math.min(near, toSegment(pointer, points[n], points[n + 1], on));
-    if (grip === "free" && stand.tool === "move" && toPixels(stand.origin, on).distanceTo(pointer) < 10) near = 0;
+    if ((grip === "pivot" || (grip === "free" && stand.tool === "move")) && toPixels(stand.origin, on).distanceTo(pointer) < 10) near = 0;
     if (near < REACH && (!best || near < best[1])) best = [grip, near];
   }
   return best?.[0] ?? null;
@@ -142,10 +150,17 @@ export function toSegment(p: THREE.Vector2, a: THREE.Vector3, b: THREE.Vector3, 
 }
 
 /** The ray through a pixel. */
-export function rayAt(pointer: THREE.Vector2, on: Ray): THREE.Ray {
+export function casterAt(pointer: THREE.Vector2, on: Ray): THREE.Raycaster {
   const caster = new THREE.Raycaster();
   caster.setFromCamera(new THREE.Vector2((pointer.x / on.width) * 2 - 1, 1 - (pointer.y / on.height) * 2), on.camera as THREE.PerspectiveCamera);
-  return caster.ray;
+  return caster;
+}
+const rayAt = (pointer: THREE.Vector2, on: Ray) => casterAt(pointer, on).ray;
+
+/** The place under a pixel that is as far away as another place. */
+export function placeBeside(at: THREE.Vector3, pointer: THREE.Vector2, on: Ray): THREE.Vector3 | null {
+  const eye = new THREE.Vector3().setFromMatrixColumn(on.camera.matrixWorld, 2);
+  return rayAt(pointer, on).intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(eye, at), new THREE.Vector3());
 }
 
 /** One hold of a grip: turns pointer places into wishes. Fine counts a tenth, snapped goes in whole steps. */
@@ -159,7 +174,6 @@ export class Hold {
     private readonly stand: Stand,
     private readonly on: Ray,
     start: THREE.Vector2,
-    private readonly pivot: number[] | null,
   ) {
     this.last = start.clone();
   }
@@ -213,7 +227,7 @@ export class Hold {
     const angle = snapped ? Math.round(this.angle / step) * step : this.angle;
     const local = axis.clone().applyQuaternion(this.stand.basis.clone().invert());
     const wish: Wish = {
-      do: "turn", axis: local.toArray(), angle, axes: this.stand.axes, view: this.stand.basis.toArray() as number[], pivot: this.pivot,
+      do: "turn", axis: local.toArray(), angle, axes: this.stand.axes, view: this.stand.basis.toArray() as number[], pivot: this.stand.pivot,
     }; // prettier-ignore
     const name = this.grip === "free" ? "view" : this.grip;
     return { wish, readout: `${name} ${signed((angle * 180) / Math.PI, 1)}°` };

@@ -2,18 +2,21 @@
 import * as THREE from "three";
 import { tick } from "../../desk/actions";
 import { CONTROL, Pose } from "../../desk/motion";
-import { active, desk, type Member, onShow, poseFrames, toHand, useDesk } from "../../desk/store";
+import { handleControl, pivotPlace } from "../../desk/pivot";
+import { active, desk, type Member, onShow, playhead, poseFrames, toHand, useDesk } from "../../desk/store";
 import type { Axes, Control, Tool, ViewName } from "../../desk/types";
 import type { Inks } from "../../theme";
 import { useLook } from "../../ui/look";
 import { Figure } from "./figure";
 import { drawnInSoftware, FinePicture } from "./fine";
-import { drawHandle, type Grip, gripAt, type HandleInks, letters, type Ray, type Stand, toPixels, toSegment } from "./handle";
+import { casterAt, drawHandle, type Grip, gripAt, type HandleInks, letters, placeBeside, type Ray, type Stand, toPixels, toSegment } from "./handle";
 import { Lines } from "./lines";
 import { outlineOf } from "./shapes";
 import { View } from "./views";
 
-const DRAWN = ["selection", "pivotOn", "looks", "tool", "axes", "view", "activeId", "playing"] as const;
+const DRAWN = ["selection", "pivotOn", "pivot", "dropped", "looks", "tool", "axes", "view", "activeId", "playing"] as const;
+
+const SLACK = 0.12; // of the figure's height: so far it goes before the stage goes along
 
 interface Drawn {
   control: Control;
@@ -43,8 +46,9 @@ export class StageScene {
   readonly slow: boolean;
   private readonly fine: FinePicture | null;
   private resting = 0;
-  private followed: THREE.Vector3 | null = null;
-  private followedId = 0;
+  private draggedAt = "";
+  /** How far beside the figure's middle the stage looks by the person's own wish. */
+  private readonly aside = new THREE.Vector3();
   private turn = 0;
   private readonly stops: (() => void)[] = [];
   private readonly watch: ResizeObserver;
@@ -164,6 +168,7 @@ export class StageScene {
     const member = active();
     if (!member) return;
     this.view.frame(this.middle(member), member.rig.height * 0.65);
+    this.keepAside();
     this.draw();
   }
 
@@ -172,6 +177,7 @@ export class StageScene {
     const stand = this.stand();
     if (!member || !stand) return this.frameFigure();
     this.view.frame(stand.origin, member.rig.height * 0.2);
+    this.keepAside();
     this.draw();
   }
 
@@ -263,14 +269,26 @@ export class StageScene {
 
   /** Keeps the figure where it is on the stage while it travels, if that is wished. */
   private follow() {
-    const member = desk().looks.follow ? active() : undefined;
-    const now = member && this.middle(member);
-    if (now && this.followed && this.followedId === member.id) {
-      this.view.target.add(now.clone().sub(this.followed).setY(0));
-      this.view.update();
-    }
-    this.followed = now ?? null;
-    this.followedId = member?.id ?? 0;
+    const s = desk();
+    const member = s.looks.follow ? active(s) : undefined;
+    if (!member) return;
+    // What is dragged moves on a stage that stands still, and stays where the hand left it.
+    const at = `${member.id} ${playhead.frame}`;
+    if (s.dragged) this.draggedAt = at;
+    if (this.draggedAt === at) return;
+    this.draggedAt = "";
+    const away = this.middle(member).add(this.aside).sub(this.view.target).setY(0);
+    // Some slack, so that a body that sways over its feet is seen to sway.
+    const beyond = away.length() - SLACK * member.rig.height;
+    if (beyond <= 0) return;
+    this.view.target.addScaledVector(away.normalize(), beyond);
+    this.view.update();
+  }
+
+  /** Where the stage looks now is where it goes on looking, beside the figure. */
+  keepAside() {
+    const member = active();
+    if (member) this.aside.copy(this.view.target).sub(this.middle(member));
   }
 
   /** Writes the shown pose into bones, outlines and handle. */
@@ -369,7 +387,7 @@ export class StageScene {
     const member = active(s);
     if (!member || !s.selection.length || s.looks.skin === "only") return null;
     const chosen = s.selection.flatMap((n) => member.controls.get(n) ?? []).filter((c) => c.posed);
-    const last = chosen.length ? (member.controls.get(s.pivotOn) ?? chosen[chosen.length - 1]) : undefined;
+    const last = handleControl(s);
     if (!last) return null;
     const tool: Tool = s.tool === "move" ? (chosen.some((c) => c.can_move) ? "move" : "turn") : chosen.some((c) => c.can_turn) ? "turn" : "move";
     const axes: Axes = s.axes[tool];
@@ -379,7 +397,9 @@ export class StageScene {
     if (axes === "own") basis.fromArray(p, at + 3);
     else if (axes === "parent") basis.fromArray(p, at + 8);
     else if (axes === "view") this.view.camera.getWorldQuaternion(basis);
-    return { origin: new THREE.Vector3().fromArray(p, at), basis, tool, axes };
+    const pivot = tool === "turn" ? pivotPlace(s) : null;
+    const dropped = pivot !== null && s.pivot === "dropped";
+    return { origin: dropped ? new THREE.Vector3().fromArray(pivot) : new THREE.Vector3().fromArray(p, at), basis, tool, axes, pivot, dropped };
   }
 
   gripAt(pointer: THREE.Vector2): Grip | null {
@@ -393,14 +413,7 @@ export class StageScene {
   pick(pointer: THREE.Vector2): { member: Member; control: string } | null {
     const outline = this.outlineUnder(pointer);
     const member = active();
-    const caster = new THREE.Raycaster();
-    const { width, height, camera } = this.on;
-    caster.setFromCamera(new THREE.Vector2((pointer.x / width) * 2 - 1, 1 - (pointer.y / height) * 2), camera as THREE.PerspectiveCamera);
-    let best: { member: Member; joint: number; distance: number } | null = null;
-    for (const each of desk().cast) {
-      const hit = desk().looks.pickSkin ? this.figures.get(each.id)?.hit(caster) : null;
-      if (hit && (!best || hit.distance < best.distance)) best = { member: each, ...hit };
-    }
+    const best = desk().looks.pickSkin ? this.skinUnder(pointer) : null;
     // Outlines inside the body are meant to be reached; one on its far side is not what was pointed at.
     const behind = best && outline && outline.distance > best.distance + 0.12 * best.member.rig.height;
     if (outline && member && !behind) return { member, control: outline.name };
@@ -409,6 +422,23 @@ export class StageScene {
     const limb = best.member.controls.get(fk)?.limb;
     const usesIk = limb && best.member.pose.values[best.member.channels.get(`${limb}/ik`) ?? -1] > 0.5;
     return { member: best.member, control: this.shownAbove(best.member, usesIk ? ik : fk) };
+  }
+
+  private skinUnder(pointer: THREE.Vector2) {
+    const caster = casterAt(pointer, this.on);
+    let best: { member: Member; joint: number; distance: number; place: THREE.Vector3 } | null = null;
+    for (const member of desk().cast) {
+      const hit = this.figures.get(member.id)?.hit(caster);
+      if (hit && (!best || hit.distance < best.distance)) best = { member, ...hit };
+    }
+    return best;
+  }
+
+  /** Where a pivot dropped at a pixel lies: on the skin, or else as far away as the handle; without a pixel, on the handle. */
+  pivotUnder(pointer: THREE.Vector2 | null): THREE.Vector3 | null {
+    const stand = this.stand();
+    if (!pointer || !stand) return stand?.origin ?? null;
+    return this.skinUnder(pointer)?.place ?? placeBeside(stand.origin, pointer, this.on);
   }
 
   /** The control, or the nearest one that carries it and is not hidden away. */

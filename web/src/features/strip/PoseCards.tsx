@@ -29,7 +29,7 @@ export function PoseCards({ frames, x, width }: { frames: number[]; x: (frame: n
     return kept.sort((a, b) => a - b);
   }, [frames, x, width, member]);
   return (
-    <Box sx={{ position: "absolute", left: 0, right: 0, top: 0, bottom: 44 }}>
+    <Box sx={{ position: "absolute", left: 0, right: 0, top: 0, bottom: 44, zIndex: 1, pointerEvents: "none", "& > *": { pointerEvents: "auto" } }}>
       {chosen.map((f) => (
         <Card key={f} frame={f} left={clamped(x(f), width)} />
       ))}

@@ -160,7 +160,7 @@ export function Strip({ below, inset }: { below?: (place: { x: (frame: number) =
             })}
           </svg>
         </Box>
-        <Box ref={needle} sx={{ position: "absolute", left: -1, bottom: 15, top: 0, width: 2, bgcolor: ink.red, pointerEvents: "none" }} />
+        <Box ref={needle} sx={{ position: "absolute", left: -1, bottom: 15, top: 2, width: 2, bgcolor: ink.red, pointerEvents: "none" }} />
         {keyed.length === 0 && (
           <Box sx={{ position: "absolute", left: 0, right: 0, top: 6, textAlign: "center", color: ink.faint, pointerEvents: "none" }}>
             No keys yet. Pose the figure and press Shift+K: its picture then stands here. Space plays.
