@@ -30,7 +30,7 @@ TWIST = 6  # out = a . offset . share of the twist of b about a's y axis
 PARAMS = 16
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)  # other threads run other frames meanwhile
 def run(ops, par, orders, values, out):  # type: ignore[no-untyped-def]
     """Fills ``out (F, N, 8)`` from channel ``values (F, C)``; ``orders (12, 3)`` are axis numbers."""
     for f in range(values.shape[0]):
