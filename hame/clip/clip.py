@@ -166,8 +166,7 @@ class Patch:
         """For :func:`orjson.dumps` with its option for NumPy: rows of keys are arrays where that is faster."""
         return {
             "curves": {
-                ch: [curves_of.packed_rows(rows.removed), curves_of.packed_rows(rows.added)]
-                for ch, rows in self.curves.items()
+                ch: [curves_of.packed_rows(rows.removed), _added_to_json(rows)] for ch, rows in self.curves.items()
             },
             "pending": {
                 str(frame): [None if v is None else dict(v) for v in change] for frame, change in self.pending.items()
@@ -181,12 +180,28 @@ class Patch:
         }
 
 
+def _added_to_json(rows: Rows) -> Any:
+    """Keys that only moved are given by their new frames alone: half as long, and whole takes are often moved."""
+    before, after = rows.removed, rows.added
+    by_hand = bool(len(before)) and before[:, curves_of.BY_HAND].any()
+    told = slice(curves_of.VALUE, None if by_hand else curves_of.BY_HAND + 1)
+    if len(before) and np.array_equal(before[:, told], after[:, told]):
+        return {"frames": after[:, curves_of.FRAME].astype(np.int64)}
+    return curves_of.packed_rows(after)
+
+
+def _rows_from_json(removed: Any, added: Any) -> Rows:
+    before = curves_of.table_of(removed)
+    if not isinstance(added, Mapping):
+        return Rows(before, curves_of.table_of(added))
+    after = before.copy()
+    after[:, curves_of.FRAME] = added["frames"]
+    return Rows(before, after)
+
+
 def patch_from_json(data: Mapping[str, Any]) -> Patch:
     return Patch(
-        {
-            channel: Rows(curves_of.table_of(removed), curves_of.table_of(added))
-            for channel, (removed, added) in data["curves"].items()
-        },
+        {channel: _rows_from_json(removed, added) for channel, (removed, added) in data["curves"].items()},
         {int(frame): (old, new) for frame, (old, new) in data["pending"].items()},
         tuple((a, b) for a, b in data["ranges"]),
         {int(frame): (_label(old), _label(new)) for frame, (old, new) in data.get("labels", {}).items()},

@@ -149,7 +149,7 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
 
 @router.post("/takes/{take_id}/undo", response=schemas.StepDone)
 def undo(request: HttpRequest, take_id: int, given: schemas.Revised) -> HttpResponse:
-    take = _take(request, take_id, Role.ANIMATOR)
+    take = store.with_ends(_take(request, take_id, Role.ANIMATOR))
     label = f"Undone: {take.head.label}" if take.head else ""
     return _done(label, store.go_to(take_id, given.revision, request.user, store.one_back))
 
@@ -181,7 +181,7 @@ def go_to(request: HttpRequest, take_id: int, given: schemas.GoTo) -> HttpRespon
 @router.get("/takes/{take_id}/history", response=list[schemas.HistoryStep])
 def history(request: HttpRequest, take_id: int, limit: int = 300) -> list[schemas.HistoryStep]:
     """The latest steps, newest first: done, undone (redo leads there), or set aside by later ones."""
-    found = _take(request, take_id)
+    found = store.with_ends(_take(request, take_id))
     done = {step.pk for step in store.line_to(found.head)}
     ahead = {step.pk for step in store.line_to(found.tip)} - done
     steps = found.edits.select_related("user").defer("patch").order_by("-id")[: min(max(limit, 1), 2000)]

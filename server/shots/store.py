@@ -9,6 +9,7 @@ from typing import Any
 from asgiref.sync import async_to_sync
 from channels.layers import get_channel_layer
 from django.db import transaction
+from django.db.models import QuerySet
 
 from hame.clip.clip import Clip, Patch, difference, patch_from_json
 from hame.edits.outcome import Outcome
@@ -18,7 +19,18 @@ from server.shots import clips
 from server.shots.clips import forget, open_clip
 from server.shots.models import Casting, Change, Edit, Take
 
-__all__ = ["Committed", "commit", "copy_take", "forget", "go_to", "one_back", "one_forth", "open_clip", "since"]
+__all__ = [
+    "Committed",
+    "commit",
+    "copy_take",
+    "forget",
+    "go_to",
+    "one_back",
+    "one_forth",
+    "open_clip",
+    "since",
+    "with_ends",
+]
 
 
 @dataclass(frozen=True)
@@ -51,7 +63,12 @@ def commit(
         if not patch:
             return Committed(take, {}, {}, outcome.notes or ("nothing changed by this",))
         step = Edit.objects.create(
-            take=take, casting_id=casting_id, parent=take.head, user=user, label=label[:200], patch=patch.to_json()
+            take=take,
+            casting_id=casting_id,
+            parent_id=take.head_id,
+            user=user,
+            label=label[:200],
+            patch=patch.to_json(),
         )
         take.head = take.tip = step
         _advance(take, [(step, True)], user)
@@ -62,7 +79,7 @@ def commit(
 def go_to(take_id: int, revision: int, user: Any, target: Callable[[Take], Edit | None]) -> Committed:
     """Goes to the state after the step that ``target`` names (None: before the first), undoing and redoing on the way."""
     with transaction.atomic():
-        take = _locked(take_id, revision)
+        take = with_ends(_locked(take_id, revision))
         goal = target(take)
         back, forth = _way(take.head, goal)
         moves = [(step, False) for step in back] + [(step, True) for step in forth]
@@ -91,7 +108,8 @@ def go_to(take_id: int, revision: int, user: Any, target: Callable[[Take], Edit 
 def one_back(take: Take) -> Edit | None:
     if take.head is None:
         raise BadEdit("there is nothing to undo")
-    return take.head.parent
+    before = take.head.parent_id
+    return None if before is None else _without_patches().get(pk=before)
 
 
 def one_forth(take: Take) -> Edit | None:
@@ -108,6 +126,18 @@ def since(take: Take, revision: int) -> list[Change]:
         .select_related("edit", "user")
         .order_by("revision", "id")
     )
+
+
+def _without_patches() -> QuerySet[Edit]:
+    """Steps without their patches, which can be long and are seldom needed."""
+    return Edit.objects.defer("patch")
+
+
+def with_ends(take: Take) -> Take:
+    """The take with its head and tip at hand, without their patches."""
+    ends = _without_patches().in_bulk({pk for pk in (take.head_id, take.tip_id) if pk is not None})
+    take.head, take.tip = ends.get(take.head_id or 0), ends.get(take.tip_id or 0)
+    return take
 
 
 def _locked(take_id: int, revision: int) -> Take:
@@ -153,7 +183,7 @@ def line_to(step: Edit | None) -> list[Edit]:
     """The step and all before it, latest first."""
     if step is None:
         return []
-    steps = Edit.objects.filter(take_id=step.take_id).defer("patch").in_bulk()
+    steps = _without_patches().filter(take_id=step.take_id).in_bulk()
     line = []
     number: int | None = step.pk
     while number is not None:

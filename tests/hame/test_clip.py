@@ -7,7 +7,18 @@ import orjson
 
 from hame.clip import clip as clips
 from hame.clip.clip import Clip, difference, patch_from_json
-from hame.clip.curve import LINEAR, STEP, from_json, from_keys, whole_frame, with_keys, without_frames
+from hame.clip.curve import (
+    BEZIER,
+    FRAME,
+    LINEAR,
+    STEP,
+    from_json,
+    from_keys,
+    from_table,
+    whole_frame,
+    with_keys,
+    without_frames,
+)  # fmt: skip
 from hame.clip.sampling import sample, sample_curve, tabulate
 from hame.edits.retime import scale_time
 from hame.errors import BadEdit
@@ -70,6 +81,19 @@ class ClipTest(unittest.TestCase):
             {"a/tx": [[[13, 1.0, 2]], [[13, 2.0, 2]]]},
         )
         self.assertEqual(patch.apply(self.clip).curves["a/tx"], after.curves["a/tx"])
+
+    def test_keys_that_only_moved_are_told_by_their_frames(self) -> None:
+        by_hand = from_table(np.array([[1, 0, BEZIER, 1, -1, 0, 2, 0.1], [9, 1, BEZIER, 0, 0, 0, 0, 0]], float))
+        before = self.clip.with_curves({"c/rx": by_hand})
+        for curve, short in ((before.curves["a/tx"], True), (by_hand, True), (from_keys({1: 0, 9: 1}), False)):
+            table = curve.table.copy()
+            table[:, FRAME] += 3
+            after = before.with_curves({"a/tx" if len(table) == 3 else "c/rx": from_table(table)})
+            told = orjson.dumps(difference(before, after).to_json(), option=orjson.OPT_SERIALIZE_NUMPY)
+            self.assertEqual(b'"frames"' in told, short)
+            patch = patch_from_json(orjson.loads(told))
+            self.assertEqual(patch.apply(before).to_json(), after.to_json())
+            self.assertEqual(patch.reversed().apply(after).to_json(), before.to_json())
 
     def test_json_keeps_every_key(self) -> None:
         self.assertEqual(clips.from_json(self.clip.to_json()).to_json(), self.clip.to_json())
