@@ -158,7 +158,8 @@ CLICK = """() => new Promise((done) => {
     if (stored.dataset.state === 'stored' && stored.textContent !== before) requestAnimationFrame(() => done(performance.now() - begun));
     else setTimeout(look, 1);
   };
-  document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'k', bubbles: true }));
+  for (const way of ['keydown', 'keyup'])
+    document.body.dispatchEvent(new KeyboardEvent(way, { key: 'k', code: 'KeyK', bubbles: true }));
   look();
 })"""
 
