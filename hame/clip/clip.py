@@ -183,6 +183,7 @@ class Patch:
 def _added_to_json(rows: Rows) -> Any:
     """Keys that only moved are given by their new frames alone: half as long, and whole takes are often moved."""
     before, after = rows.removed, rows.added
+    # Computed handles are not stored; where one was set by hand, all columns are.
     by_hand = bool(len(before)) and before[:, curves_of.BY_HAND].any()
     told = slice(curves_of.VALUE, None if by_hand else curves_of.BY_HAND + 1)
     if len(before) and np.array_equal(before[:, told], after[:, told]):

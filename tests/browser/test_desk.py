@@ -113,6 +113,23 @@ class SelectingTest(BrowserTest):
         desk.stored(step + 2)
         page.wait_for_timeout(400)
         np.testing.assert_allclose(joints()[1, :3], after[1, :3], atol=0.02)
+        # The stage stands still under a drag, and stays where it is when the hand lets go.
+        desk.pick("master")
+        desk.key("m")
+        origin = "() => window.hame.pixelsOf(0, 0, 0)"
+        here = page.evaluate(origin)
+        desk.drag_arm("x", 190, 60, before_release=lambda: self.assertEqual(page.evaluate(origin), here))
+        desk.stored(step + 3)
+        self.assertEqual(page.evaluate(origin), here)
+        # At another frame it goes along, unless that is not wished.
+        desk.go(9)
+        self.assertNotEqual(page.evaluate(origin), here)
+        page.get_by_role("button", name="Show", exact=True).click()
+        page.get_by_label("Stage follows a travelling figure").click()
+        page.keyboard.press("Escape")
+        here = page.evaluate(origin)
+        desk.go(17)
+        self.assertEqual(page.evaluate(origin), here)
         self.assertEqual(self.complaints, [])
 
     def test_what_is_locked_or_limited_explains_itself(self) -> None:

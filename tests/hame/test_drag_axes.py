@@ -7,6 +7,7 @@ import unittest
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
 
 from hame.evaluate.evaluate import evaluate
 from hame.maths import rotations
@@ -36,6 +37,18 @@ class DragAxesTest(unittest.TestCase):
         if axes == "view":
             return self.view
         return self.node(self.values, control, frame=axes == "parent")[3:7]
+
+    @settings(deadline=None, max_examples=40)
+    @given(st.lists(st.floats(-2, 2), min_size=3, max_size=3), st.floats(-1.5, 1.5))
+    def test_a_turn_about_a_place_anywhere_is_that_of_a_rigid_body(self, pivot: list[float], angle: float) -> None:
+        """Against scipy.spatial.transform.Rotation."""
+        axis = np.array([0.0, 1.0, 0.0])
+        after = drag.turn(self.rig, self.values, ["body"], axis, angle, "world", pivot=np.array(pivot))
+        turn = Rotation.from_rotvec(angle * axis)
+        was, now = self.node(self.values, "body"), self.node(after, "body")
+        np.testing.assert_allclose(now[:3], pivot + turn.apply(was[:3] - pivot), atol=1e-9)
+        expected = turn * Rotation.from_quat(was[3:7])
+        self.assertLess((expected.inv() * Rotation.from_quat(now[3:7])).magnitude(), 1e-6)
 
     @settings(deadline=None, max_examples=40)
     @given(

@@ -6,6 +6,8 @@ import struct
 from unittest import mock
 
 import numpy as np
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 
 from hame.formats.gltf_read import read_character
 from server.shots import clips, store
@@ -28,6 +30,32 @@ class EditsTest(ServerTest):
         self.assertEqual(list(change["curves"]), ["head/ry"])
         self.assertEqual(change["ranges"], [[None, None]])
         self.assertEqual(self.clip()["curves"]["head/ry"], [[1, 0.0, 2], [13, 0.4, 2]])
+
+    def test_steps_that_only_move_keys_are_stored_short_and_read_back_both_ways(self) -> None:
+        for frame, value in ((1, 0.1), (9, 0.3), (17, -0.2)):
+            self.pose(frame, head__ry=value, body__ty=0.1 * value)
+        before = self.clip()["curves"]
+        self.assertEqual(self.edit({"kind": "insert", "after": 1, "count": 3}).status_code, 200)
+        stored = Edit.objects.latest("id").patch["curves"]["head/ry"]
+        self.assertEqual(stored[1], {"frames": [12, 20]})
+        store.forget()  # as another process finds it
+        after = self.clip()["curves"]
+        self.assertEqual([row[0] for row in after["head/ry"]], [1, 12, 20])
+        self.assertEqual([row[1] for row in after["head/ry"]], [0.1, 0.3, -0.2])
+        for way, expected in (("undo", before), ("redo", after)):
+            store.forget()
+            revision = Take.objects.get(pk=self.take.pk).revision
+            self.assertEqual(self.post(f"/takes/{self.take.pk}/{way}", {"revision": revision}).status_code, 200)
+            store.forget()
+            self.assertEqual(self.clip()["curves"], expected)
+
+    def test_a_step_is_committed_without_reading_the_one_before_it(self) -> None:
+        self.pose(1, head__ry=0.1)
+        self.clip()  # at hand, as it is after every step that is really committed
+        with CaptureQueriesContext(connection) as asked:
+            self.pose(5, head__ry=0.2)
+        read = [q["sql"] for q in asked.captured_queries if q["sql"].startswith("SELECT")]
+        self.assertFalse([sql for sql in read if "`patch`" in sql])
 
     def test_a_stale_step_is_a_409_that_says_what_happened_and_stores_nothing(self) -> None:
         self.pose(1, head__ry=0.1)

@@ -22,7 +22,7 @@ const skin = (look: SkinLook) => () =>
   setDesk({ looks: { ...desk().looks, skin: desk().looks.skin === look ? "solid" : look } });
 const frameOn = (what: string) => () => window.dispatchEvent(new CustomEvent("hame:frame", { detail: what }));
 const dropPivot = () => window.dispatchEvent(new CustomEvent("hame:pivot"));
-const liftPivot = () => setDesk({ pivot: "each", dropped: null });
+const liftPivot = () => setDesk({ dropped: null });
 
 function nextAxes() {
   const { tool, axes } = desk();

@@ -47,8 +47,9 @@ export interface DeskState {
   tool: Tool;
   axes: { move: Axes; turn: Axes };
   sides: Sides;
-  /** What several controls turn about: each its own place, one of them, or a place dropped on the stage. */
-  pivot: "each" | "one" | "dropped";
+  /** What several controls turn about: each its own place, or one of them. */
+  pivot: "each" | "one";
+  /** A pivot dropped on the stage, in metres, which goes before both while it lies there. */
   dropped: [number, number, number] | null;
   keying: Keying;
   /** How new keys go on to the next one: stepped while blocking. */

@@ -81,7 +81,7 @@ export function Stage() {
     }
     function pivot() {
       const place = scene?.pivotUnder(pointer.current);
-      if (place) setDesk({ tool: "turn", pivot: "dropped", dropped: place.toArray() });
+      if (place) setDesk({ tool: "turn", dropped: place.toArray() });
       else say("Select what shall turn about the pivot first.");
     }
     window.addEventListener("keydown", escape, true);

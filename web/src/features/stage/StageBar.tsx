@@ -24,6 +24,7 @@ function Tools() {
   const axes = useDesk((s) => s.axes);
   const sides = useDesk((s) => s.sides);
   const pivot = useDesk((s) => s.pivot);
+  const dropped = useDesk((s) => s.dropped !== null);
   const many = useDesk((s) => s.selection.length > 1);
   return (
     <Box sx={{ display: "flex", gap: 0.5 }}>
@@ -43,17 +44,17 @@ function Tools() {
         ]}
         onChange={(s: Sides) => setDesk({ sides: s })}
       />
-      {(many || pivot === "dropped") && (
+      {(many || dropped) && (
         <Choice
           label="Turn about"
           show
-          value={pivot}
+          value={dropped ? "dropped" : pivot}
           options={[
             { value: "each", label: many ? "Each its place" : "Its own place" },
             ...(many ? [{ value: "one" as const, label: "The last selected" }] : []),
-            ...(pivot === "dropped" ? [{ value: "dropped" as const, label: "The dropped pivot", hint: "P" }] : []),
+            ...(dropped ? [{ value: "dropped" as const, label: "The dropped pivot", hint: "P" }] : []),
           ]}
-          onChange={(p) => setDesk({ pivot: p, ...(p !== "dropped" && { dropped: null }) })}
+          onChange={(p) => p !== "dropped" && setDesk({ pivot: p, dropped: null })}
         />
       )}
     </Box>

@@ -157,10 +157,11 @@ export function casterAt(pointer: THREE.Vector2, on: Ray): THREE.Raycaster {
 }
 const rayAt = (pointer: THREE.Vector2, on: Ray) => casterAt(pointer, on).ray;
 
-/** The place under a pixel that is as far away as another place. */
-export function placeBeside(at: THREE.Vector3, pointer: THREE.Vector2, on: Ray): THREE.Vector3 | null {
-  const eye = new THREE.Vector3().setFromMatrixColumn(on.camera.matrixWorld, 2);
-  return rayAt(pointer, on).intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(eye, at), new THREE.Vector3());
+const eyeOf = (on: Ray) => new THREE.Vector3().setFromMatrixColumn(on.camera.matrixWorld, 2);
+
+/** The place under a pixel on the plane through ``at``: square to ``normal``, or as far away as ``at`` is. */
+export function placeBeside(at: THREE.Vector3, pointer: THREE.Vector2, on: Ray, normal = eyeOf(on)): THREE.Vector3 | null {
+  return rayAt(pointer, on).intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(normal, at), new THREE.Vector3());
 }
 
 /** One hold of a grip: turns pointer places into wishes. Fine counts a tenth, snapped goes in whole steps. */
@@ -186,16 +187,14 @@ export class Hold {
   }
 
   private move(pointer: THREE.Vector2, share: number, snapped: boolean) {
-    const [from, to] = [rayAt(this.last, this.on), rayAt(pointer, this.on)];
     if (this.grip.length === 1) {
+      const [from, to] = [rayAt(this.last, this.on), rayAt(pointer, this.on)];
       const way = direction(this.stand, AXIS[this.grip as "x"]);
       this.travelled.addScaledVector(way, (alongLine(to, this.stand.origin, way) - alongLine(from, this.stand.origin, way)) * share);
     } else {
-      const eye = new THREE.Vector3().setFromMatrixColumn(this.on.camera.matrixWorld, 2);
       const other = { xy: 2, yz: 0, zx: 1 }[this.grip as "xy"];
-      const normal = other === undefined ? eye : direction(this.stand, other);
-      const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(normal, this.stand.origin);
-      const [a, b] = [from.intersectPlane(plane, new THREE.Vector3()), to.intersectPlane(plane, new THREE.Vector3())];
+      const normal = other === undefined ? undefined : direction(this.stand, other);
+      const [a, b] = [this.last, pointer].map((p) => placeBeside(this.stand.origin, p, this.on, normal));
       if (a && b) this.travelled.addScaledVector(b.sub(a), share);
     }
     const local = this.travelled.clone().applyQuaternion(this.stand.basis.clone().invert());
@@ -208,7 +207,7 @@ export class Hold {
   }
 
   private turn(pointer: THREE.Vector2, share: number, snapped: boolean) {
-    const eye = new THREE.Vector3().setFromMatrixColumn(this.on.camera.matrixWorld, 2);
+    const eye = eyeOf(this.on);
     const axis = this.grip === "free" ? eye : direction(this.stand, AXIS[this.grip as "x"]);
     const centre = toPixels(this.stand.origin, this.on, new THREE.Vector2());
     if (Math.abs(axis.dot(eye)) > 0.25) {

@@ -2,7 +2,7 @@
 import * as THREE from "three";
 import { tick } from "../../desk/actions";
 import { CONTROL, Pose } from "../../desk/motion";
-import { handleControl, pivotPlace } from "../../desk/pivot";
+import { handleControl, pivotPlace, posedSelection } from "../../desk/pivot";
 import { active, desk, type Member, onShow, playhead, poseFrames, toHand, useDesk } from "../../desk/store";
 import type { Axes, Control, Tool, ViewName } from "../../desk/types";
 import type { Inks } from "../../theme";
@@ -46,6 +46,7 @@ export class StageScene {
   readonly slow: boolean;
   private readonly fine: FinePicture | null;
   private resting = 0;
+  /** The character and frame at which something was last dragged, or nothing once that has been left. */
   private draggedAt = "";
   /** How far beside the figure's middle the stage looks by the person's own wish. */
   private readonly aside = new THREE.Vector3();
@@ -267,7 +268,7 @@ export class StageScene {
     this.renderer.render(this.scene, view.camera);
   }
 
-  /** Keeps the figure where it is on the stage while it travels, if that is wished. */
+  /** Goes along with a figure that travels, if that is wished. */
   private follow() {
     const s = desk();
     const member = s.looks.follow ? active(s) : undefined;
@@ -386,7 +387,7 @@ export class StageScene {
     const s = desk();
     const member = active(s);
     if (!member || !s.selection.length || s.looks.skin === "only") return null;
-    const chosen = s.selection.flatMap((n) => member.controls.get(n) ?? []).filter((c) => c.posed);
+    const chosen = posedSelection(s);
     const last = handleControl(s);
     if (!last) return null;
     const tool: Tool = s.tool === "move" ? (chosen.some((c) => c.can_move) ? "move" : "turn") : chosen.some((c) => c.can_turn) ? "turn" : "move";
@@ -398,7 +399,7 @@ export class StageScene {
     else if (axes === "parent") basis.fromArray(p, at + 8);
     else if (axes === "view") this.view.camera.getWorldQuaternion(basis);
     const pivot = tool === "turn" ? pivotPlace(s) : null;
-    const dropped = pivot !== null && s.pivot === "dropped";
+    const dropped = pivot !== null && s.dropped !== null;
     return { origin: dropped ? new THREE.Vector3().fromArray(pivot) : new THREE.Vector3().fromArray(p, at), basis, tool, axes, pivot, dropped };
   }
 
