@@ -145,7 +145,7 @@ export function Stage() {
         setDesk({ view: scene.view.name });
       } else {
         scene.view.pan(dx, dy, scene.on.height);
-        scene.keepAside();
+        scene.following.keepAside();
       }
       now.last = p;
       scene.draw();

@@ -3,20 +3,19 @@ import * as THREE from "three";
 import { tick } from "../../desk/actions";
 import { CONTROL, Pose } from "../../desk/motion";
 import { handleControl, pivotPlace, posedSelection } from "../../desk/pivot";
-import { active, desk, type Member, onShow, playhead, poseFrames, toHand, useDesk } from "../../desk/store";
+import { active, desk, type Member, onShow, poseFrames, toHand, useDesk } from "../../desk/store";
 import type { Axes, Control, Tool, ViewName } from "../../desk/types";
 import type { Inks } from "../../theme";
 import { useLook } from "../../ui/look";
 import { Figure } from "./figure";
 import { drawnInSoftware, FinePicture } from "./fine";
 import { casterAt, drawHandle, type Grip, gripAt, type HandleInks, letters, placeBeside, type Ray, type Stand, toPixels, toSegment } from "./handle";
+import { Following } from "./following";
 import { Lines } from "./lines";
 import { outlineOf } from "./shapes";
 import { View } from "./views";
 
 const DRAWN = ["selection", "pivotOn", "pivot", "dropped", "looks", "tool", "axes", "view", "activeId", "playing"] as const;
-
-const SLACK = 0.12; // of the figure's height: so far it goes before the stage goes along
 
 interface Drawn {
   control: Control;
@@ -28,6 +27,7 @@ interface Drawn {
 export class StageScene {
   readonly renderer: THREE.WebGLRenderer;
   readonly view = new View("quarter", [0, 1, 2, 3, 4]);
+  readonly following = new Following(this.view, (member) => this.middle(member));
   readonly sights: { view: View; box: HTMLElement }[] = [];
   private readonly scene = new THREE.Scene();
   private readonly figures = new Map<number, Figure>();
@@ -46,10 +46,6 @@ export class StageScene {
   readonly slow: boolean;
   private readonly fine: FinePicture | null;
   private resting = 0;
-  /** The character and frame at which something was last dragged, or nothing once that has been left. */
-  private draggedAt = "";
-  /** How far beside the figure's middle the stage looks by the person's own wish. */
-  private readonly aside = new THREE.Vector3();
   private turn = 0;
   private readonly stops: (() => void)[] = [];
   private readonly watch: ResizeObserver;
@@ -169,7 +165,7 @@ export class StageScene {
     const member = active();
     if (!member) return;
     this.view.frame(this.middle(member), member.rig.height * 0.65);
-    this.keepAside();
+    this.following.keepAside();
     this.draw();
   }
 
@@ -178,7 +174,7 @@ export class StageScene {
     const stand = this.stand();
     if (!member || !stand) return this.frameFigure();
     this.view.frame(stand.origin, member.rig.height * 0.2);
-    this.keepAside();
+    this.following.keepAside();
     this.draw();
   }
 
@@ -268,34 +264,10 @@ export class StageScene {
     this.renderer.render(this.scene, view.camera);
   }
 
-  /** Goes along with a figure that travels, if that is wished. */
-  private follow() {
-    const s = desk();
-    const member = s.looks.follow ? active(s) : undefined;
-    if (!member) return;
-    // What is dragged moves on a stage that stands still, and stays where the hand left it.
-    const at = `${member.id} ${playhead.frame}`;
-    if (s.dragged) this.draggedAt = at;
-    if (this.draggedAt === at) return;
-    this.draggedAt = "";
-    const away = this.middle(member).add(this.aside).sub(this.view.target).setY(0);
-    // Some slack, so that a body that sways over its feet is seen to sway.
-    const beyond = away.length() - SLACK * member.rig.height;
-    if (beyond <= 0) return;
-    this.view.target.addScaledVector(away.normalize(), beyond);
-    this.view.update();
-  }
-
-  /** Where the stage looks now is where it goes on looking, beside the figure. */
-  keepAside() {
-    const member = active();
-    if (member) this.aside.copy(this.view.target).sub(this.middle(member));
-  }
-
   /** Writes the shown pose into bones, outlines and handle. */
   private pose() {
     const s = desk();
-    this.follow();
+    this.following.follow();
     for (const member of s.cast) this.figures.get(member.id)?.write(member.pose);
     this.drawGhosts();
     // While playing the motion is judged, so only the figure is seen.

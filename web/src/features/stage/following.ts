@@ -1,0 +1,42 @@
+// The stage goes along with a figure that travels, and leaves it where the hand put it.
+import * as THREE from "three";
+import { active, desk, type Member, playhead } from "../../desk/store";
+import type { View } from "./views";
+
+const SLACK = 0.12; // of the figure's height: so far it goes before the stage goes along
+
+export class Following {
+  /** How far beside the figure's middle the stage looks by the person's own wish. */
+  private readonly aside = new THREE.Vector3();
+  /** The character and frame at which something was last dragged, or nothing once that has been left. */
+  private draggedAt = "";
+
+  constructor(
+    private readonly view: View,
+    private readonly middle: (member: Member) => THREE.Vector3,
+  ) {}
+
+  /** Where the stage looks now is where it goes on looking, beside the figure. */
+  keepAside() {
+    const member = active();
+    if (member) this.aside.copy(this.view.target).sub(this.middle(member));
+  }
+
+  /** Called for every pose that is shown. */
+  follow() {
+    const s = desk();
+    const member = s.looks.follow ? active(s) : undefined;
+    if (!member) return;
+    // What is dragged moves on a stage that stands still, and stays where the hand left it.
+    const at = `${member.id} ${playhead.frame}`;
+    if (s.dragged) this.draggedAt = at;
+    if (this.draggedAt === at) return;
+    this.draggedAt = "";
+    const away = this.middle(member).add(this.aside).sub(this.view.target).setY(0);
+    // Some slack, so that a body that sways over its feet is seen to sway.
+    const beyond = away.length() - SLACK * member.rig.height;
+    if (beyond <= 0) return;
+    this.view.target.addScaledVector(away.normalize(), beyond);
+    this.view.update();
+  }
+}
