@@ -16,7 +16,7 @@ from hame.character.draft import (
     Draft,
     carry_between,
 )
-from hame.character.limb import Bend, LimbJoints, bone_axes, limb_label, plane_of, switch_of, two_bones
+from hame.character.limb import Bend, LimbJoints, bone_axes, limb_label, plane_of, switch_of, swivel_of, two_bones
 from hame.character.rig import EXTRA, Channel, Shape
 from hame.evaluate import kernel
 from hame.maths import rotations, transforms
@@ -48,7 +48,7 @@ def lay_arm(d: Draft, limb: str, master: int, body: int, size: float) -> None:
         root, _ = carry_between(d, upper)
     bend = plane_of(d.place(upper), d.place(lower), d.place(hand), -FORWARD)
     hand_rest = transforms.transform(d.place(hand), _hand_axes(d, limb, bend, side))
-    switch = switch_of(d, limb, f"{label} arm", 0.0)
+    switch = switch_of(d, limb, f"{label} arm", 0.0, bend.stretch)
     ik, pole_name = f"{limb}.goal", f"{limb}.pole"
     target = d.control(
         ik, master, hand_rest, label=f"{label} hand", part=limb, kind="ik", side=side, limb=limb, mode="ik",
@@ -60,7 +60,7 @@ def lay_arm(d: Draft, limb: str, master: int, body: int, size: float) -> None:
     pole = d.control(
         pole_name, body, transforms.transform(pole_at), label=f"{label} elbow aim", part=limb, kind="pole",
         side=side, limb=limb, mode="ik", shape=Shape("pole", 0.022 * size), parent_control="body",
-        locks={"r": MOVE_ONLY},
+        locks={"r": MOVE_ONLY}, extra=[swivel_of(pole_name)],
     )  # fmt: skip
     joints = LimbJoints(limb, side, label, upper, lower, hand)
     end = two_bones(

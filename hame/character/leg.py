@@ -14,7 +14,7 @@ from hame.character.draft import (
     Draft,
     carry_between,
 )
-from hame.character.limb import LimbJoints, limb_label, plane_of, switch_of, two_bones
+from hame.character.limb import LimbJoints, limb_label, plane_of, switch_of, swivel_of, two_bones
 from hame.character.rig import EXTRA, Channel, Shape
 from hame.evaluate import kernel
 from hame.maths import rotations, transforms
@@ -32,7 +32,7 @@ def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
     forward = forward / np.linalg.norm(forward) if np.linalg.norm(forward) > 1e-6 else FORWARD
     level = rotations.from_matrix(np.stack([np.cross(UP, forward), UP, forward], axis=1))
     foot_rest = transforms.transform(ankle, level)
-    switch = switch_of(d, limb, f"{label} leg", 1.0)
+    switch = switch_of(d, limb, f"{label} leg", 1.0, bend.stretch)
     ik, pole_name, toe_name = f"{limb}.goal", f"{limb}.pole", f"{limb}.toe"
     extra = [
         Channel(f"{ik}/roll", ik, "roll", "roll", EXTRA, "rad", 0.0, radians(-60), radians(120),
@@ -57,7 +57,7 @@ def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
     pole_at = d.place(lower) + 0.6 * sum(bend.lengths) * bend.toward
     pole = d.control(
         pole_name, goal, transforms.transform(pole_at), label=f"{label} knee aim", part=limb, kind="pole", side=side,
-        limb=limb, mode="ik", shape=Shape("pole", 0.022 * size), parent_control=ik, locks={"r": MOVE_ONLY},
+        limb=limb, mode="ik", shape=Shape("pole", 0.022 * size), parent_control=ik, locks={"r": MOVE_ONLY}, extra=[swivel_of(pole_name)],
     )  # fmt: skip
     joints = LimbJoints(limb, side, label, upper, lower, foot)
     end = two_bones(

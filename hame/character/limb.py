@@ -10,6 +10,7 @@ import numpy as np
 
 from hame.character.bodyplan import END_OF, limb_kind
 from hame.character.draft import (
+    FORWARD,
     HINGE,
     SIDES,
     TURN_ONLY,
@@ -39,6 +40,7 @@ class Bend:
     hinge: Array
     angle: float  # how far it is bent at rest, radians
     lengths: tuple[float, float]
+    stretch: float  # from root to end at rest, as a share of both lengths
 
 
 def plane_of(root: Array, middle: Array, end: Array, usual: Array) -> Bend:
@@ -54,7 +56,8 @@ def plane_of(root: Array, middle: Array, end: Array, usual: Array) -> Bend:
         out = UP - (UP @ line) * line
     toward = out / np.linalg.norm(out)
     angle = float(np.arccos(np.clip(upper @ lower / (l1 * l2), -1, 1)))
-    return Bend(toward, np.cross(toward, line), angle, (l1, l2))
+    stretch = float(np.linalg.norm(end - root)) / (l1 + l2)
+    return Bend(toward, np.cross(toward, line), angle, (l1, l2), stretch)
 
 
 @dataclass(frozen=True)
@@ -100,15 +103,15 @@ def two_bones(
         reflect_place=reflect_end, reflect_turn=reflect_end, **shared,
     )  # fmt: skip
     root_turn = rotations.inverse(d.rest[root][3:7])
-    line = (places[2] - places[0]) / np.linalg.norm(places[2] - places[0])
+    line, toward = own_bend(kind, places[0], places[2], bend.toward)
     solved = d.node(transforms.transform(places[0], axes[0]))
     d.node(transforms.transform(places[1], axes[1]))
     # The root of the limb is a node of its own, at the upper joint's place.
     hub = d.offset(root, transforms.transform(places[0], d.rest[root][3:7]))
     d.emit(
-        kernel.TWO_BONE, [solved, hub, target, pole],
+        kernel.TWO_BONE, [solved, hub, target, pole, d.number(softness_of(name)), d.number(f"{ik[1]}/swivel")],
         [0, 0, 0, 0, 0, 0, 1, l1, l2, sign, *rotations.rotate(root_turn, line),
-         *rotations.rotate(root_turn, bend.toward)],
+         *rotations.rotate(root_turn, toward)],
     )  # fmt: skip
     switch = d.number(mixed_by)
     mixed = []
@@ -135,23 +138,64 @@ def two_bones(
     return mixed[2]
 
 
+def own_bend(kind: str, root: Array, end: Array, toward: Array) -> tuple[Array, Array]:
+    """A line from root to end, and the way the limb bends on it, from which the bend on any other line follows.
+
+    Carried from line to line by the shortest turn, the bend is undecided only
+    on the line straight opposite. For a leg the line is that of its rest, and
+    opposite lies where no foot goes; an arm goes nearly everywhere but behind
+    and across the back, so its line is half way from rest to straight ahead.
+    """
+    line = (end - root) / max(float(np.linalg.norm(end - root)), 1e-9)
+    ahead = line + FORWARD
+    if kind == "leg" or np.linalg.norm(ahead) < 0.3:
+        return line, toward
+    ahead = ahead / np.linalg.norm(ahead)
+    return ahead, np.array(kernel.swung(*line, *ahead, *toward))
+
+
+def softness_of(limb: str) -> str:
+    """The channel that says over how much of its length a limb softens before it is straight."""
+    return f"{limb}/soft"
+
+
 def limb_label(limb: str) -> str:
     kind, side = limb.split(".")
     number = kind[3:]
     return f"{SIDES[side]} {number}".strip()
 
 
-def switch_of(d: Draft, limb: str, label: str, ik: float) -> str:
-    """The control that blends a limb between FK and IK; it is not drawn on the stage."""
+def swivel_of(pole: str) -> Channel:
+    """The channel of an aim that turns the bend about the line from root to end."""
+    return Channel(f"{pole}/swivel", pole, "swivel", "swivel", EXTRA, "rad", 0.0,
+                   purpose="turns the bend about the line through the limb's ends, beyond where the aim leads it",
+                   mirror=-1)  # fmt: skip
+
+
+SOFTEST = 0.01
+
+
+def switch_of(d: Draft, limb: str, label: str, ik: float, stretch: float) -> str:
+    """The control that blends a limb between FK and IK; it is not drawn on the stage.
+
+    ``stretch`` is how straight the limb is at rest, as a share of its length:
+    it softens only beyond that, so that the rest pose stays what it is.
+    """
+    soft = round(min(SOFTEST, max(1.0 - stretch, 0.0)), 9)
+    soft = 0.0 if soft < 1e-6 else soft
     address = f"{limb}/ik"
     first = len(d.channels)
     d.channels.append(
         Channel(address, limb, "ik", "IK", EXTRA, "", ik, 0.0, 1.0,
                 purpose="1: the end is placed and the joints follow (IK); 0: each joint is turned (FK)")
     )  # fmt: skip
+    d.channels.append(
+        Channel(softness_of(limb), limb, "soft", "softness", EXTRA, "", soft, 0.0, 0.05,
+                purpose="the share of its length over which the limb slows down before it is straight; 0 is none")
+    )  # fmt: skip
     node = d.offset(-1, transforms.IDENTITY)
     d.controls.append(
-        Control(limb, label, limb, "switch", limb[-1], "master", limb, "", "YXZ", Shape("none", 0.0), first, 1,
+        Control(limb, label, limb, "switch", limb[-1], "master", limb, "", "YXZ", Shape("none", 0.0), first, 2,
                 node, node, rotations.IDENTITY, False, other_side(limb))
     )  # fmt: skip
     return address

@@ -21,13 +21,18 @@ from hame.maths.kernels import basis_to_quat, euler_to_quat, qmul, qrot, slerp4
 
 OFFSET = 0  # out = a . offset
 CONTROL = 1  # out = a . place . own axes . turn, scale, read from channels; flag: Euler order, extra: scale channel
-TWO_BONE = 2  # out, out + 1 = upper and lower bone from a (root) to b (target), bent towards c (pole)
+TWO_BONE = 2  # out, out + 1 = upper and lower bone from a (root) to b (target), bent towards c (pole); channel: softness, extra: swivel
 MIX = 3  # out turned between a and b by channel, placed at c . offset
 FOOT_ROLL = 4  # out, out + 1 = frame of the toes, frame of the ankle, under a rolling foot a
 BEND = 5  # out = a . offset . turn about x by weighted channels
 TWIST = 6  # out = a . offset . share of the twist of b about a's y axis
 
 PARAMS = 16
+
+# How far a pole turns the bend from where hips (or chest) and limb together put it, and how near to the line from root
+# to target it begins to lose its say, as a share of the limb's length.
+FARTHEST_BEND = math.radians(70.0)
+NEAR_LINE = 0.06
 
 
 @njit(cache=True, nogil=True)  # other threads run other frames meanwhile
@@ -44,7 +49,7 @@ def run(ops, par, orders, values, out):  # type: ignore[no-untyped-def]
             elif code == CONTROL:
                 _control(nodes, ops, orders, par, n, v)
             elif code == TWO_BONE:
-                _two_bone(nodes, ops, par, n)
+                _two_bone(nodes, ops, par, n, v)
             elif code == MIX:
                 _mix(nodes, ops, par, n, v)
             elif code == FOOT_ROLL:
@@ -99,14 +104,65 @@ def _control(nodes, ops, orders, par, n, v):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def _two_bone(nodes, ops, par, n):  # type: ignore[no-untyped-def]
-    """p[7:9] bone lengths; p[9] +1 or -1: bones point along +y or -y; p[10:13], p[13:16] fallbacks.
+def swung(ax, ay, az, bx, by, bz, x, y, z):  # type: ignore[no-untyped-def]
+    """The vector (x, y, z) carried by the shortest turn from the unit vector a to the unit vector b."""
+    c = ax * bx + ay * by + az * bz
+    if c < -1.0 + 1e-9:  # opposite: no turn is the shortest; the vector stays
+        return x, y, z
+    wx, wy, wz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+    k = (wx * x + wy * y + wz * z) / (1.0 + c)
+    return (
+        c * x + wy * z - wz * y + k * wx,
+        c * y + wz * x - wx * z + k * wy,
+        c * z + wx * y - wy * x + k * wz,
+    )
+
+
+@njit(cache=True)
+def _square(dx, dy, dz, x, y, z):  # type: ignore[no-untyped-def]
+    """What of a vector is square to the unit vector d, of unit length, and its length before."""
+    along = x * dx + y * dy + z * dz
+    x, y, z = x - along * dx, y - along * dy, z - along * dz
+    length = math.sqrt(x * x + y * y + z * z)
+    if length < 1e-9:  # it lies on d: any square direction will do
+        if abs(dx) < 0.9:
+            x, y, z = 1.0 - dx * dx, -dx * dy, -dx * dz
+        else:
+            x, y, z = -dy * dx, 1.0 - dy * dy, -dy * dz
+        size = math.sqrt(x * x + y * y + z * z)
+        return x / size, y / size, z / size, 0.0
+    return x / length, y / length, z / length, length
+
+
+@njit(cache=True)
+def softened(distance, length, soft):  # type: ignore[no-untyped-def]
+    """How far a limb of ``length`` reaches for a target at ``distance``: the last ``soft`` metres ever more slowly.
+
+    Up to ``length - soft`` the target is reached; behind that the way left
+    to full stretch falls off exponentially, so that the middle joint's speed
+    stays bounded. ``soft`` 0 reaches to the end.
+    """
+    if soft > 0.0 and distance > length - soft:
+        return length - soft * math.exp(-(distance - length + soft) / soft)
+    return min(distance, length)
+
+
+@njit(cache=True)
+def _two_bone(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
+    """p[7:9] bone lengths; p[9] +1 or -1: bones point along +y or -y; p[10:13] a line, p[13:16] the bend on it.
 
     The law of cosines in a form that keeps its precision at full stretch and
     at zero bend: the sine comes from Heron's product instead of sqrt(1 - cos^2).
-    A target out of reach is reached for in a straight line. Where the target
-    lies in the root, or the pole on the line to the target, the rest
-    directions of the limb (turned with the root's node) stand in.
+    A target out of reach is reached for in a straight line.
+
+    The limb bends towards its pole, but never the wrong way round. What is
+    right follows from the root: the bend that the limb has on a line of its
+    own (p[10:16], in the root's axes), carried by the shortest turn to the
+    line that it is on. A pole turns the bend by up to FARTHEST_BEND from
+    there; from behind it loses its say step by step, down to none straight
+    behind, and likewise where it comes near the line itself, where its
+    direction means nothing. So the bend is continuous in target and pole. The
+    swivel, set by hand, turns it further about the line, as far as one likes.
     """
     root, target, pole, out = ops[n, 2], ops[n, 3], ops[n, 4], ops[n, 1]
     qx, qy, qz, qw, scale = nodes[root, 3], nodes[root, 4], nodes[root, 5], nodes[root, 6], nodes[root, 7]
@@ -118,24 +174,28 @@ def _two_bone(nodes, ops, par, n):  # type: ignore[no-untyped-def]
         dx, dy, dz = dx / distance, dy / distance, dz / distance
     else:
         dx, dy, dz = qrot(qx, qy, qz, qw, par[n, 10], par[n, 11], par[n, 12])
-    # The direction of the bend: what of the way to the pole is square to the way to the target.
-    ux, uy, uz = nodes[pole, 0] - rx, nodes[pole, 1] - ry, nodes[pole, 2] - rz
-    along = ux * dx + uy * dy + uz * dz
-    ux, uy, uz = ux - along * dx, uy - along * dy, uz - along * dz
-    length = math.sqrt(ux * ux + uy * uy + uz * uz)
-    if length < 1e-7 * (l1 + l2):
-        ux, uy, uz = qrot(qx, qy, qz, qw, par[n, 13], par[n, 14], par[n, 15])
-        along = ux * dx + uy * dy + uz * dz
-        ux, uy, uz = ux - along * dx, uy - along * dy, uz - along * dz
-        length = math.sqrt(ux * ux + uy * uy + uz * uz)
-        if length < 1e-7:  # the fallback lies on the line as well: any square direction will do
-            if abs(dx) < 0.9:
-                ux, uy, uz = 1.0 - dx * dx, -dx * dy, -dx * dz
-            else:
-                ux, uy, uz = -dy * dx, 1.0 - dy * dy, -dy * dz
-            length = math.sqrt(ux * ux + uy * uy + uz * uz)
-    ux, uy, uz = ux / length, uy / length, uz / length
-    reach = min(max(distance, abs(l1 - l2)), l1 + l2)
+    # Where the limb bends by itself.
+    lx, ly, lz = qrot(-qx, -qy, -qz, qw, dx, dy, dz)
+    ox, oy, oz = swung(par[n, 10], par[n, 11], par[n, 12], lx, ly, lz, par[n, 13], par[n, 14], par[n, 15])
+    ox, oy, oz = qrot(qx, qy, qz, qw, ox, oy, oz)
+    ox, oy, oz, _ = _square(dx, dy, dz, ox, oy, oz)
+    # Where the pole wants it: what of the way to it is square to the way to the target.
+    ux, uy, uz, away = _square(dx, dy, dz, nodes[pole, 0] - rx, nodes[pole, 1] - ry, nodes[pole, 2] - rz)
+    near = away / (NEAR_LINE * (l1 + l2))
+    cosine = ox * ux + oy * uy + oz * uz
+    swivel = v[ops[n, 6]] if ops[n, 6] > 0 else 0.0
+    if near < 1.0 or swivel != 0.0 or cosine < math.cos(FARTHEST_BEND):
+        px, py, pz = dy * oz - dz * oy, dz * ox - dx * oz, dx * oy - dy * ox
+        angle = math.atan2(px * ux + py * uy + pz * uz, cosine)
+        if abs(angle) > FARTHEST_BEND:
+            angle = math.copysign(FARTHEST_BEND * (math.pi - abs(angle)) / (math.pi - FARTHEST_BEND), angle)
+        if near < 1.0:
+            angle *= near * near * (3.0 - 2.0 * near)
+        angle += swivel
+        c, s = math.cos(angle), math.sin(angle)
+        ux, uy, uz = c * ox + s * px, c * oy + s * py, c * oz + s * pz
+    soft = v[ops[n, 5]] if ops[n, 5] > 0 else 0.0
+    reach = max(softened(distance, l1 + l2, soft * (l1 + l2)), abs(l1 - l2))
     if reach > 1e-12:
         cosine = (l1 * l1 + reach * reach - l2 * l2) / (2.0 * l1 * reach)
         heron = (l1 + l2 + reach) * (l1 + l2 - reach) * (reach - l1 + l2) * (reach + l1 - l2)

@@ -6,55 +6,105 @@ from typing import Literal
 
 import numpy as np
 
+from hame.character.limb import softness_of
 from hame.character.rig import Limb, Rig
-from hame.evaluate.evaluate import evaluate
+from hame.evaluate import kernel
+from hame.evaluate.evaluate import evaluate, joints
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 from hame.solve.drag import place_control
 
 
+FOLLOWED = 0.9 * kernel.FARTHEST_BEND  # up to here a pole leads the bend by itself; beyond, the swivel does
+
+
 def match(rig: Rig, values: Array, limb: Limb, to: Literal["ik", "fk"]) -> Array:
     """Channel values ``(C,)`` in which the limb stands as before, posed by ``to``.
 
-    For FK the three controls take the turns of the bones. For IK the end
-    control goes where the end is (its roll is taken out), and the pole goes
-    out from the middle joint in the plane of the bend, so that the same
-    solution comes back.
+    For FK the three controls take the turns of the bones, the upper one turned
+    so that the lower one hangs on it as on a hinge. For IK the end control goes
+    where the end is (its roll is taken out), and the pole out from the middle
+    joint in the plane of the bend, or where no pole leads there, the swivel
+    does. What a limit or a hinge keeps from being the same is told by
+    :func:`moved`.
     """
     result = values.copy()
     nodes = evaluate(rig, values[None])[0]
     switch = rig.number(limb.switch)
     if to == "fk":
-        for name, node in zip(limb.fk, (limb.upper, limb.lower, limb.end), strict=True):
+        wanted = {limb.fk[0]: _hinged(limb, nodes), limb.fk[1]: nodes[limb.lower], limb.fk[2]: nodes[limb.end]}
+        for name, transform in wanted.items():
             now = evaluate(rig, result[None])[0]
-            place_control(rig, result, rig.control(name), now, nodes[node])
+            place_control(rig, result, rig.control(name), now, transform)
         result[switch] = 0.0
     else:
         goal, pole = rig.control(limb.ik), rig.control(limb.pole)
         for channel in rig.channels_of(limb.ik):
             if channel.name == "roll":
                 result[rig.number(channel.address)] = 0.0
+        aim, swivel = _bend(rig, limb, nodes)
+        softness, length = rig.number(softness_of(limb.name)), sum(limb.lengths) * nodes[limb.root, 7]
+        reach = float(np.linalg.norm(nodes[limb.end, :3] - nodes[limb.root, :3]))
+        if reach > length * (1.0 - result[softness]):  # so straight that a soft limb would not come there
+            result[softness] = 0.0
+        result[rig.number(f"{limb.pole}/swivel")] = swivel
         now = evaluate(rig, result[None])[0]
-        wanted = transforms.compose(nodes[limb.end], transforms.inverse(limb.end_offset))
-        place_control(rig, result, goal, now, wanted)
+        wanted_end = transforms.compose(nodes[limb.end], transforms.inverse(limb.end_offset))
+        place_control(rig, result, goal, now, wanted_end)
         now = evaluate(rig, result[None])[0]
-        place_control(rig, result, pole, now, _pole(limb, nodes))
+        place_control(rig, result, pole, now, transforms.transform(aim, rotations.IDENTITY))
         result[switch] = 1.0
     return _toes_kept(rig, result, limb, nodes)
 
 
-def _pole(limb: Limb, nodes: Array) -> Array:
-    """A place for the pole: out from the middle joint, square to the line from root to end, in the bend's plane."""
+def moved(rig: Rig, before: Array, after: Array) -> tuple[float, float, str]:
+    """How far joints stand apart in two poses (C,): metres, radians, and the joint for which it is most."""
+    a, b = (joints(rig, evaluate(rig, values[None]))[0] for values in (before, after))
+    way = np.linalg.norm(a[:, :3] - b[:, :3], axis=1)
+    turn = 2.0 * np.arccos(np.clip(np.abs((a[:, 3:7] * b[:, 3:7]).sum(axis=1)), 0.0, 1.0))
+    worst = int(np.argmax(way if way.max() > 1e-4 else turn))
+    return float(way.max()), float(turn.max()), rig.skeleton.names[worst]
+
+
+def _hinged(limb: Limb, nodes: Array) -> Array:
+    """The upper bone, turned about itself so that its hinge is square to the plane in which the limb is bent."""
     upper, lower, end = nodes[limb.upper], nodes[limb.lower], nodes[limb.end]
+    one, two = lower[:3] - upper[:3], end[:3] - lower[:3]
+    normal = np.cross(one, two)
+    size = float(np.linalg.norm(normal))
     hinge = rotations.rotate(upper[3:7], np.array([1.0, 0.0, 0.0]))
-    line = end[:3] - upper[:3]
-    length = float((line @ line) ** 0.5)
+    if size < 1e-4 * float(np.linalg.norm(one)) * float(np.linalg.norm(two)):
+        return np.asarray(upper)
+    # A limb bends one way only: of both directions of the normal the one that the bone's own hinge has.
+    x = normal / size * (1.0 if float(normal @ hinge) >= 0 else -1.0)
+    y = limb.side * one / np.linalg.norm(one)
+    turn = rotations.from_matrix(np.stack([x, y, np.cross(x, y)], axis=1))
+    return transforms.transform(upper[:3], turn, upper[7])
+
+
+def _bend(rig: Rig, limb: Limb, nodes: Array) -> tuple[Array, float]:
+    """A place (3,) for the pole, out from the line between root and end, and the swivel that goes on from there."""
+    upper, lower, end = nodes[limb.upper], nodes[limb.lower], nodes[limb.end]
+    root = nodes[limb.root]
+    line = end[:3] - root[:3]
+    length = float(np.linalg.norm(line))
     if length < 1e-9:
-        line, length = lower[:3] - upper[:3], limb.lengths[0]
+        line, length = lower[:3] - root[:3], limb.lengths[0]
     line = line / length
-    toward = np.cross(line, hinge)  # since the hinge is toward x line
-    place = lower[:3] + limb.pole_distance * upper[7] * toward
-    return transforms.transform(place, rotations.IDENTITY)
+    toward = lower[:3] - root[:3]
+    toward = toward - (toward @ line) * line
+    size = float(np.linalg.norm(toward))
+    if size < 1e-4 * sum(limb.lengths):  # straight: only the hinge tells
+        toward = np.cross(line, rotations.rotate(upper[3:7], np.array([1.0, 0.0, 0.0])))
+        size = float(np.linalg.norm(toward))
+    toward, out = toward / size, min(size, limb.lengths[0] * upper[7])
+    row = int(np.flatnonzero((rig.ops[:, 0] == kernel.TWO_BONE) & (rig.ops[:, 2] == limb.root))[0])
+    local = rotations.rotate(rotations.inverse(root[3:7]), line)
+    own = rotations.rotate(root[3:7], np.array(kernel.swung(*rig.params[row, 10:13], *local, *rig.params[row, 13:16])))
+    angle = float(np.arctan2(np.cross(own, toward) @ line, own @ toward))
+    way, swivel = (toward, 0.0) if abs(angle) <= FOLLOWED else (own, angle)
+    foot = root[:3] + line * float((lower[:3] - root[:3]) @ line)
+    return foot + (out + limb.pole_distance * upper[7]) * way, swivel
 
 
 def _toes_kept(rig: Rig, values: Array, limb: Limb, before: Array) -> Array:
