@@ -17,3 +17,10 @@ class BadEdit(HameError):
 
 class BadPlan(HameError):
     """A body plan from which no rig can be built."""
+
+
+class Asks(BadEdit):
+    """An edit that can be made, but not without something being lost or moved: the person is asked first.
+
+    The same edit with ``anyway`` set is made.
+    """

@@ -7,6 +7,7 @@ program are read by :mod:`hame.evaluate`.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -17,7 +18,7 @@ import numpy.typing as npt
 from hame.character.bodyplan import BodyPlan
 from hame.character.skeleton import Skeleton
 from hame.errors import BadEdit
-from hame.maths.rotations import Array
+from hame.maths.rotations import EULER_ORDERS, Array
 
 Kind = Literal["place", "turn", "scale", "extra"]
 PLACE: Kind = "place"
@@ -156,6 +157,49 @@ class Rig:
         return np.array([channel.rest for channel in self.channels])
 
     @cached_property
+    def low(self) -> Array:
+        """The least values (C,) of all channels."""
+        return np.array([channel.low for channel in self.channels])
+
+    @cached_property
+    def high(self) -> Array:
+        """The greatest values (C,) of all channels."""
+        return np.array([channel.high for channel in self.channels])
+
+    @cached_property
+    def free(self) -> npt.NDArray[np.bool_]:
+        """Which channels (C,) are not locked."""
+        return np.array([not channel.locked for channel in self.channels])
+
+    @cached_property
+    def mirrors(self) -> Array:
+        """By channel (C,): what its value is multiplied with on the other side."""
+        return np.array([float(channel.mirror) for channel in self.channels])
+
+    @cached_property
+    def control_table(self) -> npt.NDArray[np.int32]:
+        """By control (K, 5): its node, its frame's node, its first channel, the number of its Euler order, and its row in the program."""
+        rows = {int(out): n for n, out in enumerate(self.ops[:, 1])}
+        return np.array(
+            [(c.node, c.frame, c.first, EULER_ORDERS.index(c.order), rows[c.node]) for c in self.controls], np.int32
+        )
+
+    @cached_property
+    def pre_table(self) -> Array:
+        """By control (K, 4): the quaternion of its own axes at rest, seen from its frame."""
+        return np.array([control.pre for control in self.controls])
+
+    @cached_property
+    def over_there(self) -> npt.NDArray[np.int64]:
+        """By channel (C,): the same one of the control on the other side, or -1 without one, in the middle, or locked there."""
+        found = np.full(len(self.channels), -1)
+        for number, channel in enumerate(self.channels):
+            other = self.counterpart(channel.address)
+            if other is not None and other != channel.address and self.free[self._numbers[other]]:
+                found[number] = self._numbers[other]
+        return found
+
+    @cached_property
     def _controls(self) -> dict[str, Control]:
         return {control.name: control for control in self.controls}
 
@@ -169,6 +213,19 @@ class Rig:
             return self._controls[name]
         except KeyError:
             raise BadEdit(f"this rig has no control called {name}") from None
+
+    @cached_property
+    def _order(self) -> dict[str, int]:
+        return {control.name: n for n, control in enumerate(self.controls)}
+
+    def number_of(self, name: str) -> int:
+        """The number of a control."""
+        return self._order[self.control(name).name]
+
+    def numbers_of(self, names: Iterable[str]) -> npt.NDArray[np.int64]:
+        """The numbers of controls that can be posed, in the rig's order; raises :class:`BadEdit` for an unknown one."""
+        found = {self._order[self.control(name).name] for name in names}
+        return np.array(sorted(n for n in found if self.controls[n].posed), np.int64)
 
     def has_control(self, name: str) -> bool:
         return name in self._controls

@@ -2,25 +2,49 @@
 
 from __future__ import annotations
 
+from math import degrees, radians
 from typing import Literal
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
+from hame.errors import Asks
 from hame.evaluate.evaluate import pose_values
-from hame.solve.match import match
+from hame.solve.match import match, moved
 
 
-def switch_limb(clip: Clip, rig: Rig, frame: int, limb: str, to: Literal["ik", "fk"], keying: Keying) -> Outcome:
+MOVES, TURNS = 1e-4, radians(0.5)  # metres and radians: less is not seen
+
+
+def switch_limb(
+    clip: Clip, rig: Rig, frame: int, limb: str, to: Literal["ik", "fk"], keying: Keying, anyway: bool = False
+) -> Outcome:
     """Poses a limb by IK or FK from a frame on, matched so that it does not move at that frame.
 
     All channels of the controls of the new mode are set, whether they changed
     or not, so that the match also holds after later keys.
+
+    Raises
+    ------
+    Asks
+        If a limit or a hinge of the other mode keeps the limb from standing as it does: by how much it would
+        move. With ``anyway`` it is done, and said.
     """
     chosen = rig.limb(limb)
     before = pose_values(rig, clip, frame)
     after = match(rig, before, chosen, to)
+    way, turn, joint = moved(rig, before, after)
+    notes: tuple[str, ...] = ()
+    if way > MOVES or turn > TURNS:
+        what = (f"{joint} would move by {1000 * way:.1f} mm" if way > MOVES
+                else f"{joint} would turn by {degrees(turn):.0f} degrees")  # fmt: skip
+        if not anyway:
+            raise Asks(
+                f"by {to.upper()} the {chosen.label} {chosen.kind} cannot stand quite as it does at {frame}: {what}. "
+                "Nothing was changed"
+            )
+        notes = (what.replace("would move", "moved").replace("would turn", "turned"),)
     names = [
         chosen.name,
         *(chosen.fk if to == "fk" else (chosen.ik, chosen.pole)),
@@ -33,4 +57,5 @@ def switch_limb(clip: Clip, rig: Rig, frame: int, limb: str, to: Literal["ik", "
         for channel in rig.channels_of(name)
         if not channel.locked
     }
-    return set_pose(clip, rig, frame, values, keying)
+    outcome = set_pose(clip, rig, frame, values, keying)
+    return Outcome(outcome.clip, (*notes, *outcome.notes))

@@ -17,7 +17,7 @@ from hame.clip.sampling import sample, tabulate
 from hame.evaluate.kernel import run
 from hame.maths.rotations import EULER_ORDERS, Array, axes_of
 
-_ORDERS = np.array([axes_of(order) for order in EULER_ORDERS], np.int32)
+ORDERS = np.array([axes_of(order) for order in EULER_ORDERS], np.int32)
 _CORES = os.cpu_count() or 1
 _workers = ThreadPoolExecutor(_CORES, thread_name_prefix="evaluate")
 _WORTHWHILE = 32  # frames: fewer are done sooner than a thread begins
@@ -34,10 +34,10 @@ def evaluate(rig: Rig, values: Array) -> Array:
     shares = max(min(_CORES, len(values) // _WORTHWHILE), 1)
     bounds = [len(values) * n // shares for n in range(shares + 1)]
     others = [
-        _workers.submit(run, rig.ops, rig.params, _ORDERS, values[a:b], out[a:b])
+        _workers.submit(run, rig.ops, rig.params, ORDERS, values[a:b], out[a:b])
         for a, b in zip(bounds[1:-1], bounds[2:], strict=True)
     ]
-    run(rig.ops, rig.params, _ORDERS, values[: bounds[1]], out[: bounds[1]])
+    run(rig.ops, rig.params, ORDERS, values[: bounds[1]], out[: bounds[1]])
     for other in others:
         other.result()
     return out
@@ -45,7 +45,9 @@ def evaluate(rig: Rig, values: Array) -> Array:
 
 def channel_values(rig: Rig, clip: Clip, frames: Sequence[int] | npt.NDArray[Any]) -> Array:
     """Channel values ``(F, C)`` of a clip at ``frames`` as it plays: echoes and repeats included, pending poses not."""
-    return sample(tabulate(played_curves(clip, rig), rig.addresses, rig.rest), np.asarray(frames, float))
+    values = sample(tabulate(played_curves(clip, rig), rig.addresses, rig.rest), np.asarray(frames, float))
+    # Between two keys inside its limits a curve may swing past them.
+    return np.clip(values, rig.low, rig.high, out=values)
 
 
 def pose_values(rig: Rig, clip: Clip, frame: int) -> Array:

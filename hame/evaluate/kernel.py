@@ -39,25 +39,33 @@ NEAR_LINE = 0.06
 def run(ops, par, orders, values, out):  # type: ignore[no-untyped-def]
     """Fills ``out (F, N, 8)`` from channel ``values (F, C)``; ``orders (12, 3)`` are axis numbers."""
     for f in range(values.shape[0]):
-        v = values[f]
-        nodes = out[f]
-        # The tables go down whole, with a row number: a view of a row would be counted in and out each time.
-        for n in range(ops.shape[0]):
-            code = ops[n, 0]
-            if code == OFFSET:
-                _offset(nodes, ops[n, 1], ops[n, 2], par, n)
-            elif code == CONTROL:
-                _control(nodes, ops, orders, par, n, v)
-            elif code == TWO_BONE:
-                _two_bone(nodes, ops, par, n, v)
-            elif code == MIX:
-                _mix(nodes, ops, par, n, v)
-            elif code == FOOT_ROLL:
-                _foot_roll(nodes, ops, par, n, v)
-            elif code == BEND:
-                _bend(nodes, ops, par, n, v)
-            else:
-                _twist(nodes, ops, par, n)
+        run_rows(ops, par, orders, values[f], out[f], 0, ops.shape[0])
+
+
+@njit(cache=True, nogil=True)
+def run_rows(ops, par, orders, v, nodes, first, last):  # type: ignore[no-untyped-def]
+    """Runs the operations from row ``first`` to before ``last`` for one frame's ``nodes (N, 8)``.
+
+    Nodes that no row in between fills stay what they are, and rows need only
+    nodes of rows before them.
+    """
+    # The tables go down whole, with a row number: a view of a row would be counted in and out each time.
+    for n in range(first, last):
+        code = ops[n, 0]
+        if code == OFFSET:
+            _offset(nodes, ops[n, 1], ops[n, 2], par, n)
+        elif code == CONTROL:
+            _control(nodes, ops, orders, par, n, v)
+        elif code == TWO_BONE:
+            _two_bone(nodes, ops, par, n, v)
+        elif code == MIX:
+            _mix(nodes, ops, par, n, v)
+        elif code == FOOT_ROLL:
+            _foot_roll(nodes, ops, par, n, v)
+        elif code == BEND:
+            _bend(nodes, ops, par, n, v)
+        else:
+            _twist(nodes, ops, par, n)
 
 
 @njit(cache=True)

@@ -100,3 +100,78 @@ def slerp4(ax, ay, az, aw, bx, by, bz, bw, t):  # type: ignore[no-untyped-def]
     x, y, z, w = u * ax + v * bx, u * ay + v * by, u * az + v * bz, u * aw + v * bw
     n = math.sqrt(x * x + y * y + z * z + w * w)
     return x / n, y / n, z / n, w / n
+
+
+POLE = 1e-6  # radians: how wide a pole of an Euler order is taken to be; less than any figure shows
+
+
+@njit(cache=True)
+def quat_to_euler(first, j, last, q0, q1, q2, q3):  # type: ignore[no-untyped-def]
+    """Angles about axes ``first``, ``j``, ``last`` in this sequence; at a pole the last one is zero.
+
+    References
+    ----------
+    Bernardes and Viollet, "Quaternion to Euler angles conversion: A direct,
+    general and computationally efficient method", PLoS ONE 17(11), 2022.
+    """
+    x = (q0, q1, q2, q3)
+    i, k = last, first  # the paper's formula is for fixed axes: the sequence read backwards
+    proper = i == k
+    if proper:
+        k = 3 - i - j
+    sign = (i - j) * (j - k) * (k - i) // 2
+    if proper:
+        a, b, c, d = x[3], x[i], x[j], x[k] * sign
+    else:
+        a, b, c, d = x[3] - x[j], x[i] + x[k] * sign, x[j] + x[3], x[k] * sign - x[i]
+    middle = 2.0 * math.atan2(math.hypot(c, d), math.hypot(a, b))
+    half_sum, half_difference = math.atan2(b, a), math.atan2(d, c)
+    if abs(middle) < 1e-7:
+        outer, inner = 0.0, 2.0 * half_sum
+    elif abs(middle - math.pi) < 1e-7:
+        outer, inner = 0.0, 2.0 * half_difference
+    else:
+        outer, inner = half_sum - half_difference, half_sum + half_difference
+    if not proper:
+        inner *= sign
+        middle -= 0.5 * math.pi
+    return wrapped(inner), middle, wrapped(outer)
+
+
+@njit(cache=True)
+def wrapped(angle):  # type: ignore[no-untyped-def]
+    """The angle less whole turns, from -pi up to pi."""
+    return angle - 2.0 * math.pi * math.floor((angle + math.pi) / (2.0 * math.pi))
+
+
+@njit(cache=True)
+def _unwound(angle, near):  # type: ignore[no-untyped-def]
+    return angle + 2.0 * math.pi * math.floor((near - angle) / (2.0 * math.pi) + 0.5)
+
+
+@njit(cache=True)
+def euler_near(first, j, last, q0, q1, q2, q3, n0, n1, n2):  # type: ignore[no-untyped-def]
+    """Angles of :func:`quat_to_euler`'s sequence that are closest to (n0, n1, n2), with whole turns counted on.
+
+    Of the two families that give the same rotation, the one whose largest
+    change is smallest. At a pole only the sum or the difference of the outer
+    two is given; both take half of what is to be made up.
+    """
+    a, b, c = quat_to_euler(first, j, last, q0, q1, q2, q3)
+    proper = first == last
+    if proper:
+        pole = 1.0 if abs(b) < POLE else (-1.0 if abs(b - math.pi) < POLE else 0.0)
+    else:
+        pole = 0.0
+        if abs(abs(b) - 0.5 * math.pi) < POLE:
+            pole = 1.0 if ((j - first) % 3 == 1) == (b > 0.0) else -1.0
+    if pole != 0.0:
+        missing = a + pole * c - n0 - pole * n2
+        missing = 0.5 * (missing - 2.0 * math.pi * math.floor(missing / (2.0 * math.pi) + 0.5))
+        return n0 + missing, _unwound(b, n1), n2 + pole * missing
+    a1, b1, c1 = _unwound(a, n0), _unwound(b, n1), _unwound(c, n2)
+    other = -b if proper else math.pi - b
+    a2, b2, c2 = _unwound(a + math.pi, n0), _unwound(other, n1), _unwound(c + math.pi, n2)
+    if max(abs(a1 - n0), abs(b1 - n1), abs(c1 - n2)) <= max(abs(a2 - n0), abs(b2 - n1), abs(c2 - n2)):
+        return a1, b1, c1
+    return a2, b2, c2

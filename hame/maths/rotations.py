@@ -14,6 +14,8 @@ import math
 import numpy as np
 import numpy.typing as npt
 
+from hame.maths import kernels
+
 Array = npt.NDArray[np.float64]
 
 EULER_ORDERS = ("XYZ", "XZY", "YXZ", "YZX", "ZXY", "ZYX", "XYX", "XZX", "YXY", "YZY", "ZXZ", "ZYZ")
@@ -101,29 +103,7 @@ def to_euler(q: Array, order: str) -> Array:
     Bernardes and Viollet, "Quaternion to Euler angles conversion: A direct,
     general and computationally efficient method", PLoS ONE 17(11), 2022.
     """
-    first, j, last = axes_of(order)
-    i, k = last, first  # the paper's formula is for fixed axes: the sequence read backwards
-    proper = i == k
-    if proper:
-        k = 3 - i - j
-    sign = (i - j) * (j - k) * (k - i) // 2
-    x = [float(component) for component in q]
-    if proper:
-        a, b, c, d = x[3], x[i], x[j], x[k] * sign
-    else:
-        a, b, c, d = x[3] - x[j], x[i] + x[k] * sign, x[j] + x[3], x[k] * sign - x[i]
-    middle = 2.0 * math.atan2(math.hypot(c, d), math.hypot(a, b))
-    half_sum, half_difference = math.atan2(b, a), math.atan2(d, c)
-    if abs(middle) < 1e-7:
-        outer, inner = 0.0, 2.0 * half_sum
-    elif abs(middle - math.pi) < 1e-7:
-        outer, inner = 0.0, 2.0 * half_difference
-    else:
-        outer, inner = half_sum - half_difference, half_sum + half_difference
-    if not proper:
-        inner *= sign
-        middle -= math.pi / 2
-    return np.array([_wrap(inner), middle, _wrap(outer)])
+    return np.array(kernels.quat_to_euler(*axes_of(order), *map(float, q)))
 
 
 def to_euler_near(q: Array, order: str, near: Array) -> Array:
@@ -132,16 +112,9 @@ def to_euler_near(q: Array, order: str, near: Array) -> Array:
     Of the two families of angles that give the same rotation, each with any
     number of whole turns added, the one is chosen whose largest change from
     ``near`` is smallest, so that a control that is turned on and on does not
-    jump at half a turn.
+    jump at half a turn. At a pole of the order both outer angles change as little as they can.
     """
-    near = np.asarray(near, float)
-    angles = to_euler(q, order)
-    i, _, k = axes_of(order)
-    other = angles + np.pi
-    other[1] = -angles[1] if i == k else np.pi - angles[1]
-    turn = 2 * np.pi
-    choices = [a + turn * np.round((near - a) / turn) for a in (angles, other)]
-    return min(choices, key=lambda a: float(np.abs(a - near).max()))
+    return np.array(kernels.euler_near(*axes_of(order), *map(float, q), *map(float, near)))
 
 
 def to_matrix(q: Array) -> Array:
@@ -157,18 +130,11 @@ def to_matrix(q: Array) -> Array:
 
 def from_matrix(matrix: Array) -> Array:
     """The quaternion ``(4,)`` of a rotation matrix ``(3, 3)``."""
-    from hame.maths.kernels import basis_to_quat
-
     m = np.asarray(matrix, float)
-    return np.array(basis_to_quat(*m.T.reshape(9)))
+    return np.array(kernels.basis_to_quat(*m.T.reshape(9)))
 
 
 def slerp(a: Array, b: Array, t: float) -> Array:
     """Spherical interpolation from ``a (4,)`` at t = 0 to ``b (4,)`` at t = 1, the shorter way."""
-    from hame.maths.kernels import slerp4
+    return np.array(kernels.slerp4(a[0], a[1], a[2], a[3], b[0], b[1], b[2], b[3], float(t)))
 
-    return np.array(slerp4(a[0], a[1], a[2], a[3], b[0], b[1], b[2], b[3], float(t)))
-
-
-def _wrap(angle: float) -> float:
-    return (angle + math.pi) % (2 * math.pi) - math.pi

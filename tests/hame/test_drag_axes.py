@@ -97,6 +97,32 @@ class DragAxesTest(unittest.TestCase):
             values = values_after
         self.assertGreater(values[number], 5 * np.pi)
 
+    def test_one_drag_of_several_turns_counts_them(self) -> None:
+        for degrees in (170, 190, 270, 725, -400):
+            angle = np.radians(degrees)
+            for pivot in (None, np.array([0.3, 0.0, 0.1])):
+                after = drag.turn(self.rig, self.rig.rest, ["body"], np.array([0, 1.0, 0]), angle, "world", pivot=pivot)
+                self.assertAlmostEqual(after[self.rig.number("body/ry")], angle, places=9)
+
+    def test_a_move_at_a_pole_of_the_angles_changes_no_turn(self) -> None:
+        """At a pitch of 90 degrees many angles give one turn: a move leaves them, a turn changes them least."""
+        values = self.rig.rest.copy()
+        for name, value in (("rx", np.pi / 2), ("ry", 0.4), ("rz", -0.2)):
+            values[self.rig.number(f"body/{name}")] = value
+        moved = drag.move(self.rig, values, ["body"], np.array([0.1, 0.2, 0.3]), "own")
+        changed = {self.rig.channels[n].kind for n in np.flatnonzero(moved != values)}
+        self.assertEqual(changed, {"place"})
+        turned = drag.turn(self.rig, values, ["body"], np.array([0, 1.0, 0]), 0.01, "world")
+        self.assertLess(np.abs(turned - values).max(), 0.0101)
+
+    def test_the_whole_rig_moves_as_its_master_does(self) -> None:
+        names = [c.name for c in self.rig.controls]
+        offset = np.array([0.1, 0.05, -0.2])
+        all_of_it = drag.move(self.rig, self.values, names, offset, "world")
+        master = drag.move(self.rig, self.values, ["master"], offset, "world")
+        a, b = (evaluate(self.rig, v[None])[0, self.rig.joint_nodes] for v in (all_of_it, master))
+        np.testing.assert_allclose(a, b, atol=1e-9)
+
     def test_nothing_but_the_dragged_controls_changes(self) -> None:
         after = drag.move(self.rig, self.values, ["leg.L.goal"], np.array([0.1, 0, 0]), "world")
         changed = {self.rig.channels[n].control for n in np.flatnonzero(after != self.values)}
