@@ -245,9 +245,19 @@ def difference(before: Clip, after: Clip) -> Patch:
     cycle = None if before.cycle == after.cycle else (before.cycle, after.cycle)
     if cycle is not None:
         spans.append((None, None))
-    elif after.cycle is not None and changed:
-        spans.append((after.cycle.start, None))  # one key may show again in every repeat, and be held after the last
+    elif after.cycle is not None and _reaches_into(after.cycle, changed.values()):
+        # One key may show again in every repeat, be held after the last, and be led up to before the first.
+        spans.append((None, None))
     return Patch(changed, waiting, tuple(_merged(spans)), labels, cycle)
+
+
+def _reaches_into(cycle: Cycle, rows: Iterable[Rows]) -> bool:
+    """Whether a key changed among those that a cycle repeats."""
+    for each in rows:
+        frames = np.concatenate([each.removed[:, 0], each.added[:, 0]])
+        if ((frames >= cycle.start) & (frames < cycle.source_end)).any() or not len(frames):
+            return True
+    return False
 
 
 _LOW, _HIGH = curves_of.NO_FIRST, curves_of.NO_LAST

@@ -12,7 +12,7 @@ import numpy.typing as npt
 from numba import njit
 
 from hame.errors import BadEdit
-from hame.maths.bezier import bezier_parameter
+from hame.maths.bezier import bezier_parameter, fit
 
 STEP, LINEAR, BEZIER = 0, 1, 2
 
@@ -33,7 +33,8 @@ class Curve:
         radians or a plain number; STEP, LINEAR or BEZIER for the way to the
         next key; 1 if the handles were set by hand and 0 if they follow the
         neighbouring keys; then the handles in and out, relative to the key, in
-        (frames, value)
+        (frames, value). Handles set by hand stay as they were set, also where
+        they are too long for their gap: they are fitted when the curve is read
     """
 
     table: Array
@@ -256,11 +257,13 @@ def split_at(table: Array, frame: float) -> Array:
         new[VALUE] += slope * t
         new[IN_VALUE], new[OUT_VALUE] = slope * new[IN_TIME], slope * new[OUT_TIME]
     elif a[SHAPE] == BEZIER:
+        out_t, in_t = max(a[OUT_TIME], 0.0), min(b[IN_TIME], 0.0)
+        share = fit(gap, out_t, in_t)
         points = np.array([
-            [0.0, a[VALUE]], [a[OUT_TIME], a[VALUE] + a[OUT_VALUE]], [gap + b[IN_TIME], b[VALUE] + b[IN_VALUE]],
-            [gap, b[VALUE]],
+            [0.0, a[VALUE]], [share * out_t, a[VALUE] + share * a[OUT_VALUE]],
+            [gap + share * in_t, b[VALUE] + share * b[IN_VALUE]], [gap, b[VALUE]],
         ])  # fmt: skip
-        s = bezier_parameter(gap, a[OUT_TIME], b[IN_TIME], t)
+        s = bezier_parameter(gap, share * out_t, share * in_t, t)
         # de Casteljau: halves of the halves are the control points of both parts.
         one = points[:-1] + s * np.diff(points, axis=0)
         two = one[:-1] + s * np.diff(one, axis=0)
@@ -323,7 +326,7 @@ def _compare(a, b, gone, new):  # type: ignore[no-untyped-def]
                 low, high = min(low, a[i, 0]), max(high, a[i, 0])
             i += 1
             j += 1
-    if high < low:  # only handles that were cut short by a neighbour: take it all
+    if high < low:  # no key differs: only stored handles of an earlier version can; take it all
         return NO_FIRST, NO_LAST
     first, last = NO_FIRST, NO_LAST
     before, after = 0, 0
@@ -352,7 +355,7 @@ def _compare_all(a, ends_a, b, ends_b, gone, new, spans):  # type: ignore[no-unt
 
 @njit(cache=True)
 def _lay_handles(table):  # type: ignore[no-untyped-def]
-    """Computes automatic handles in place and keeps the others in their gaps; False if two frames are the same.
+    """Computes automatic handles in place and leaves the others; False if two frames are the same.
 
     Automatic handles are a third of the gap long; their slope is zero at
     extremes and at the ends, and elsewhere the harmonic mean of the two
@@ -382,18 +385,6 @@ def _lay_handles(table):  # type: ignore[no-untyped-def]
             forth = after if after > 0.0 else before
             table[i, 4], table[i, 5] = -back / 3.0, -back / 3.0 * slope
             table[i, 6], table[i, 7] = forth / 3.0, forth / 3.0 * slope
-        else:
-            # Handles by hand that reach past the neighbouring key are shortened in their direction.
-            if i > 0:
-                if table[i, 4] > 0.0:
-                    table[i, 4] = 0.0
-                elif -table[i, 4] > before:
-                    table[i, 4], table[i, 5] = -before, table[i, 5] * before / -table[i, 4]
-            if i < count - 1:
-                if table[i, 6] < 0.0:
-                    table[i, 6] = 0.0
-                elif table[i, 6] > after:
-                    table[i, 6], table[i, 7] = after, table[i, 7] * after / table[i, 6]
     return True
 
 

@@ -32,20 +32,40 @@ from hame.clip.marks import Cycle
 TRAVELLING = ("tx", "tz")
 
 
-def played_curves(clip: Clip, rig: Rig) -> Mapping[str, Curve]:
+FEW = 64  # turns: so many are derived at once and kept; of more, only those that are looked at
+
+
+def played_curves(clip: Clip, rig: Rig, first: float | None = None, last: float | None = None) -> Mapping[str, Curve]:
     """All curves as they play, derived keys included; the stored ones when there is no cycle.
 
     A derived key that is not set by hand gets the handles that it would have
     if the cycle went on without end both ways, so that values and slopes agree
     at every seam.
+
+    Parameters
+    ----------
+    first, last : frames that are looked at. In a long cycle the curves are right
+        there, with the neighbouring keys on both sides, and hold nothing farther away
     """
-    if clip.cycle is None:
+    cycle = clip.cycle
+    if cycle is None:
         return clip.curves
-    kept: tuple[Rig, Mapping[str, Curve]] | None = clip.__dict__.get("_played")
-    if kept is None or kept[0] is not rig:
-        kept = (rig, MappingProxyType(dict(_derived(clip, rig, clip.cycle))))
+    whole = (-1, turns_of(cycle) + 2)
+    if whole[1] <= FEW or first is None or last is None:
+        wanted = whole
+    else:
+        at = np.clip([(frame - cycle.start) // cycle.length for frame in (first, last)], 0, turns_of(cycle))
+        wanted = (max(int(at[0]) - 2, -1), min(int(at[1]) + 4, whole[1]))
+    kept: tuple[Rig, tuple[int, int], Mapping[str, Curve]] | None = clip.__dict__.get("_played")
+    if kept is None or kept[0] is not rig or not (kept[1][0] <= wanted[0] and wanted[1] <= kept[1][1]):
+        kept = (rig, wanted, MappingProxyType(dict(_derived(clip, rig, cycle, *wanted))))
         clip.__dict__["_played"] = kept  # a clip never changes, so neither does this
-    return kept[1]
+    return kept[2]
+
+
+def turns_of(cycle: Cycle) -> int:
+    """How many times a cycle is begun up to its last repeat."""
+    return -(-(cycle.until - cycle.start) // cycle.length)
 
 
 def played_clip(clip: Clip, rig: Rig) -> Clip:
@@ -53,7 +73,7 @@ def played_clip(clip: Clip, rig: Rig) -> Clip:
     return Clip(played_curves(clip, rig), clip.pending, clip.labels)
 
 
-def _derived(clip: Clip, rig: Rig, cycle: Cycle) -> dict[str, Curve]:
+def _derived(clip: Clip, rig: Rig, cycle: Cycle, low: int, high: int) -> dict[str, Curve]:
     stored = {address: curve for address, curve in clip.curves.items() if rig.has_channel(address)}
     strange = {address: curve for address, curve in clip.curves.items() if not rig.has_channel(address)}
     travel = np.zeros(len(rig.channels))
@@ -76,7 +96,7 @@ def _derived(clip: Clip, rig: Rig, cycle: Cycle) -> dict[str, Curve]:
         known = target[period_owner] >= 0
         period_owner = np.append(period_owner, target[period_owner][known])
         period = np.concatenate([period, echoed[known]])
-    laid_owner, laid = _repeated(period_owner, period, cycle, travel)
+    laid_owner, laid = _repeated(period_owner, period, cycle, travel, np.arange(low, high))
     laid_owner, laid = _cut(laid_owner, laid, cycle)
     whole = Stack(rig.addresses, np.append(owner[outside], laid_owner), np.concatenate([keys[outside], laid]))
     return {**unstacked(whole), **strange}
@@ -96,18 +116,19 @@ def _echoes(rig: Rig) -> tuple[npt.NDArray[np.int64], Array]:
 
 
 def _repeated(
-    owner: npt.NDArray[np.int64], period: Array, cycle: Cycle, travel: Array
+    owner: npt.NDArray[np.int64], period: Array, cycle: Cycle, travel: Array, turns: npt.NDArray[np.int64]
 ) -> tuple[npt.NDArray[np.int64], Array]:
-    """The keys of one cycle laid again and again past both its ends, each with its handles, a steady way added."""
+    """The keys of one cycle laid again and again, each with its handles, a steady way added.
+
+    Those of the outermost ``turns`` only serve the others: there their handles find the neighbours that they would
+    have without end.
+    """
     order = np.lexsort((period[:, FRAME], owner))
     owner, period = owner[order], period[order].copy()
     slope = travel[owner] / cycle.length
     period[:, VALUE] += slope * (period[:, FRAME] - cycle.start)
     period[:, IN_VALUE] += slope * period[:, IN_TIME]
     period[:, OUT_VALUE] += slope * period[:, OUT_TIME]
-    count = -(-(cycle.until - cycle.start) // cycle.length)
-    # One more on both sides: there the handles find the neighbours that they would have without end.
-    turns = np.arange(-1, count + 2)
     laid = np.tile(period, (len(turns), 1))
     turn = np.repeat(turns, len(period))
     laid_owner = np.tile(owner, len(turns))
@@ -123,6 +144,8 @@ def _repeated(
 def _cut(owner: npt.NDArray[np.int64], laid: Array, cycle: Cycle) -> tuple[npt.NDArray[np.int64], Array]:
     """Keys from the start to the last repeat; a way that goes over an edge is cut there by a key of its own."""
     for edge in (cycle.start, cycle.until):
+        if not (laid[:, FRAME] < edge).any() or not (laid[:, FRAME] > edge).any():
+            continue  # not among the turns that are looked at
         there = set(owner[laid[:, FRAME] == edge].tolist())
         for number in sorted(set(owner.tolist()) - there):
             mine = np.flatnonzero(owner == number)

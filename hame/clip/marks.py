@@ -10,6 +10,7 @@ from hame.clip.curve import whole_frame
 from hame.errors import BadEdit
 
 Rank = Literal["key", "breakdown", "in-between"]
+LONGEST_NAME = 60
 RANKS: tuple[Rank, ...] = get_args(Rank)
 
 
@@ -20,6 +21,9 @@ class Label:
     name: str
     rank: Rank = "key"
 
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "name", self.name[:LONGEST_NAME])
+
     def to_json(self) -> dict[str, Any]:
         return asdict(self)
 
@@ -28,7 +32,7 @@ def label_from_json(data: Mapping[str, Any]) -> Label:
     """Raises :class:`~hame.errors.BadEdit` for a rank that there is not."""
     if data["rank"] not in RANKS:
         raise BadEdit(f"a pose is a {', a '.join(RANKS[:-1])} or an {RANKS[-1]}, not a {data['rank']}")
-    return Label(str(data["name"])[:60], data["rank"])
+    return Label(str(data["name"])[:LONGEST_NAME], data["rank"])
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ import numpy.typing as npt
 from numba import njit
 
 from hame.clip.curve import Array, Curve
-from hame.maths.bezier import bezier_value
+from hame.maths.bezier import bezier_value, fit
 
 
 @dataclass(frozen=True)
@@ -84,4 +84,9 @@ def _sample(starts, keys, rest, frames, out):  # type: ignore[no-untyped-def]
                 elif shape == 1.0 or v0 == v1 and keys[k, 7] == 0.0 and keys[k + 1, 5] == 0.0:
                     out[n, c] = v0 + (v1 - v0) * t / gap
                 else:
-                    out[n, c] = bezier_value(gap, v0, v1, keys[k, 6], keys[k, 7], keys[k + 1, 4], keys[k + 1, 5], t)
+                    out_t, out_v = max(keys[k, 6], 0.0), keys[k, 7]
+                    in_t, in_v = min(keys[k + 1, 4], 0.0), keys[k + 1, 5]
+                    if keys[k, 3] != 0.0 or keys[k + 1, 3] != 0.0:
+                        share = fit(gap, out_t, in_t)
+                        out_t, out_v, in_t, in_v = share * out_t, share * out_v, share * in_t, share * in_v
+                    out[n, c] = bezier_value(gap, v0, v1, out_t, out_v, in_t, in_v, t)

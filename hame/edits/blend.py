@@ -36,7 +36,7 @@ def breakdown_values(
     if not np.isfinite(share) or not LEAST <= share <= MOST:
         raise BadEdit(f"a breakdown lies from {LEAST:.0%} to {MOST:.0%} of the way; {share:.0%} was not laid")
     found: dict[str, float] = {}
-    for address, curve in played_of(clip, rig, controls).items():
+    for address, curve in played_of(clip, rig, controls, frame, frame).items():
         channel = rig.channels[rig.number(address)]
         frames = curve.table[:, FRAME]
         before, after = int(np.searchsorted(frames, frame)) - 1, int(np.searchsorted(frames, frame, side="right"))
@@ -76,7 +76,7 @@ def exaggerated_values(
         raise BadEdit(f"a pose is changed by -100% to 200% of itself; {degree:.0%} was not laid")
     now = pose_values(rig, clip, frame)
     found: dict[str, float] = {}
-    for address, curve in played_of(clip, rig, controls).items():
+    for address, curve in played_of(clip, rig, controls, frame, frame).items():
         channel = rig.channels[rig.number(address)]
         if channel.locked:
             continue

@@ -27,9 +27,11 @@ def curves_of(clip: Clip, rig: Rig, controls: Iterable[str] | None) -> dict[str,
     return {address: clip.curves[address] for address in addresses_of(rig, controls) if address in clip.curves}
 
 
-def played_of(clip: Clip, rig: Rig, controls: Iterable[str] | None) -> dict[str, Curve]:
-    """The curves of ``controls`` or (None) of all as they play, derived keys included."""
-    played = played_curves(clip, rig)
+def played_of(
+    clip: Clip, rig: Rig, controls: Iterable[str] | None, first: float | None = None, last: float | None = None
+) -> dict[str, Curve]:
+    """The curves of ``controls`` or (None) of all as they play, derived keys included, right from ``first`` to ``last``."""
+    played = played_curves(clip, rig, first, last)
     if controls is None:
         return dict(played)
     return {address: played[address] for address in addresses_of(rig, controls) if address in played}
@@ -75,14 +77,19 @@ def refuse_derived(clip: Clip, frames: Iterable[int]) -> None:
 
 
 def refuse_hidden(clip: Clip) -> None:
-    """Raises :class:`BadEdit` if stored keys lie where a cycle derives its own: they would not show."""
+    """Raises :class:`BadEdit` if stored keys, names or pending poses lie where a cycle shows others: they would not show."""
     cycle = clip.cycle
-    if cycle is None or not clip.curves:
+    if cycle is None:
         return
-    frames = np.concatenate([curve.table[:, FRAME] for curve in clip.curves.values()])
+    frames = np.concatenate([np.zeros(0), *(curve.table[:, FRAME] for curve in clip.curves.values())])
     hidden = frames[(frames >= cycle.source_end) & (frames <= cycle.until)]
-    if len(hidden):
-        raise BadEdit(
-            f"keys would come to lie at {listed({int(f) for f in hidden})}, which the {'echo' if cycle.echo else 'cycle'} "
-            "shows from earlier frames; free it first. Nothing was changed"
-        )
+    for what, found in (
+        ("keys", hidden.tolist()),
+        ("names of poses", [f for f in clip.labels if cycle.derives(f)]),
+        ("pending poses", [f for f in clip.pending if cycle.derives(f)]),
+    ):
+        if found:
+            raise BadEdit(
+                f"{what} would come to lie at {listed({int(f) for f in found})}, which the "
+                f"{'echo' if cycle.echo else 'cycle'} shows from earlier frames; free it first. Nothing was changed"
+            )

@@ -23,7 +23,9 @@ def move_columns(
     if by and controls is None:
         gone = {f: None for f in chosen_frames(frames) if f in clip.labels}
         moved = {f + by: clip.labels[f] for f in gone}
-        return Outcome(outcome.clip.with_labels({**gone, **moved}), outcome.notes)
+        lost = [clip.labels[f].name for f in moved if f in clip.labels and f not in gone and clip.labels[f].name]
+        notes = (f"the name {', '.join(lost)} gave way to that of the column moved there",) if lost else ()
+        return Outcome(outcome.clip.with_labels({**gone, **moved}), (*outcome.notes, *notes))
     return outcome
 
 

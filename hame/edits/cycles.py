@@ -29,10 +29,10 @@ from hame.clip.curve import (
     unstacked,
     whole_frame,
 )  # fmt: skip
-from hame.clip.cycle import played_curves
+from hame.clip.cycle import played_curves, turns_of
 from hame.clip.marks import Cycle, Label
 from hame.clip.sampling import sample_curve
-from hame.edits.chosen import counted, curves_of
+from hame.edits.chosen import counted, curves_of, listed
 from hame.edits.mirror import lacking_note
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
@@ -93,10 +93,19 @@ def make_cycle(clip: Clip, rig: Rig, start: int, end: int, echo: bool) -> Outcom
     return Outcome(after, (*notes, *lacking_note(lacking)))
 
 
+MOST_FREED = 400_000
+
+
 def free_cycle(clip: Clip, rig: Rig) -> Outcome:
     """Turns all derived keys into ordinary ones; nothing moves by it."""
     if clip.cycle is None:
         raise BadEdit("there is no cycle to free")
+    count = turns_of(clip.cycle) * (2 if clip.cycle.echo else 1) * clip.key_count()
+    if count > MOST_FREED:
+        raise BadEdit(
+            f"freed, the repeats up to {clip.cycle.until} would be about {count:,} keys; at most {MOST_FREED:,} are "
+            "made. Repeat the cycle to an earlier frame first; nothing was changed"
+        )
     changes: dict[str, Curve | None] = {}
     for address, curve in played_curves(clip, rig).items():
         # Handles that come out the same by themselves stay automatic.
@@ -123,11 +132,14 @@ def _labels_shown(clip: Clip, cycle: Cycle) -> dict[int, Label | None]:
     return found
 
 
-def repeat_cycle(clip: Clip, rig: Rig, until: int, travel: float | str | None = None) -> Outcome:
+def repeat_cycle(
+    clip: Clip, rig: Rig, until: int, travel: float | str | None = None, last: int | None = None
+) -> Outcome:
     """Lets the cycle go on up to a frame, in place or with the master travelling along its heading.
 
     ``travel`` is metres a cycle, ``"stride"`` for as much as the planted feet
     go back under the body, or None to leave the travel as it is; 0 is in place.
+    ``last`` is the end of the shot: there is nothing to repeat for beyond it.
     """
     cycle = clip.cycle
     if cycle is None:
@@ -135,6 +147,14 @@ def repeat_cycle(clip: Clip, rig: Rig, until: int, travel: float | str | None = 
     until = whole_frame(until)
     if until < cycle.end:
         raise BadEdit(f"the cycle ends at {cycle.end}; it cannot be repeated up to {until}")
+    if last is not None and until > max(last, cycle.end):
+        raise BadEdit(f"the shot ends at {last}; repeat up to there, or make the shot longer first. Nothing was changed")
+    waiting = [f for f in clip.pending if cycle.until < f <= until]
+    if waiting:
+        raise BadEdit(
+            f"a pose is pending at {listed(waiting)}, where repeats would lie: key it elsewhere or drop it first; "
+            "nothing was changed"
+        )
     covered = [f for c in clip.curves.values() for f in c.frames.tolist() if cycle.until < f <= until]
     if covered:
         raise BadEdit(
@@ -149,9 +169,13 @@ def repeat_cycle(clip: Clip, rig: Rig, until: int, travel: float | str | None = 
         heading = float(channel_values(rig, clip, [cycle.start])[0, rig.number(f"{rig.controls[0].name}/ry")])
         way = (length * sin(heading), length * cos(heading))
     changed = replace(cycle, until=until, travel=way)
+    named = [label.name for f, label in sorted(clip.labels.items()) if changed.derives(f) and label.name]
     clip = clip.with_labels({f: None for f in clip.labels if changed.derives(f)}).with_cycle(changed)
     metres = hypot(*way)
-    return Outcome(clip, (f"the master travels {metres:.3f} m a cycle",) if metres and travel is not None else ())
+    notes = (f"the master travels {metres:.3f} m a cycle",) if metres and travel is not None else ()
+    if named:
+        notes = (*notes, f"the repeats show the names of their own poses now, no more {', '.join(named[:4])}")
+    return Outcome(clip, notes)
 
 
 def mend_seam(clip: Clip, rig: Rig, start: int, end: int, controls: Iterable[str] | None = None) -> Outcome:

@@ -6,9 +6,25 @@ from collections.abc import Collection
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.edits.chosen import addresses_of
+from hame.edits.bounds import refuse_unbounded
+from hame.edits.chosen import addresses_of, refuse_hidden
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
+
+
+def guarded(before: Clip, outcome: Outcome, rig: Rig, protected: Collection[str] = ()) -> Outcome:
+    """What may be stored of an edit's outcome: protected parts as they were, nothing hidden, all within bounds.
+
+    Raises
+    ------
+    BadEdit
+        If keys would come to lie where a cycle shows others, something is past its bounds, or nothing but
+        protected parts would change.
+    """
+    kept = kept_protected(before, outcome, rig, protected)
+    refuse_hidden(kept.clip)
+    refuse_unbounded(before, kept.clip, rig)
+    return kept
 
 
 def kept_protected(before: Clip, outcome: Outcome, rig: Rig, protected: Collection[str]) -> Outcome:

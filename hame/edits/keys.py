@@ -74,6 +74,7 @@ def paste_keys(
     changes: dict[str, Curve | None] = {}
     left: list[str] = []
     lacking: list[str] = []
+    gone: list[int] = []
     for address, table in tables.items():
         target: str | None = address
         sign = 1
@@ -95,11 +96,14 @@ def paste_keys(
             continue
         there = clip.curves[target].table if target in clip.curves else np.zeros((0, 8))
         stays = (there[:, FRAME] < frame) | (there[:, FRAME] > frame + last - first)
+        gone += there[~stays, FRAME].astype(int).tolist()
         changes[target] = from_table(np.concatenate([there[stays], laid]))
     if not changes:
         raise BadEdit("nothing of what was copied fits this character; nothing was pasted")
     names = ", ".join(left[:4]) + (f" and {len(left) - 4} more" if len(left) > 4 else "")
     notes = (f"not pasted, since this rig lacks or limits them: {names}",) if left else ()
+    if gone:
+        notes = (*notes, f"{counted(len(gone), 'key')} at {listed(set(gone))} gave way to those pasted")
     return Outcome(clip.with_curves(changes), (*notes, *lacking_note(lacking)))
 
 

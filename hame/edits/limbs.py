@@ -13,7 +13,6 @@ from hame.errors import Asks
 from hame.evaluate.evaluate import pose_values
 from hame.solve.match import match, moved
 
-
 MOVES, TURNS = 1e-4, radians(0.5)  # metres and radians: less is not seen
 
 

@@ -128,7 +128,7 @@ def mirror_range(
         raise BadEdit(f"the range ends at {last}, before it begins at {first}; nothing was mirrored")
     whole_frame(to + last - first)
     refuse_derived(clip, range(to, to + last - first + 1))
-    played = played_of(clip, rig, controls)
+    played = played_of(clip, rig, controls, first, last)
     targets: dict[str, tuple[str, int]] = {}
     lacking: list[str] = []
     for address, curve in played.items():

@@ -86,7 +86,7 @@ def _scaled(clip: Clip, rig: Rig, addresses: Sequence[str], amplitude: float) ->
     turns = np.array([c.kind != PLACE and not c.address.endswith("/ik") for c in channels], bool)
     if amplitude == 1.0 or not turns.any():
         return stack
-    played = played_curves(clip, rig)
+    played = played_curves(clip, rig, *((clip.cycle.start, clip.cycle.end) if clip.cycle else ()))
     middle = np.array([0.5 * (v.min() + v.max()) for a in stack.addresses if len(v := played[a].table[:, VALUE])])
     low, high = np.array([c.low for c in channels]), np.array([c.high for c in channels])
     mine = turns[stack.owner]

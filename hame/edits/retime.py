@@ -29,7 +29,7 @@ from hame.clip.curve import (
     whole_frame,
 )  # fmt: skip
 from hame.clip.cycle import played_curves
-from hame.clip.marks import Cycle, Label
+from hame.clip.marks import LONGEST_NAME, Cycle, Label
 from hame.edits.chosen import (
     chosen_frames,
     counted,
@@ -67,13 +67,14 @@ def insert_frames(clip: Clip, rig: Rig, after: int, count: int, controls: Iterab
             f"keys are made up to frame {clip.cycle.source_end - 1} only; {-count} frames after {after} are more than "
             "that. Take fewer, or free the cycle first; nothing was changed"
         )
-    if not any(len(c) and c.table[-1, FRAME] > after for c in played_of(clip, rig, names).values()):
+    if not any(len(c) and c.table[-1, FRAME] > after for c in played_of(clip, rig, names, after, after).values()):
         raise BadEdit(f"there are no keys after frame {after}; nothing was moved")
 
     def warp(frames: Array) -> Array:
         return np.where(frames > after, frames + count, frames)
 
     gone: dict[int, int] = {}
+    waiting: list[int] = []
     if count < 0:
         stack = stacked(curves_of(clip, rig, names))
         lost = (stack.keys[:, FRAME] > after) & (stack.keys[:, FRAME] <= after - count)
@@ -85,8 +86,15 @@ def insert_frames(clip: Clip, rig: Rig, after: int, count: int, controls: Iterab
         clip = clip.with_curves(changes)
         if names is None:
             clip = clip.with_labels({f: None for f in clip.labels if after < f <= after - count})
+            waiting = [f for f in clip.pending if after < f <= after - count]
+            for frame in waiting:
+                clip = clip.with_pending(frame, None)
     outcome = _warped(clip, rig, warp, names)
-    notes = (f"{counted(sum(gone.values()), 'key')} at {listed(gone)} went with the frames taken away",) if gone else ()
+    notes: list[str] = []
+    if gone:
+        notes.append(f"{counted(sum(gone.values()), 'key')} at {listed(gone)} went with the frames taken away")
+    if waiting:
+        notes.append(f"the pose pending at {listed(waiting)} went with the frames taken away; undo brings it back")
     return Outcome(outcome.clip, (*notes, *outcome.notes))
 
 
@@ -190,7 +198,7 @@ def hold_pose(
     held = {a: c for a, c in curves_of(clip, rig, names).items() if (c.table[:, FRAME] == frame).any()}
     if not held:
         raise BadEdit(f"there are no keys at frame {frame} to hold")
-    goals, nearest = _next_values(played_curves(clip, rig), held, frame)
+    goals, nearest = _next_values(played_curves(clip, rig, frame, frame), held, frame)
     if not push and nearest <= frame + count:
         raise BadEdit(
             f"the next keys are at {nearest}; a hold up to {frame + count} has no room, unless later keys move along"
@@ -207,18 +215,25 @@ def hold_pose(
     ) * drift
     second[:, FRAME] += count
     second[:, VALUE] += way
-    # Straight between the two, so that no slope of what follows opens the hold.
+    # Straight between the two, so that no slope of what follows opens the hold; towards the neighbours on both sides
+    # no steeper than keeps the way inside them (three times the mean slope, after Fritsch and Carlson 1980).
     slope = way / count
     owner, frames = stack.owner, stack.keys[:, FRAME]
     first_of, last_of = np.append(True, np.diff(owner) != 0)[at], np.append(np.diff(owner) != 0, True)[at]
-    back = np.where(first_of, count, frame - frames[at - 1])
-    ahead = np.where(last_of, count, frames[np.minimum(at + 1, len(frames) - 1)] - frame - count)
+    before, behind = np.maximum(at - 1, 0), np.minimum(at + 1, len(frames) - 1)
+    back = np.where(first_of, count, frame - frames[before])
+    ahead = np.where(last_of, count, frames[behind] - frame - count)
+    rise_in = np.where(first_of, 0.0, first[:, VALUE] - stack.keys[before, VALUE]) / back
+    rise_out = np.where(last_of, 0.0, stack.keys[behind, VALUE] - second[:, VALUE]) / ahead
     even = np.full(len(at), count / 3.0)
-    for keys, into, out in ((first, -back / 3.0, even), (second, -even, ahead / 3.0)):
+    for keys, into, out, slope_in, slope_out in (
+        (first, -back / 3.0, even, _inside(slope, rise_in), slope),
+        (second, -even, ahead / 3.0, slope, _inside(slope, rise_out)),
+    ):
         moving = keys[:, SHAPE] != STEP
-        for column, time in ((IN_TIME, into), (OUT_TIME, out)):
+        for column, time, steep in ((IN_TIME, into, slope_in), (OUT_TIME, out, slope_out)):
             keys[moving, column] = time[moving]
-            keys[moving, column + 1] = (time * slope)[moving]
+            keys[moving, column + 1] = (time * steep)[moving]
         keys[moving, BY_HAND] = 1.0
     stack.keys[at] = first
     laid = Stack(stack.addresses, np.append(owner, owner[at]), np.concatenate([stack.keys, second]))
@@ -226,8 +241,13 @@ def hold_pose(
     clip = clip.with_curves(changes)
     if names is None and frame in clip.labels:
         name = clip.labels[frame].name
-        clip = clip.with_labels({frame + count: Label(f"{name} held" if name else "Held", "in-between")})
+        clip = clip.with_labels({frame + count: Label(f"{name[: LONGEST_NAME - 5]} held" if name else "Held", "in-between")})
     return Outcome(clip)
+
+
+def _inside(slope: Array, mean: Array) -> Array:
+    """The slope (N,), no steeper than three times the mean of its gap, and flat where that goes the other way."""
+    return np.where(slope * mean > 0, np.sign(slope) * np.minimum(np.abs(slope), 3.0 * np.abs(mean)), 0.0)
 
 
 _NEVER = 10**9
@@ -254,21 +274,43 @@ def _resized(cycle: Cycle, start: int, source_end: int) -> Cycle:
 
 
 def _warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) -> Outcome:
-    """Moves keys by a warp of time; with the whole character, labels, pending poses and the cycle move too."""
-    before = clip
-    cycle = clip.cycle
+    """Moves keys by a warp of time; with the whole character, labels, pending poses and the cycle move too.
+
+    Raises
+    ------
+    BadEdit
+        If a cycle would have no length, or keys would go into it or out of it: it would show other poses.
+    """
+    before, cycle = clip, clip.cycle
+    longer = 0
     if cycle is not None:
         start, end = (int(f) for f in _whole(warp(np.array([cycle.start, cycle.source_end], float))))
         if controls is not None and (start, end) != (cycle.start, cycle.source_end):
             raise BadEdit("the length of a cycle can only be changed for the whole character; free the cycle first")
+        if end - start < (1 if cycle.echo else 2):
+            raise BadEdit(
+                f"the cycle's own keys lie from {cycle.start} to {cycle.source_end - 1}; by this they would begin at "
+                f"{start} and end before {end}. Choose all of its columns, or free it first; nothing was moved"
+            )
         cycle = _resized(cycle, start, end)
+        longer = cycle.until - clip.cycle.until
         clip = clip.with_cycle(cycle)
+
+    def warped(frames: Array) -> Array:
+        moved = _whole(warp(frames))
+        # What lies after all repeats moves as much as they grew.
+        return moved if before.cycle is None else np.where(frames > before.cycle.until, frames + longer, moved)
+
     stack = stacked(curves_of(clip, rig, controls))
     frames = stack.keys[:, FRAME].copy()
-    moved = _whole(warp(frames))
+    moved = warped(frames)
     if before.cycle is not None and cycle is not None:
-        # What lies after all repeats moves as much as they grew.
-        moved = np.where(frames > before.cycle.until, frames + cycle.until - before.cycle.until, moved)
+        crossing = _within(before.cycle, frames) != _within(cycle, moved)
+        if crossing.any():
+            raise BadEdit(
+                f"keys at {listed({int(f) for f in frames[crossing]})} would go into the cycle or out of it; choose "
+                "them together with the cycle's other columns, or free it first. Nothing was moved"
+            )
     touched = np.isin(stack.owner, np.unique(stack.owner[moved != frames]))
     stack = Stack(stack.addresses, stack.owner[touched], stack.keys[touched])
     frames, moved = frames[touched], moved[touched]
@@ -279,16 +321,22 @@ def _warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) ->
     for frame in (moved.min(), moved.max()) if len(moved) else ():
         whole_frame(float(frame))
     clip = clip.with_curves(changes)
-    refuse_hidden(clip)
-    if controls is None:
-        clip = _marks_along(clip, lambda f: int(_whole(warp(np.array([f], float)))[0]))
-    if not changes and clip.cycle == before.cycle:
-        return Outcome(before, ("no key had to move",))
-    notes = tuple(
+    notes = [
         f"{counted(count, 'key')} fell on frame {frame} together with others; of each channel the later one was kept"
         for frame, count in sorted(merged.items())
-    )
-    return Outcome(clip, notes)
+    ]
+    if controls is None:
+        clip, more = _marks_along(clip, lambda f: int(warped(np.array([f], float))[0]))
+        notes += more
+    refuse_hidden(clip)
+    if not changes and clip.cycle == before.cycle:
+        return Outcome(before, ("no key had to move",))
+    return Outcome(clip, tuple(notes))
+
+
+def _within(cycle: Cycle, frames: Array) -> Array:
+    """Whether frames (N,) are among those of which a cycle stores the keys."""
+    return (frames >= cycle.start) & (frames < cycle.source_end)
 
 
 def _whole(frames: Array) -> Array:
@@ -321,15 +369,24 @@ def _settled(stack: Stack, before: Array, after: Array, merged: dict[int, int]) 
     return Stack(stack.addresses, owner[last], keys[last])
 
 
-def _marks_along(clip: Clip, frame_of: Callable[[int], int]) -> Clip:
-    labels = {frame_of(f): label for f, label in clip.labels.items()}
+def _marks_along(clip: Clip, frame_of: Callable[[int], int]) -> tuple[Clip, list[str]]:
+    """Names and pending poses moved with their frames, and what is to be said of those that fell together."""
+    notes: list[str] = []
+    labels: dict[int, Label] = {}
+    for frame, label in sorted(clip.labels.items()):
+        to = frame_of(frame)
+        if to in labels and labels[to].name and labels[to].name != label.name:
+            notes.append(f"the name {labels[to].name} gave way to {label.name or 'none'}: both fell on frame {to}")
+        labels[to] = label
     clip = clip.with_labels({**{f: None for f in clip.labels if f not in labels}, **labels})
     pending: dict[int, Mapping[str, float]] = {}
     for frame, values in sorted(clip.pending.items()):
-        pending.setdefault(frame_of(frame), {})
-        pending[frame_of(frame)] = {**pending[frame_of(frame)], **values}
+        to = frame_of(frame)
+        if to in pending:
+            notes.append(f"poses pending on several frames fell on {to} and became one")
+        pending[to] = {**pending.get(to, {}), **values}
     for frame in list(clip.pending):
         clip = clip.with_pending(frame, None)
     for frame, values in pending.items():
         clip = clip.with_pending(frame, values)
-    return clip
+    return clip, notes

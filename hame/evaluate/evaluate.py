@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
@@ -45,9 +45,23 @@ def evaluate(rig: Rig, values: Array) -> Array:
 
 def channel_values(rig: Rig, clip: Clip, frames: Sequence[int] | npt.NDArray[Any]) -> Array:
     """Channel values ``(F, C)`` of a clip at ``frames`` as it plays: echoes and repeats included, pending poses not."""
-    values = sample(tabulate(played_curves(clip, rig), rig.addresses, rig.rest), np.asarray(frames, float))
+    wanted = np.asarray(frames, float)
+    values = np.empty((len(wanted), len(rig.channels)))
+    for a in range(0, len(wanted), AT_ONCE):
+        part = wanted[a : a + AT_ONCE]
+        played = played_curves(clip, rig, part.min(), part.max())
+        values[a : a + AT_ONCE] = sample(tabulate(played, rig.addresses, rig.rest), part)
     # Between two keys inside its limits a curve may swing past them.
     return np.clip(values, rig.low, rig.high, out=values)
+
+
+AT_ONCE = 2048  # frames: of a long cycle only so much is derived at a time
+
+
+def in_parts(rig: Rig, clip: Clip, frames: Array) -> Iterator[Array]:
+    """Nodes (up to AT_ONCE, N, 8) of many ``frames (F,)``, part by part, for measures that keep little of them."""
+    for a in range(0, len(frames), AT_ONCE):
+        yield evaluate(rig, channel_values(rig, clip, frames[a : a + AT_ONCE]))
 
 
 def pose_values(rig: Rig, clip: Clip, frame: int) -> Array:

@@ -1,13 +1,29 @@
 """Cubic Bezier segments read as functions of time.
 
 A segment between two keys has the control points (0, 0), out, in, (gap, rise)
-in (frames, value). Its time coordinate never runs backwards, since both
-handles are kept inside the gap, so a value belongs to every time.
+in (frames, value). Its time coordinate may not run backwards, or more than one
+value would belong to a time: handles that are too long for their gap are
+shortened when the curve is read (:func:`fit`), never where they are stored.
 """
 
 from __future__ import annotations
 
+import math
+
 from numba import njit
+
+
+@njit(cache=True)
+def fit(gap, out_t, in_t):  # type: ignore[no-untyped-def]
+    """The share of both handles with which time just does not run backwards; 1 where they fit as they are.
+
+    With a = out_t and c = -in_t the derivative of time is, but for a factor,
+    a (1-u)^2 + 2 (gap-a-c) u (1-u) + c u^2, which is nowhere below zero
+    if and only if gap - a - c >= -sqrt(a c).
+    """
+    a, c = max(out_t, 0.0), max(-in_t, 0.0)
+    needed = a + c - math.sqrt(a * c)
+    return 1.0 if needed <= gap * (1.0 + 1e-12) else gap / needed
 
 
 @njit(cache=True)

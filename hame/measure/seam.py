@@ -43,7 +43,10 @@ def seam(clip: Clip, rig: Rig, start: int, end: int) -> list[Join]:
     if end <= start:
         raise BadEdit(f"a loop from {start} to {end} has no length")
     frames = np.array([start, start + _STEP, start + 2 * _STEP, end - 2 * _STEP, end - _STEP, end], float)
-    values = sample(tabulate(played_curves(clip, rig), rig.addresses, rig.rest), frames)
+    values = np.concatenate([
+        sample(tabulate(played_curves(clip, rig, part[0], part[-1]), rig.addresses, rig.rest), part)
+        for part in (frames[:3], frames[3:])
+    ])  # fmt: skip
     # One-sided differences of the second order: exact for a parabola.
     out = (-3 * values[0] + 4 * values[1] - values[2]) / (2 * _STEP)
     into = (3 * values[5] - 4 * values[4] + values[3]) / (2 * _STEP)
@@ -67,10 +70,9 @@ def seam(clip: Clip, rig: Rig, start: int, end: int) -> list[Join]:
 def _straight(clip: Clip, rig: Rig, start: int, end: int) -> npt.NDArray[np.bool_]:
     """Channels (C,) that leave ``start`` or come to ``end`` on a straight way."""
     found = np.zeros(len(rig.channels), bool)
-    for address, curve in played_curves(clip, rig).items():
-        if rig.has_channel(address):
-            frames = curve.table[:, FRAME]
-            out = max(int(np.searchsorted(frames, start, side="right")) - 1, 0)
-            into = max(int(np.searchsorted(frames, end)) - 1, 0)
-            found[rig.number(address)] = LINEAR in (curve.table[out, SHAPE], curve.table[into, SHAPE])
+    for frame, side in ((start, "right"), (end, "left")):
+        for address, curve in played_curves(clip, rig, frame, frame).items():
+            if rig.has_channel(address):
+                at = max(int(np.searchsorted(curve.table[:, FRAME], frame, side=side)) - 1, 0)  # type: ignore[call-overload]
+                found[rig.number(address)] |= curve.table[at, SHAPE] == LINEAR
     return found

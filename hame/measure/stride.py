@@ -11,7 +11,7 @@ from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.marks import Cycle
 from hame.errors import BadEdit
-from hame.evaluate.evaluate import channel_values, evaluate
+from hame.evaluate.evaluate import in_parts
 from hame.maths import rotations
 from hame.maths.rotations import Array
 
@@ -94,11 +94,16 @@ def stride_of(clip: Clip, rig: Rig) -> float:
         raise BadEdit("the stride is measured over a cycle; make one first")
     frames = np.arange(cycle.start * FINE, (cycle.start + cycle.length) * FINE + 1) / FINE
     flat = clip.with_cycle(Cycle(cycle.start, cycle.end, cycle.echo))
-    nodes = evaluate(rig, channel_values(rig, flat, frames))
-    master = nodes[:, rig.controls[0].node]
+    masters: list[Array] = []
+    soles: dict[str, list[Array]] = {limb.name: [] for limb in _legs(rig)}
+    for nodes in in_parts(rig, flat, frames):
+        masters.append(nodes[:, rig.controls[0].node])
+        for limb in _legs(rig):
+            soles[limb.name].append(sole_points(rig, limb, nodes))
+    master = np.concatenate(masters)
     found: list[float] = []
     for limb in _legs(rig):
-        points = sole_points(rig, limb, nodes)
+        points = np.concatenate(soles[limb.name])
         local = rotations.rotate(rotations.inverse(master[:, None, 3:7]), points - master[:, None, :3])
         height, back = points[:, :, 1], -np.diff(local[:, :, 2], axis=0)
         still = np.abs(np.diff(height, axis=0)) < 2e-4 * sum(limb.lengths)  # a point that rolls rises or sinks
@@ -115,7 +120,8 @@ def gait_of(clip: Clip, rig: Rig, fps: float) -> Gait:
     if cycle is None:
         raise BadEdit("a gait is measured over a cycle; make one first")
     frames = np.arange(cycle.start * FINE, (cycle.start + cycle.length) * FINE) / FINE
-    down = on_ground(rig, evaluate(rig, channel_values(rig, clip, frames)))
+    parts = [on_ground(rig, nodes) for nodes in in_parts(rig, clip, frames)]
+    down = {name: np.concatenate([part[name] for part in parts]) for name in parts[0]}
     feet = np.array(list(down.values()))
     stride = stride_of(clip, rig)
     seconds = cycle.length / fps

@@ -81,7 +81,7 @@ def _node_count(ops):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def _axes(axes, table, w, nodes, view):  # type: ignore[no-untyped-def]
-    if axes == OWN or axes == PARENT:
+    if axes in (OWN, PARENT):
         n = table[w, NODE] if axes == OWN else table[w, FRAME]
         return nodes[n, 3], nodes[n, 4], nodes[n, 5], nodes[n, 6]
     if axes == VIEW:

@@ -14,7 +14,6 @@ from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 from hame.solve.drag import place_control
 
-
 FOLLOWED = 0.9 * kernel.FARTHEST_BEND  # up to here a pole leads the bend by itself; beyond, the swivel does
 
 

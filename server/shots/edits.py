@@ -8,8 +8,7 @@ from typing import Any
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.edits import blend, columns, cycles, keys, labels, library, mirror, overlap, pose, retime
-from hame.edits.chosen import refuse_hidden
-from hame.edits.guard import kept_protected
+from hame.edits.guard import guarded
 from hame.edits.limbs import switch_limb
 from hame.edits.outcome import Outcome
 from hame.edits.shapes import SHAPES, set_shape
@@ -24,12 +23,7 @@ def function_of(edit: schemas.AnyEdit, rig: Rig, casting: Casting) -> Edit:
     """The change that an edit makes to a clip of ``casting``, whose protected parts it leaves alone."""
     change = _change(edit, rig, casting)
 
-    def guarded(clip: Clip) -> Outcome:
-        outcome = kept_protected(clip, change(clip), rig, casting.protected)
-        refuse_hidden(outcome.clip)
-        return outcome
-
-    return guarded
+    return lambda clip: guarded(clip, change(clip), rig, casting.protected)
 
 
 def _how(given: schemas.Mirrored | None) -> mirror.Mirroring | None:
@@ -49,7 +43,7 @@ def _change(edit: schemas.AnyEdit, rig: Rig, casting: Casting) -> Edit:
         case schemas.DropEdit():
             return lambda c: pose.drop_pending(c, e.frame)
         case schemas.LimbEdit():
-            return lambda c: switch_limb(c, rig, e.frame, e.limb, e.to, e.keying)
+            return lambda c: switch_limb(c, rig, e.frame, e.limb, e.to, e.keying, e.anyway)
         case schemas.PasteEdit():
             how, shape = _how(e.mirrored), SHAPES[e.shape]
             return lambda c: columns.paste_column(c, rig, e.frame, e.values, e.controls, how, shape)
@@ -95,7 +89,8 @@ def _change(edit: schemas.AnyEdit, rig: Rig, casting: Casting) -> Edit:
         case schemas.FreeEdit():
             return lambda c: cycles.free_cycle(c, rig)
         case schemas.RepeatEdit():
-            return lambda c: cycles.repeat_cycle(c, rig, e.until, e.travel)
+            end = casting.shot.end
+            return lambda c: cycles.repeat_cycle(c, rig, e.until, e.travel, end)
         case schemas.MendEdit():
             return lambda c: cycles.mend_seam(c, rig, e.start, e.end, e.controls)
         case schemas.LabelEdit():

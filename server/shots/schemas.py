@@ -304,6 +304,7 @@ class LimbEdit(Schema):
     limb: str
     to: Literal["ik", "fk"]
     keying: KeyingName = "changed"
+    anyway: bool = False
 
 
 class ColumnsEdit(Schema):

@@ -213,3 +213,45 @@ class SeamTest(TestCase):
 
     def test_a_cycle_always_agrees(self) -> None:
         self.assertIn("always agree", mend_seam(half_walk(), self.rig, 1, 25).notes[0])
+
+
+class LongCycleTest(TestCase):
+    """A cycle repeated far out: only what is looked at is derived, and it is the same as all of it."""
+
+    def setUp(self) -> None:
+        self.rig = brannoc_rig()
+
+    def test_any_frame_of_a_long_repeat_is_that_of_a_short_one(self) -> None:
+        clip = half_walk()
+        far = repeat_cycle(clip, self.rig, 96_001, 1.4).clip
+        near = repeat_cycle(clip, self.rig, 25 + 24 * 20, 1.4).clip
+        frames = np.arange(-5, 400, 1.5)
+        np.testing.assert_allclose(at(far, frames), at(near, frames), atol=1e-9)
+        one, other = at(far, [24 * 2000 + 7.5])[0], at(near, [7.5 + 24 * 5])[0]
+        travelled = self.rig.number("master/tz")
+        self.assertAlmostEqual(one[travelled] - other[travelled], 1.4 * (2000 - 5), places=6)
+        one[travelled] = other[travelled] = 0.0
+        np.testing.assert_allclose(one, other, atol=1e-9)
+        end = at(far, [96_001, 200_000])
+        np.testing.assert_allclose(end[0], end[1], atol=1e-12)
+
+    def test_only_the_frames_asked_for_are_derived(self) -> None:
+        clip = Clip().with_curves({"head/rx": from_keys({1: 0.0, 2: 1.0})})
+        clip = repeat_cycle(make_cycle(clip, self.rig, 1, 3, False).clip, self.rig, 40_001).clip
+        some = played_curves(clip, self.rig, 30_000, 30_010)["head/rx"]
+        self.assertLess(len(some), 40)
+        self.assertLess(some.frames[0], 30_000)
+        self.assertGreater(some.frames[-1], 30_010)
+
+    def test_too_many_keys_are_not_made_of_a_cycle(self) -> None:
+        clip = Clip().with_curves({"head/rx": from_keys({1: 0.0, 2: 1.0})})
+        clip = repeat_cycle(make_cycle(clip, self.rig, 1, 3, False).clip, self.rig, 900_001).clip
+        with self.assertRaisesRegex(BadEdit, "Repeat the cycle to an earlier frame first"):
+            free_cycle(clip, self.rig)
+
+    def test_a_key_changed_inside_a_cycle_changes_what_leads_up_to_it(self) -> None:
+        """No key on the first frame of the cycle: the way into it comes from the cycle's other end."""
+        before = make_cycle(Clip().with_curves({"head/rx": from_keys({34: 0.4, 40: -0.2})}), self.rig, 25, 49, False).clip
+        after = set_pose(before, self.rig, 34, {"head/rx": 1.2}, "changed").clip
+        self.assertGreater(abs(at(after, [1]) - at(before, [1])).max(), 0.05)
+        self.assertEqual(difference(before, after).ranges, ((None, None),))

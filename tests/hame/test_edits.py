@@ -8,7 +8,7 @@ from hame.clip.clip import Clip
 from hame.edits.columns import delete_columns, duplicate_columns, move_columns, paste_column
 from hame.edits.limbs import switch_limb
 from hame.edits.pose import drop_pending, key_pose, rest_values, set_pose
-from hame.errors import BadEdit
+from hame.errors import Asks, BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate, joints, pose_values
 from hame.maths import rotations
 from hame.solve import drag
@@ -77,6 +77,32 @@ class PoseEditsTest(unittest.TestCase):
             joints(self.rig, evaluate(self.rig, pose_values(self.rig, c, 9)[None])) for c in (posed, switched)
         )
         np.testing.assert_allclose(after, before, atol=1e-7)
+
+    def test_a_limb_that_cannot_stand_as_it_does_asks_first(self) -> None:
+        """An elbow bent past what its hinge allows, and toes past their limit: by how much it would move is said."""
+        shoulder, hand = (self.rig.skeleton.places[self.rig.skeleton.index(j)] for j in ("upper_arm_l", "hand_l"))
+        folded_up = dict(zip(("tx", "ty", "tz"), shoulder - hand + [0.03, 0, 0.03], strict=True))
+        for limb, to, values, what in (
+            ("arm.L", "fk", {"arm.L/ik": 1.0, **{f"arm.L.goal/{n}": float(v) for n, v in folded_up.items()}}, "arm"),
+            ("leg.L", "fk", {"leg.L.goal/roll": 0.69, "leg.L.toe/rx": -1.2, "body/ty": -0.1}, "leg"),
+        ):
+            folded = set_pose(self.keyed, self.rig, 9, values, "changed").clip
+            with self.assertRaisesRegex(Asks, rf"left {what} cannot stand quite as it does at 9: .* would (move|turn) by"):
+                switch_limb(folded, self.rig, 9, limb, to, "changed")  # type: ignore[arg-type]
+            done = switch_limb(folded, self.rig, 9, limb, to, "changed", anyway=True)  # type: ignore[arg-type]
+            self.assertRegex(done.notes[0], r"(moved|turned) by")
+
+    def test_half_way_between_ik_and_fk_the_joints_stay_where_they_are(self) -> None:
+        values = {"arm.L/ik": 0.5, "arm.L.goal/tx": -0.2, "arm.L.goal/tz": 0.3, "arm.L.upper/rx": -0.5, "arm.L.lower/rx": 0.9}
+        mixed = set_pose(self.keyed, self.rig, 9, values, "changed").clip
+        for to in ("ik", "fk"):
+            switched = switch_limb(mixed, self.rig, 9, "arm.L", to, "changed", anyway=True).clip  # type: ignore[arg-type]
+            before, after = (
+                joints(self.rig, evaluate(self.rig, pose_values(self.rig, c, 9)[None]))[0] for c in (mixed, switched)
+            )
+            names = ["upper_arm_l", "forearm_l", "hand_l", "index_1_l"]
+            there = [self.rig.skeleton.index(name) for name in names]
+            np.testing.assert_allclose(after[there, :3], before[there, :3], atol=1e-6)
 
 
 class ColumnsTest(unittest.TestCase):

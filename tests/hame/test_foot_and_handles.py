@@ -9,9 +9,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hame.clip.clip import Clip, difference
-from hame.clip.curve import BEZIER, LINEAR, from_json, with_keys, without_frames
+from hame.clip.curve import BEZIER, LINEAR, from_json, from_table, split_at, with_keys, without_frames
 from hame.clip.sampling import sample_curve
-from hame.evaluate.evaluate import evaluate, joints
+from hame.edits.keys import move_keys
+from hame.edits.pose import key_pose
+from hame.evaluate.evaluate import channel_values, evaluate, joints
 from hame.maths import rotations, transforms
 from tests.hame.examples import brannoc_rig
 
@@ -104,9 +106,40 @@ class HandlesTest(unittest.TestCase):
         self.assertEqual(wider.to_json()[0], [0, 0.0, BEZIER, 0, 0, 4, 2.5])
         self.assertEqual(len(wider.to_json()[3]), 3)
 
-    def test_a_handle_longer_than_its_gap_is_shortened_in_its_direction(self) -> None:
-        curve = from_json([[0, 0.0, BEZIER, 0, 0, 20, 5.0], [10, 1.0, BEZIER]])
-        self.assertEqual(curve.to_json()[0][5:], [10, 2.5])
+    def test_a_handle_longer_than_its_gap_is_shortened_in_its_direction_as_it_is_read(self) -> None:
+        long = from_json([[0, 0.0, BEZIER, 0, 0, 20, 5.0], [10, 1.0, BEZIER, 0, 0, 0, 0]])
+        fitting = from_json([[0, 0.0, BEZIER, 0, 0, 10, 2.5], [10, 1.0, BEZIER, 0, 0, 0, 0]])
+        self.assertEqual(long.to_json()[0][5:], [20, 5.0])
+        frames = np.linspace(0, 10, 50)
+        np.testing.assert_allclose(sample_curve(long, frames), sample_curve(fitting, frames), atol=1e-9)
+
+    def test_a_neighbour_that_comes_near_and_goes_again_leaves_a_handle_as_it_was(self) -> None:
+        rig = brannoc_rig()
+        curve = from_json([[1, 0.0, BEZIER, 0, 0, 8, 0.3], [13, 0.5, BEZIER], [25, 0.0, BEZIER]])
+        clip = Clip().with_curves({"head/rx": curve})
+        near = move_keys(clip, rig, {"head/rx": [13]}, -8).clip
+        back = move_keys(near, rig, {"head/rx": [5]}, 8).clip
+        self.assertEqual(back.curves["head/rx"], curve)
+
+    def test_a_curve_cut_by_a_key_stays_what_it_was_whatever_its_handles(self) -> None:
+        """Long handles inside their gap: de Casteljau's halves have handles that pass the new key."""
+        t = np.linspace(0, 24, 500)
+        for out, into in (((24, 1.0), (-24, 0.5)), ((23, -2.0), (-20, 1.5)), ((40, 3.0), (-30, 1.0)), ((2, 1), (-22, 2))):
+            curve = from_json([[0, 0.0, BEZIER, 0, 0, *out], [24, 1.0, BEZIER, *into, 0, 0]])
+            for frame in (1, 7, 12, 20):
+                parted = from_table(split_at(curve.table, frame))
+                np.testing.assert_allclose(sample_curve(parted, t), sample_curve(curve, t), atol=1e-6)
+
+    def test_what_a_curve_shows_stays_inside_the_limits_of_its_channel(self) -> None:
+        rig = brannoc_rig()
+        jaw = from_json([[1, np.radians(38), BEZIER, 0, 0, 4, 0.3], [13, np.radians(39), BEZIER, -4, 0.3, 0, 0]])
+        clip = Clip().with_curves({"jaw/rx": jaw})
+        frames = np.arange(1, 14)
+        shown = channel_values(rig, clip, frames)[:, rig.number("jaw/rx")]
+        self.assertGreater(sample_curve(jaw, frames.astype(float)).max(), np.radians(40.5))
+        self.assertLessEqual(shown.max(), np.radians(40))
+        keyed = key_pose(clip, rig, 7, ["jaw"]).clip
+        self.assertLessEqual(keyed.curves["jaw/rx"].values.max(), np.radians(40))
 
     def test_a_broken_handle_makes_a_sharp_corner(self) -> None:
         curve = from_json([[0, 0.0, BEZIER], [10, 1.0, BEZIER, -3, -0.9, 3, -0.9], [20, 0.0, BEZIER]])

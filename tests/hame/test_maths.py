@@ -9,9 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation, Slerp
 
-from hame.clip.curve import IN_TIME, OUT_TIME, from_json
+from hame.clip.curve import OUT_TIME, OUT_VALUE, from_json
 from hame.clip.sampling import sample_curve
 from hame.maths import rotations, transforms
+from hame.maths.bezier import fit
 from hame.maths.rotations import EULER_ORDERS
 
 angle = st.floats(-3.1, 3.1)
@@ -123,4 +124,13 @@ class BezierKeysTest(unittest.TestCase):
         curve = from_json([[0, 0, 2, 0, 0, ox, oy], [10, 1, 2, ix, iy, 0, 0]])
         found = sample_curve(curve, np.linspace(0, 10, 400))
         self.assertTrue(np.isfinite(found).all())
-        self.assertTrue(0 <= curve.table[0, OUT_TIME] <= 10 and -10 <= curve.table[1, IN_TIME] <= 0)
+        self.assertEqual(curve.table[0, [OUT_TIME, OUT_VALUE]].tolist(), [ox, oy])  # what was set stays as it was set
+
+        def runs_back(share: float) -> bool:
+            u, x1, x2 = np.linspace(0, 1, 2001), share * max(ox, 0.0), 10 + share * min(ix, 0.0)
+            times = 3 * (1 - u) ** 2 * u * x1 + 3 * (1 - u) * u**2 * x2 + 10 * u**3
+            return bool((np.diff(times) < -1e-6).any())
+
+        share = fit(10.0, ox, ix)
+        self.assertFalse(runs_back(share))
+        self.assertTrue(share == 1.0 or runs_back(1.05 * share))  # and is shortened no more than it must be

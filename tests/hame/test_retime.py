@@ -5,15 +5,18 @@ from __future__ import annotations
 from unittest import TestCase
 
 import numpy as np
+import orjson
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hame.clip.clip import Clip
+from hame.clip.clip import Clip, difference, from_json, patch_from_json
 from hame.clip.curve import STEP, from_keys
 from hame.clip.curve import from_json as curve
 from hame.clip.marks import Label
 from hame.clip.sampling import sample_curve
-from hame.edits.cycles import make_cycle, repeat_cycle
+from hame.edits.columns import move_columns
+from hame.edits.cycles import free_cycle, make_cycle, repeat_cycle
+from hame.edits.keys import paste_keys
 from hame.edits.labels import label_pose
 from hame.edits.outcome import Outcome
 from hame.edits.pose import set_pose
@@ -210,7 +213,7 @@ class HiddenTest(TestCase):
         self.echo = make_cycle(clip_of(body__ty=walk, head__rx=walk), self.rig, 1, 25, True).clip
 
     def test_scaling_past_the_half_is_refused_or_takes_the_half_along(self) -> None:
-        with self.assertRaisesRegex(BadEdit, "at frame 16, which the echo shows"):
+        with self.assertRaisesRegex(BadEdit, "frame 10 would go into the cycle or out of it"):
             scale_time(self.echo, self.rig, [7, 10], 7, 3.0)
         longer = scale_time(self.echo, self.rig, [7, 10], 7, 2.0, along=True).clip
         assert longer.cycle
@@ -224,3 +227,101 @@ class HiddenTest(TestCase):
         self.assertEqual((frames(shorter), shorter.cycle.end), ([1, 4, 7, 10], 21))
         with self.assertRaisesRegex(BadEdit, "more than that"):
             insert_frames(self.echo, self.rig, 1, -12)
+
+    def test_a_cycle_is_never_turned_inside_out(self) -> None:
+        echo = make_cycle(clip_of(head__rx={1: 0.0, 5: 1.0, 9: 0.2}), self.rig, 1, 25, True).clip
+        with self.assertRaisesRegex(BadEdit, "would begin at 16 and end before 13"):
+            scale_time(echo, self.rig, [1], 30, 0.5)
+        with self.assertRaisesRegex(BadEdit, "frames 5, 9 would go into the cycle or out of it"):
+            scale_time(echo, self.rig, [1], 21, 0.5)  # the start would pass them
+        tighter = scale_time(echo, self.rig, [5, 9], 1, 0.5).clip
+        self.assertEqual((frames(tighter), tighter.cycle), ([1, 3, 5], echo.cycle))
+
+    def test_names_and_pending_poses_after_a_cycle_go_with_their_keys(self) -> None:
+        clip = clip_of(head__rx={1: 0.0, 5: 1.0, 40: 0.3})
+        clip = repeat_cycle(make_cycle(clip, self.rig, 1, 9, False).clip, self.rig, 33).clip
+        clip = label_pose(clip, 40, "Settle", "key").clip
+        clip = set_pose(clip, self.rig, 41, {"neck/rx": 0.1}, "off").clip
+        for after in (
+            insert_frames(clip, self.rig, 3, 2),
+            insert_frames(clip, self.rig, 1, -1),
+            slow_by_phase(clip, self.rig, 1),
+            hold_pose(clip, self.rig, 5, 2),
+            scale_time(clip, self.rig, [5], 1, 2.0, along=True),
+        ):
+            key = frames(after)[-1]
+            self.assertNotEqual(key, 40)
+            self.assertEqual(list(after.clip.labels), [key])
+            self.assertEqual(list(after.clip.pending), [key + 1])
+        self.assertEqual(frames(insert_frames(clip, self.rig, 3, 2))[-1], 48)
+
+
+class NothingInSilenceTest(TestCase):
+    """Whatever gives way to something else is named."""
+
+    def setUp(self) -> None:
+        self.rig = brannoc_rig()
+        self.clip = clip_of(head__rx={1: 0.0, 5: 1.0, 9: 0.2, 13: 0.4, 17: 0.0})
+
+    def test_a_pending_pose_on_frames_taken_away(self) -> None:
+        clip = set_pose(self.clip, self.rig, 7, {"neck/rx": 0.1}, "off").clip
+        clip = set_pose(clip, self.rig, 9, {"neck/rx": 0.3}, "off").clip
+        after = insert_frames(clip, self.rig, 5, -3)
+        self.assertEqual({f: dict(v) for f, v in after.clip.pending.items()}, {6: {"neck/rx": 0.3}})
+        self.assertIn("the pose pending at frame 7 went", after.notes[0])
+
+    def test_poses_and_names_that_fall_together(self) -> None:
+        clip = set_pose(self.clip, self.rig, 5, {"neck/rx": 0.1}, "off").clip
+        clip = set_pose(clip, self.rig, 9, {"neck/ry": 0.3}, "off").clip
+        clip = label_pose(label_pose(clip, 5, "Down", "key").clip, 9, "Up", "key").clip
+        after = scale_time(clip, self.rig, [5, 9], 7, 0.1)
+        said = " ".join(after.notes)
+        self.assertIn("the name Down gave way to Up", said)
+        self.assertIn("fell on 7 and became one", said)
+
+    def test_a_repeat_does_not_cover_a_pending_pose(self) -> None:
+        clip = make_cycle(clip_of(head__rx={1: 0.0, 5: 1.0}), self.rig, 1, 9, False).clip
+        clip = set_pose(clip, self.rig, 20, {"neck/rx": 0.1}, "off").clip
+        with self.assertRaisesRegex(BadEdit, "pending at frame 20, where repeats would lie"):
+            repeat_cycle(clip, self.rig, 33)
+        self.assertIsNotNone(repeat_cycle(clip, self.rig, 17).clip.cycle)
+
+    def test_a_repeat_ends_with_the_shot(self) -> None:
+        clip = make_cycle(clip_of(head__rx={1: 0.0, 5: 1.0}), self.rig, 1, 9, False).clip
+        with self.assertRaisesRegex(BadEdit, "the shot ends at 48"):
+            repeat_cycle(clip, self.rig, 20_001, last=48)
+
+    def test_keys_that_pasted_ones_replace(self) -> None:
+        after = paste_keys(self.clip, self.rig, 5, {"head/rx": [[1, 0.5, 2], [9, 0.1, 2]]})
+        self.assertEqual(frames(after), [1, 5, 13, 17])
+        self.assertEqual(after.notes, ("3 keys at frames 5, 9, 13 gave way to those pasted",))
+
+    def test_the_name_of_a_column_that_is_moved_onto(self) -> None:
+        clip = label_pose(label_pose(self.clip, 5, "Down", "key").clip, 13, "Up", "key").clip
+        after = move_columns(clip, self.rig, [5], 8)
+        self.assertEqual(after.clip.labels[13].name, "Down")
+        self.assertIn("the name Up gave way", " ".join(after.notes))
+
+    def test_a_freed_cycle_reads_back_with_the_names_it_made(self) -> None:
+        clip = make_cycle(clip_of(head__rx={1: 0.0, 5: 1.0}), self.rig, 1, 17, True).clip
+        clip = label_pose(clip, 1, "C" * 60, "key").clip
+        freed = free_cycle(clip, self.rig).clip
+        again = from_json(orjson.loads(orjson.dumps(freed.to_json())))
+        self.assertEqual(dict(again.labels), dict(freed.labels))
+        back = patch_from_json(difference(clip, freed).to_json()).reversed().apply(freed)
+        self.assertEqual(back.to_json(), clip.to_json())
+
+
+class MovingHoldTest(TestCase):
+    def test_a_moving_hold_stays_between_its_neighbours_and_inside_limits(self) -> None:
+        rig = brannoc_rig()
+        high = float(np.radians(40))
+        clip = clip_of(body__ty={1: 0.0, 9: -0.2, 21: 0.3}, jaw__rx={1: 0.2, 9: 0.5, 21: high}, head__rx={9: 0.0, 21: 1.0})
+        held = hold_pose(clip, rig, 9, 4, drift=0.5).clip
+        for address, table in ((a, held.curves[a]) for a in clip.curves):
+            values = table.values
+            shown = sample_curve(table, np.arange(1, 25.01, 0.1))
+            at = np.searchsorted(table.frames, np.arange(1, 25.01, 0.1), side="right")
+            for value, n in zip(shown, at, strict=True):
+                near = values[max(n - 1, 0) : n + 1]
+                self.assertTrue(near.min() - 1e-9 <= value <= near.max() + 1e-9, address)

@@ -1,0 +1,63 @@
+"""What a clip may hold at all: no edit may store what cannot be read or shown afterwards."""
+
+from __future__ import annotations
+
+from math import isfinite, pi
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.clip.curve import FRAME, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, VALUE, whole_frame
+from hame.errors import BadEdit
+
+# By unit, how far from zero a value may lie: a kilometre, a thousand turns, and a thousand of what has no unit.
+FARTHEST = {"m": 1000.0, "rad": 2000.0 * pi, "": 1000.0}
+_SAID = {"m": "places lie within a kilometre", "rad": "turns within a thousand of them", "": "plain numbers within 1000"}
+_HANDLE = 1_000_000.0
+
+
+def refuse_unbounded(before: Clip, after: Clip, rig: Rig) -> None:
+    """Checks what an edit changed.
+
+    Raises
+    ------
+    BadEdit
+        If a value, a handle or a frame is not finite or past the bounds of its unit.
+    """
+    for address, curve in after.curves.items():
+        if before.curves.get(address) is not curve:
+            _check_table(address, curve.table, _unit(rig, address))
+    for frame, values in after.pending.items():
+        if before.pending.get(frame) is not values:
+            whole_frame(frame)
+            for address, value in values.items():
+                _check(address, float(value), _unit(rig, address))
+    for frame in after.labels.keys() - before.labels.keys():
+        whole_frame(frame)
+    if after.cycle is not None and after.cycle != before.cycle:
+        for frame in (after.cycle.start, after.cycle.end, after.cycle.until):
+            whole_frame(frame)
+        for way in after.cycle.travel:
+            _check("the travel of the cycle", way, "m")
+
+
+def _unit(rig: Rig, address: str) -> str:
+    return rig.channels[rig.number(address)].unit if rig.has_channel(address) else ""
+
+
+def _check(address: str, value: float, unit: str) -> None:
+    if not isfinite(value) or abs(value) > FARTHEST[unit]:
+        raise BadEdit(f"{address} would be {value:.4g} {unit}".rstrip() + f"; {_SAID[unit]}. Nothing was changed")
+
+
+def _check_table(address: str, table: np.ndarray, unit: str) -> None:
+    for frame in (table[0, FRAME], table[-1, FRAME]):
+        whole_frame(float(frame))
+    values = table[:, VALUE]
+    bad = ~(np.abs(values) <= FARTHEST[unit])
+    if bad.any():
+        _check(address, float(values[bad][0]), unit)
+    handles = table[:, [IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE]]
+    if not (np.abs(handles) <= _HANDLE).all():
+        raise BadEdit(f"a handle of {address} is longer than a million frames or units. Nothing was changed")
