@@ -128,7 +128,7 @@ def rough_pose(rig: Rig, kind: str, name: str) -> tuple[Pose, set[str]]:
     plain = name.removesuffix(" again").removeprefix("Opposite ").capitalize()
     table = dict(_BASE) | _TABLES[kind][plain]
     legs = [limb for limb in rig.limbs if limb.kind == "leg"]
-    size = float(np.mean([sum(limb.lengths) for limb in legs])) if legs else rig.skeleton.height
+    size = float(np.mean([sum(limb.lengths) for limb in legs])) if legs else rig.skeleton.size
     step = STEP.get(kind, 1.0)
     values: Pose = {}
     lacking: set[str] = set()
@@ -175,7 +175,7 @@ def _settled(rig: Rig, values: Pose, stretch: float) -> Pose:
     start = values.get("body/ty", 0.0)
     if straightest(start) <= stretch:
         return values
-    low, high = start - 0.5 * rig.skeleton.height, start
+    low, high = start - 0.5 * rig.skeleton.size, start
     for _ in range(30):
         middle = 0.5 * (low + high)
         low, high = (middle, high) if straightest(middle) <= stretch else (low, middle)

@@ -49,11 +49,13 @@ class BodyPlan:
     roles : role -> joint name
     found_by : role -> "name", "shape" or "hand"
     soles : limb -> {"heel": (x, y, z), "tip": (x, y, z)} in the rest pose, metres
+    facing : where the figure faced in the file it came from, degrees about +Y from +Z
     """
 
     roles: Mapping[str, str]
     found_by: Mapping[str, str] = field(default_factory=dict)
     soles: Mapping[str, Mapping[str, tuple[float, float, float]]] = field(default_factory=dict)
+    facing: float = 0.0
 
     def numbered(self, prefix: str) -> list[str]:
         """Joint names of ``prefix.1``, ``prefix.2`` ... in order."""
@@ -69,12 +71,13 @@ class BodyPlan:
         return {
             "roles": dict(self.roles),
             "found_by": dict(self.found_by),
+            "facing": self.facing,
             "soles": {limb: {k: list(p) for k, p in sole.items()} for limb, sole in self.soles.items()},
         }
 
 
 def from_json(data: Mapping[str, Any]) -> BodyPlan:
-    return BodyPlan(data["roles"], data.get("found_by", {}), data.get("soles", {}))
+    return BodyPlan(data["roles"], data.get("found_by", {}), data.get("soles", {}), data.get("facing", 0.0))
 
 
 def limb_kind(limb: str) -> str:
@@ -134,7 +137,7 @@ def problems(plan: BodyPlan, skeleton: Skeleton) -> dict[str, str]:
             continue
         places = [skeleton.places[skeleton.index(plan.roles[role])] for role in roles]
         for k in (1, 2):
-            if np.linalg.norm(places[k] - places[k - 1]) < 1e-4 * max(skeleton.height, 1e-6):
+            if np.linalg.norm(places[k] - places[k - 1]) < 1e-4 * max(skeleton.size, 1e-6):
                 bad[roles[k]] = f"{plan.roles[roles[k]]} lies in the same place as {plan.roles[roles[k - 1]]}"
     return bad
 
@@ -159,7 +162,7 @@ def measure_soles(plan: BodyPlan, skeleton: Skeleton, skin: Skin) -> dict[str, d
         for patch in skin.patches:
             share = np.where(np.isin(patch.joints, carried), patch.weights, 0).sum(axis=1)
             clouds.append(patch.points[share > 0.5])
-        points = np.concatenate(clouds)
+        points = np.concatenate([np.zeros((0, 3)), *clouds])
         if len(points) < 8:
             continue
         ankle = skeleton.places[foot]
@@ -180,7 +183,7 @@ def measure_soles(plan: BodyPlan, skeleton: Skeleton, skin: Skin) -> dict[str, d
         if right not in soles:
             continue
         a, b = (skeleton.places[skeleton.index(plan.roles[f"{limb}.foot"])] for limb in (left, right))
-        if np.abs(a * [-1, 1, 1] - b).max() < 1e-3 * skeleton.height:
+        if np.abs(a * [-1, 1, 1] - b).max() < 1e-3 * skeleton.size:
             for end in ("heel", "tip"):  # feet alike get soles alike, or a mirrored step would not be one
                 x, y, z = (np.array(soles[left][end]) + np.array(soles[right][end]) * [-1, 1, 1]) / 2
                 soles[left][end], soles[right][end] = (float(x), float(y), float(z)), (float(-x), float(y), float(z))

@@ -14,7 +14,7 @@ from hame.character.arm import lay_arm
 from hame.character.bodyplan import BodyPlan, check, limb_kind
 from hame.character.draft import OTHER_SIDE, TURN_ONLY, Draft
 from hame.character.leg import lay_leg
-from hame.character.propose import counterpart_name, side_of, words_of
+from hame.character.names import counterpart_name, side_of, words_of
 from hame.character.rig import Rig, Shape
 from hame.character.skeleton import Skeleton
 from hame.character.trunk import lay_trunk
@@ -31,7 +31,7 @@ def build_rig(skeleton: Skeleton, plan: BodyPlan) -> Rig:
     """
     check(plan, skeleton)
     d = Draft(skeleton, plan)
-    size = max(skeleton.height, 1e-3)
+    size = max(skeleton.size, 1e-3)
     master = d.control(
         "master", -1, transforms.IDENTITY, label="master", part="whole", kind="master",
         shape=Shape("master", 0.28 * size), parent_control="", scalable=True,

@@ -9,7 +9,7 @@ from math import inf
 import numpy as np
 
 from hame.character.bodyplan import BodyPlan
-from hame.character.propose import counterpart_name
+from hame.character.names import counterpart_name
 from hame.character.rig import PLACE, SCALE, TURN, Channel, Control, Limb, Shape
 from hame.character.skeleton import Skeleton
 from hame.evaluate import kernel

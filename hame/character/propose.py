@@ -6,10 +6,10 @@ import re
 from collections import defaultdict
 
 from hame.character.bodyplan import FINGERS, BodyPlan
+from hame.character.names import LEFT, RIGHT, side_of, words_of
+from hame.character.shape import roles_by_shape
 from hame.character.skeleton import Skeleton
 
-_WORD = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+")
-_LEFT, _RIGHT = {"l", "left", "lft"}, {"r", "right", "rgt"}
 _HELPERS = re.compile(r"twist|roll|end|nub|tip|corrective|helper|volume|hair|cape|skirt|cloth")
 
 # What a name without its side, digits and separators may say. Earlier entries win.
@@ -40,55 +40,61 @@ _WORDS = (
 )  # fmt: skip
 
 
-def words_of(name: str) -> list[str]:
-    """The words of a joint's name in small letters: ``"rig:LeftUpLeg_01"`` -> left, up, leg, 01."""
-    return [word.lower() for word in _WORD.findall(name.rsplit(":", 1)[-1].rsplit("|", 1)[-1])]
-
-
-def side_of(name: str) -> str:
-    """``"L"``, ``"R"`` or ``""`` by the side mark in a name."""
-    words = words_of(name)
-    if any(word in _LEFT for word in words):
-        return "L"
-    if any(word in _RIGHT for word in words):
-        return "R"
-    return ""
-
-
-def counterpart_name(name: str) -> str | None:
-    """The same name with the other side's mark, or None without a mark."""
-    swaps = {"l": "r", "left": "right", "lft": "rgt"}
-    swaps |= {b: a for a, b in swaps.items()}
-    start = max(name.rfind(":"), name.rfind("|")) + 1
-    for match in _WORD.finditer(name, start):
-        word = match[0]
-        other = swaps.get(word.lower())
-        if other is not None:
-            other = other.upper() if word.isupper() else other.capitalize() if word[0].isupper() else other
-            return name[: match.start()] + other + name[match.end() :]
-    return None
-
-
 def propose(skeleton: Skeleton) -> BodyPlan:
-    """A body plan for the skeleton; parts that neither names nor shape tell stay without a role."""
+    """A body plan for a skeleton that faces +Z; parts that neither names nor shape tell stay without a role."""
     roles = _by_name(skeleton)
     found_by = dict.fromkeys(roles, "name")
-    shaped = _by_shape(skeleton, roles)
+    shaped = roles_by_shape(skeleton, roles)
+    _part_spine(skeleton, roles, shaped)
+    # A row of joints (a spine, a neck) that names have told gets nothing from the shape.
+    told = {stem for stem in ("spine", "neck") if f"{stem}.1" in roles}
     for role, joint in shaped.items():
-        if role not in roles and joint not in roles.values():
+        if role not in roles and joint not in roles.values() and role.split(".")[0] not in told:
             roles[role] = joint
             found_by[role] = "shape"
     _drop_broken_limbs(skeleton, roles)
-    return BodyPlan(roles, {role: found_by[role] for role in roles})
+    return BodyPlan(roles, {role: found_by.get(role, "name") for role in roles})
+
+
+def _part_spine(skeleton: Skeleton, roles: dict[str, str], shaped: dict[str, str]) -> None:
+    """Where the whole trunk is called spine, with numbers, its lowest joint are the hips and its last the head."""
+    count = sum(role.startswith("spine.") for role in roles)
+    line = [roles[f"spine.{n + 1}"] for n in range(count)]
+    hips, chest = (
+        shaped.get("hips"),
+        max((n for n, j in enumerate(line) if _carries_arms(skeleton, j, shaped)), default=-1),
+    )
+    if "hips" in roles or hips not in line or count < 2:
+        return
+    lowest = line.index(hips)
+    if lowest > chest:
+        return
+    for n in range(count):
+        del roles[f"spine.{n + 1}"]
+    roles["hips"] = line[lowest]
+    for n, joint in enumerate(line[lowest + 1 : chest + 1]):
+        roles[f"spine.{n + 1}"] = joint
+    above = line[chest + 1 :]
+    if above and "head" not in roles:
+        roles["head"] = above.pop()
+    if "neck.1" not in roles:
+        for n, joint in enumerate(above):
+            roles[f"neck.{n + 1}"] = joint
+
+
+def _carries_arms(skeleton: Skeleton, joint: str, shaped: dict[str, str]) -> bool:
+    j = skeleton.index(joint)
+    first = [shaped.get(f"arm.{side}.collar") or shaped.get(f"arm.{side}.upper") for side in "LR"]
+    return any(name is not None and skeleton.is_above(j, skeleton.index(name)) for name in first)
 
 
 def _by_name(skeleton: Skeleton) -> dict[str, str]:
     kinds: dict[tuple[str, str], list[int]] = defaultdict(list)
     twists: dict[str, list[int]] = defaultdict(list)
-    edge = 0.01 * max(skeleton.height, 1e-6)
+    edge = 0.01 * max(skeleton.size, 1e-6)
     for j, name in enumerate(skeleton.names):
         words = [w for w in words_of(name) if not w.isdigit()]
-        text = "".join(w for w in words if w not in _LEFT | _RIGHT)
+        text = "".join(w for w in words if w not in LEFT | RIGHT)
         x = float(skeleton.places[j, 0])
         side = side_of(name) or ("L" if x > edge else "R" if x < -edge else "")
         if re.search(r"(fore|lower|low)arm.*(twist|roll)", text):
@@ -150,103 +156,6 @@ def _by_name(skeleton: Skeleton) -> dict[str, str]:
             ends = [c for c in skeleton.children[ball[0]] if not skeleton.children[c]]
             give(f"leg.{side}.tip", ends)
     return roles
-
-
-def _by_shape(skeleton: Skeleton, known: dict[str, str]) -> dict[str, str]:
-    """Roles read off the tree: legs reach the ground in a pair, the head is the highest leaf, arms reach out."""
-    places, height = skeleton.places, max(skeleton.height, 1e-6)
-    leaves = [j for j in range(len(skeleton)) if not skeleton.children[j]]
-    floor = float(places[:, 1].min())
-    roles: dict[str, str] = {}
-
-    def path(top: int, leaf: int) -> list[int]:
-        return skeleton.chain(top, leaf)
-
-    def lowest_common(a: int, b: int) -> int:
-        line = {a}
-        up = a
-        while up >= 0:
-            line.add(up)
-            up = skeleton.parents[up]
-        while b not in line:
-            b = skeleton.parents[b]
-        return b
-
-    low = [j for j in leaves if places[j, 1] < floor + 0.15 * height]
-    left = [j for j in low if places[j, 0] > 0.01 * height]
-    right = [j for j in low if places[j, 0] < -0.01 * height]
-    if not left or not right:
-        return roles
-    # The tip of a foot is the leaf that reaches furthest forward.
-    l_tip, r_tip = (max(side, key=lambda j: float(places[j, 2])) for side in (left, right))
-    hips = skeleton.index(known["hips"]) if "hips" in known else lowest_common(l_tip, r_tip)
-    roles["hips"] = skeleton.names[hips]
-    for side, tip in (("L", l_tip), ("R", r_tip)):
-        if not skeleton.is_above(hips, tip):
-            continue
-        line = path(hips, tip)[1:]
-        parts = ("upper", "lower", "foot", "ball", "tip")
-        if len(line) >= 3:
-            for part, j in zip(parts, line, strict=False):
-                roles[f"leg.{side}.{part}"] = skeleton.names[j]
-    middle = [j for j in leaves if abs(places[j, 0]) < 0.03 * height and places[j, 1] > places[hips, 1]]
-    if not middle:
-        return roles
-    top = max(middle, key=lambda j: float(places[j, 1]))
-    if not skeleton.is_above(hips, top):
-        return roles
-    trunk = path(hips, top)
-    out = [j for j in leaves if abs(places[j, 0]) > 0.15 * height and places[j, 1] > places[hips, 1] - 0.2 * height]
-    arms = {"L": [j for j in out if places[j, 0] > 0], "R": [j for j in out if places[j, 0] < 0]}
-    chest = -1
-    for side, tips in arms.items():
-        tips = [j for j in tips if skeleton.is_above(hips, j)]
-        if not tips:
-            continue
-        furthest = max(tips, key=lambda j: abs(float(places[j, 0])))
-        branch = max((t for t in trunk if skeleton.is_above(t, furthest)), default=hips)
-        if branch == hips:
-            continue
-        chest = max(chest, branch)
-        line = path(branch, furthest)[1:]
-        # The hand is where fingers branch off, or else the third joint from the shoulder.
-        hand_at = next((n for n, j in enumerate(line) if len(skeleton.children[j]) >= 3), min(len(line) - 1, 3))
-        line = line[: hand_at + 1]
-        if len(line) < 3:
-            continue
-        ends = ("upper", "lower", "hand")
-        if len(line) >= 4:
-            roles[f"arm.{side}.collar"] = skeleton.names[line[-4]]
-        for part, j in zip(ends, line[-3:], strict=True):
-            roles[f"arm.{side}.{part}"] = skeleton.names[j]
-        _fingers_by_shape(skeleton, roles, side, line[-1])
-    if chest >= 0:
-        rise = trunk[1 : trunk.index(chest) + 1]
-        for number, j in enumerate(rise):
-            roles[f"spine.{number + 1}"] = skeleton.names[j]
-        above = trunk[trunk.index(chest) + 1 :]
-        if len(above) >= 2:
-            roles["neck.1"], roles["head"] = skeleton.names[above[0]], skeleton.names[above[1]]
-        elif above:
-            roles["head"] = skeleton.names[above[0]]
-    return roles
-
-
-def _fingers_by_shape(skeleton: Skeleton, roles: dict[str, str], side: str, hand: int) -> None:
-    """The chains below a hand: the thumb starts nearest to the wrist, the others follow from the front back."""
-    bases = [j for j in skeleton.children[hand] if skeleton.children[j]]
-    if not 2 <= len(bases) <= 5:
-        return
-    wrist = skeleton.places[hand]
-    thumb = min(bases, key=lambda j: float(((skeleton.places[j] - wrist) ** 2).sum()))
-    others = sorted((j for j in bases if j != thumb), key=lambda j: -float(skeleton.places[j, 2]))
-    for finger, base in zip(FINGERS, [thumb, *others], strict=False):
-        line, j = [base], base
-        while skeleton.children[j] and len(line) < 3:
-            j = skeleton.children[j][0]
-            line.append(j)
-        for number, joint in enumerate(line):
-            roles[f"arm.{side}.{finger}.{number + 1}"] = skeleton.names[joint]
 
 
 def _drop_broken_limbs(skeleton: Skeleton, roles: dict[str, str]) -> None:

@@ -58,6 +58,11 @@ class Skeleton:
         """Vertical extent of the joints, metres."""
         return float(np.ptp(self.places[:, 1]))
 
+    @cached_property
+    def size(self) -> float:
+        """How large the body is, metres: its height, or for one that lies low, half of how far it spreads."""
+        return max(self.height, 0.5 * float(np.ptp(self.places[:, [0, 2]], axis=0).max()))
+
     def index(self, name: str) -> int:
         """The number of a joint; raises KeyError if there is none of that name."""
         return self._numbers[name]

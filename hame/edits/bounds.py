@@ -13,7 +13,11 @@ from hame.errors import BadEdit
 
 # By unit, how far from zero a value may lie: a kilometre, a thousand turns, and a thousand of what has no unit.
 FARTHEST = {"m": 1000.0, "rad": 2000.0 * pi, "": 1000.0}
-_SAID = {"m": "places lie within a kilometre", "rad": "turns within a thousand of them", "": "plain numbers within 1000"}
+_SAID = {
+    "m": "places lie within a kilometre",
+    "rad": "turns within a thousand of them",
+    "": "plain numbers within 1000",
+}
 _HANDLE = 1_000_000.0
 
 

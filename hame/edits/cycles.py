@@ -148,7 +148,9 @@ def repeat_cycle(
     if until < cycle.end:
         raise BadEdit(f"the cycle ends at {cycle.end}; it cannot be repeated up to {until}")
     if last is not None and until > max(last, cycle.end):
-        raise BadEdit(f"the shot ends at {last}; repeat up to there, or make the shot longer first. Nothing was changed")
+        raise BadEdit(
+            f"the shot ends at {last}; repeat up to there, or make the shot longer first. Nothing was changed"
+        )
     waiting = [f for f in clip.pending if cycle.until < f <= until]
     if waiting:
         raise BadEdit(

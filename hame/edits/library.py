@@ -35,7 +35,7 @@ class StoredPose:
 def size_of(rig: Rig) -> float:
     """What places are measured by when a pose goes to a figure of another size: the length of its legs."""
     legs = [sum(limb.lengths) for limb in rig.limbs if limb.kind == "leg"]
-    return float(np.mean(legs)) if legs else rig.skeleton.height
+    return float(np.mean(legs)) if legs else rig.skeleton.size
 
 
 def lay_pose(

@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
+import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
@@ -241,7 +242,9 @@ def hold_pose(
     clip = clip.with_curves(changes)
     if names is None and frame in clip.labels:
         name = clip.labels[frame].name
-        clip = clip.with_labels({frame + count: Label(f"{name[: LONGEST_NAME - 5]} held" if name else "Held", "in-between")})
+        clip = clip.with_labels(
+            {frame + count: Label(f"{name[: LONGEST_NAME - 5]} held" if name else "Held", "in-between")}
+        )
     return Outcome(clip)
 
 
@@ -293,7 +296,7 @@ def _warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) ->
                 f"{start} and end before {end}. Choose all of its columns, or free it first; nothing was moved"
             )
         cycle = _resized(cycle, start, end)
-        longer = cycle.until - clip.cycle.until
+        longer = cycle.until - (before.cycle.until if before.cycle else 0)
         clip = clip.with_cycle(cycle)
 
     def warped(frames: Array) -> Array:
@@ -334,7 +337,7 @@ def _warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) ->
     return Outcome(clip, tuple(notes))
 
 
-def _within(cycle: Cycle, frames: Array) -> Array:
+def _within(cycle: Cycle, frames: Array) -> npt.NDArray[np.bool_]:
     """Whether frames (N,) are among those of which a cycle stores the keys."""
     return (frames >= cycle.start) & (frames < cycle.source_end)
 

@@ -38,9 +38,15 @@ class Glb:
 
     json: Mapping[str, Any]
     binary: bytes
+    _lists: dict[str, list[dict[str, Any]]] = field(default_factory=dict, compare=False)
 
     def listed(self, kind: str) -> list[dict[str, Any]]:
-        """The top-level list ``kind`` (nodes, meshes, ...), checked to be a list of objects."""
+        """The top-level list ``kind`` (nodes, meshes, ...), checked once to be a list of objects."""
+        if kind not in self._lists:
+            self._lists[kind] = self._checked(kind)
+        return self._lists[kind]
+
+    def _checked(self, kind: str) -> list[dict[str, Any]]:
         found = self.json.get(kind, [])
         if not isinstance(found, list) or not all(isinstance(entry, dict) for entry in found):
             raise BadFile(f"the file's list of {kind} is broken")

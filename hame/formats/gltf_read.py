@@ -24,6 +24,12 @@ from hame.maths.rotations import Array
 MAX_JOINTS = 1000
 MAX_NODES = 20_000
 MAX_TRIANGLES = 400_000
+MAX_POINTS = 1_000_000
+MAX_PARTS = 1000  # primitives
+MAX_MATERIALS = 500
+MAX_SKINS = 64
+MAX_NAME = 80
+FARTHEST = 10_000.0  # metres
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,6 +56,9 @@ def read_character(data: bytes) -> Character:
         raise BadFile(f"the file has {len(nodes):,} nodes; at most {MAX_NODES:,} are read")
     if not file.listed("skins"):
         raise BadFile("the file has no skin: a mesh that is bound to joints is needed")
+    for kind, most in (("skins", MAX_SKINS), ("materials", MAX_MATERIALS)):
+        if len(file.listed(kind)) > most:
+            raise BadFile(f"the file has {len(file.listed(kind)):,} {kind}; at most {most:,} are read")
     parents = _parents(nodes)
     if len(file.listed("skins")) > 1:
         notes.append("the file has several skins; they were joined into one skeleton")
@@ -58,34 +67,24 @@ def read_character(data: bytes) -> Character:
     used = [n for n, node in enumerate(nodes) if "skin" in node and "mesh" in node]
     if not used:
         raise BadFile("no mesh in the file uses its skin")
-    joints = _joint_nodes(file, parents, {nodes[n]["skin"] for n in used})
+    joints = _joint_nodes(file, parents, {_entry_number(file, "skins", nodes[n]["skin"]) for n in used})
     matrices, scales = _world(nodes, parents)
     skeleton, order = _skeleton(nodes, parents, joints, matrices, scales)
     number = {node: j for j, node in enumerate(order)}
-    bind: dict[int, Array] = {}
-    patches: list[Patch] = []
-    total = 0
+    inverse_bind = _bound(file, nodes, used, skeleton, number, matrices, scales)
+    reader = _Surface(file, notes)
     for n in used:
-        skin = file.entry("skins", nodes[n]["skin"])
-        listed = skin["joints"]
-        inverse = _inverse_bind(file, skin, listed, matrices)
-        for j, matrix in zip(listed, inverse, strict=True):
-            # Joints lose their scale, so the way into the joint's space takes it on.
-            scaled = np.diag([scales[j]] * 3 + [1.0]) @ matrix
-            if j in bind and not np.allclose(bind[j], scaled, atol=1e-4 * max(1.0, float(np.abs(scaled).max()))):
-                raise BadFile("two skins bind the same joint in different poses; join the meshes into one skin")
-            bind[j] = scaled
-        for primitive in file.entry("meshes", nodes[n]["mesh"]).get("primitives") or []:
-            patch = _patch(file, primitive, [number[j] for j in listed], notes)
-            total += len(patch.triangles)
-            if total > MAX_TRIANGLES:
-                raise BadFile(f"the mesh has more than {MAX_TRIANGLES:,} triangles; reduce it first")
-            patches.append(patch)
+        listed = file.entry("skins", nodes[n]["skin"])["joints"]
+        for primitive in _primitives(file, nodes[n]["mesh"]):
+            reader.add(primitive, [number[j] for j in listed])
+    for n, j in _carried(nodes, parents, number).items():
+        # A mesh that hangs rigidly on a joint: its points are put where the joint's bind pose has them.
+        way = np.linalg.inv(inverse_bind[j]) @ np.linalg.inv(transforms.to_matrix(skeleton.world[j])) @ matrices[n]
+        for primitive in _primitives(file, nodes[n]["mesh"]):
+            reader.add(primitive, [j], way)
+    patches = reader.patches
     if not patches:
         raise BadFile("the skinned mesh has no triangles")
-    inverse_bind = transforms.to_matrix(transforms.inverse(skeleton.world))
-    for node, matrix in bind.items():
-        inverse_bind[number[node]] = matrix
     label = nodes[used[0]].get("name") or skeleton.names[0]
     skin_of = Skin(tuple(patches), inverse_bind)
     return Character(str(label)[:100], skeleton, skin_of, tuple(dict.fromkeys(notes)))
@@ -122,25 +121,33 @@ def _joint_nodes(file: Glb, parents: list[int], skins: set[Any]) -> list[int]:
             raise BadFile("the skin names no joints")
         for j in joints:
             file.entry("nodes", j)
-            found.add(j)
+        if len(set(joints)) != len(joints):
+            raise BadFile("the skin names a joint twice")
+        found.update(joints)
     if len(found) > MAX_JOINTS:
         raise BadFile(f"the skeleton has {len(found):,} joints; at most {MAX_JOINTS:,} are read")
-
-    def line(n: int) -> list[int]:
-        up = [n]
-        while parents[up[-1]] >= 0:
-            up.append(parents[up[-1]])
-        return up[::-1]
-
-    lines = [line(j) for j in sorted(found)]
-    tops = {path[0] for path in lines}
+    # Every node on the way from a joint up to the top, each looked at once.
+    kept: set[int] = set()
+    for joint in found:
+        n = joint
+        while n >= 0 and n not in kept:
+            kept.add(n)
+            n = parents[n]
+    tops = [n for n in kept if parents[n] < 0]
     if len(tops) > 1:
         raise BadFile(f"the joints stand in {len(tops)} separate trees; a skeleton has one")
+    below: dict[int, list[int]] = {}
+    for n in kept:
+        below.setdefault(parents[n], []).append(n)
     # The deepest node that is above (or is) every joint.
-    depth = 0
-    while all(len(path) > depth + 1 for path in lines) and len({path[depth + 1] for path in lines}) == 1:
-        depth += 1
-    kept = {n for path in lines for n in path[depth:]}
+    top = tops[0]
+    while top not in found and len(below.get(top, [])) == 1:
+        kept.discard(top)
+        top = below[top][0]
+    if len(kept) > MAX_JOINTS:
+        raise BadFile(
+            f"the skeleton has {len(kept):,} joints with the nodes between them; at most {MAX_JOINTS:,} are read"
+        )
     return _parents_first(kept, parents)
 
 
@@ -185,20 +192,21 @@ def _world(nodes: list[dict[str, Any]], parents: list[int]) -> tuple[list[Array]
             above = matrices[parents[n]] if parents[n] >= 0 else None
             matrices[n] = local(n) if above is None else above @ local(n)
     done = [m for m in matrices if m is not None]
-    scales = [float(np.cbrt(abs(np.linalg.det(m[:3, :3])))) for m in done]
-    return done, scales
+    with np.errstate(over="ignore", invalid="ignore"):
+        stacked = np.array(done)
+        scales = np.cbrt(np.abs(np.linalg.det(stacked[:, :3, :3])))
+    if not np.isfinite(stacked).all() or not np.isfinite(scales).all():
+        raise BadFile("the nodes of the file are placed or scaled beyond all numbers")
+    return done, scales.tolist()
 
 
 def _skeleton(
     nodes: list[dict[str, Any]], parents: list[int], joints: list[int], matrices: list[Array], scales: list[float]
 ) -> tuple[Skeleton, list[int]]:
-    names: list[str] = []
+    names = _unique([nodes[n].get("name") or f"joint {j}" for j, n in enumerate(joints)])
     world = np.empty((len(joints), 8))
     for j, n in enumerate(joints):
-        name = str(nodes[n].get("name") or f"joint {j}")[:80]
-        while name in names:
-            name += "'"
-        names.append(name)
+        name = names[j]
         m, scale = matrices[n], scales[n]
         if scale < 1e-9:
             raise BadFile(f"joint {name} has the scale zero; give it a scale before saving")
@@ -209,12 +217,82 @@ def _skeleton(
             raise BadFile(f"joint {name} is scaled unevenly or sheared; apply its scale before saving")
         u, _, vt = np.linalg.svd(turn)
         world[j] = transforms.transform(m[:3, 3], rotations.from_matrix(u @ vt))
-    up = [joints.index(parents[n]) if parents[n] in joints else -1 for n in joints]
+    number = {n: j for j, n in enumerate(joints)}
+    up = [number.get(parents[n], -1) for n in joints]
     rest = np.array([w if p < 0 else transforms.relative(world[p], w) for w, p in zip(world, up, strict=True)])
     skeleton = skeletons.build(names, up, rest)
-    if skeleton.height < 1e-4:
-        raise BadFile("all joints lie in one place or on one level; the character has no height")
+    if skeleton.size < 1e-4:
+        raise BadFile("all joints lie in one place; the character has no size")
+    if np.abs(skeleton.places).max() > FARTHEST:
+        raise BadFile(f"joints lie farther than {FARTHEST / 1000:.0f} km from the origin; scale the character down")
     return skeleton, joints
+
+
+def _unique(given: list[Any]) -> list[str]:
+    """Names that can be told apart, none longer than MAX_NAME; of equal ones the later ones get a number."""
+    # A lone surrogate can be written in a file's JSON, but in no text that is stored.
+    wished = [str(name).encode("utf-8", "replace").decode()[:MAX_NAME] for name in given]
+    names: list[str] = []
+    taken = set(wished)
+    seen: set[str] = set()
+    counts: dict[str, int] = {}
+    for name in wished:
+        unique = name
+        while unique in seen or (unique != name and unique in taken):
+            counts[name] = counts.get(name, 1) + 1
+            ending = f" {counts[name]}"
+            unique = name[: MAX_NAME - len(ending)] + ending
+        seen.add(unique)
+        names.append(unique)
+    return names
+
+
+def _entry_number(file: Glb, kind: str, number: Any) -> int:
+    file.entry(kind, number)
+    return int(number)
+
+
+def _primitives(file: Glb, mesh: Any) -> list[Any]:
+    found = file.entry("meshes", mesh).get("primitives") or []
+    if not isinstance(found, list):
+        raise BadFile("a part of the mesh is broken")
+    return found
+
+
+def _carried(nodes: list[dict[str, Any]], parents: list[int], number: dict[int, int]) -> dict[int, int]:
+    """Nodes with a mesh but no skin that hang on a joint, and the joint that carries each."""
+    found: dict[int, int] = {}
+    for n, node in enumerate(nodes):
+        if "mesh" not in node or "skin" in node:
+            continue
+        up = n
+        while up >= 0 and up not in number:
+            up = parents[up]
+        if up >= 0:
+            found[n] = number[up]
+    return found
+
+
+def _bound(
+    file: Glb, nodes: list[dict[str, Any]], used: list[int], skeleton: Skeleton, number: dict[int, int],
+    matrices: list[Array], scales: list[float],
+) -> Array:  # fmt: skip
+    """The way (J, 4, 4) from the bind pose into each joint's space; joints of no skin are bound as they rest."""
+    inverse_bind = transforms.to_matrix(transforms.inverse(skeleton.world))
+    bound = np.zeros(len(skeleton), bool)
+    for s in sorted({int(nodes[n]["skin"]) for n in used}):
+        skin = file.entry("skins", s)
+        listed = skin["joints"]
+        there = np.array([number[j] for j in listed])
+        # Joints lose their scale, so the way into the joint's space takes it on.
+        inverse = _inverse_bind(file, skin, listed, matrices)
+        inverse[:, :3] *= np.array([scales[j] for j in listed])[:, None, None]
+        again = bound[there]
+        slack = 1e-4 * np.maximum(np.abs(inverse).max(axis=(1, 2)), 1.0)
+        if (np.abs(inverse - inverse_bind[there]).max(axis=(1, 2)) > slack)[again].any():
+            raise BadFile("two skins bind the same joint in different poses; join the meshes into one skin")
+        inverse_bind[there], bound[there] = inverse, True
+    return inverse_bind
 
 
 def _inverse_bind(file: Glb, skin: dict[str, Any], joints: list[int], matrices: list[Array]) -> Array:
@@ -229,13 +307,52 @@ def _inverse_bind(file: Glb, skin: dict[str, Any], joints: list[int], matrices: 
     return np.asarray(found)
 
 
-def _patch(file: Glb, primitive: Any, joints: list[int], notes: list[str]) -> Patch:
+class _Surface:
+    """Collects the parts of a surface; materials and pictures that several parts share are read once."""
+
+    def __init__(self, file: Glb, notes: list[str]) -> None:
+        self.file, self.notes = file, notes
+        self.patches: list[Patch] = []
+        self._triangles = self._points = 0
+        self._materials: dict[Any, Material] = {}
+        self._images: dict[int, bytes] = {}
+
+    def add(self, primitive: Any, joints: list[int], rigid: Array | None = None) -> None:
+        """Adds a primitive bound to ``joints``, or with ``rigid (4, 4)`` carried by the one joint there is."""
+        if len(self.patches) >= MAX_PARTS:
+            raise BadFile(f"the mesh has more than {MAX_PARTS:,} parts; join those of one material")
+        patch = _patch(self, primitive, joints, rigid)
+        self._triangles += len(patch.triangles)
+        self._points += len(patch.points)
+        if self._triangles > MAX_TRIANGLES:
+            raise BadFile(f"the mesh has more than {MAX_TRIANGLES:,} triangles; reduce it first")
+        if self._points > MAX_POINTS:
+            raise BadFile(f"the mesh has more than {MAX_POINTS:,} points; reduce it first")
+        self.patches.append(patch)
+
+    def material(self, primitive: dict[str, Any]) -> Material:
+        number = primitive.get("material")
+        if number is not None and (not isinstance(number, int) or isinstance(number, bool)):
+            raise BadFile("a material of the file is broken")
+        if number not in self._materials:
+            self._materials[number] = _material(self, primitive)
+        return self._materials[number]
+
+    def image(self, view: Any) -> bytes:
+        self.file.entry("bufferViews", view)
+        if view not in self._images:
+            self._images[view] = self.file.view(view)
+        return self._images[view]
+
+
+def _patch(surface: _Surface, primitive: Any, joints: list[int], rigid: Array | None) -> Patch:
+    file, notes = surface.file, surface.notes
     if not isinstance(primitive, dict) or not isinstance(primitive.get("attributes"), dict):
         raise BadFile("a part of the mesh is broken")
     if primitive.get("mode", 4) != 4:
         raise BadFile("a part of the mesh is not made of triangles")
     given = primitive["attributes"]
-    for needed in ("POSITION", "JOINTS_0", "WEIGHTS_0"):
+    for needed in ("POSITION", "JOINTS_0", "WEIGHTS_0") if rigid is None else ("POSITION",):
         if needed not in given:
             raise BadFile(f"a part of the mesh lacks {needed}: every part must be bound to joints")
     points = file.accessor(given["POSITION"], "points", ("VEC3",)).astype(np.float32)
@@ -246,29 +363,24 @@ def _patch(file: Glb, primitive: Any, joints: list[int], notes: list[str]) -> Pa
         index = np.arange(count, dtype=np.uint32)
     if len(index) % 3 or (len(index) and index.max() >= count):
         raise BadFile("the triangles of the mesh refer to points that do not exist")
-    slots = file.accessor(given["JOINTS_0"], "joints of the skin", ("VEC4",)).astype(np.int64)
-    weights = file.accessor(given["WEIGHTS_0"], "weights of the skin", ("VEC4",)).astype(np.float32)
-    if not (len(slots) == len(weights) == count):
-        raise BadFile("points, joints and weights of the mesh differ in number")
-    weights = np.maximum(weights, 0)
-    if ((slots >= len(joints)) & (weights > 0)).any():
-        raise BadFile("the mesh is bound to joints that the skin does not have")
-    slots = np.where(slots < len(joints), slots, 0)
-    total = weights.sum(axis=1, keepdims=True)
-    if (total <= 1e-6).any():
-        notes.append("points without weights were bound to the first joint")
-        weights = np.where(total > 1e-6, weights, np.array([[1, 0, 0, 0]], np.float32))
-        slots = np.where(total > 1e-6, slots, 0)
-    if "JOINTS_1" in given:
-        notes.append("more than four weights a point: the first four were kept")
+    if rigid is not None:
+        if len(np.unique(index)) > MAX_POINTS or count > MAX_POINTS:
+            raise BadFile(f"the mesh has more than {MAX_POINTS:,} points; reduce it first")
+        points = (points.astype(float) @ rigid[:3, :3].T + rigid[:3, 3]).astype(np.float32)
+    if len(points) and np.abs(points).max() > FARTHEST:
+        raise BadFile(f"points of the mesh lie farther than {FARTHEST / 1000:.0f} km away; scale the character down")
+    slots, weights = _weights(surface, given, len(joints), count, rigid is not None)
     if primitive.get("targets"):
         notes.append("morph targets were left out")
     triangles = index.reshape(-1, 3)
-    normals = (
-        file.accessor(given["NORMAL"], "normals", ("VEC3",)).astype(np.float32)
-        if "NORMAL" in given
-        else _normals(points, triangles)
-    )
+    if "NORMAL" in given:
+        normals = file.accessor(given["NORMAL"], "normals", ("VEC3",)).astype(np.float32)
+        if rigid is not None:
+            normals = (normals.astype(float) @ np.linalg.inv(rigid[:3, :3])).astype(np.float32)
+            if np.linalg.det(rigid[:3, :3]) < 0:
+                triangles = triangles[:, ::-1]
+    else:
+        normals = _normals(points, triangles)
     if len(normals) != count:
         raise BadFile("points and normals of the mesh differ in number")
     lengths = np.linalg.norm(normals, axis=1, keepdims=True)
@@ -278,9 +390,34 @@ def _patch(file: Glb, primitive: Any, joints: list[int], notes: list[str]) -> Pa
         uvs = file.accessor(given["TEXCOORD_0"], "texture places", ("VEC2",)).astype(np.float32)
         uvs = uvs if len(uvs) == count else None
     return Patch(
-        points, normals, triangles, np.array(joints)[slots].astype(np.uint16),
-        (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32), _material(file, primitive, notes), uvs,
+        points, normals, np.ascontiguousarray(triangles), np.array(joints)[slots].astype(np.uint16), weights,
+        surface.material(primitive), uvs,
     )  # fmt: skip
+
+
+def _weights(
+    surface: _Surface, given: dict[str, Any], joint_count: int, count: int, rigid: bool
+) -> tuple[AnyArray, AnyArray]:
+    """Slots (V, 4) in the skin's list of joints, and weights (V, 4) that sum to 1."""
+    file, notes = surface.file, surface.notes
+    if rigid:
+        return np.zeros((count, 4), np.int64), np.tile(np.array([1, 0, 0, 0], np.float32), (count, 1))
+    slots = file.accessor(given["JOINTS_0"], "joints of the skin", ("VEC4",)).astype(np.int64)
+    weights = file.accessor(given["WEIGHTS_0"], "weights of the skin", ("VEC4",)).astype(np.float32)
+    if not (len(slots) == len(weights) == count):
+        raise BadFile("points, joints and weights of the mesh differ in number")
+    weights = np.maximum(weights, 0)
+    if ((slots >= joint_count) & (weights > 0)).any():
+        raise BadFile("the mesh is bound to joints that the skin does not have")
+    slots = np.where(slots < joint_count, slots, 0)
+    total = weights.sum(axis=1, keepdims=True)
+    if (total <= 1e-6).any():
+        notes.append("points without weights were bound to the first joint")
+        weights = np.where(total > 1e-6, weights, np.array([[1, 0, 0, 0]], np.float32))
+        slots = np.where(total > 1e-6, slots, 0)
+    if "JOINTS_1" in given:
+        notes.append("more than four weights a point: the first four were kept")
+    return slots, (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32)
 
 
 def _normals(points: AnyArray, triangles: AnyArray) -> AnyArray:
@@ -292,7 +429,8 @@ def _normals(points: AnyArray, triangles: AnyArray) -> AnyArray:
     return out
 
 
-def _material(file: Glb, primitive: dict[str, Any], notes: list[str]) -> Material:
+def _material(surface_of: _Surface, primitive: dict[str, Any]) -> Material:
+    file, notes = surface_of.file, surface_of.notes
     if "material" not in primitive:
         return Material("plain")
     source = file.entry("materials", primitive["material"])
@@ -305,7 +443,7 @@ def _material(file: Glb, primitive: dict[str, Any], notes: list[str]) -> Materia
     if isinstance(texture, dict):
         picture = file.entry("images", file.entry("textures", texture.get("index")).get("source"))
         if picture.get("mimeType") in ("image/png", "image/jpeg") and "bufferView" in picture:
-            image, image_type = file.view(picture["bufferView"]), picture["mimeType"]
+            image, image_type = surface_of.image(picture["bufferView"]), picture["mimeType"]
         else:
             notes.append("a texture that is not a PNG or JPEG inside the file was left out")
     if any(key in source for key in ("normalTexture", "occlusionTexture", "emissiveTexture")):

@@ -56,9 +56,11 @@ def write_character(
         "name": name, "joints": list(range(count)), "skeleton": skeleton.parents.index(-1),
         "inverseBindMatrices": out.array(inverse, "MAT4"),
     }]  # fmt: skip
-    materials: list[Material] = []
+    # By identity: parts that share a material or a picture share it in the file too.
+    materials: dict[int, tuple[int, Material]] = {}
     document["meshes"] = [{"name": name, "primitives": [_primitive(out, patch, materials) for patch in skin.patches]}]
-    document["materials"] = [_material(out, material) for material in materials]
+    pictures: dict[int, int] = {}
+    document["materials"] = [_material(out, material, pictures) for _, material in materials.values()]
     if motion is not None:
         document["animations"] = [_animation(out, title, local, fps)]
     return out.to_bytes()
@@ -81,9 +83,8 @@ def _local(skeleton: Skeleton, world: Array) -> Array:
     return local
 
 
-def _primitive(out: Writer, patch: Patch, materials: list[Material]) -> dict[str, Any]:
-    if patch.material not in materials:
-        materials.append(patch.material)
+def _primitive(out: Writer, patch: Patch, materials: dict[int, tuple[int, Material]]) -> dict[str, Any]:
+    number, _ = materials.setdefault(id(patch.material), (len(materials), patch.material))
     weights = patch.weights.astype(np.float32)
     weights /= weights.sum(axis=1, keepdims=True)
     joints = np.where(weights > 0, patch.joints, 0)  # the specification wants joint 0 where the weight is 0
@@ -99,21 +100,23 @@ def _primitive(out: Writer, patch: Patch, materials: list[Material]) -> dict[str
     small = index.astype(np.uint16) if len(patch.points) < 65535 else index
     return {
         "attributes": attributes, "indices": out.array(small, "SCALAR", ELEMENT_BUFFER),
-        "material": materials.index(patch.material), "mode": 4,
+        "material": number, "mode": 4,
     }  # fmt: skip
 
 
-def _material(out: Writer, material: Material) -> dict[str, Any]:
+def _material(out: Writer, material: Material, pictures: dict[int, int]) -> dict[str, Any]:
     surface: dict[str, Any] = {
         "baseColorFactor": list(material.colour), "metallicFactor": material.metallic,
         "roughnessFactor": material.roughness,
     }  # fmt: skip
     if material.image is not None:
-        images: list[Any] = out.document.setdefault("images", [])
-        images.append({"bufferView": out.blob(material.image), "mimeType": material.image_type})
-        textures: list[Any] = out.document.setdefault("textures", [])
-        textures.append({"source": len(images) - 1})
-        surface["baseColorTexture"] = {"index": len(textures) - 1}
+        if id(material.image) not in pictures:
+            images: list[Any] = out.document.setdefault("images", [])
+            images.append({"bufferView": out.blob(material.image), "mimeType": material.image_type})
+            textures: list[Any] = out.document.setdefault("textures", [])
+            textures.append({"source": len(images) - 1})
+            pictures[id(material.image)] = len(textures) - 1
+        surface["baseColorTexture"] = {"index": pictures[id(material.image)]}
     described: dict[str, Any] = {"name": material.name, "pbrMetallicRoughness": surface}
     if material.double_sided:
         described["doubleSided"] = True

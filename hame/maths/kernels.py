@@ -13,7 +13,7 @@ import math
 from numba import njit
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True)
 def qmul(ax, ay, az, aw, bx, by, bz, bw):  # type: ignore[no-untyped-def]
     """Hamilton product: the rotation b followed by a."""
     return (
@@ -24,7 +24,7 @@ def qmul(ax, ay, az, aw, bx, by, bz, bw):  # type: ignore[no-untyped-def]
     )
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True)
 def qrot(qx, qy, qz, qw, vx, vy, vz):  # type: ignore[no-untyped-def]
     """The vector v turned by q."""
     tx = 2.0 * (qy * vz - qz * vy)

@@ -137,4 +137,3 @@ def from_matrix(matrix: Array) -> Array:
 def slerp(a: Array, b: Array, t: float) -> Array:
     """Spherical interpolation from ``a (4,)`` at t = 0 to ``b (4,)`` at t = 1, the shorter way."""
     return np.array(kernels.slerp4(a[0], a[1], a[2], a[3], b[0], b[1], b[2], b[3], float(t)))
-

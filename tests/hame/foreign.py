@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from hame.character import skeleton as skeletons
 from hame.character import skin as skins
 from hame.character.skeleton import Skeleton
 from hame.character.skin import Material, Patch, Skin
-from hame.maths import transforms
+from hame.maths import rotations, transforms
 from tests.hame.examples import skeleton_of
 
 PLACES: list[tuple[int, tuple[float, float, float]]] = [
@@ -46,3 +47,50 @@ def foreign_character() -> tuple[Skeleton, Skin]:
         cloud, normals, np.array(triangles, np.uint32), owner, weights, Material("plain", (0.3, 0.45, 0.5, 1.0))
     )
     return skeleton, skins.Skin((patch,), transforms.to_matrix(transforms.inverse(skeleton.world)))
+
+
+Rows = dict[str, tuple[str | None, tuple[float, float, float]]]
+
+
+def harbour_dog() -> Rows:
+    """Four legs of four joints, spine, neck and head."""
+    rows: Rows = {"hips": (None, (0, 0.6, -0.35)), "spine": ("hips", (0, 0.62, -0.1)), "chest": ("spine", (0, 0.62, 0.2)),
+                  "neck": ("chest", (0, 0.75, 0.35)), "head": ("neck", (0, 0.85, 0.5))}  # fmt: skip
+    for side, x in (("L", 0.1), ("R", -0.1)):
+        for end, on, z in (("hind", "hips", -0.38), ("fore", "chest", 0.22)):
+            above = on
+            for part, y, ahead in (
+                ("upper", 0.55, 0),
+                ("lower", 0.33, 0.05),
+                ("foot", 0.12, -0.04),
+                ("ball", 0.02, 0.04),
+            ):
+                rows[f"{end}.{part}.{side}"] = (above, (x, y, z + ahead))
+                above = f"{end}.{part}.{side}"
+    return rows
+
+
+def gull() -> Rows:
+    """Two wings, two legs whose knees bend, neck and head."""
+    rows: Rows = {"hips": (None, (0, 0.5, 0)), "chest": ("hips", (0, 0.6, 0.08)), "neck": ("chest", (0, 0.75, 0.14)),
+                  "head": ("neck", (0, 0.85, 0.2))}  # fmt: skip
+    for side, way in (("L", 1), ("R", -1)):
+        chains = {
+            "wing": ("chest", (("upper", 0.1, 0.64, 0.06), ("lower", 0.35, 0.66, 0.0), ("hand", 0.65, 0.64, 0.05))),
+            "leg": ("hips", (("upper", 0.07, 0.45, 0), ("lower", 0.07, 0.3, 0.06), ("foot", 0.07, 0.1, -0.05),
+                             ("ball", 0.07, 0.01, 0.08))),
+        }  # fmt: skip
+        for name, (on, parts) in chains.items():
+            above = on
+            for part, x, y, z in parts:
+                rows[f"{name}.{part}.{side}"] = (above, (way * x, y, z))
+                above = f"{name}.{part}.{side}"
+    return rows
+
+
+def nameless(skeleton: Skeleton, degrees: float = 0.0) -> Skeleton:
+    """The same joints called by bare numbers, the figure turned about the vertical."""
+    turn = transforms.transform(np.zeros(3), rotations.from_axis_angle(np.array([0, 1.0, 0]), np.radians(degrees)))
+    rest = skeleton.rest.copy()
+    rest[0] = transforms.compose(turn, rest[0])
+    return skeletons.build([str(n) for n in range(len(skeleton))], skeleton.parents, rest)

@@ -251,7 +251,9 @@ class LongCycleTest(TestCase):
 
     def test_a_key_changed_inside_a_cycle_changes_what_leads_up_to_it(self) -> None:
         """No key on the first frame of the cycle: the way into it comes from the cycle's other end."""
-        before = make_cycle(Clip().with_curves({"head/rx": from_keys({34: 0.4, 40: -0.2})}), self.rig, 25, 49, False).clip
+        before = make_cycle(
+            Clip().with_curves({"head/rx": from_keys({34: 0.4, 40: -0.2})}), self.rig, 25, 49, False
+        ).clip
         after = set_pose(before, self.rig, 34, {"head/rx": 1.2}, "changed").clip
         self.assertGreater(abs(at(after, [1]) - at(before, [1])).max(), 0.05)
         self.assertEqual(difference(before, after).ranges, ((None, None),))

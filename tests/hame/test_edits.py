@@ -87,13 +87,21 @@ class PoseEditsTest(unittest.TestCase):
             ("leg.L", "fk", {"leg.L.goal/roll": 0.69, "leg.L.toe/rx": -1.2, "body/ty": -0.1}, "leg"),
         ):
             folded = set_pose(self.keyed, self.rig, 9, values, "changed").clip
-            with self.assertRaisesRegex(Asks, rf"left {what} cannot stand quite as it does at 9: .* would (move|turn) by"):
+            with self.assertRaisesRegex(
+                Asks, rf"left {what} cannot stand quite as it does at 9: .* would (move|turn) by"
+            ):
                 switch_limb(folded, self.rig, 9, limb, to, "changed")  # type: ignore[arg-type]
             done = switch_limb(folded, self.rig, 9, limb, to, "changed", anyway=True)  # type: ignore[arg-type]
             self.assertRegex(done.notes[0], r"(moved|turned) by")
 
     def test_half_way_between_ik_and_fk_the_joints_stay_where_they_are(self) -> None:
-        values = {"arm.L/ik": 0.5, "arm.L.goal/tx": -0.2, "arm.L.goal/tz": 0.3, "arm.L.upper/rx": -0.5, "arm.L.lower/rx": 0.9}
+        values = {
+            "arm.L/ik": 0.5,
+            "arm.L.goal/tx": -0.2,
+            "arm.L.goal/tz": 0.3,
+            "arm.L.upper/rx": -0.5,
+            "arm.L.lower/rx": 0.9,
+        }
         mixed = set_pose(self.keyed, self.rig, 9, values, "changed").clip
         for to in ("ik", "fk"):
             switched = switch_limb(mixed, self.rig, 9, "arm.L", to, "changed", anyway=True).clip  # type: ignore[arg-type]

@@ -124,7 +124,12 @@ class HandlesTest(unittest.TestCase):
     def test_a_curve_cut_by_a_key_stays_what_it_was_whatever_its_handles(self) -> None:
         """Long handles inside their gap: de Casteljau's halves have handles that pass the new key."""
         t = np.linspace(0, 24, 500)
-        for out, into in (((24, 1.0), (-24, 0.5)), ((23, -2.0), (-20, 1.5)), ((40, 3.0), (-30, 1.0)), ((2, 1), (-22, 2))):
+        for out, into in (
+            ((24, 1.0), (-24, 0.5)),
+            ((23, -2.0), (-20, 1.5)),
+            ((40, 3.0), (-30, 1.0)),
+            ((2, 1), (-22, 2)),
+        ):
             curve = from_json([[0, 0.0, BEZIER, 0, 0, *out], [24, 1.0, BEZIER, *into, 0, 0]])
             for frame in (1, 7, 12, 20):
                 parted = from_table(split_at(curve.table, frame))

@@ -6,7 +6,8 @@ import unittest
 
 from hame.character.bodyplan import BodyPlan, problems
 from hame.character.build import build_rig
-from hame.character.propose import counterpart_name, propose, side_of, words_of
+from hame.character.names import counterpart_name, side_of, words_of
+from hame.character.propose import propose
 from hame.character.skeleton import Skeleton
 from hame.errors import BadPlan
 from tests.hame.examples import brannoc, skeleton_of

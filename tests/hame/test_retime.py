@@ -316,7 +316,9 @@ class MovingHoldTest(TestCase):
     def test_a_moving_hold_stays_between_its_neighbours_and_inside_limits(self) -> None:
         rig = brannoc_rig()
         high = float(np.radians(40))
-        clip = clip_of(body__ty={1: 0.0, 9: -0.2, 21: 0.3}, jaw__rx={1: 0.2, 9: 0.5, 21: high}, head__rx={9: 0.0, 21: 1.0})
+        clip = clip_of(
+            body__ty={1: 0.0, 9: -0.2, 21: 0.3}, jaw__rx={1: 0.2, 9: 0.5, 21: high}, head__rx={9: 0.0, 21: 1.0}
+        )
         held = hold_pose(clip, rig, 9, 4, drift=0.5).clip
         for address, table in ((a, held.curves[a]) for a in clip.curves):
             values = table.values

@@ -1,0 +1,80 @@
+"""Compiling all kernels ahead, so that nobody waits for one at the first drag or edit."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+
+import numpy as np
+
+from hame.character.bodyplan import BodyPlan
+from hame.character.build import build_rig
+from hame.character.propose import propose
+from hame.character.rig import Rig
+from hame.clip.clip import Clip, difference, patch_from_json
+from hame.clip.curve import BEZIER, from_json, split_at, stacked, unstacked, with_keys
+from hame.clip.sampling import sample, sample_curve, tabulate
+from hame.demo.keeper import skeleton
+from hame.edits.cycles import make_cycle
+from hame.edits.pose import key_pose, set_pose
+from hame.evaluate.evaluate import channel_values, evaluate
+from hame.maths import rotations
+from hame.solve import drag
+from hame.solve.match import match
+
+
+def warm() -> None:
+    """Calls every compiled function with the kinds of array that the application calls it with.
+
+    What has to be compiled is kept on disk, next to the code. On a fresh
+    machine two processes share the work, since each kernel is compiled on one core.
+    """
+    other = subprocess.Popen([sys.executable, "-c", "from hame import warming; warming.curves()"])
+    _poses()
+    other.wait()
+    _together()
+
+
+def curves() -> None:
+    """The half that has to do with keys."""
+    curve = from_json([[1, 0.0, BEZIER, 0, 0, 3, 0.1], [5, 0.2, BEZIER], [12, 0.0, BEZIER]])
+    before = Clip().with_curves({"body/ty": curve})
+    after = before.with_curves({"body/ty": with_keys(curve, {9: 0.3}), "body/tx": curve})
+    patch_from_json(difference(before, after).to_json()).apply(before)
+    sample_curve(curve, np.array([1.0, 4.0]))
+    sample(tabulate(after.curves, ("body/ty", "none/tx"), np.zeros(2)), np.array([1.0, 4.0]))
+    unstacked(stacked(after.curves))
+    split_at(curve.table, 3)
+    rotations.to_euler(rotations.IDENTITY, "YXZ")
+    rotations.to_euler_near(rotations.IDENTITY, "YXZ", np.zeros(3))
+    rotations.slerp(rotations.IDENTITY, rotations.IDENTITY, 0.5)
+    rotations.from_matrix(np.eye(3))
+
+
+def _rig() -> Rig:
+    keeper = skeleton()
+    return build_rig(keeper, BodyPlan(propose(keeper).roles))
+
+
+def _poses() -> None:
+    """The half that has to do with poses."""
+    rig = _rig()
+    evaluate(rig, np.tile(rig.rest, (2, 1)))
+    _drags(rig, rig.rest.copy())
+
+
+def _together() -> None:
+    """Both at work, as an edit and a drag use them; what the halves have left out is compiled here."""
+    rig = _rig()
+    clip = key_pose(Clip(), rig, 1).clip
+    clip = set_pose(clip, rig, 9, {"body/ty": -0.1, "arm.L.upper/rx": 0.3}, "changed").clip
+    clip = make_cycle(clip, rig, 1, 25, True).clip
+    _drags(rig, channel_values(rig, clip, range(1, 26))[3])
+
+
+def _drags(rig: Rig, values: np.ndarray) -> None:
+    drag.move(rig, values, ["body", "leg.L.goal"], np.array([0.01, 0.0, 0.0]), "own")
+    turned = drag.turn(rig, values, ["head"], np.array([0.0, 1.0, 0.0]), 0.1, "view")
+    drag.turn(rig, turned, ["head"], np.array([0.0, 1.0, 0.0]), 0.1, "world", pivot=np.zeros(3))
+    for to in ("ik", "fk"):
+        match(rig, values, rig.limbs[0], to)  # type: ignore[arg-type]
