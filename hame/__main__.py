@@ -68,6 +68,9 @@ def main() -> int:
     except (HameError, OSError) as error:
         print(error, file=sys.stderr)
         return 1
+    except MemoryError:
+        print("the file takes too much memory to read; reduce its parts", file=sys.stderr)
+        return 1
     return 0
 
 

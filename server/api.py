@@ -4,22 +4,33 @@ from __future__ import annotations
 
 from typing import Any
 
+import orjson
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
-from ninja.errors import ValidationError
+from ninja.errors import HttpError, ValidationError
+from ninja.parser import Parser
 from ninja.security import django_auth
 
-from hame.errors import HameError
+from hame.errors import Asks, HameError
 from server.accounts.api import router as session
 from server.characters.api import router as characters
-from server.errors import Refused, Stale
+from server.errors import Refused, Stale, TooMany
 from server.productions.api import router as productions
 from server.shots.api import router as shots
 from server.shots.api_library import router as library
+from server.shots.api_removal import router as removal
 from server.shots.api_sheet import router as sheet
 from server.shots.api_takes import router as takes
 
-api = NinjaAPI(title="Hame", version="1", auth=django_auth, docs_url=None)
+
+class StrictParser(Parser):
+    """Bodies read by orjson: numbers that are none, lone surrogates and endless integers are no JSON to it."""
+
+    def parse_body(self, request: HttpRequest) -> Any:
+        return orjson.loads(request.body)
+
+
+api = NinjaAPI(title="Hame", version="1", auth=django_auth, docs_url=None, parser=StrictParser())
 api.add_router("", session)
 api.add_router("", productions)
 api.add_router("", characters)
@@ -27,6 +38,7 @@ api.add_router("", shots)
 api.add_router("", takes)
 api.add_router("", library)
 api.add_router("", sheet)
+api.add_router("", removal)
 
 
 def _answer(request: HttpRequest, status: int, message: str, **more: Any) -> HttpResponse:
@@ -45,12 +57,29 @@ def _refused(request: HttpRequest, error: Refused | type[Refused]) -> HttpRespon
 
 @api.exception_handler(Stale)
 def _stale(request: HttpRequest, error: Any) -> HttpResponse:
-    return _answer(request, 409, str(error), revision=error.revision, since=error.since)
+    return _answer(request, 409, str(error), revision=error.revision, since=error.since, clash=error.clash)
+
+
+@api.exception_handler(TooMany)
+def _too_many(request: HttpRequest, error: Any) -> HttpResponse:
+    response = _answer(request, 429, str(error))
+    response["Retry-After"] = str(error.wait)
+    return response
+
+
+@api.exception_handler(Asks)
+def _asks(request: HttpRequest, error: Asks | type[Asks]) -> HttpResponse:
+    return _answer(request, 422, str(error), asks=True)
 
 
 @api.exception_handler(Http404)
 def _missing(request: HttpRequest, error: Http404 | type[Http404]) -> HttpResponse:
     return _answer(request, 404, "There is nothing here, or it is not shared with you.")
+
+
+@api.exception_handler(HttpError)
+def _not_read(request: HttpRequest, error: Any) -> HttpResponse:
+    return _answer(request, error.status_code, f"{error}: what was sent could not be read. Nothing was stored.")
 
 
 @api.exception_handler(ValidationError)

@@ -1,28 +1,36 @@
-"""HTTP through Django, WebSockets through Channels, only from the page's own origin."""
+"""HTTP through Django, WebSockets through Channels, only from the page's own origin, and both within bounds."""
 
 from __future__ import annotations
 
 import os
 import warnings
+from typing import Any, cast
 
 from channels.auth import AuthMiddlewareStack
 from channels.routing import ProtocolTypeRouter, URLRouter
-from channels.security.websocket import AllowedHostsOriginValidator
 from django.core.asgi import get_asgi_application
-from django.urls import path
+from django.urls import path, re_path
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.settings")
 # Files are read whole and are small; Django's advice to stream them asynchronously is not needed here.
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume")
 http = get_asgi_application()
 
+from django.conf import settings  # noqa: E402
+
+from server.limits import BoundedBodies, OwnOrigin  # noqa: E402
 from server.shots.live import LiveTake  # noqa: E402  (needs the loaded apps)
 
+
+async def nowhere(scope: dict[str, Any], receive: Any, send: Any) -> None:
+    """A socket for which there is no address."""
+    await send({"type": "websocket.close", "code": 4404})
+
+
+sockets = URLRouter([path("live/takes/<int:take_id>", cast(Any, LiveTake.as_asgi())), re_path("", cast(Any, nowhere))])
 application = ProtocolTypeRouter(
     {
-        "http": http,
-        "websocket": AllowedHostsOriginValidator(
-            AuthMiddlewareStack(URLRouter([path("live/takes/<int:take_id>", LiveTake.as_asgi())]))
-        ),
+        "http": BoundedBodies(cast(Any, http)),
+        "websocket": OwnOrigin(AuthMiddlewareStack(sockets), settings.CSRF_TRUSTED_ORIGINS),
     }
 )

@@ -3,6 +3,8 @@
 HAME_VAR      folder of the installation's own files: secret key, uploads (``.hame``)
 HAME_DEMO     1: the sign-in page offers the demo accounts
 HAME_HOSTS    comma-separated host names that are served besides loopback
+HAME_ORIGIN   where people reach it behind a proxy: https://desk.example; with https, cookies are sent over TLS only
+HAME_PROXY    addresses of the proxy whose word about the client's address and scheme is taken; nobody's otherwise
 HAME_DB_*     NAME, USER, PASSWORD, HOST, PORT of MariaDB
 REDIS_URL     announcements between several server processes go through it
 """
@@ -13,6 +15,7 @@ import os
 import secrets
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlsplit
 
 BASE_DIR = Path(__file__).resolve().parent.parent
 VAR = Path(os.environ.get("HAME_VAR", BASE_DIR / ".hame"))
@@ -33,7 +36,15 @@ def _secret_key() -> str:
 SECRET_KEY = os.environ.get("HAME_SECRET_KEY") or _secret_key()
 DEBUG = False
 DEMO = os.environ.get("HAME_DEMO") == "1"
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", *filter(None, os.environ.get("HAME_HOSTS", "").split(","))]
+ORIGIN = os.environ.get("HAME_ORIGIN", "").rstrip("/")
+CSRF_TRUSTED_ORIGINS = [ORIGIN] if ORIGIN else []
+ALLOWED_HOSTS = [
+    *([urlsplit(ORIGIN).hostname or ""] if ORIGIN else []),
+    "127.0.0.1",
+    "localhost",
+    "[::1]",
+    *filter(None, os.environ.get("HAME_HOSTS", "").split(",")),
+]
 
 INSTALLED_APPS = [
     "django.contrib.admin",
@@ -50,6 +61,7 @@ INSTALLED_APPS = [
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "server.security.content_security_policy",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -88,6 +100,7 @@ DATABASES = {
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTHENTICATION_BACKENDS = ["server.accounts.backends.SlowedBackend"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
@@ -99,6 +112,11 @@ if os.environ.get("REDIS_URL"):
         "BACKEND": "channels_redis.core.RedisChannelLayer",
         "CONFIG": {"hosts": [os.environ["REDIS_URL"]]},
     }
+
+# Counts of tries and requests. With several processes they have to share it, as they share announcements.
+CACHES: dict[str, Any] = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
+if os.environ.get("REDIS_URL"):
+    CACHES["default"] = {"BACKEND": "django.core.cache.backends.redis.RedisCache", "LOCATION": os.environ["REDIS_URL"]}
 
 LANGUAGE_CODE = "en"
 TIME_ZONE = "UTC"
@@ -120,6 +138,11 @@ UPLOAD_LIMIT = 64 * 1024 * 1024
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_HTTPONLY = True
+BEHIND_TLS = ORIGIN.startswith("https://")
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = BEHIND_TLS
+SECURE_HSTS_SECONDS = 31_536_000 if BEHIND_TLS else 0
+if os.environ.get("HAME_PROXY"):
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 SECURE_CONTENT_TYPE_NOSNIFF = True
 X_FRAME_OPTIONS = "DENY"
 

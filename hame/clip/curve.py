@@ -233,6 +233,8 @@ def whole_frame(frame: Any) -> int:
     BadEdit
         If it is not a whole number within a million frames of zero.
     """
+    if isinstance(frame, int) and abs(frame) > 1_000_000 and not isinstance(frame, bool):
+        raise BadEdit(f"frame {str(frame)[:12]} is out of range; frames lie within a million of zero")
     if isinstance(frame, bool) or not isinstance(frame, int | float) or not math.isfinite(frame):
         raise BadEdit(f"{frame!r} is not a frame; keys lie on whole frames")
     if frame != int(frame):

@@ -85,6 +85,5 @@ def joints(rig: Rig, nodes: Array) -> Array:
 
 def controls(rig: Rig, nodes: Array) -> Array:
     """Controls ``(F, K, 12)``: the transform (8), then the quaternion of the axes its place is read in (4)."""
-    own = nodes[:, [control.node for control in rig.controls]]
-    frame = nodes[:, [control.frame for control in rig.controls], 3:7]
-    return np.concatenate([own, frame], axis=-1)
+    node, frame = rig.control_table[:, 0], rig.control_table[:, 1]
+    return np.concatenate([nodes[:, node], nodes[:, frame, 3:7]], axis=-1)

@@ -4,18 +4,18 @@ from __future__ import annotations
 
 from django.conf import settings
 from django.contrib.auth import authenticate, get_user_model, login, logout
-from django.core.cache import cache
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from ninja.utils import check_csrf
+from pydantic import Field
 
-from server.errors import Refused
+from server.errors import Refused, TooMany
+from server.rights import leave, session_group
 
 router = Router(tags=["session"])
 
 DEMO_ACCOUNTS = {"isla": "Isla, animator", "tam": "Tam, guest who only looks"}
-_TRIES, _WINDOW = 8, 300
 
 
 class Person(Schema):
@@ -37,8 +37,8 @@ class Session(Schema):
 
 
 class SignIn(Schema):
-    username: str
-    password: str
+    username: str = Field(max_length=150)
+    password: str = Field(max_length=1000)
 
 
 class DemoSignIn(Schema):
@@ -67,12 +67,11 @@ def session(request: HttpRequest) -> Session:
 @router.post("/session", response=Session, auth=None)
 def sign_in(request: HttpRequest, given: SignIn) -> Session:
     _from_our_page(request)
-    key = f"sign-in:{request.META.get('REMOTE_ADDR')}:{given.username[:100]}"
-    if cache.get(key, 0) >= _TRIES:
-        raise Refused("Too many tries. Wait five minutes and try again.")
     user = authenticate(request, username=given.username, password=given.password)
+    wait = getattr(request, "wait", 0)
+    if wait:
+        raise TooMany(f"Too many wrong tries. Wait {wait} second{'' if wait == 1 else 's'} and try again.", wait)
     if user is None:
-        cache.set(key, cache.get(key, 0) + 1, _WINDOW)
         raise Refused("Name and password do not belong together.")
     login(request, user)
     return _session(request)
@@ -89,5 +88,8 @@ def demo_sign_in(request: HttpRequest, given: DemoSignIn) -> Session:
 
 @router.delete("/session", response=Session)
 def sign_out(request: HttpRequest) -> Session:
+    key = request.session.session_key
     logout(request)
+    if key:
+        leave(session_group(key))
     return _session(request)

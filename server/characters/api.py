@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-import numpy as np
 from django.conf import settings
-from django.http import FileResponse, HttpRequest
+from django.http import HttpRequest
+from django.http.response import HttpResponseBase
+from django.utils import timezone
 from ninja import File, Form, Router, Schema
 from ninja.files import UploadedFile
+from pydantic import Field
 
 from hame.character import bodyplan
-from hame.character.skin import Skin
 from hame.errors import BadFile
 from server.characters import store
-from server.characters.models import Character
+from server.characters.files import mesh_of
+from server.characters.models import Character, CharacterVersion
 from server.productions.access import need, role_in, shared
 from server.productions.models import Role
 
@@ -27,6 +29,7 @@ class CharacterOut(Schema):
     triangles: int
     height: float
     controls: int
+    problem: str
     notes: list[str]
 
 
@@ -40,12 +43,21 @@ class CharacterDetail(CharacterOut):
     production_id: int
     can_change: bool
     skeleton: SkeletonOut
+    facing: float
     roles: dict[str, str]
     found_by: dict[str, str]
 
 
 class PlanIn(Schema):
-    roles: dict[str, str]
+    """Roles of joints; ``turn``: degrees by which the figure is turned, seen from above against the clock."""
+
+    roles: dict[str, str] = Field(max_length=2000)
+    turn: float = Field(0.0, ge=-360, le=360)
+
+
+class CharacterChange(Schema):
+    name: str | None = Field(None, min_length=1, max_length=100)
+    put_away: bool | None = None
 
 
 class Problems(Schema):
@@ -54,20 +66,13 @@ class Problems(Schema):
     problems: dict[str, str]
 
 
-def _out(character: Character) -> CharacterOut:
-    version = character.current
-    found = store.read(version)
+def _out(character: Character, version: CharacterVersion | None = None) -> CharacterOut:
+    version = version or character.current
+    card = store.card(version)
     return CharacterOut(
-        id=character.pk, name=character.name, version=version.number, joints=len(found.skeleton),
-        triangles=found.skin.triangle_count, height=_height(found.skin),
-        controls=len(store.rig(version).controls), notes=version.notes,
+        id=character.pk, name=character.name, version=version.number, joints=card.joints, triangles=card.triangles,
+        height=card.height, controls=card.controls, problem=card.problem, notes=version.notes,
     )  # fmt: skip
-
-
-def _height(skin: Skin) -> float:
-    """From the lowest to the highest point of the surface, metres."""
-    heights = np.concatenate([patch.points[:, 1] for patch in skin.patches])
-    return float(np.ptp(heights))
 
 
 def _character(request: HttpRequest, character_id: int) -> Character:
@@ -76,9 +81,25 @@ def _character(request: HttpRequest, character_id: int) -> Character:
 
 
 @router.get("/productions/{production_id}/characters", response=list[CharacterOut])
-def list_characters(request: HttpRequest, production_id: int) -> list[CharacterOut]:
+def list_characters(request: HttpRequest, production_id: int, away: bool = False) -> list[CharacterOut]:
+    """The characters, or those put away."""
     role_in(request.user, production_id)
-    return [_out(c) for c in Character.objects.filter(production_id=production_id).order_by("name")]
+    found = Character.objects.filter(production_id=production_id, put_away_at__isnull=not away).order_by("name")
+    versions = {v.character_id: v for v in CharacterVersion.objects.filter(character__in=found).order_by("number")}
+    return [_out(c, versions[c.pk]) for c in found]
+
+
+@router.patch("/characters/{character_id}", response=CharacterOut)
+def change_character(request: HttpRequest, character_id: int, given: CharacterChange) -> CharacterOut:
+    """Renames a character, puts it away (shots that it plays in keep it), or brings it back."""
+    found = _character(request, character_id)
+    need(request.user, found.production_id, Role.ANIMATOR)
+    if given.name is not None:
+        found.name = given.name.strip()
+    if given.put_away is not None:
+        found.put_away_at = timezone.now() if given.put_away else None
+    found.save(update_fields=["name", "put_away_at"])
+    return _out(found)
 
 
 @router.post("/productions/{production_id}/characters", response=CharacterOut)
@@ -100,7 +121,7 @@ def character(request: HttpRequest, character_id: int) -> CharacterDetail:
     return CharacterDetail(
         **_out(found).dict(), production_id=found.production_id, can_change=role != Role.GUEST,
         skeleton=SkeletonOut(names=list(skeleton.names), parents=list(skeleton.parents), places=skeleton.places.tolist()),
-        roles=dict(plan.roles), found_by=dict(plan.found_by),
+        roles=dict(plan.roles), found_by=dict(plan.found_by), facing=plan.facing,
     )  # fmt: skip
 
 
@@ -116,11 +137,9 @@ def check_plan(request: HttpRequest, character_id: int, given: PlanIn) -> Proble
 def set_plan(request: HttpRequest, character_id: int, given: PlanIn) -> CharacterOut:
     found = _character(request, character_id)
     need(request.user, found.production_id, Role.ANIMATOR)
-    store.change_plan(found, given.roles)
-    return _out(found)
+    return _out(found, store.change_plan(found, given.roles, given.turn))
 
 
 @router.get("/characters/{character_id}/mesh.glb", include_in_schema=False)
-def mesh(request: HttpRequest, character_id: int) -> FileResponse:
-    version = _character(request, character_id).current
-    return FileResponse(version.mesh.open("rb"), content_type="model/gltf-binary")
+def mesh(request: HttpRequest, character_id: int) -> HttpResponseBase:
+    return mesh_of(request, _character(request, character_id).current)

@@ -13,6 +13,7 @@ class Character(models.Model):
     name = models.CharField(max_length=100)
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
+    put_away_at = models.DateTimeField(null=True)
 
     def __str__(self) -> str:
         return self.name
@@ -23,7 +24,10 @@ class Character(models.Model):
 
 
 class CharacterVersion(models.Model):
-    """A file with the body plan its rig is built from. A version that a shot uses never changes."""
+    """A file with the body plan its rig is built from. A version that a shot uses never changes.
+
+    ``card`` is what lists show of it (see hame.character.intake.Card), kept so that listing opens no file.
+    """
 
     character = models.ForeignKey(Character, on_delete=models.CASCADE, related_name="versions")
     number = models.PositiveIntegerField(default=1)
@@ -33,6 +37,7 @@ class CharacterVersion(models.Model):
     )
     plan = models.JSONField()
     notes = models.JSONField(default=list)
+    card = models.JSONField(null=True)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -11,13 +11,13 @@ from django.db import transaction
 
 from hame.character import bodyplan
 from hame.character.build import build_rig
-from hame.character.propose import propose
+from hame.character.intake import Card, card_of, turned_by_hand
 from hame.character.rig import Rig
-from hame.errors import BadFile
+from hame.errors import BadFile, BadPlan
 from hame.formats.gltf_read import Character as Read
 from hame.formats.gltf_read import read_character
-from hame.formats.gltf_write import write_character
 from server.characters.models import Character, CharacterVersion
+from server.characters.reading import take_in
 
 
 @lru_cache(maxsize=64)
@@ -42,48 +42,75 @@ def rig(version: CharacterVersion) -> Rig:
 
 
 def bring_in(production_id: int, name: str, data: bytes, user: Any) -> Character:
-    """Stores a character file with a proposed body plan.
+    """Stores a character file with a proposed body plan, if one can be proposed.
+
+    A character whose joints nobody can tell yet has no rig until somebody maps it, which its card says.
 
     Raises
     ------
     BadFile
         If the file cannot be used; then nothing is stored.
     """
-    try:
-        found = read_character(data)
-        plan = propose(found.skeleton)
-        soles = bodyplan.measure_soles(plan, found.skeleton, found.skin)
-        plan = bodyplan.BodyPlan(plan.roles, plan.found_by, soles)
-        mesh = write_character(name, found.skeleton, found.skin)
-    except BadFile:
-        raise
-    except (ValueError, KeyError, TypeError, IndexError, AttributeError, ArithmeticError, MemoryError) as error:
-        # A file built to break readers: whatever tripped it, the person gets a plain refusal.
-        raise BadFile("the file is damaged: its parts do not fit together") from error
+    taken = take_in(name, data)
     with transaction.atomic():
         character = Character.objects.create(production_id=production_id, name=name, created_by=user)
-        version = CharacterVersion(character=character, plan=plan.to_json(), notes=list(found.notes))
+        version = CharacterVersion(character=character, plan=taken.plan, notes=taken.notes, card=taken.card)
         version.source.save("character.glb", ContentFile(data), save=False)
-        version.mesh.save("character.glb", ContentFile(mesh), save=False)
+        version.mesh.save("character.glb", ContentFile(taken.mesh), save=False)
         version.save()
     return character
 
 
-def change_plan(character: Character, roles: dict[str, str]) -> CharacterVersion:
-    """Sets the body plan; a version that shots already use stays as it is and a new one is begun."""
+def card(version: CharacterVersion) -> Card:
+    """What is shown of a version; made once for those stored before cards were kept."""
+    if version.card is None:
+        try:
+            version.card = card_of(read(version), bodyplan.from_json(version.plan)).to_json()
+        except (BadFile, OSError) as error:
+            version.card = Card(0, 0, 0.0, 0, f"its file cannot be read: {error}").to_json()
+        CharacterVersion.objects.filter(pk=version.pk).update(card=version.card)
+    return Card(**version.card)
+
+
+def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) -> CharacterVersion:
+    """Sets the body plan, and turns the figure by ``turn`` degrees about the vertical.
+
+    A version that shots already use stays as it is and a new one is begun.
+
+    Raises
+    ------
+    BadPlan
+        If no rig can be built with it; nothing is stored then.
+    """
     version = character.current
     found = read(version)
     before = bodyplan.from_json(version.plan)
+    mesh: bytes | None = None
+    if turn % 360:
+        mesh = turned_by_hand(character.name, _bytes_of(version), turn)
+        found = read_character(mesh)
     found_by = {r: before.found_by.get(r, "hand") if before.roles.get(r) == j else "hand" for r, j in roles.items()}
-    plan = bodyplan.BodyPlan(roles, found_by)
+    facing = (before.facing - turn + 180) % 360 - 180
+    plan = bodyplan.BodyPlan(roles, found_by, facing=facing)
     bodyplan.check(plan, found.skeleton)
     soles = bodyplan.measure_soles(plan, found.skeleton, found.skin)
-    data = bodyplan.BodyPlan(roles, found_by, soles).to_json()
-    if version.castings.exists():
-        return CharacterVersion.objects.create(
-            character=character, number=version.number + 1, source=version.source.name, mesh=version.mesh.name,
-            plan=data, notes=version.notes,
+    plan = bodyplan.BodyPlan(roles, found_by, soles, facing)
+    shown = card_of(found, plan)
+    if shown.problem:
+        raise BadPlan(shown.problem)
+    if version.castings.exists() or mesh is not None:
+        used = version
+        version = CharacterVersion(
+            character=character, number=used.number + 1, source=used.source.name, mesh=used.mesh.name,
+            notes=used.notes,
         )  # fmt: skip
-    version.plan = data
-    version.save(update_fields=["plan"])
+        if mesh is not None:
+            version.mesh.save("character.glb", ContentFile(mesh), save=False)
+    version.plan, version.card = plan.to_json(), shown.to_json()
+    version.save()
     return version
+
+
+def _bytes_of(version: CharacterVersion) -> bytes:
+    with version.mesh.open("rb") as file:
+        return bytes(file.read())

@@ -17,6 +17,7 @@ class Production(models.Model):
 
     name = models.CharField(max_length=100)
     created_at = models.DateTimeField(auto_now_add=True)
+    put_away_at = models.DateTimeField(null=True)
     members: models.ManyToManyField[Any, Any] = models.ManyToManyField(
         settings.AUTH_USER_MODEL, through="Membership", related_name="productions"
     )
@@ -37,3 +38,18 @@ class Membership(models.Model):
 
     def __str__(self) -> str:
         return f"{self.user} in {self.production}: {self.role}"
+
+
+class Invitation(models.Model):
+    """A place in a production for whoever has the account of that name; whether there is one is not told."""
+
+    production = models.ForeignKey(Production, on_delete=models.CASCADE, related_name="invitations")
+    account = models.CharField(max_length=150, db_collation="utf8mb4_nopad_bin", help_text="in its one spelling")
+    role = models.CharField(max_length=10, choices=Role.choices, default=Role.GUEST)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["production", "account"], name="one_invitation_each")]
+
+    def __str__(self) -> str:
+        return f"{self.account} asked into {self.production}: {self.role}"

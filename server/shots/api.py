@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
-from django.core.files.base import ContentFile
+from typing import Literal, cast
+
 from django.db import transaction
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
+from django.utils import timezone
 from ninja import Router
 
 from hame.errors import BadEdit, BadFile
 from server.characters import store as characters
+from server.characters.files import mesh_of, stamp
 from server.characters.models import Character
 from server.productions.access import need, role_in, shared
 from server.productions.models import Role
 from server.shots import schemas
 from server.shots.models import Casting, SelectionSet, Shot, Take
+from server.shots.pictures import put, type_of
 from server.shots.rigs import rig_out
 
 router = Router(tags=["shots"])
@@ -46,25 +51,27 @@ def _shot_out(request: HttpRequest, shot: Shot) -> schemas.ShotOut:
     return schemas.ShotOut(
         id=shot.pk, name=shot.name, production_id=shot.production_id, production=shot.production.name,
         fps=shot.fps, start=shot.start, end=shot.end, play_start=shot.play_start, play_end=shot.play_end,
-        can_change=role != Role.GUEST,
+        can_change=role != Role.GUEST, role=cast(Literal["guest", "animator", "lead"], role.value),
         cast=[
             schemas.CastingOut(
                 id=c.pk, name=c.name, character_id=c.version.character_id, version=c.version.number,
-                protected=c.protected, sets=[set_out(s) for s in c.sets.all()],
+                protected=c.protected, sets=[set_out(s) for s in c.sets.all()], mesh=stamp(c.version),
             )
             for c in shot.cast.select_related("version").prefetch_related("sets")
         ],
         takes=[
             schemas.TakeSummary(id=t.pk, name=t.name, revision=t.revision, changed_at=t.changed_at.isoformat())
-            for t in shot.takes.order_by("id")
+            for t in shot.takes.filter(put_away_at=None).order_by("id")
         ],
     )  # fmt: skip
 
 
 @router.get("/productions/{production_id}/shots", response=list[schemas.ShotSummary])
-def list_shots(request: HttpRequest, production_id: int) -> list[schemas.ShotSummary]:
+def list_shots(request: HttpRequest, production_id: int, away: bool = False) -> list[schemas.ShotSummary]:
+    """The shots, or those put away."""
     role_in(request.user, production_id)
-    shots = Shot.objects.filter(production_id=production_id).prefetch_related("cast", "takes").order_by("name")
+    found = Shot.objects.filter(production_id=production_id, put_away_at__isnull=not away)
+    shots = found.prefetch_related("cast", "takes").order_by("name")
     return [
         schemas.ShotSummary(
             id=s.pk, name=s.name, fps=s.fps, start=s.start, end=s.end, cast=[c.name for c in s.cast.all()],
@@ -78,10 +85,15 @@ def list_shots(request: HttpRequest, production_id: int) -> list[schemas.ShotSum
 @router.post("/productions/{production_id}/shots", response=schemas.ShotOut)
 def make_shot(request: HttpRequest, production_id: int, given: schemas.ShotIn) -> schemas.ShotOut:
     need(request.user, production_id, Role.ANIMATOR)
-    found = {c.pk: c for c in Character.objects.filter(production_id=production_id, pk__in=given.character_ids)}
+    ours = Character.objects.filter(production_id=production_id, pk__in=given.character_ids, put_away_at=None)
+    found = {c.pk: c for c in ours}
     missing = set(given.character_ids) - found.keys()
     if missing:
         raise BadEdit("a chosen character does not belong to this production")
+    for character in found.values():
+        problem = characters.card(character.current).problem
+        if problem:
+            raise BadEdit(f"{character.name} has no rig yet, so it cannot play: map its joints first ({problem})")
     shot = Shot(
         production_id=production_id, name=given.name.strip(), fps=given.fps, start=given.start, end=given.end,
         play_start=given.start, play_end=given.end,
@@ -107,7 +119,10 @@ def shot(request: HttpRequest, shot_id: int) -> schemas.ShotOut:
 def change_shot(request: HttpRequest, shot_id: int, given: schemas.ShotChange) -> schemas.ShotOut:
     found = find_shot(request, shot_id)
     need(request.user, found.production_id, Role.ANIMATOR)
-    for field, value in given.dict(exclude_none=True).items():
+    changes = given.dict(exclude_none=True)
+    if "put_away" in changes:
+        found.put_away_at = timezone.now() if changes.pop("put_away") else None
+    for field, value in changes.items():
         setattr(found, field, value)
     _checked_range(found)
     found.save()
@@ -119,13 +134,9 @@ def set_thumbnail(request: HttpRequest, shot_id: int) -> HttpResponse:
     """A PNG strip of small pictures of the shot, drawn by the page that has it open."""
     found = find_shot(request, shot_id)
     need(request.user, found.production_id, Role.ANIMATOR)
-    if len(request.body) > THUMBNAIL_LIMIT or not request.body.startswith(b"\x89PNG\r\n\x1a\n"):
+    if type_of(request.body, THUMBNAIL_LIMIT) != "image/png":
         raise BadFile(f"a thumbnail is a PNG picture of at most {THUMBNAIL_LIMIT // 1000} kB")
-    old = found.thumbnail.name
-    found.thumbnail.save("shot.png", ContentFile(request.body), save=False)
-    Shot.objects.filter(pk=found.pk).update(thumbnail=found.thumbnail.name)
-    if old:
-        found.thumbnail.storage.delete(old)
+    put(found, "thumbnail", "shot.png", request.body)
     return HttpResponse(status=204)
 
 
@@ -159,7 +170,7 @@ def change_casting(request: HttpRequest, casting_id: int, given: schemas.Casting
     casting.save(update_fields=["protected"])
     return schemas.CastingOut(
         id=casting.pk, name=casting.name, character_id=casting.version.character_id, version=casting.version.number,
-        protected=casting.protected, sets=[set_out(s) for s in casting.sets.all()],
+        protected=casting.protected, sets=[set_out(s) for s in casting.sets.all()], mesh=stamp(casting.version),
     )  # fmt: skip
 
 
@@ -191,5 +202,5 @@ def rig(request: HttpRequest, casting_id: int) -> schemas.RigOut:
 
 
 @router.get("/castings/{casting_id}/mesh.glb", include_in_schema=False)
-def mesh(request: HttpRequest, casting_id: int) -> FileResponse:
-    return FileResponse(_casting(request, casting_id).version.mesh.open("rb"), content_type="model/gltf-binary")
+def mesh(request: HttpRequest, casting_id: int) -> HttpResponseBase:
+    return mesh_of(request, _casting(request, casting_id).version)

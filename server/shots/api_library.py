@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from django.core.files.base import ContentFile
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from ninja import Router
 
@@ -14,7 +13,7 @@ from server.productions.access import need, role_in, shared
 from server.productions.models import Production, Role
 from server.shots import schemas, store
 from server.shots.models import Casting, LibraryPose, Take
-from server.shots.pictures import type_of
+from server.shots.pictures import put, type_of
 
 router = Router(tags=["library"])
 PICTURE_LIMIT = 200_000
@@ -89,7 +88,7 @@ def set_picture(request: HttpRequest, pose_id: int) -> HttpResponse:
     pose = _pose(request, pose_id, Role.ANIMATOR)
     if type_of(request.body, PICTURE_LIMIT) != "image/png":
         raise BadFile("the picture of a pose is a PNG")
-    pose.picture.save("pose.png", ContentFile(request.body))
+    put(pose, "picture", "pose.png", request.body)
     return HttpResponse(status=204)
 
 

@@ -16,7 +16,8 @@ from server.productions.models import Role
 from server.shots import schemas
 from server.shots.api import find_shot
 from server.shots.models import Casting, SheetImage
-from server.shots.pictures import type_of
+from server.shots.pictures import stored_type, type_of
+from server.shots.removal import delete_files
 
 router = Router(tags=["sheet"])
 LIMIT = 8_000_000
@@ -60,6 +61,8 @@ def put_image(
     """Puts a PNG, JPEG or WebP picture on the sheet."""
     shot = find_shot(request, shot_id)
     need(request.user, shot.production_id, Role.ANIMATOR)
+    if frame is not None and not -100_000 <= frame <= 100_000:
+        raise BadFile("a picture is tied to a frame within 100,000 of zero; nothing was stored")
     if shot.images.count() >= MOST:
         raise BadFile(f"a sheet holds {MOST} pictures; take some away first. Nothing was stored")
     if file.size is not None and file.size > LIMIT:
@@ -85,15 +88,14 @@ def tie_image(request: HttpRequest, image_id: int, given: schemas.SheetImageChan
 @router.delete("/sheet/{image_id}", response={204: None})
 def drop_image(request: HttpRequest, image_id: int) -> HttpResponse:
     image = _image(request, image_id, Role.ANIMATOR)
+    delete_files([image.picture])
     image.delete()
     return HttpResponse(status=204)
 
 
 @router.get("/sheet/{image_id}/picture", include_in_schema=False)
 def picture(request: HttpRequest, image_id: int) -> FileResponse:
-    file = _image(request, image_id).picture.open("rb")
-    start = file.read(16)
-    file.seek(0)
-    response = FileResponse(file, content_type=type_of(start, LIMIT))
+    image = _image(request, image_id).picture
+    response = FileResponse(image.open("rb"), content_type=stored_type(image.name))
     response["Cache-Control"] = "private, max-age=86400"
     return response

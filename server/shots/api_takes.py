@@ -8,9 +8,10 @@ from typing import Any
 
 import orjson
 from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
 from ninja import Router
 
-from hame.clip.clip import Clip, Patch, patch_from_json
+from hame.clip.clip import Clip, Patch
 from hame.clip.curve import packed_rows
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate, joints
@@ -20,10 +21,11 @@ from hame.measure.seam import seam
 from server.characters import store as characters
 from server.productions.access import need, shared
 from server.productions.models import Role
-from server.shots import schemas, store
+from server.shots import history, schemas, store
 from server.shots.api import find_shot
+from server.shots.clips import one_moment
 from server.shots.edits import function_of, label_of
-from server.shots.models import Casting, Edit, Take
+from server.shots.models import Casting, Take
 from server.shots.motion import packed_motion, packed_pending
 
 router = Router(tags=["takes"])
@@ -43,12 +45,13 @@ def _casting(take: Take, casting_id: int) -> Casting:
 
 
 def _undo_state(take: Take) -> dict[str, bool]:
-    return {"can_undo": take.head_id is not None, "can_redo": take.tip_id is not None and take.tip_id != take.head_id}
+    return {"can_undo": take.head_id is not None, "can_redo": history.can_redo(store.with_ends(take))}
 
 
 def _change(patch: Patch, now: Clip) -> dict[str, Any]:
     """A :class:`schemas.ClipChange`, ready to be written."""
     return {
+        "all": False,
         "curves": {
             ch: {"removed": rows.removed[:, 0].astype(int).tolist(), "rows": packed_rows(rows.added), "whole": False}
             for ch, rows in patch.curves.items()
@@ -65,9 +68,60 @@ def _answer(take: Take, label: str, notes: Iterable[str], clips: dict[str, Any])
     return HttpResponse(orjson.dumps(body, option=orjson.OPT_SERIALIZE_NUMPY), content_type="application/json")
 
 
-def _done(label: str, committed: store.Committed) -> HttpResponse:
+def _done(committed: store.Committed, since: int) -> HttpResponse:
+    """The answer to a step: what it changed, or where more has happened since the page looked, all of that."""
+    if committed.caught_up:
+        return _caught_up(committed.take, since, committed.label, committed.notes)
     clips = {str(c): _change(patch, committed.clips[c]) for c, patch in committed.patches.items()}
-    return _answer(committed.take, label, committed.notes, clips)
+    return _answer(committed.take, committed.label, committed.notes, clips)
+
+
+def _caught_up(take: Take, since: int, label: str = "", notes: Iterable[str] = ()) -> HttpResponse:
+    """Everything that a page at revision ``since`` lacks; whole clips where that is much."""
+    clips: dict[str, Any] = {}
+    # Read at one moment, so that what is told as happened and the clips agree.
+    with one_moment():
+        take.refresh_from_db(fields=["revision", "head", "tip"])
+        happened = store.missed(take, since)
+        castings = {m.casting for m in happened}
+        if store.much(happened):
+            castings = {casting.pk for casting in store.castings_of(take)}
+            clips = {str(c): _whole(now) for c, now in store.open_clips(take, castings).items()}
+        else:
+            now = store.open_clips(take, castings)
+            patches = store.patches_of(happened)
+            for casting in castings:
+                mine = [patch for m, patch in zip(happened, patches, strict=True) if m.casting == casting]
+                clips[str(casting)] = _since(mine, now[casting])
+    return _answer(take, label or (happened[-1].label if happened else ""), notes, clips)
+
+
+def _since(patches: list[Patch], now: Clip) -> dict[str, Any]:
+    """A :class:`schemas.ClipChange` of several patches: each curve they touched, whole as it is now."""
+    return {
+        "all": False,
+        "curves": {
+            ch: {"removed": [], "rows": packed_rows(now.curves[ch].table) if ch in now.curves else [], "whole": True}
+            for ch in {channel for patch in patches for channel in patch.curves}
+        },
+        "pending": {
+            str(f): dict(now.pending[f]) if f in now.pending else None
+            for f in {frame for patch in patches for frame in patch.pending}
+        },
+        "ranges": [list(span) for patch in patches for span in patch.ranges],
+        **now.to_json_marks(),
+    }
+
+
+def _whole(now: Clip) -> dict[str, Any]:
+    """A :class:`schemas.ClipChange` that is all there is of a clip."""
+    return {
+        "all": True,
+        "curves": {ch: {"removed": [], "rows": packed_rows(c.table), "whole": True} for ch, c in now.curves.items()},
+        "pending": {str(f): dict(values) for f, values in now.pending.items()},
+        "ranges": [[None, None]],
+        **now.to_json_marks(),
+    }
 
 
 @router.post("/shots/{shot_id}/takes", response=schemas.TakeSummary)
@@ -82,16 +136,31 @@ def make_take(request: HttpRequest, shot_id: int, given: schemas.TakeIn) -> sche
         if source is None:
             raise BadEdit("the take to start from does not belong to this shot")
         take = store.copy_take(source, given.name.strip(), request.user)
-    return schemas.TakeSummary(
-        id=take.pk, name=take.name, revision=take.revision, changed_at=take.changed_at.isoformat()
-    )
+    return _summary(take)
 
 
 @router.patch("/takes/{take_id}", response=schemas.TakeSummary)
-def rename_take(request: HttpRequest, take_id: int, given: schemas.TakeChange) -> schemas.TakeSummary:
+def change_take(request: HttpRequest, take_id: int, given: schemas.TakeChange) -> schemas.TakeSummary:
+    """Renames a take, puts it away, or brings it back. A shot keeps one take at least."""
     take = _take(request, take_id, Role.ANIMATOR)
-    take.name = given.name.strip()
-    take.save(update_fields=["name"])
+    if given.name is not None:
+        take.name = given.name.strip()
+    if given.put_away is not None:
+        if given.put_away and not take.shot.takes.filter(put_away_at=None).exclude(pk=take.pk).exists():
+            raise BadEdit("this is the only take of the shot; begin another one, or put the whole shot away")
+        take.put_away_at = timezone.now() if given.put_away else None
+    take.save(update_fields=["name", "put_away_at"])
+    return _summary(take)
+
+
+@router.get("/shots/{shot_id}/takes", response=list[schemas.TakeSummary])
+def list_takes(request: HttpRequest, shot_id: int, away: bool = False) -> list[schemas.TakeSummary]:
+    """The takes of a shot, or those put away."""
+    found = find_shot(request, shot_id).takes.filter(put_away_at__isnull=not away)
+    return [_summary(take) for take in found.order_by("id")]
+
+
+def _summary(take: Take) -> schemas.TakeSummary:
     return schemas.TakeSummary(
         id=take.pk, name=take.name, revision=take.revision, changed_at=take.changed_at.isoformat()
     )
@@ -100,7 +169,8 @@ def rename_take(request: HttpRequest, take_id: int, given: schemas.TakeChange) -
 @router.get("/takes/{take_id}", response=schemas.TakeOut)
 def take(request: HttpRequest, take_id: int) -> schemas.TakeOut:
     found = _take(request, take_id)
-    clips = {str(c.pk): schemas.ClipOut(**store.open_clip(found, c.pk).to_json()) for c in store.castings_of(found)}
+    castings = [casting.pk for casting in store.castings_of(found)]
+    clips = {str(c): schemas.ClipOut(**clip.to_json()) for c, clip in store.open_clips(found, castings).items()}
     return schemas.TakeOut(
         id=found.pk, name=found.name, shot_id=found.shot_id, revision=found.revision, clips=clips, **_undo_state(found)
     )
@@ -109,89 +179,59 @@ def take(request: HttpRequest, take_id: int) -> schemas.TakeOut:
 @router.get("/takes/{take_id}/changes", response=schemas.StepDone)
 def changes(request: HttpRequest, take_id: int, since: int) -> HttpResponse:
     """Everything that a page at revision ``since`` lacks."""
-    found = _take(request, take_id)
-    happened = store.since(found, since)
-    clips: dict[str, Any] = {}
-    for casting in store.castings_of(found):
-        patches = [patch_from_json(c.edit.patch) for c in happened if c.edit.casting_id == casting.pk]
-        if not patches:
-            continue
-        now = store.open_clip(found, casting.pk)
-        clips[str(casting.pk)] = {
-            "curves": {
-                ch: {
-                    "removed": [],
-                    "rows": packed_rows(now.curves[ch].table) if ch in now.curves else [],
-                    "whole": True,
-                }
-                for ch in {channel for patch in patches for channel in patch.curves}
-            },
-            "pending": {
-                str(f): dict(now.pending[f]) if f in now.pending else None
-                for f in {frame for patch in patches for frame in patch.pending}
-            },
-            "ranges": [list(span) for patch in patches for span in patch.ranges],
-            **now.to_json_marks(),
-        }
-    return _answer(found, happened[-1].edit.label if happened else "", (), clips)
+    return _caught_up(_take(request, take_id), since)
 
 
 @router.post("/takes/{take_id}/edits", response=schemas.StepDone)
 def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpResponse:
-    """Commits one step. 409 when the take is at another revision: nothing is stored then."""
+    """Commits one step. One made on an older revision is made on the take as it is now, if it does the same there.
+
+    409 when it has to do with what was changed since: nothing is stored then. With an ``id``, sending the same step
+    again makes it once and gets the same answer. 422 with ``asks`` when something would move or be lost by it: with
+    the edit's ``anyway`` it is made.
+    """
     found = _take(request, take_id, Role.ANIMATOR)
     casting = _casting(found, given.casting)
     rig = characters.rig(casting.version)
     label, change = label_of(given.edit, rig, casting), function_of(given.edit, rig, casting)
-    committed = store.commit(take_id, casting.pk, given.revision, request.user, label, change)
-    return _done(label, committed)
+    done = store.commit(take_id, casting.pk, given.revision, request.user, label, change, given.id)
+    return _done(done, given.revision)
 
 
 @router.post("/takes/{take_id}/undo", response=schemas.StepDone)
 def undo(request: HttpRequest, take_id: int, given: schemas.Revised) -> HttpResponse:
-    take = store.with_ends(_take(request, take_id, Role.ANIMATOR))
-    label = f"Undone: {take.head.label}" if take.head else ""
-    return _done(label, store.go_to(take_id, given.revision, request.user, store.one_back))
+    """Takes back the last step, or where others have gone on, one's own last one."""
+    _take(request, take_id, Role.ANIMATOR)
+    return _done(store.undo(take_id, given.revision, request.user, given.id), given.revision)
 
 
 @router.post("/takes/{take_id}/redo", response=schemas.StepDone)
 def redo(request: HttpRequest, take_id: int, given: schemas.Revised) -> HttpResponse:
     _take(request, take_id, Role.ANIMATOR)
-    committed = store.go_to(take_id, given.revision, request.user, store.one_forth)
-    head = committed.take.head
-    return _done(f"Redone: {head.label}" if head else "", committed)
+    return _done(store.redo(take_id, given.revision, request.user, given.id), given.revision)
 
 
 @router.post("/takes/{take_id}/goto", response=schemas.StepDone)
 def go_to(request: HttpRequest, take_id: int, given: schemas.GoTo) -> HttpResponse:
     """Goes to the state after any step of the history, also one that was set aside; null: the beginning."""
     _take(request, take_id, Role.ANIMATOR)
-
-    def target(take: Take) -> Edit | None:
-        if given.step is None:
-            return None
-        step = Edit.objects.filter(take=take, pk=given.step).first()
-        if step is None:
-            raise BadEdit("this step does not belong to this take")
-        return step
-
-    return _done("Went to a step of the history", store.go_to(take_id, given.revision, request.user, target))
+    return _done(store.go_to(take_id, given.revision, request.user, given.step, given.id), given.revision)
 
 
 @router.get("/takes/{take_id}/history", response=list[schemas.HistoryStep])
-def history(request: HttpRequest, take_id: int, limit: int = 300) -> list[schemas.HistoryStep]:
+def steps(request: HttpRequest, take_id: int, limit: int = 300) -> list[schemas.HistoryStep]:
     """The latest steps, newest first: done, undone (redo leads there), or set aside by later ones."""
-    found = store.with_ends(_take(request, take_id))
-    done = {step.pk for step in store.line_to(found.head)}
-    ahead = {step.pk for step in store.line_to(found.tip)} - done
-    steps = found.edits.select_related("user").defer("patch").order_by("-id")[: min(max(limit, 1), 2000)]
+    found = _take(request, take_id)
+    done = set(history.line_to(found.head_id, found.pk))
+    ahead = set(history.line_to(found.tip_id, found.pk)) - done
+    latest = found.edits.select_related("user").defer("patch").order_by("-id")[: min(max(limit, 1), 2000)]
     return [
         schemas.HistoryStep(
             id=s.pk, label=s.label, by=(s.user.get_full_name() or s.user.get_username()) if s.user else "",
             at=s.made_at.isoformat(), head=s.pk == found.head_id,
             state="done" if s.pk in done else "undone" if s.pk in ahead else "aside",
         )
-        for s in steps
+        for s in latest
     ]  # fmt: skip
 
 
@@ -214,7 +254,8 @@ def motion(request: HttpRequest, take_id: int, casting: int, first: int, last: i
     """Frames as they play, as bytes (see :mod:`server.shots.motion`)."""
     found = _take(request, take_id)
     rig = characters.rig(_casting(found, casting).version)
-    body = packed_motion(rig, store.open_clip(found, casting), found.revision, first, last)
+    clip = store.open_clip(found, casting)  # which may find the take at a later revision
+    body = packed_motion(rig, clip, found.revision, first, last)
     return HttpResponse(body, content_type="application/octet-stream")
 
 
@@ -223,7 +264,8 @@ def pending(request: HttpRequest, take_id: int, casting: int, frame: int) -> Htt
     """One frame with its pending pose, as bytes."""
     found = _take(request, take_id)
     rig = characters.rig(_casting(found, casting).version)
-    body = packed_pending(rig, store.open_clip(found, casting), found.revision, frame)
+    clip = store.open_clip(found, casting)
+    body = packed_pending(rig, clip, found.revision, frame)
     return HttpResponse(body, content_type="application/octet-stream")
 
 

@@ -4,17 +4,19 @@ Every committed step is stored as an Edit at once, and that is what makes it
 last. The rows of keys are a snapshot of the clip at some revision
 (ClipMarks.revision); they are brought up to date only now and then, so that an
 edit of ten thousand keys need not write them all twice. Opening a clip reads
-the snapshot and applies the steps since.
+the snapshot and applies the steps since, all of it as it was at one moment.
 """
 
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import dataclass
+from collections.abc import Collection, Iterator, Mapping
+from contextlib import contextmanager
+from dataclasses import dataclass, replace
 from threading import Lock
 from typing import Any
 
-from django.db import transaction
+from django.db import connection, transaction
 
 from hame.clip import clip as clips
 from hame.clip.clip import Clip, Patch, difference, patch_from_json
@@ -24,6 +26,7 @@ from server.shots.models import Change, ClipMarks, Curve, PendingPose, Take
 # How far a snapshot may lag: steps, and keys that they changed. Opening a clip anew has to apply them.
 MOST_STEPS = 60
 MOST_KEYS = 40_000
+AT_HAND = 256 * 1024 * 1024  # bytes of clips that a process keeps
 
 
 @dataclass(frozen=True)
@@ -35,39 +38,74 @@ class Held:
     stored_at: int
     waiting: int = 0
 
+    def weight(self) -> int:
+        """About how many bytes it takes: keys as eight numbers, and something for every curve and pending value."""
+        keys = self.clip.key_count() + (0 if self.stored is self.clip else self.waiting)
+        pending = sum(len(values) for values in self.clip.pending.values())
+        return 64 * keys + 500 * len(self.clip.curves) + 100 * pending + 2000
+
+
+@dataclass(frozen=True)
+class _Kept:
+    """A clip that is the same from one revision of its take to another."""
+
+    held: Held
+    first: int
+    last: int
+    weight: int
+
 
 class _Recent:
-    """The clips used last, by (take, casting, revision). The database stays the truth."""
+    """The newest of each clip that was used last, by (take, casting), within so many bytes.
 
-    def __init__(self, size: int) -> None:
-        self._size, self._lock = size, Lock()
-        self._clips: OrderedDict[tuple[int, int, int], Held] = OrderedDict()
+    The database stays the truth: what is not here is read there.
+    """
 
-    def get(self, key: tuple[int, int, int]) -> Held | None:
+    def __init__(self, most: int = AT_HAND) -> None:
+        self._most, self._lock, self._weight = most, Lock(), 0
+        self._clips: OrderedDict[tuple[int, int], _Kept] = OrderedDict()
+
+    def get(self, take_id: int, casting_id: int, revision: int) -> Held | None:
         with self._lock:
-            if key in self._clips:
-                self._clips.move_to_end(key)
-            return self._clips.get(key)
+            kept = self._clips.get((take_id, casting_id))
+            if kept is None or not kept.first <= revision <= kept.last:
+                return None
+            self._clips.move_to_end((take_id, casting_id))
+            return kept.held
 
     def clear(self) -> None:
         with self._lock:
             self._clips.clear()
+            self._weight = 0
 
-    def put(self, key: tuple[int, int, int], held: Held) -> None:
+    def put(self, take_id: int, casting_id: int, revision: int, held: Held) -> None:
         with self._lock:
-            self._clips[key] = held
-            while len(self._clips) > self._size:
-                self._clips.popitem(last=False)
+            self._put((take_id, casting_id), _Kept(held, revision, revision, held.weight()))
 
-    def carry(self, take_id: int, before: int, revision: int) -> None:
-        """A step of one character leaves the others' clips as they are, at the new revision too."""
+    def step(self, take_id: int, revision: int, changed: Mapping[int, Held]) -> None:
+        """A step led to ``revision``: the clips it changed, and that the others are what they were."""
         with self._lock:
-            for (take, casting, known), held in list(self._clips.items()):
-                if take == take_id and known == before and (take, casting, revision) not in self._clips:
-                    self._clips[take, casting, revision] = held
+            for (take, casting), kept in list(self._clips.items()):
+                if take == take_id and casting not in changed and kept.last == revision - 1:
+                    self._clips[take, casting] = replace(kept, last=revision)
+            for casting, held in changed.items():
+                self._put((take_id, casting), _Kept(held, revision, revision, held.weight()))
+
+    def _put(self, key: tuple[int, int], kept: _Kept) -> None:
+        before = self._clips.get(key)
+        if before is not None:
+            if before.last >= kept.first:
+                return  # a later one came first
+            self._weight -= before.weight
+        self._clips[key] = kept
+        self._clips.move_to_end(key)
+        self._weight += kept.weight
+        while self._weight > self._most and len(self._clips) > 1:
+            _, gone = self._clips.popitem(last=False)
+            self._weight -= gone.weight
 
 
-_recent = _Recent(64)
+_recent = _Recent()
 
 
 def forget() -> None:
@@ -75,18 +113,45 @@ def forget() -> None:
     _recent.clear()
 
 
+@contextmanager
+def one_moment() -> Iterator[None]:
+    """What is read inside is the database as it was at one moment, whatever is committed meanwhile.
+
+    Inside a transaction that holds the take's lock nothing of it can change, and nothing more is needed.
+    """
+    if connection.in_atomic_block:
+        yield
+        return
+    with connection.cursor() as cursor:
+        cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
+    with transaction.atomic():
+        yield
+
+
+def open_clips(take: Take, casting_ids: Collection[int]) -> dict[int, Clip]:
+    """The clips of some castings, all at one revision, which ``take`` is brought up to."""
+    at_hand = {c: _recent.get(take.pk, c, take.revision) for c in casting_ids}
+    if all(at_hand.values()):
+        return {c: found.clip for c, found in at_hand.items() if found is not None}
+    with one_moment():
+        take.refresh_from_db(fields=["revision", "head", "tip"])
+        return {c: held(take, c).clip for c in casting_ids}
+
+
 def open_clip(take: Take, casting_id: int) -> Clip:
-    """The clip of one casting at the take's revision."""
-    return held(take, casting_id).clip
+    """The clip of one casting at the take's revision, which ``take`` is brought up to."""
+    return open_clips(take, [casting_id])[casting_id]
 
 
 def held(take: Take, casting_id: int) -> Held:
-    """The clip of one casting at the take's revision, with what is stored of it."""
-    key = (take.pk, casting_id, take.revision)
-    found = _recent.get(key)
+    """The clip of one casting with what is stored of it, at the take's revision.
+
+    To be called where that cannot change meanwhile: with the take locked, or inside :func:`one_moment`.
+    """
+    found = _recent.get(take.pk, casting_id, take.revision)
     if found is None:
         found = _read(take, casting_id)
-        _recent.put(key, found)
+        _recent.put(take.pk, casting_id, take.revision, found)
     return found
 
 
@@ -110,23 +175,24 @@ def _read(take: Take, casting_id: int) -> Held:
     return Held(clip, stored, stored_at, waiting)
 
 
-def keep(take: Take, casting_id: int, before: Held, clip: Clip, patch: Patch) -> None:
-    """Keeps a clip at the take's new revision, at hand and, when much has gathered, as the new snapshot.
+def keep(take: Take, changes: Mapping[int, tuple[Held, Clip, Patch]]) -> None:
+    """Keeps clips at the take's new revision, at hand and, when much has gathered, as new snapshots.
 
-    To be called inside the transaction that stores the step. At hand it is
-    kept only once that is really stored; before that, it might never have been.
+    To be called once inside the transaction that stores the step. At hand they
+    are kept only once that is really stored; before that, it might never have been.
+
+    Parameters
+    ----------
+    changes : by casting, what was held before, the clip now, and the difference
     """
-    waiting = before.waiting + patch.size()
-    now = Held(clip, before.stored, before.stored_at, waiting)
-    if waiting > MOST_KEYS or take.revision - before.stored_at >= MOST_STEPS:
-        now = store_snapshot(take, casting_id, before.stored, clip)
-    key = (take.pk, casting_id, take.revision)
-
-    def at_hand() -> None:
-        _recent.put(key, now)
-        _recent.carry(take.pk, take.revision - 1, take.revision)
-
-    transaction.on_commit(at_hand, robust=True)
+    now: dict[int, Held] = {}
+    for casting_id, (before, clip, patch) in changes.items():
+        waiting = before.waiting + patch.size()
+        now[casting_id] = Held(clip, before.stored, before.stored_at, waiting)
+        if waiting > MOST_KEYS or take.revision - before.stored_at >= MOST_STEPS:
+            now[casting_id] = store_snapshot(take, casting_id, before.stored, clip)
+    take_id, revision = take.pk, take.revision
+    transaction.on_commit(lambda: _recent.step(take_id, revision, now), robust=True)
 
 
 def store_snapshot(take: Take, casting_id: int, before: Clip, clip: Clip) -> Held:

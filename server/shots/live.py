@@ -7,17 +7,25 @@ after an edit, which is not made by that. Down, as bytes: four uint32
 (sequence number, joints, controls, changed channels), the changed channels as
 float64 pairs (number, value), then float32 joints (J, 8) and controls
 (K, 12). Announcements come down as JSON.
+
+A state of a drag that is asked for while the one before it still waits takes
+its place; that one gets no answer. Two messages may be answered in another
+order than they were sent.
 """
 
 from __future__ import annotations
 
+import asyncio
 import json
+import logging
 import struct
+import time
+from collections.abc import Awaitable, Callable
 from typing import Annotated, Any, Literal
 
 import numpy as np
-from channels.db import database_sync_to_async
-from channels.generic.websocket import AsyncWebsocketConsumer
+from channels.layers import get_channel_layer
+from django.contrib.auth import get_user_model
 from django.http import Http404
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
@@ -32,28 +40,40 @@ from server.characters import store as characters
 from server.errors import Refused
 from server.productions.access import need, shared
 from server.productions.models import Role
+from server.rights import person_group, session_group
 from server.shots import store
+from server.shots.drags import batches, in_thread
 from server.shots.edits import function_of
 from server.shots.models import Casting, Take
 from server.shots.schemas import AnyEdit
 
 MAX_MESSAGE = 200_000
-Triple = Annotated[list[float], Field(min_length=3, max_length=3)]
-Quaternion = Annotated[list[float], Field(min_length=4, max_length=4)]
+# Messages a socket may send: so many at once, and so many a second. A hand moves sixty times a second at most.
+BURST, A_SECOND = 240.0, 120.0
+LOOK_AGAIN = 20.0  # seconds: so old may be what a socket knows of its rights
+GONE = 4403
+
+_log = logging.getLogger("hame.live")
+Number = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+Triple = Annotated[list[Number], Field(min_length=3, max_length=3)]
+Quaternion = Annotated[list[Number], Field(min_length=4, max_length=4)]
+Seq = Annotated[int, Field(ge=0, le=2**32 - 1)]
+FrameNumber = Annotated[int, Field(ge=-1_000_000, le=1_000_000)]
+RowId = Annotated[int, Field(ge=0, le=2**63 - 1)]
 AxesName = Literal["world", "parent", "own", "view"]
 SidesName = Literal["one", "mirrored", "opposite"]
 
 
 class Hold(BaseModel):
     do: Literal["hold"]
-    seq: int
-    casting: int
-    frame: int
+    seq: Seq
+    casting: RowId
+    frame: FrameNumber
     values: dict[str, float] = {}
 
 
 class _Drag(BaseModel):
-    seq: int
+    seq: Seq
     controls: list[str] = Field(max_length=2000)
     axes: AxesName = "world"
     view: Quaternion = [0, 0, 0, 1]
@@ -68,7 +88,7 @@ class Move(_Drag):
 class Turn(_Drag):
     do: Literal["turn"]
     axis: Triple
-    angle: float
+    angle: float = Field(ge=-1000, le=1000, allow_inf_nan=False)
     pivot: Triple | None = None
 
 
@@ -81,9 +101,9 @@ class Try(BaseModel):
     """An edit looked at before it is made: the pose at a frame as it would be."""
 
     do: Literal["try"]
-    seq: int
-    casting: int
-    frame: int
+    seq: Seq
+    casting: RowId
+    frame: FrameNumber
     edit: AnyEdit
 
 
@@ -98,29 +118,24 @@ def dragged(rig: Rig, start: Array, message: Move | Turn | Set) -> Array:
     Raises
     ------
     HameError
-        If a control is unknown or a number is not finite.
+        If a control is unknown, an axis has no length or a value is past its limits.
     """
-    for name in message.controls:
-        rig.control(name)
-    view = np.array(message.view)
+    view = np.array(message.view, float)
+    size = float(np.linalg.norm(view))
+    if size < 1e-9:
+        raise HameError("the view of a drag has no turn; reload the page")
+    view /= size
     if isinstance(message, Move):
-        _finite([*message.offset, *message.view])
-        after = drag.move(rig, start, message.controls, np.array(message.offset), message.axes, view)
+        after = drag.move(rig, start, message.controls, np.array(message.offset, float), message.axes, view)
     elif isinstance(message, Turn):
-        _finite([*message.axis, message.angle, *(message.pivot or []), *message.view])
-        pivot = None if message.pivot is None else np.array(message.pivot)
-        axis = np.array(message.axis)
+        pivot = None if message.pivot is None else np.array(message.pivot, float)
+        axis = np.array(message.axis, float)
         if np.linalg.norm(axis) < 1e-9:
             raise HameError("a turn needs an axis with a length")
         after = drag.turn(rig, start, message.controls, axis, message.angle, message.axes, view, pivot)
     else:
         after = overlaid(rig, start, check_values(rig, message.values))
     return drag.on_both_sides(rig, start, after, message.controls, message.sides)
-
-
-def _finite(numbers: list[float]) -> None:
-    if not np.isfinite(numbers).all():
-        raise HameError("a number of the drag is not finite")
 
 
 def packed_drag(rig: Rig, start: Array, after: Array, seq: int) -> bytes:
@@ -132,33 +147,72 @@ def packed_drag(rig: Rig, start: Array, after: Array, seq: int) -> bytes:
     return head + pairs.tobytes() + b"".join(part.astype("<f4").tobytes() for part in parts)
 
 
-class LiveTake(AsyncWebsocketConsumer):  # type: ignore[misc]
-    """One page that has a take open."""
+class LiveTake:
+    """One page that has a take open: an ASGI application for its socket.
+
+    Announcements come through the channel layer, on a channel of this socket's own that is in the groups of its take,
+    its person and its sign-in.
+    """
 
     rig: Rig | None = None
     start: Array | None = None
 
-    async def connect(self) -> None:
-        self.user = self.scope["user"]
-        self.take_id: int = self.scope["url_route"]["kwargs"]["take_id"]
+    def __init__(self, scope: dict[str, Any], send: Callable[[dict[str, Any]], Awaitable[None]]) -> None:
+        self.scope, self._send = scope, send
+        self.user = scope["user"]
+        self.take_id: int = scope["url_route"]["kwargs"]["take_id"]
+        self.layer = get_channel_layer()
         self.may_change = False
-        if not self.user.is_authenticated or not await self._may_look():
-            await self.close(code=4403)
+        self._looked = 0.0
+        self._tokens, self._filled = BURST, time.monotonic()
+        self._complained = 0.0
+        self._closed = False
+
+    @classmethod
+    def as_asgi(cls) -> Callable[..., Awaitable[None]]:
+        async def application(scope: dict[str, Any], receive: Any, send: Any) -> None:
+            await cls(scope, send).run(receive)
+
+        return application
+
+    async def run(self, receive: Callable[[], Awaitable[dict[str, Any]]]) -> None:
+        if (await receive())["type"] != "websocket.connect":
             return
-        await self.accept()
-        await self.channel_layer.group_add(store.group_of(self.take_id), self.channel_name)
-        await self._tell("person.came")
-
-    async def disconnect(self, code: int) -> None:
-        await self.channel_layer.group_discard(store.group_of(self.take_id), self.channel_name)
-        if self.user.is_authenticated:
-            await self._tell("person.left")
-
-    @database_sync_to_async  # type: ignore[untyped-decorator]
-    def _may_look(self) -> bool:
+        if not self.user.is_authenticated or not await in_thread(self._may_look):
+            await self._close()
+            return
+        await self._send({"type": "websocket.accept"})
+        self.channel = await self.layer.new_channel()
+        groups = [store.group_of(self.take_id), person_group(self.user.pk)]
+        session = self.scope.get("session")
+        if session is not None and session.session_key:
+            groups.append(session_group(session.session_key))
+        for group in groups:
+            await self.layer.group_add(group, self.channel)
+        listening = asyncio.get_running_loop().create_task(self._listen())
         try:
-            take: Take = shared(self.user, Take.objects.select_related("shot"), "shot__production", pk=self.take_id)
-        except Http404:
+            await self._announce("person.came")
+            while not self._closed:
+                message = await receive()
+                if message["type"] == "websocket.disconnect":
+                    break
+                await self.hear(message.get("text"))
+        finally:
+            listening.cancel()
+            batches().drop(self)
+            for group in groups:
+                await self.layer.group_discard(group, self.channel)
+            await self._announce("person.left")
+
+    # Rights
+
+    def _may_look(self) -> bool:
+        self._looked = time.monotonic()
+        try:
+            # The person is read anew as well: an account may have been closed.
+            user = get_user_model().objects.get(pk=self.user.pk, is_active=True)
+            take: Take = shared(user, Take.objects.select_related("shot"), "shot__production", pk=self.take_id)
+        except (Http404, get_user_model().DoesNotExist):
             return False
         try:
             need(self.user, take.shot.production_id, Role.ANIMATOR)
@@ -167,6 +221,88 @@ class LiveTake(AsyncWebsocketConsumer):  # type: ignore[misc]
             self.may_change = False
         return True
 
+    async def _still_may(self) -> bool:
+        """Whether the page may still look; asked of the database when that was long ago, and closed if not."""
+        if self._closed:
+            return False
+        if time.monotonic() - self._looked > LOOK_AGAIN and not await in_thread(self._may_look):
+            await self._close()
+        return not self._closed
+
+    async def _close(self) -> None:
+        if not self._closed:
+            self._closed = True
+            await self._send({"type": "websocket.close", "code": GONE})
+
+    # What the page says
+
+    async def hear(self, text: str | None) -> None:
+        if not text or len(text) > MAX_MESSAGE or not await self._still_may():
+            return
+        if not self._may_speak():
+            now = time.monotonic()
+            if now - self._complained > 1.0:
+                self._complained = now
+                await self._fail(-1, "too many messages at once; some were passed over")
+            return
+        seq = -1
+        try:
+            message = _message.validate_json(text)
+            seq = message.seq
+            if not self.may_change:
+                raise HameError("a guest only looks; ask the lead of the production to change that")
+            if isinstance(message, Try):
+                await self._answer(seq, await in_thread(self._guarded, self._tried, message))
+            elif isinstance(message, Hold):
+                await self._answer(seq, await in_thread(self._guarded, self._held, message))
+            elif self.rig is None or self.start is None:
+                raise HameError("a drag begins with a hold")
+            else:
+                rig, start = self.rig, self.start
+                batches().put(
+                    self,
+                    lambda: self._guarded(self._posed, rig, start, message),
+                    lambda result: self._answer(seq, result),
+                )
+        except ValidationError as error:
+            await self._fail(seq, f"not understood: {error.errors()[0]['msg']}")
+        except HameError as error:
+            await self._fail(seq, str(error))
+
+    def _may_speak(self) -> bool:
+        now = time.monotonic()
+        self._tokens = min(BURST, self._tokens + (now - self._filled) * A_SECOND)
+        self._filled = now
+        if self._tokens < 1.0:
+            return False
+        self._tokens -= 1.0
+        return True
+
+    def _guarded(self, work: Callable[..., bytes], *arguments: Any) -> bytes | str:
+        """The answer as bytes, or in words why there is none."""
+        try:
+            return work(*arguments)
+        except HameError as error:
+            return str(error)
+        except Exception:
+            _log.exception("a drag failed")
+            return "this drag could not be computed; nothing was stored or lost by it"
+
+    def _posed(self, rig: Rig, start: Array, message: Move | Turn | Set) -> bytes:
+        return packed_drag(rig, start, dragged(rig, start, message), message.seq)
+
+    def _held(self, message: Hold) -> bytes:
+        _, rig, clip = self._clip(message.casting)
+        start = overlaid(rig, pose_values(rig, clip, message.frame), check_values(rig, message.values))
+        self.rig, self.start = rig, start
+        return packed_drag(rig, start, start, message.seq)
+
+    def _tried(self, message: Try) -> bytes:
+        casting, rig, clip = self._clip(message.casting)
+        start = pose_values(rig, clip, message.frame)
+        after = pose_values(rig, function_of(message.edit, rig, casting)(clip).clip, message.frame)
+        return packed_drag(rig, start, after, message.seq)
+
     def _clip(self, casting_id: int) -> tuple[Casting, Rig, Clip]:
         take = Take.objects.get(pk=self.take_id)
         casting = Casting.objects.select_related("version", "shot").filter(pk=casting_id, shot_id=take.shot_id).first()
@@ -174,64 +310,53 @@ class LiveTake(AsyncWebsocketConsumer):  # type: ignore[misc]
             raise HameError("this character does not play in this shot")
         return casting, characters.rig(casting.version), store.open_clip(take, casting.pk)
 
-    @database_sync_to_async  # type: ignore[untyped-decorator]
-    def _open(self, message: Hold) -> tuple[Rig, Array]:
-        _, rig, clip = self._clip(message.casting)
-        return rig, pose_values(rig, clip, message.frame)
-
-    @database_sync_to_async  # type: ignore[untyped-decorator]
-    def _tried(self, message: Try) -> bytes:
-        casting, rig, clip = self._clip(message.casting)
-        start = pose_values(rig, clip, message.frame)
-        after = pose_values(rig, function_of(message.edit, rig, casting)(clip).clip, message.frame)
-        return packed_drag(rig, start, after, message.seq)
-
-    async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
-        if not text_data or len(text_data) > MAX_MESSAGE:
+    async def _answer(self, seq: int, result: bytes | str) -> None:
+        if self._closed:
             return
-        seq = -1
-        try:
-            message = _message.validate_json(text_data)
-            seq = message.seq
-            if not self.may_change:
-                raise HameError("a guest only looks; ask the lead of the production to change that")
-            if isinstance(message, Try):
-                await self.send(bytes_data=await self._tried(message))
-                return
-            if isinstance(message, Hold):
-                self.rig, start = await self._open(message)
-                self.start = overlaid(self.rig, start, check_values(self.rig, message.values))
-                after = self.start
-            elif self.rig is None or self.start is None:
-                raise HameError("a drag begins with a hold")
-            else:
-                after = dragged(self.rig, self.start, message)
-            await self.send(bytes_data=packed_drag(self.rig, self.start, after, seq))
-        except ValidationError as error:
-            await self._say({"type": "error", "seq": seq, "message": f"not understood: {error.errors()[0]['msg']}"})
-        except HameError as error:
-            await self._say({"type": "error", "seq": seq, "message": str(error)})
+        if isinstance(result, bytes):
+            await self._send({"type": "websocket.send", "bytes": result})
+        else:
+            await self._fail(seq, result)
+
+    async def _fail(self, seq: int, message: str) -> None:
+        await self._say({"type": "error", "seq": seq, "message": message})
 
     async def _say(self, message: dict[str, Any]) -> None:
-        await self.send(text_data=json.dumps(message))
+        if not self._closed:
+            await self._send({"type": "websocket.send", "text": json.dumps(message)})
 
-    async def _tell(self, kind: str) -> None:
-        name = self.user.get_full_name() or self.user.get_username()
-        await self.channel_layer.group_send(
-            store.group_of(self.take_id), {"type": kind, "name": name, "who": self.channel_name}
-        )
+    # What others say
 
-    async def take_changed(self, event: dict[str, Any]) -> None:
-        await self._say({**event, "type": "changed"})
+    async def _listen(self) -> None:
+        while not self._closed:
+            event = await self.layer.receive(self.channel)
+            try:
+                await self._told(event)
+            except Exception:
+                _log.exception("an announcement failed")
 
-    async def person_came(self, event: dict[str, Any]) -> None:
-        await self._say({**event, "type": "came"})
-        if event["who"] != self.channel_name:  # so that the newcomer learns who is here
-            name = self.user.get_full_name() or self.user.get_username()
-            await self.channel_layer.send(event["who"], {"type": "person.here", "name": name, "who": self.channel_name})
+    async def _told(self, event: dict[str, Any]) -> None:
+        kind = event["type"]
+        if kind == "rights.gone":
+            await self._close()
+            return
+        if kind == "rights.changed":
+            self._looked = -1e9
+        if not await self._still_may():
+            return
+        if kind == "take.changed":
+            await self._say({**event, "type": "changed"})
+        elif kind == "person.left":
+            await self._say({**event, "type": "left"})
+        elif kind in ("person.came", "person.here"):
+            await self._say({**event, "type": "came"})
+            if kind == "person.came" and event["who"] != self.channel:  # so that the newcomer learns who is here
+                here = {"type": "person.here", "name": self._name(), "who": self.channel}
+                await self.layer.send(event["who"], here)
 
-    async def person_here(self, event: dict[str, Any]) -> None:
-        await self._say({**event, "type": "came"})
+    async def _announce(self, kind: str) -> None:
+        message = {"type": kind, "name": self._name(), "who": self.channel}
+        await self.layer.group_send(store.group_of(self.take_id), message)
 
-    async def person_left(self, event: dict[str, Any]) -> None:
-        await self._say({**event, "type": "left"})
+    def _name(self) -> str:
+        return str(self.user.get_full_name() or self.user.get_username())

@@ -7,6 +7,9 @@ from server.characters.models import CharacterVersion
 from server.productions.models import Production
 from server.shots.fields import FastJSONField
 
+# Names that are keys are compared to the letter: Tail, tail and TAIL are three joints, e and é two.
+EXACT = "utf8mb4_nopad_bin"
+
 
 class Shot(models.Model):
     """A stretch of frames with a cast. ``start`` to ``end`` is the range, ``play_*`` what is played in it."""
@@ -21,6 +24,7 @@ class Shot(models.Model):
     thumbnail = models.FileField(upload_to="thumbnails", blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
     changed_at = models.DateTimeField(auto_now=True)
+    put_away_at = models.DateTimeField(null=True)
 
     def __str__(self) -> str:
         return self.name
@@ -33,7 +37,7 @@ class Casting(models.Model):
     """
 
     shot = models.ForeignKey(Shot, on_delete=models.CASCADE, related_name="cast")
-    version = models.ForeignKey(CharacterVersion, on_delete=models.PROTECT, related_name="castings")
+    version = models.ForeignKey(CharacterVersion, on_delete=models.RESTRICT, related_name="castings")
     name = models.CharField(max_length=100)
     place = models.PositiveIntegerField(default=0)
     protected = models.JSONField(default=list)
@@ -61,6 +65,7 @@ class Take(models.Model):
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
     changed_at = models.DateTimeField(auto_now=True)
+    put_away_at = models.DateTimeField(null=True)
 
     def __str__(self) -> str:
         return f"{self.shot}, {self.name}"
@@ -71,7 +76,7 @@ class Curve(models.Model):
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="curves")
     casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="+")
-    channel = models.CharField(max_length=160)
+    channel = models.CharField(max_length=160, db_collation=EXACT)
     keys = FastJSONField()
 
     class Meta:
@@ -111,7 +116,7 @@ class SelectionSet(models.Model):
     """Controls that are selected together, and the one they turn about (empty: the last selected)."""
 
     casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="sets")
-    name = models.CharField(max_length=60)
+    name = models.CharField(max_length=60, db_collation=EXACT)
     controls = models.JSONField()
     pivot = models.CharField(max_length=160, blank=True)
 
@@ -161,29 +166,41 @@ class LibraryPose(models.Model):
 
 
 class Edit(models.Model):
-    """One committed step: the difference it made, readable both ways. Steps are never deleted.
+    """One committed step: the difference it made, readable both ways. Steps are only deleted with their take.
 
     ``parent`` is the step before it; after an undo a new step begins another
     line from the same parent, and the old line can still be gone back to.
+    ``key`` is the name that the page gave the step, so that sending it again
+    makes it once. ``inverse_of`` is the step that this one takes back (or, of
+    such a one, brings again) where others have gone on since. ``size`` counts
+    what the patch holds, so that it can be known without reading it.
     """
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="edits")
     casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="+")
-    parent = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="children")
+    parent = models.ForeignKey("self", null=True, on_delete=models.RESTRICT, related_name="children")
+    inverse_of = models.ForeignKey("self", null=True, on_delete=models.RESTRICT, related_name="+")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    key = models.CharField(max_length=64, null=True, unique=True, db_collation=EXACT)
     label = models.CharField(max_length=200)
+    notes = models.JSONField(default=list)
     patch = FastJSONField()
+    size = models.PositiveIntegerField(null=True)
     made_at = models.DateTimeField(auto_now_add=True)
 
 
 class Change(models.Model):
-    """What led from one revision of a take to the next: an edit, done or undone."""
+    """What led from one revision of a take to the next: an edit, done or undone.
+
+    ``key`` is the name that the page gave an undo, a redo or a way through the history.
+    """
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="changes")
     revision = models.PositiveIntegerField()
     edit = models.ForeignKey(Edit, on_delete=models.CASCADE, related_name="+")
     forward = models.BooleanField()
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    key = models.CharField(max_length=64, null=True, db_index=True, db_collation=EXACT)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["take", "revision", "edit"], name="one_change_a_revision")]

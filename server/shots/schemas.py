@@ -39,6 +39,7 @@ class CastingOut(Schema):
     version: int
     protected: list[str]
     sets: list[SetOut]
+    mesh: str
 
 
 class CastingChange(Schema):
@@ -85,6 +86,7 @@ class ShotOut(Schema):
     play_start: int
     play_end: int
     can_change: bool
+    role: Literal["guest", "animator", "lead"]
     cast: list[CastingOut]
     takes: list[TakeSummary]
 
@@ -104,6 +106,7 @@ class ShotChange(Schema):
     end: int | None = Field(None, ge=-100_000, le=100_000)
     play_start: int | None = Field(None, ge=-100_000, le=100_000)
     play_end: int | None = Field(None, ge=-100_000, le=100_000)
+    put_away: bool | None = None
 
 
 class TakeIn(Schema):
@@ -112,7 +115,8 @@ class TakeIn(Schema):
 
 
 class TakeChange(Schema):
-    name: str = Field(min_length=1, max_length=100)
+    name: str | None = Field(None, min_length=1, max_length=100)
+    put_away: bool | None = None
 
 
 class ShapeOut(Schema):
@@ -221,9 +225,10 @@ class CurveChange(Schema):
 class ClipChange(Schema):
     """What changed in a clip: curves, pending poses now (null: gone), spans of frames (null: open).
 
-    Labels and cycle are as they are now, whole.
+    Labels and cycle are as they are now, whole. With ``all``, what is not told of curves and pending poses is gone.
     """
 
+    all: bool
     curves: dict[str, CurveChange]
     pending: dict[str, Values | None]
     ranges: list[list[int | None]]
@@ -249,8 +254,14 @@ class HistoryStep(Schema):
     head: bool
 
 
+StepId = Annotated[str, Field(min_length=8, max_length=64, pattern=r"^[\w-]+$")]
+
+
 class Revised(Schema):
+    """``id`` is a name that the page gives what it asks for: asking again under the same is doing it once."""
+
     revision: int
+    id: StepId | None = None
 
 
 class GoTo(Revised):
@@ -495,9 +506,13 @@ AnyEdit = Annotated[
 
 
 class EditIn(Schema):
-    """One edit, for one character of the cast, made on one revision of the take."""
+    """One edit, for one character of the cast, made on one revision of the take.
+
+    ``id`` is a name that the page gives the step: sending it again under the same makes it once.
+    """
 
     revision: int
+    id: StepId | None = None
     casting: int
     edit: AnyEdit
 

@@ -13,7 +13,7 @@ from hame.errors import BadFile
 from hame.formats.gltf_read import MAX_NAME, read_character
 from hame.formats.gltf_write import write_character
 from hame.maths import transforms
-from tests.hame.broken_files import changed, join, split
+from tests.hame.broken_files import broken_files, changed, join, split
 from tests.hame.examples import BRANNOC, brannoc
 
 
@@ -32,6 +32,11 @@ def with_binary(more: bytes, change: Any) -> bytes:
 
 
 class LimitsTest(unittest.TestCase):
+    def test_every_broken_file_is_refused_in_words(self) -> None:
+        for what, data, words in broken_files():
+            with self.assertRaisesRegex(BadFile, words, msg=what):
+                take_in("crab", data)
+
     def test_what_would_take_minutes_is_refused_by_its_number(self) -> None:
         def deep(d: dict[str, Any]) -> None:
             first = len(d["nodes"])

@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import json
+from functools import cache as cache_of
 from typing import Any
+from unittest import mock
 
 from django.contrib.auth import get_user_model
 from django.contrib.auth.hashers import PBKDF2PasswordHasher
+from django.core.cache import cache
 from django.test import Client, TestCase
 
+from server.characters import reading
 from server.characters import store as characters
 from server.characters.models import Character
 from server.productions.models import Membership, Production, Role
 from server.shots import store
 from server.shots.models import Casting, Shot, Take
 from tests.hame.examples import BRANNOC
+
+take_in_once = cache_of(reading.take_in)  # read in a process of its own; once is enough for the keeper
 
 
 def furnish(case: Any) -> None:
@@ -29,7 +35,8 @@ def furnish(case: Any) -> None:
         Membership.objects.create(production=case.production, user=user, role=role)
         setattr(case, name, user)
     case.stranger = users.create(username="stranger")
-    case.character = characters.bring_in(case.production.pk, "Brannoc", BRANNOC.read_bytes(), case.isla)
+    with mock.patch.object(characters, "take_in", take_in_once):
+        case.character = characters.bring_in(case.production.pk, "Brannoc", BRANNOC.read_bytes(), case.isla)
     case.shot = Shot.objects.create(production=case.production, name="Morning round", end=49, play_end=24)
     case.casting = Casting.objects.create(shot=case.shot, version=case.character.current, name="Brannoc")
     case.take = Take.objects.create(shot=case.shot, name="Take 1")
@@ -47,6 +54,7 @@ class ServerTest(TestCase):
         furnish(cls)
 
     def setUp(self) -> None:
+        cache.clear()  # counts of tries
         store.forget()  # another test's clips, rolled back since, may have had the same revisions
         self.client = Client()
         self.client.force_login(self.isla)  # type: ignore[attr-defined]

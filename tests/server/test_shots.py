@@ -1,9 +1,10 @@
 from __future__ import annotations
 
 from server.shots.models import Shot, Take
+from tests.pictures import png
 from tests.server.base import ServerTest
 
-PNG = b"\x89PNG\r\n\x1a\n" + b"\0" * 20
+PNG = png(64, 48)
 
 
 class ShotsTest(ServerTest):

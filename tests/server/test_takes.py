@@ -89,7 +89,8 @@ class EditsTest(ServerTest):
         answer = self.client.post(
             f"/api/takes/{self.take.pk}/edits", body % self.casting.pk, content_type="application/json"
         )
-        self.assertEqual(answer.status_code, 422)
+        self.assertEqual(answer.status_code, 400)
+        self.assertIn("could not be read", answer.json()["message"])
         self.assertEqual(Take.objects.get().revision, 0)
 
     def test_a_failure_half_way_stores_nothing(self) -> None:

@@ -112,7 +112,11 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change Character
+         * @description Renames a character, puts it away (shots that it plays in keep it), or brings it back.
+         */
+        patch: operations["server_characters_api_change_character"];
         trace?: never;
     };
     "/api/characters/{character_id}/plan": {
@@ -147,6 +151,62 @@ export interface paths {
          */
         post: operations["server_characters_api_check_plan"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characters/{character_id}/removal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Character Going */
+        get: operations["server_shots_api_removal_character_going"];
+        put?: never;
+        post?: never;
+        /** Delete Character */
+        delete: operations["server_shots_api_removal_delete_character"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Invitations
+         * @description Productions that the person is asked into.
+         */
+        get: operations["server_productions_api_list_invitations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitations/{invitation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Come In */
+        post: operations["server_productions_api_come_in"];
+        /** Stay Out */
+        delete: operations["server_productions_api_stay_out"];
         options?: never;
         head?: never;
         patch?: never;
@@ -199,7 +259,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Productions */
+        /**
+         * List Productions
+         * @description The person's productions, or those of them that were put away.
+         */
         get: operations["server_productions_api_list_productions"];
         put?: never;
         /** Make Production */
@@ -210,6 +273,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/productions/{production_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Production
+         * @description Renames a production, puts it away, or brings it back.
+         */
+        patch: operations["server_productions_api_change_production"];
+        trace?: never;
+    };
     "/api/productions/{production_id}/characters": {
         parameters: {
             query?: never;
@@ -217,7 +300,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Characters */
+        /**
+         * List Characters
+         * @description The characters, or those put away.
+         */
         get: operations["server_characters_api_list_characters"];
         put?: never;
         /**
@@ -242,7 +328,9 @@ export interface paths {
         get: operations["server_productions_api_list_members"];
         /**
          * Set Member
-         * @description Adds a person by account name, or changes their role.
+         * @description Asks a person in by account name, or changes the role of one who is in.
+         *
+         *     Whoever has the account sees it and comes in; whether there is such an account is not told.
          */
         put: operations["server_productions_api_set_member"];
         post?: never;
@@ -262,7 +350,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Remove Member */
+        /**
+         * Remove Member
+         * @description Takes a person out, or an invitation back.
+         */
         delete: operations["server_productions_api_remove_member"];
         options?: never;
         head?: never;
@@ -293,6 +384,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/productions/{production_id}/removal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Production Going */
+        get: operations["server_shots_api_removal_production_going"];
+        put?: never;
+        post?: never;
+        /** Delete Production */
+        delete: operations["server_shots_api_removal_delete_production"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/productions/{production_id}/shots": {
         parameters: {
             query?: never;
@@ -300,7 +409,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Shots */
+        /**
+         * List Shots
+         * @description The shots, or those put away.
+         */
         get: operations["server_shots_api_list_shots"];
         put?: never;
         /** Make Shot */
@@ -386,6 +498,24 @@ export interface paths {
         patch: operations["server_shots_api_change_shot"];
         trace?: never;
     };
+    "/api/shots/{shot_id}/removal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Shot Going */
+        get: operations["server_shots_api_removal_shot_going"];
+        put?: never;
+        post?: never;
+        /** Delete Shot */
+        delete: operations["server_shots_api_removal_delete_shot"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/sheet": {
         parameters: {
             query?: never;
@@ -414,7 +544,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Takes
+         * @description The takes of a shot, or those put away.
+         */
+        get: operations["server_shots_api_takes_list_takes"];
         put?: never;
         /**
          * Make Take
@@ -461,8 +595,11 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** Rename Take */
-        patch: operations["server_shots_api_takes_rename_take"];
+        /**
+         * Change Take
+         * @description Renames a take, puts it away, or brings it back. A shot keeps one take at least.
+         */
+        patch: operations["server_shots_api_takes_change_take"];
         trace?: never;
     };
     "/api/takes/{take_id}/changes": {
@@ -516,7 +653,11 @@ export interface paths {
         put?: never;
         /**
          * Edit
-         * @description Commits one step. 409 when the take is at another revision: nothing is stored then.
+         * @description Commits one step. One made on an older revision is made on the take as it is now, if it does the same there.
+         *
+         *     409 when it has to do with what was changed since: nothing is stored then. With an ``id``, sending the same step
+         *     again makes it once and gets the same answer. 422 with ``asks`` when something would move or be lost by it: with
+         *     the edit's ``anyway`` it is made.
          */
         post: operations["server_shots_api_takes_edit"];
         delete?: never;
@@ -553,10 +694,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * History
+         * Steps
          * @description The latest steps, newest first: done, undone (redo leads there), or set aside by later ones.
          */
-        get: operations["server_shots_api_takes_history"];
+        get: operations["server_shots_api_takes_steps"];
         put?: never;
         post?: never;
         delete?: never;
@@ -582,6 +723,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/removal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Take Going */
+        get: operations["server_shots_api_removal_take_going"];
+        put?: never;
+        post?: never;
+        /** Delete Take */
+        delete: operations["server_shots_api_removal_delete_take"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/undo": {
         parameters: {
             query?: never;
@@ -591,7 +750,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Undo */
+        /**
+         * Undo
+         * @description Takes back the last step, or where others have gone on, one's own last one.
+         */
         post: operations["server_shots_api_takes_undo"];
         delete?: never;
         options?: never;
@@ -643,6 +805,8 @@ export interface components {
             character_id: number;
             /** Id */
             id: number;
+            /** Mesh */
+            mesh: string;
             /** Name */
             name: string;
             /** Protected */
@@ -680,12 +844,21 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /** CharacterChange */
+        CharacterChange: {
+            /** Name */
+            name?: string | null;
+            /** Put Away */
+            put_away?: boolean | null;
+        };
         /** CharacterDetail */
         CharacterDetail: {
             /** Can Change */
             can_change: boolean;
             /** Controls */
             controls: number;
+            /** Facing */
+            facing: number;
             /** Found By */
             found_by: {
                 [key: string]: string;
@@ -700,6 +873,8 @@ export interface components {
             name: string;
             /** Notes */
             notes: string[];
+            /** Problem */
+            problem: string;
             /** Production Id */
             production_id: number;
             /** Roles */
@@ -726,6 +901,8 @@ export interface components {
             name: string;
             /** Notes */
             notes: string[];
+            /** Problem */
+            problem: string;
             /** Triangles */
             triangles: number;
             /** Version */
@@ -751,9 +928,11 @@ export interface components {
          * ClipChange
          * @description What changed in a clip: curves, pending poses now (null: gone), spans of frames (null: open).
          *
-         *     Labels and cycle are as they are now, whole.
+         *     Labels and cycle are as they are now, whole. With ``all``, what is not told of curves and pending poses is gone.
          */
         ClipChange: {
+            /** All */
+            all: boolean;
             /** Curves */
             curves: {
                 [key: string]: components["schemas"]["CurveChange"];
@@ -945,12 +1124,16 @@ export interface components {
         /**
          * EditIn
          * @description One edit, for one character of the cast, made on one revision of the take.
+         *
+         *     ``id`` is a name that the page gives the step: sending it again under the same makes it once.
          */
         EditIn: {
             /** Casting */
             casting: number;
             /** Edit */
             edit: components["schemas"]["PoseEdit"] | components["schemas"]["ResetEdit"] | components["schemas"]["KeyEdit"] | components["schemas"]["DropEdit"] | components["schemas"]["LimbEdit"] | components["schemas"]["ColumnsEdit"] | components["schemas"]["PasteEdit"] | components["schemas"]["MirrorEdit"] | components["schemas"]["MirrorRangeEdit"] | components["schemas"]["KeysEdit"] | components["schemas"]["PasteKeysEdit"] | components["schemas"]["BreakdownEdit"] | components["schemas"]["ExaggerateEdit"] | components["schemas"]["ShapeEdit"] | components["schemas"]["InsertEdit"] | components["schemas"]["ScaleEdit"] | components["schemas"]["SlowEdit"] | components["schemas"]["HoldEdit"] | components["schemas"]["DelayEdit"] | components["schemas"]["CycleEdit"] | components["schemas"]["FreeEdit"] | components["schemas"]["RepeatEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["LabelEdit"] | components["schemas"]["TemplateEdit"] | components["schemas"]["LayEdit"];
+            /** Id */
+            id?: string | null;
             /** Revision */
             revision: number;
         };
@@ -990,10 +1173,20 @@ export interface components {
         };
         /** GoTo */
         GoTo: {
+            /** Id */
+            id?: string | null;
             /** Revision */
             revision: number;
             /** Step */
             step?: number | null;
+        };
+        /**
+         * GoingOut
+         * @description What would go along.
+         */
+        GoingOut: {
+            /** Words */
+            words: string[];
         };
         /** HistoryStep */
         HistoryStep: {
@@ -1053,6 +1246,20 @@ export interface components {
              * @enum {string}
              */
             kind: "insert";
+        };
+        /** InvitationOut */
+        InvitationOut: {
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /** Production */
+            production: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "guest" | "animator" | "lead";
         };
         /**
          * JoinOut
@@ -1244,6 +1451,11 @@ export interface components {
         };
         /** LimbEdit */
         LimbEdit: {
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
             /** Frame */
             frame: number;
             /**
@@ -1306,8 +1518,16 @@ export interface components {
             /** Username */
             username: string;
         };
-        /** MemberOut */
+        /**
+         * MemberOut
+         * @description A person of the production, or (``invited``) an account name that was asked in and has not come yet.
+         */
         MemberOut: {
+            /**
+             * Invited
+             * @default false
+             */
+            invited: boolean;
             /** Name */
             name: string;
             /**
@@ -1454,12 +1674,20 @@ export interface components {
             /** Username */
             username: string;
         };
-        /** PlanIn */
+        /**
+         * PlanIn
+         * @description Roles of joints; ``turn``: degrees by which the figure is turned, seen from above against the clock.
+         */
         PlanIn: {
             /** Roles */
             roles: {
                 [key: string]: string;
             };
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
         };
         /**
          * PoseEdit
@@ -1513,6 +1741,13 @@ export interface components {
             problems: {
                 [key: string]: string;
             };
+        };
+        /** ProductionChange */
+        ProductionChange: {
+            /** Name */
+            name?: string | null;
+            /** Put Away */
+            put_away?: boolean | null;
         };
         /** ProductionIn */
         ProductionIn: {
@@ -1579,8 +1814,13 @@ export interface components {
              */
             shape: "stepped" | "straight" | "smooth";
         };
-        /** Revised */
+        /**
+         * Revised
+         * @description ``id`` is a name that the page gives what it asks for: asking again under the same is doing it once.
+         */
         Revised: {
+            /** Id */
+            id?: string | null;
             /** Revision */
             revision: number;
         };
@@ -1713,6 +1953,8 @@ export interface components {
             play_end?: number | null;
             /** Play Start */
             play_start?: number | null;
+            /** Put Away */
+            put_away?: boolean | null;
             /** Start */
             start?: number | null;
         };
@@ -1760,6 +2002,11 @@ export interface components {
             production: string;
             /** Production Id */
             production_id: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "guest" | "animator" | "lead";
             /** Start */
             start: number;
             /** Takes */
@@ -1845,7 +2092,9 @@ export interface components {
         /** TakeChange */
         TakeChange: {
             /** Name */
-            name: string;
+            name?: string | null;
+            /** Put Away */
+            put_away?: boolean | null;
         };
         /** TakeIn */
         TakeIn: {
@@ -2061,6 +2310,32 @@ export interface operations {
             };
         };
     };
+    server_characters_api_change_character: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                character_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CharacterChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterOut"];
+                };
+            };
+        };
+    };
     server_characters_api_set_plan: {
         parameters: {
             query?: never;
@@ -2113,6 +2388,110 @@ export interface operations {
             };
         };
     };
+    server_shots_api_removal_character_going: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                character_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoingOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_removal_delete_character: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                character_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_productions_api_list_invitations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationOut"][];
+                };
+            };
+        };
+    };
+    server_productions_api_come_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductionOut"];
+                };
+            };
+        };
+    };
+    server_productions_api_stay_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     server_shots_api_library_change_pose: {
         parameters: {
             query?: never;
@@ -2161,7 +2540,9 @@ export interface operations {
     };
     server_productions_api_list_productions: {
         parameters: {
-            query?: never;
+            query?: {
+                away?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2203,9 +2584,37 @@ export interface operations {
             };
         };
     };
-    server_characters_api_list_characters: {
+    server_productions_api_change_production: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProductionChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductionOut"];
+                };
+            };
+        };
+    };
+    server_characters_api_list_characters: {
+        parameters: {
+            query?: {
+                away?: boolean;
+            };
             header?: never;
             path: {
                 production_id: number;
@@ -2383,9 +2792,53 @@ export interface operations {
             };
         };
     };
-    server_shots_api_list_shots: {
+    server_shots_api_removal_production_going: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoingOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_removal_delete_production: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_shots_api_list_shots: {
+        parameters: {
+            query?: {
+                away?: boolean;
+            };
             header?: never;
             path: {
                 production_id: number;
@@ -2613,6 +3066,48 @@ export interface operations {
             };
         };
     };
+    server_shots_api_removal_shot_going: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoingOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_removal_delete_shot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     server_shots_api_sheet_images: {
         parameters: {
             query?: never;
@@ -2665,6 +3160,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetImageOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_takes_list_takes: {
+        parameters: {
+            query?: {
+                away?: boolean;
+            };
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeSummary"][];
                 };
             };
         };
@@ -2737,7 +3256,7 @@ export interface operations {
             };
         };
     };
-    server_shots_api_takes_rename_take: {
+    server_shots_api_takes_change_take: {
         parameters: {
             query?: never;
             header?: never;
@@ -2865,7 +3384,7 @@ export interface operations {
             };
         };
     };
-    server_shots_api_takes_history: {
+    server_shots_api_takes_steps: {
         parameters: {
             query?: {
                 limit?: number;
@@ -2912,6 +3431,48 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["StepDone"];
                 };
+            };
+        };
+    };
+    server_shots_api_removal_take_going: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoingOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_removal_delete_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
