@@ -31,12 +31,19 @@ need_packages() {
         fi
     fi
     say "Installing Debian packages: ${missing[*]}"
-    "${as[@]}" apt-get update -qq
+    # Another package manager may be at work: its lock is waited for.
+    local waiting=(-o DPkg::Lock::Timeout=600 -o Acquire::Retries=3)
+    local tries=0
+    until "${as[@]}" apt-get "${waiting[@]}" update -qq 2>"$VAR/apt.log"; do
+        tries=$((tries + 1))
+        if [ $tries -ge 60 ] || ! grep -qi lock "$VAR/apt.log"; then tail -20 "$VAR/apt.log"; exit 1; fi
+        sleep 5
+    done
     # The packaged database server would start a service of its own; Hame starts its own instead.
     printf '#!/bin/sh\nexit 101\n' >"$VAR/policy-rc.d" && chmod +x "$VAR/policy-rc.d"
     local policy=/usr/sbin/policy-rc.d laid=""
     if [ ! -e "$policy" ]; then "${as[@]}" cp "$VAR/policy-rc.d" "$policy" && laid=yes; fi
-    "${as[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >"$VAR/apt.log" 2>&1 ||
+    "${as[@]}" env DEBIAN_FRONTEND=noninteractive apt-get "${waiting[@]}" install -y -qq --no-install-recommends "${missing[@]}" >"$VAR/apt.log" 2>&1 ||
         { tail -20 "$VAR/apt.log"; exit 1; }
     [ -z "$laid" ] || "${as[@]}" rm -f "$policy"
 }
@@ -73,6 +80,13 @@ need_web() {
 
 free_port() { python3 -c 'import socket; s=socket.socket(); s.bind(("127.0.0.1",0)); print(s.getsockname()[1])'; }
 
+# Whether the database of $1 runs.
+database_runs() {
+    local dir="$VAR/$1" pid
+    pid="$(cat "$dir/hame.pid" 2>/dev/null || true)"
+    [ -n "$pid" ] && [ -e "/proc/$pid" ] && tr '\0' ' ' <"/proc/$pid/cmdline" 2>/dev/null | grep -qF -- "--datadir=$dir"
+}
+
 # MariaDB on loopback with its data in $VAR/$1; sets HAME_DB_*. It is left running by a killed server and found again.
 start_database() {
     local name="$1" dir="$VAR/$1" run="${TMPDIR:-/tmp}/hame-$(printf '%s' "$VAR/$1" | sha256sum | cut -c1-12)"
@@ -85,11 +99,10 @@ start_database() {
         mariadb-install-db --no-defaults --datadir="$dir" --user="$user" --auth-root-authentication-method=normal --skip-test-db >"$VAR/$name-install.log" 2>&1 ||
             { tail "$VAR/$name-install.log"; exit 1; }
     fi
-    local pid; pid="$(cat "$dir/hame.pid" 2>/dev/null || true)"
-    if [ -n "$pid" ] && [ -e "/proc/$pid" ] && tr '\0' ' ' <"/proc/$pid/cmdline" | grep -qF -- "--datadir=$dir"; then
+    if database_runs "$name"; then
         HAME_DB_PORT="$(cat "$dir/hame.port")"
     else
-        HAME_DB_PORT="$(free_port)"
+        HAME_DB_PORT="${HAME_DB_PORT:-$(free_port)}" # one that is begun again keeps its port
         printf '%s' "$HAME_DB_PORT" >"$dir/hame.port"
         cat >"$dir/hame-init.sql" <<SQL
 CREATE DATABASE IF NOT EXISTS hame CHARACTER SET utf8mb4;

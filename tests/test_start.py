@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
 import signal
@@ -23,13 +24,13 @@ def free_port() -> int:
         return int(s.getsockname()[1])
 
 
-def running(needle: str) -> list[int]:
-    """Processes whose command line holds the words."""
+def running(needle: str, what: str = "cmdline") -> list[int]:
+    """Processes whose command line (or ``environ``) holds the words; those that have ended already are none."""
     found = []
     for entry in Path("/proc").iterdir():
         if entry.name.isdigit():
             try:
-                if needle in (entry / "cmdline").read_bytes().replace(b"\0", b" ").decode(errors="replace"):
+                if needle in (entry / what).read_bytes().replace(b"\0", b" ").decode(errors="replace"):
                     found.append(int(entry.name))
             except OSError:
                 continue
@@ -63,14 +64,23 @@ class StartTest(unittest.TestCase):
     def stop(self, how: int = signal.SIGINT) -> None:
         if self.process is None:
             return
-        if how == signal.SIGKILL:
-            for pid in running(self.folder.name):
-                os.kill(pid, signal.SIGKILL)
         self.process.send_signal(how)
         self.process.wait(timeout=30)
+        if how == signal.SIGKILL:
+            self.leave_nothing()
         if self.process.stdout:
             self.process.stdout.close()
         self.process = None
+
+    def leave_nothing(self) -> None:
+        """Ends whatever was started for this folder, the server and the database that outlived ./start too."""
+        deadline = time.time() + 20
+        while left := set(running(self.folder.name)) | set(running(self.folder.name, "environ")):
+            for pid in left:
+                with contextlib.suppress(ProcessLookupError):
+                    os.kill(pid, signal.SIGKILL)
+            time.sleep(0.1)
+            assert time.time() < deadline, f"still running: {left}"
 
     def session(self) -> dict:
         with urllib.request.urlopen(f"http://127.0.0.1:{self.port}/api/session", timeout=10) as answer:
@@ -105,6 +115,21 @@ class StartTest(unittest.TestCase):
         self.assertTrue(Path(f"/proc/{database[0]}").exists())
         self.assertIn("is ready", self.start())
         self.assertEqual([pid for pid in running("mariadbd") if pid in running(self.folder.name)], database)
+
+    def test_a_database_that_goes_away_is_begun_again(self) -> None:
+        self.start()
+        assert self.process and self.process.stdout
+        database = [pid for pid in running("mariadbd") if pid in running(self.folder.name)]
+        os.kill(database[0], signal.SIGKILL)
+        said = ""
+        while "The database is back" not in said:
+            line = self.process.stdout.readline()
+            self.assertTrue(line, said)
+            said += line
+        self.assertIn("has stopped", said)
+        self.assertEqual([a["username"] for a in self.session()["demo"]], ["isla", "tam"])
+        self.stop()
+        self.assertEqual(running(self.folder.name), [])
 
     def test_a_port_in_use_is_said_before_anything_is_done(self) -> None:
         with socket.socket() as s:

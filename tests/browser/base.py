@@ -45,12 +45,13 @@ class BrowserTest(TransactionTestCase):
         super().tearDownClass()
 
     def setUp(self) -> None:
+        self.server: subprocess.Popen[bytes] | None = None
+        self.addCleanup(self.kill_server, signal.SIGKILL)  # also where setting up fails half way
         # Played in a process of its own, as ./start does it.
         self.env = {**os.environ, "HAME_DB_NAME": connection.settings_dict["NAME"], "HAME_DEMO": "1"}
         with socket.socket() as s:
             s.bind(("127.0.0.1", 0))
             self.port = s.getsockname()[1]
-        self.server: subprocess.Popen[bytes] | None = None
         self.begin_server()  # it gets going while the demo is laid
         self.lay_demo()
         self.await_server()
@@ -81,7 +82,7 @@ class BrowserTest(TransactionTestCase):
     def begin_server(self) -> None:
         self.server = subprocess.Popen(
             [sys.executable, "-m", "uvicorn", "server.asgi:application", "--host", "127.0.0.1", "--port", str(self.port),
-             "--log-level", "warning"], cwd=ROOT, env=self.env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+             "--log-level", "warning", "--ws-per-message-deflate", "false"], cwd=ROOT, env=self.env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
 
     def await_server(self) -> None:

@@ -8,6 +8,7 @@ import { useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router-dom";
 import { ask, http, type Schemas } from "../api/client";
 import { Choice } from "../ui/Choice";
+import { SmallButton } from "../ui/SmallButton";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
 import { SkeletonPicture } from "./SkeletonPicture";
@@ -56,6 +57,29 @@ function label(role: string): string {
   return parts.length === 2 ? `${parts[0]} ${parts[1]}` : (PLAIN[role] ?? role);
 }
 
+/** The character with its joints turned about the vertical, seen before it is stored. */
+function turnedBy(character: Detail, degrees: number): Detail {
+  const [s, c] = [Math.sin((degrees * Math.PI) / 180), Math.cos((degrees * Math.PI) / 180)];
+  const places = character.skeleton.places.map(([x, y, z]) => [c * x + s * z, y, c * z - s * x]);
+  return { ...character, skeleton: { ...character.skeleton, places } };
+}
+
+/** Which way the figure was found to face in its file; where that is wrong, it is turned here. */
+function Facing({ facing, disabled, onTurn }: { facing: number; disabled: boolean; onTurn: (degrees: number) => void }) {
+  const ink = useInks();
+  const degrees = Math.round(((((facing + 180) % 360) + 360) % 360) - 180);
+  const said = degrees === 0 ? "as its file has it" : `turned by ${Math.abs(degrees)}° from its file`;
+  return (
+    <Box sx={{ display: "flex", alignItems: "center", gap: 1, mb: 1.5 }}>
+      <Box sx={{ flex: 1 }}>
+        <b>Facing</b> <Box component="span" sx={{ color: ink.faint }}>towards you in the front view, {said}</Box>
+      </Box>
+      <SmallButton disabled={disabled} onClick={() => onTurn(90)} title="Turn the figure to its left by a quarter">Turn by 90°</SmallButton>
+      <SmallButton disabled={disabled} onClick={() => onTurn(180)} title="Turn the figure to face the other way">Turn round</SmallButton>
+    </Box>
+  );
+}
+
 function Mapping({ character }: { character: Detail }) {
   const ink = useInks();
   const queries = useQueryClient();
@@ -64,8 +88,10 @@ function Mapping({ character }: { character: Detail }) {
   const [focus, setFocus] = useState<string | null>(null);
   const [side, setSide] = useState<"front" | "side" | "top">("front");
   const [stored, setStored] = useState("");
-  const changed = JSON.stringify(roles) !== JSON.stringify(character.roles);
-  const body = { roles };
+  const [turn, setTurn] = useState(0);
+  const changed = JSON.stringify(roles) !== JSON.stringify(character.roles) || turn % 360 !== 0;
+  const body = { roles, turn };
+  const turned = useMemo(() => turnedBy(character, turn), [character, turn]);
   const path = { params: { path: { character_id: character.id } } };
   const check = useQuery({
     queryKey: ["plan", character.id, roles],
@@ -117,7 +143,7 @@ function Mapping({ character }: { character: Detail }) {
       <Box sx={{ flex: 1, minHeight: 0, display: "grid", gridTemplateColumns: "minmax(0, 1fr) 460px" }}>
         <Box sx={{ position: "relative", bgcolor: ink.sheet }}>
           <SkeletonPicture
-            character={character}
+            character={turned}
             users={users}
             focus={focus ? (roles[focus] ?? null) : null}
             problems={new Set(Object.keys(problems).flatMap((r) => roles[r] ?? []))}
@@ -135,6 +161,8 @@ function Mapping({ character }: { character: Detail }) {
         </Box>
         <Box sx={{ borderLeft: 1, borderColor: "divider", bgcolor: ink.paper, display: "flex", flexDirection: "column", minHeight: 0 }}>
           <Box sx={{ p: 2, pb: 1 }}>
+            {character.problem && <Alert severity="warning" sx={{ mb: 1 }}>This character has no rig yet: {character.problem}. It can play once its joints are mapped here.</Alert>}
+            <Facing facing={character.facing - turn} disabled={!character.can_change} onTurn={(by) => { setStored(""); setTurn((turn + by) % 360); }} />
             <Box component="h2" sx={{ fontSize: 16, m: 0 }}>Body plan</Box>
             <Box sx={{ color: ink.faint }}>Which joint is which part. The rig is built from this; a joint without a role gets a plain control.</Box>
           </Box>
@@ -170,9 +198,9 @@ function Mapping({ character }: { character: Detail }) {
             {Object.keys(problems).length > 0 && <Box sx={{ color: ink.red }}>{Object.keys(problems).length === 1 ? "One thing keeps" : `${Object.keys(problems).length} things keep`} the rig from being built: see the red lines.</Box>}
             <Box sx={{ display: "flex", gap: 1 }}>
               <Button variant="contained" disabled={!changed || Object.keys(problems).length > 0 || !character.can_change} onClick={() => void store()}>Store and build the rig</Button>
-              <Button disabled={!changed} onClick={() => setRoles(character.roles)}>Undo changes</Button>
+              <Button disabled={!changed} onClick={() => { setRoles(character.roles); setTurn(0); }}>Undo changes</Button>
               <Box sx={{ flex: 1 }} />
-              <Button variant="outlined" disabled={changed || !character.can_change} onClick={() => void tryIt()}>Pose in a new shot</Button>
+              <Button variant="outlined" disabled={changed || !character.can_change || !!character.problem} onClick={() => void tryIt()}>Pose in a new shot</Button>
             </Box>
           </Box>
         </Box>

@@ -35,20 +35,21 @@ export function Members({ production, onClose }: { production: Schemas["Producti
         <Box component="h2" sx={{ m: 0, fontSize: 17 }}>People of {production.name}</Box>
         {members.data?.map((m) => (
           <Box key={m.username} sx={{ display: "flex", alignItems: "center", gap: 1 }}>
-            <Box sx={{ flex: 1 }}>{m.name} <Box component="span" sx={{ color: ink.faint }}>{m.username}</Box></Box>
-            <Choice label={`Role of ${m.name}`} value={m.role} options={ROLES} disabled={!lead} onChange={(r) => put.mutate({ username: m.username, role: r })} />
-            {lead && <Button onClick={() => drop.mutate(m.username)}>Remove</Button>}
+            <Box sx={{ flex: 1 }}>{m.name} <Box component="span" sx={{ color: ink.faint }}>{m.username}{m.invited ? ", asked in" : ""}</Box></Box>
+            <Choice label={`Role of ${m.name || m.username}`} value={m.role} options={ROLES} disabled={!lead} onChange={(r) => put.mutate({ username: m.username, role: r })} />
+            {lead && <Button onClick={() => drop.mutate(m.username)}>{m.invited ? "Take back" : "Remove"}</Button>}
           </Box>
         ))}
         {lead ? (
           <Box component="form" sx={{ display: "flex", gap: 1, alignItems: "center", borderTop: 1, borderColor: "divider", pt: 1.5 }} onSubmit={(e) => { e.preventDefault(); if (username) put.mutate({ username, role }); }}>
             <TextField label="Account name" value={username} onChange={(e) => setUsername(e.target.value)} sx={{ flex: 1 }} />
             <Choice label="Role" value={role} options={ROLES} onChange={setRole} />
-            <Button type="submit" variant="contained">Add</Button>
+            <Button type="submit" variant="contained">Ask in</Button>
           </Box>
         ) : (
           <Box sx={{ color: ink.faint, fontSize: 12 }}>Only a lead adds people or changes roles.</Box>
         )}
+        {lead && <Box sx={{ color: ink.faint, fontSize: 12 }}>Whoever has the account finds your invitation on the page of shots. Whether there is such an account is not told here.</Box>}
         {(put.isError || drop.isError) && <Alert severity="error">{(put.error ?? drop.error)?.message}</Alert>}
         <Button onClick={onClose} sx={{ justifySelf: "end" }}>Close</Button>
       </Box>

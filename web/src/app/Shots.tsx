@@ -9,9 +9,12 @@ import { type ReactNode, useRef, useState } from "react";
 import { useForm } from "react-hook-form";
 import { Link, useNavigate, useParams } from "react-router-dom";
 import { ask, http, type Schemas, send } from "../api/client";
+import { Confirm } from "../ui/Confirm";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
+import { Invitations } from "./Invitations";
 import { Members } from "./Members";
+import { AwayList, CardMenu, PutAway, setAway } from "./PutAway";
 import { TopBar } from "./TopBar";
 
 /** Productions, and of one of them the shots and characters. */
@@ -42,11 +45,15 @@ export default function Shots() {
             </Box>
           ))}
           <Button onClick={() => setAsked("production")} sx={{ justifyContent: "flex-start" }}>New production…</Button>
+          <ProductionsAway />
         </Box>
         {chosen ? (
           <Production key={chosen.id} production={chosen} onShot={() => setAsked("shot")} onMembers={() => setAsked("members")} />
         ) : (
-          <Box sx={{ p: 4, color: ink.faint }}>You have no production yet. Begin one with “New production…”, or ask a lead to add you to theirs.</Box>
+          <Box sx={{ p: 4, color: ink.faint, flex: 1 }}>
+            <Invitations />
+            You have no production yet. Begin one with “New production…”, or ask a lead to ask you into theirs.
+          </Box>
         )}
       </Box>
       {asked === "production" && <NewProduction onClose={() => setAsked(null)} />}
@@ -62,24 +69,57 @@ function Production({ production, onShot, onMembers }: { production: Schemas["Pr
   const shots = useQuery({ queryKey: ["shots", production.id], queryFn: () => ask(http.GET("/api/productions/{production_id}/shots", at)), refetchOnMount: "always" });
   const characters = useQuery({ queryKey: ["characters", production.id], queryFn: () => ask(http.GET("/api/productions/{production_id}/characters", at)) });
   const changes = production.role !== "guest";
+  const queries = useQueryClient();
+  const go = useNavigate();
+  const [problem, setProblem] = useState("");
+  const [leaving, setLeaving] = useState(false);
+  const again = () => {
+    setProblem("");
+    void queries.invalidateQueries({ queryKey: ["shots", production.id] });
+    void queries.invalidateQueries({ queryKey: ["characters", production.id] });
+  };
+  const able = characters.data?.filter((c) => !c.problem) ?? [];
   return (
     <Box component="main" sx={{ flex: 1, p: 3, minWidth: 0 }}>
+      <Invitations />
+      {problem && <Alert severity="error" sx={{ mb: 1 }} onClose={() => setProblem("")}>{problem}</Alert>}
+      {characters.isError && <Alert severity="error" sx={{ mb: 1 }}>The characters cannot be listed: {characters.error.message}</Alert>}
       <Box sx={{ display: "flex", alignItems: "center", gap: 1, mb: 2 }}>
         <Box component="h1" sx={{ fontSize: 22, m: 0, flex: 1 }}>{production.name}</Box>
         <Button variant="outlined" onClick={onMembers}>People</Button>
-        {changes && <Button variant="contained" onClick={onShot} disabled={!characters.data?.length}>New shot…</Button>}
+        {changes && <Button variant="outlined" onClick={() => setLeaving(true)}>Put away…</Button>}
+        {changes && <Button variant="contained" onClick={onShot} disabled={!able.length}>New shot…</Button>}
       </Box>
+      {leaving && (
+        <Confirm
+          title={`Put ${production.name} away?`} yes="Put it away" no="Leave it"
+          onAnswer={(yes) => {
+            setLeaving(false);
+            if (yes)
+              setAway({ kind: "production", id: production.id, name: production.name }, true).then(
+                () => { void queries.invalidateQueries({ queryKey: ["productions"] }); go("/"); },
+                (error: Error) => setProblem(error.message),
+              );
+          }}
+        >
+          Nobody sees it then, and nothing of it is lost: an animator or lead of it brings it back from the list on the left.
+        </Confirm>
+      )}
       <Heading>Shots</Heading>
       <Box sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(208px, 1fr))", gap: 2, mb: 4, maxWidth: 1000 }}>
-        {shots.data?.map((shot) => <ShotCard key={shot.id} shot={shot} />)}
+        {shots.data?.map((shot) => <ShotCard key={shot.id} shot={shot} menu={changes && <CardMenu what={{ kind: "shot", id: shot.id, name: shot.name }} onDone={again} onError={(e) => setProblem(e.message)} />} />)}
         {shots.data?.length === 0 && <Box sx={{ color: ink.faint, gridColumn: "1 / -1" }}>No shots yet. {characters.data?.length ? "Begin one with “New shot…”." : "Bring in a character first: every shot has a cast."}</Box>}
       </Box>
       <Heading>Characters</Heading>
       <Box sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(208px, 1fr))", gap: 2, maxWidth: 1000 }}>
         {characters.data?.map((c) => (
           <Box key={c.id} component={Link} to={`/characters/${c.id}`} sx={{ p: 1.5, border: 1, borderColor: "divider", borderRadius: 1, bgcolor: ink.sheet, textDecoration: "none", color: ink.ink, "&:hover": { borderColor: ink.blue } }}>
-            <b>{c.name}</b>
+            <Box sx={{ display: "flex", alignItems: "start", gap: 1 }}>
+              <Box component="b" sx={{ flex: 1 }}>{c.name}</Box>
+              {changes && <CardMenu what={{ kind: "character", id: c.id, name: c.name }} onDone={again} onError={(e) => setProblem(e.message)} />}
+            </Box>
             <Box sx={{ color: ink.faint, fontSize: 12, mt: 0.5 }}>
+              {c.problem ? <Box component="span" sx={{ color: ink.red }}>No rig yet: map its joints. </Box> : null}
               {c.joints} joints, {c.controls} controls, {c.triangles.toLocaleString("en")} triangles, {c.height.toFixed(2)} m
               {c.version > 1 ? `, version ${c.version}` : ""}
             </Box>
@@ -87,7 +127,28 @@ function Production({ production, onShot, onMembers }: { production: Schemas["Pr
         ))}
         {changes && <BringIn productionId={production.id} />}
       </Box>
+      {changes && <PutAway production={production} />}
     </Box>
+  );
+}
+
+/** Productions that were put away; folded up until asked for. */
+function ProductionsAway() {
+  const queries = useQueryClient();
+  const [open, setOpen] = useState(false);
+  const away = useQuery({ queryKey: ["productions", "away"], queryFn: () => ask(http.GET("/api/productions", { params: { query: { away: true } } })), enabled: open });
+  return (
+    <>
+      <Button onClick={() => setOpen(!open)} aria-expanded={open} sx={{ justifyContent: "flex-start" }}>Put away</Button>
+      {open && away.data?.length === 0 && <Box sx={{ px: 1, fontSize: 12 }}>None.</Box>}
+      {open && (
+        <AwayList
+          title="" things={(away.data ?? []).map((p) => ({ kind: "production", id: p.id, name: p.name }))}
+          role={(what) => away.data?.find((p) => p.id === what.id)?.role ?? "guest"}
+          onChanged={() => void queries.invalidateQueries({ queryKey: ["productions"] })}
+        />
+      )}
+    </>
   );
 }
 
@@ -95,7 +156,7 @@ const Heading = ({ children }: { children: ReactNode }) => (
   <Box component="h2" sx={{ fontSize: 14, m: 0, mb: 1 }}>{children}</Box>
 );
 
-function ShotCard({ shot }: { shot: Schemas["ShotSummary"] }) {
+function ShotCard({ shot, menu }: { shot: Schemas["ShotSummary"]; menu: ReactNode }) {
   const ink = useInks();
   const seconds = ((shot.end - shot.start + 1) / shot.fps).toFixed(1);
   return (
@@ -113,7 +174,10 @@ function ShotCard({ shot }: { shot: Schemas["ShotSummary"] }) {
         <Box sx={{ aspectRatio: "4 / 3", display: "grid", placeContent: "center", color: ink.faint, fontSize: 12, bgcolor: ink.floor }}>Not opened yet</Box>
       )}
       <Box sx={{ p: 1.25, borderTop: 1, borderColor: "divider" }}>
-        <b>{shot.name}</b>
+        <Box sx={{ display: "flex", alignItems: "start", gap: 1 }}>
+          <Box component="b" sx={{ flex: 1 }}>{shot.name}</Box>
+          {menu}
+        </Box>
         <Box sx={{ color: ink.faint, fontSize: 12 }}>
           {shot.cast.join(", ")} · {shot.end - shot.start + 1} frames at {shot.fps}, {seconds} s · {shot.takes === 1 ? "1 take" : `${shot.takes} takes`}
         </Box>
@@ -183,10 +247,11 @@ function NewShot({ production, onClose }: { production: Schemas["ProductionOut"]
   const go = useNavigate();
   const at = { params: { path: { production_id: production.id } } };
   const characters = useQuery({ queryKey: ["characters", production.id], queryFn: () => ask(http.GET("/api/productions/{production_id}/characters", at)) });
+  const able = characters.data?.filter((c) => !c.problem) ?? [];
   const form = useForm({ defaultValues: { name: "", character: "", fps: 24, start: 1, end: 48 } });
   const make = useMutation({
     mutationFn: (v: { name: string; character: string; fps: number; start: number; end: number }) =>
-      ask(http.POST("/api/productions/{production_id}/shots", { ...at, body: { name: v.name, character_ids: [Number(v.character || characters.data?.[0]?.id)], fps: v.fps, start: v.start, end: v.end } })),
+      ask(http.POST("/api/productions/{production_id}/shots", { ...at, body: { name: v.name, character_ids: [Number(v.character || able[0]?.id)], fps: v.fps, start: v.start, end: v.end } })),
     onSuccess: (shot) => go(`/shots/${shot.id}`),
   });
   return (
@@ -194,8 +259,8 @@ function NewShot({ production, onClose }: { production: Schemas["ProductionOut"]
       <Box component="form" sx={{ p: 2.5, display: "grid", gap: 2, width: 380 }} onSubmit={form.handleSubmit((v) => make.mutate(v))}>
         <Box component="h2" sx={{ m: 0, fontSize: 17 }}>New shot</Box>
         <TextField label="Name" autoFocus {...form.register("name", { required: true, maxLength: 100 })} />
-        <TextField label="Character" select defaultValue={characters.data?.[0]?.id ?? ""} slotProps={{ htmlInput: form.register("character") }}>
-          {characters.data?.map((c) => <MenuItem key={c.id} value={c.id}>{c.name}</MenuItem>)}
+        <TextField label="Character" select defaultValue={able[0]?.id ?? ""} slotProps={{ htmlInput: form.register("character") }}>
+          {able.map((c) => <MenuItem key={c.id} value={c.id}>{c.name}</MenuItem>)}
         </TextField>
         <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr 1.2fr", gap: 1.5 }}>
           <TextField label="First frame" type="number" {...form.register("start", { valueAsNumber: true, required: true })} />

@@ -15,6 +15,8 @@ import { LABELS, Sheet } from "../features/sheet/Sheet";
 import { ShotBar } from "../features/shotbar/ShotBar";
 import { Stage } from "../features/stage/Stage";
 import { Strip } from "../features/strip/Strip";
+import { Boundary } from "../ui/Boundary";
+import { Confirm } from "../ui/Confirm";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
 import { leaveTake, openTake } from "./actions";
@@ -70,7 +72,7 @@ export default function Desk() {
   const bar = <Separator style={{ width: 4, background: ink.line }} />;
   return (
     <Box sx={{ height: "100%", display: "flex", flexDirection: "column", overflow: "hidden" }}>
-      <ShotBar onHistory={() => setHistory(true)} onHelp={() => setHelp(true)} />
+      <Boundary name="The bar"><ShotBar onHistory={() => setHistory(true)} onHelp={() => setHelp(true)} /></Boundary>
       <Box sx={{ flex: 1, minHeight: 0, display: "flex" }}>
         {!full && (
           <Box component="nav" aria-label="Benches" sx={{ width: 60, flex: "none", bgcolor: ink.paper, borderRight: 1, borderColor: "divider", display: "flex", flexDirection: "column", pt: 0.5 }}>
@@ -91,19 +93,19 @@ export default function Desk() {
         <Group orientation="vertical" style={{ flex: 1 }}>
           <Panel minSize={200}>
             <Group orientation="horizontal">
-              {!full && reference && <Panel defaultSize={196} minSize={150} maxSize={520} style={{ background: ink.paper }}><Reference /></Panel>}
+              {!full && reference && <Panel defaultSize={196} minSize={150} maxSize={520} style={{ background: ink.paper }}><Boundary name="The reference"><Reference /></Boundary></Panel>}
               {!full && reference && bar}
-              <Panel minSize={400}><Stage /></Panel>
+              <Panel minSize={400}><Boundary name="The stage"><Stage /></Boundary></Panel>
               {!full && bar}
               {!full && (
                 <Panel defaultSize={288} minSize={240} maxSize={520} style={{ background: ink.paper, display: "flex", flexDirection: "column", minHeight: 0 }}>
                   {bench === "handoff" ? (
-                    <HandOff />
+                    <Boundary name="The hand-off"><HandOff /></Boundary>
                   ) : (
                     <Group orientation="vertical" key={bench}>
-                      <Panel defaultSize={bench === "block" ? 226 : 270} minSize={140}><BodyMap /></Panel>
+                      <Panel defaultSize={bench === "block" ? 226 : 270} minSize={140}><Boundary name="The body map"><BodyMap /></Boundary></Panel>
                       <Separator style={{ height: 4, background: ink.line }} />
-                      <Panel minSize={150}>{bench === "pose" ? <Channels /> : <Block />}</Panel>
+                      <Panel minSize={150}><Boundary key={bench} name={bench === "pose" ? "The channels" : "The bench"}>{bench === "pose" ? <Channels /> : <Block />}</Boundary></Panel>
                     </Group>
                   )}
                 </Panel>
@@ -111,13 +113,21 @@ export default function Desk() {
             </Group>
           </Panel>
           {!full && <Separator style={{ height: 4, background: ink.line }} />}
-          {!full && <Panel key={opened} defaultSize={opened ? 340 : 160} minSize={opened ? 200 : 84} maxSize={560}><Strip inset={opened ? LABELS : 0} below={opened && member ? (place) => <Sheet member={member} {...place} /> : undefined} /></Panel>}
+          {!full && <Panel key={opened} defaultSize={opened ? 340 : 160} minSize={opened ? 200 : 84} maxSize={560}><Boundary name="The strip"><Strip inset={opened ? LABELS : 0} below={opened && member ? (place) => <Boundary name="The sheet"><Sheet member={member} {...place} /></Boundary> : undefined} /></Boundary></Panel>}
         </Group>
       </Box>
-      <History open={history} onClose={() => setHistory(false)} />
+      <Boundary name="The history"><History open={history} onClose={() => setHistory(false)} /></Boundary>
+      <QuestionAsked />
       <Help open={help} onClose={() => setHelp(false)} />
     </Box>
   );
+}
+
+/** What a step has to be asked about before it is made. */
+function QuestionAsked() {
+  const question = useDesk((s) => s.question);
+  if (!question) return null;
+  return <Confirm title={question.title} yes={question.yes} no={question.no} onAnswer={question.answer}>{question.text}</Confirm>;
 }
 
 /** While the hand rests after a change, the shot's moving thumbnail is drawn anew and stored. */

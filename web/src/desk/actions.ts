@@ -1,23 +1,28 @@
-// What a person can do at the desk: opening, committing steps, the playhead, the selection.
-import { enqueueSnackbar } from "notistack";
-import { ApiError, ask, bytes, http, rememberCsrf } from "../api/client";
+// What a person can do at the desk: opening, the playhead, the selection, posing and keying.
+import { ApiError, ask, http } from "../api/client";
+import { fetchMotion, showFrame } from "./frames";
 import { Live } from "./live";
-import { Motion, Pose, unpack } from "./motion";
+import { Motion, Pose } from "./motion";
+import { commit, here, outbox, say } from "./steps";
 import { active, canChange, desk, keyFrames, type Member, playhead, setDesk, shown } from "./store";
-import type { AnyEdit, Clip, Control, Kind, StepDone } from "./types";
+import { catchUp, rememberRevision } from "./taking";
+import type { AnyEdit, Clip, Control, Kind } from "./types";
+
+export { pendingAt, showFrame } from "./frames";
+export { commit, goTo, redo, say, undo } from "./steps";
 
 let live: Live | null = null;
 export const socket = () => live;
 
-export const say = (message: string, bad = false) =>
-  enqueueSnackbar(message.charAt(0).toUpperCase() + message.slice(1), { variant: bad ? "error" : "default", preventDuplicate: true });
-
 // Opening and leaving
 
+let opening = 0;
+
 export async function openTake(shotId: number, takeId?: number) {
+  const mine = ++opening;
   const shot = await ask(http.GET("/api/shots/{shot_id}", { params: { path: { shot_id: shotId } } }));
   const summary = shot.takes.find((t) => t.id === takeId) ?? shot.takes[shot.takes.length - 1];
-  const take = await ask(http.GET("/api/takes/{take_id}", { params: { path: { take_id: summary.id } } }));
+  const take = await ask(http.GET("/api/takes/{take_id}", { params: { path: { take_id: takeId ?? summary.id } } }));
   const cast: Member[] = await Promise.all(
     shot.cast.map(async (role) => {
       const rig = await ask(http.GET("/api/castings/{casting_id}/rig", { params: { path: { casting_id: role.id } } }));
@@ -25,228 +30,72 @@ export async function openTake(shotId: number, takeId?: number) {
       const motion = new Motion(...sizes);
       motion.resize(shot.start, shot.end);
       return {
-        id: role.id, name: role.name, rig, clip: take.clips[String(role.id)] as Clip, motion, pose: new Pose(...sizes),
+        id: role.id, takeId: take.id, name: role.name, rig, clip: take.clips[String(role.id)] as Clip, motion, pose: new Pose(...sizes),
         controls: new Map(rig.controls.map((c) => [c.name, c])),
         channels: new Map(rig.channels.map((c, n) => [c.address, n])),
-        protect: role.protected, sets: role.sets,
+        protect: role.protected, sets: role.sets, mesh: role.mesh,
       }; // prettier-ignore
     }),
   );
+  if (mine !== opening) return; // another one was opened meanwhile
   const frame = Math.min(Math.max(shot.play_start, shot.start), shot.end);
   playhead.frame = frame;
+  rememberRevision(desk().takeId, desk().revision);
+  rememberRevision(take.id, take.revision);
   setDesk({
     shot, takeId: take.id, takeName: take.name, revision: take.revision, canUndo: take.can_undo, canRedo: take.can_redo,
     cast, activeId: cast[0]?.id ?? 0, locked: false, selection: [], pivotOn: "", pivot: "each", dropped: null, columns: [], keysChosen: {}, frame, playing: false, people: [], dragged: null,
-    stored: "stored", socket: "lost", readout: "",
+    socket: "lost", readout: "",
   }); // prettier-ignore
   await Promise.all(cast.map((member) => fetchMotion(member, shot.start, shot.end)));
+  if (mine !== opening) return;
   await showFrame(frame);
+  connect();
+}
+
+/** Opens the socket of the open take, in place of the one before. */
+export function connect() {
   live?.close();
-  live = new Live(take.id, {
-    state: (state) => {
-      setDesk({ socket: state, ...(state === "lost" ? { people: [] } : {}) });
-      if (state === "open") void catchUp();
+  const takeId = desk().takeId;
+  const mine: Live = new Live(takeId, {
+    state(state) {
+      if (live !== mine) return;
+      setDesk({ socket: state, ...(state === "open" ? {} : { people: [] }) });
+      if (state === "open") void outbox.chain(() => catchUp(takeId).catch(() => undefined));
     },
-    told: hear,
+    told: (message) => live === mine && hear(takeId, message),
+    mayLook: () =>
+      ask(http.GET("/api/takes/{take_id}/history", { params: { path: { take_id: takeId }, query: { limit: 1 } } })).then(
+        () => true,
+        (error) => !(error instanceof ApiError && [401, 403, 404].includes(error.status)),
+      ),
   });
+  live = mine;
 }
 
 export function leaveTake() {
+  opening++;
   stop();
   live?.close();
   live = null;
-  setDesk({ shot: null, cast: [], selection: [] });
+  rememberRevision(desk().takeId, desk().revision);
+  setDesk({ shot: null, takeId: 0, cast: [], selection: [] });
 }
 
-function hear(message: Record<string, unknown>) {
+function hear(takeId: number, message: Record<string, unknown>) {
   const person = { who: String(message.who), name: String(message.name) };
   const others = desk().people.filter((p) => p.who !== person.who);
   if (message.type === "came") setDesk({ people: [...others, person] });
   if (message.type === "left") setDesk({ people: others });
   if (message.type === "changed" && (message.revision as number) > desk().revision) {
-    void chain(async () => {
-      if ((message.revision as number) > desk().revision) await fetchChanges();
+    void outbox.chain(async () => {
+      // One that cannot be caught up with now is caught up with at the next step or announcement.
+      if (takeId === desk().takeId && (message.revision as number) > desk().revision) await catchUp(takeId).catch(() => undefined);
     });
   }
 }
 
-async function fetchMotion(member: Member, first: number, last: number) {
-  const path = `/api/takes/${desk().takeId}/motion?casting=${member.id}&first=${first}&last=${last}`;
-  member.motion.put(unpack(await bytes(path)));
-}
-
-// Committing
-
-let queue: Promise<unknown> = Promise.resolve();
-/** Runs one thing after the other, so that a step is always made on the revision the last one led to. */
-function chain<T>(work: () => Promise<T>): Promise<T> {
-  const done = queue.then(work, work);
-  queue = done.catch(() => undefined);
-  return done;
-}
-
-/** A new sign-in brings a new token against forged requests with it. */
-const renewSession = () =>
-  ask(http.GET("/api/session"))
-    .then((session) => rememberCsrf(session.csrf))
-    .catch(() => undefined);
-
-const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
-
-/** Steps that mean the same whatever happened meanwhile, and may be made again after catching up. */
-const REPEATABLE = new Set(["pose", "reset", "key", "drop", "limb", "paste", "label", "shape"]);
-
-/** Commits one step of the active character. Resolves to whether it was stored. */
-export function commit(edit: AnyEdit): Promise<boolean> {
-  const member = active();
-  if (!member) return Promise.resolve(false);
-  if (!canChange()) {
-    say("You look as a guest here: nothing was changed. Ask the lead to make you an animator.", true);
-    return Promise.resolve(false);
-  }
-  return chain(() =>
-    store(REPEATABLE.has(edit.kind), (revision) =>
-      ask(
-        http.POST("/api/takes/{take_id}/edits", {
-          params: { path: { take_id: desk().takeId } },
-          body: { revision, casting: member.id, edit },
-        }),
-      ),
-    ),
-  );
-}
-
-/** Sends a step until it is stored or refused; what waits is said in the bar and nothing of it is dropped. */
-async function store(repeatable: boolean, call: (revision: number) => Promise<StepDone>): Promise<boolean> {
-  setDesk({ stored: "storing" });
-  for (let wait = 400; ; wait = Math.min(wait * 1.6, 5000)) {
-    try {
-      await take(await call(desk().revision));
-      return true;
-    } catch (error) {
-      if (!(error instanceof ApiError)) throw error;
-      if (error.status === 409) {
-        await fetchChanges();
-        if (repeatable) continue;
-        say("Someone else changed the take in the meantime. You see it now; your step was not made, so make it again.", true);
-      } else if (error.status === 0 || error.status >= 500) {
-        setDesk({ stored: "waiting" });
-        await pause(wait);
-        continue;
-      } else if (error.status === 401) {
-        setDesk({ stored: "waiting" });
-        say("You are signed out. Sign in again in another tab of this browser: this step waits and is then stored.", true);
-        await pause(2000);
-        await renewSession();
-        continue;
-      } else {
-        say(error.message, true);
-      }
-      setDesk({ stored: "stored", dragged: null });
-      await showFrame(desk().frame);
-      return false;
-    }
-  }
-}
-
-const step = (path: "/api/takes/{take_id}/undo" | "/api/takes/{take_id}/redo") =>
-  chain(() =>
-    store(false, (revision) => ask(http.POST(path, { params: { path: { take_id: desk().takeId } }, body: { revision } }))),
-  );
-export const undo = () => desk().canUndo && step("/api/takes/{take_id}/undo");
-export const redo = () => desk().canRedo && step("/api/takes/{take_id}/redo");
-export const goTo = (id: number | null) =>
-  chain(() =>
-    store(false, (revision) =>
-      ask(
-        http.POST("/api/takes/{take_id}/goto", {
-          params: { path: { take_id: desk().takeId } },
-          body: { revision, step: id },
-        }),
-      ),
-    ),
-  );
-
-async function fetchChanges() {
-  const { takeId, revision } = desk();
-  await take(
-    await ask(
-      http.GET("/api/takes/{take_id}/changes", { params: { path: { take_id: takeId }, query: { since: revision } } }),
-    ),
-  );
-}
-
-const catchUp = () =>
-  chain(async () => {
-    await fetchChanges().catch(() => undefined);
-  });
-
-/** Takes over what a step changed: curves, pending poses, and the frames that move differently now. */
-async function take(done: StepDone) {
-  const fetches: (() => Promise<void>)[] = [];
-  const later: (() => Promise<void>)[] = [];
-  const cast = desk().cast.map((member) => {
-    const change = done.clips[String(member.id)];
-    if (!change) return member;
-    const curves = { ...member.clip.curves };
-    for (const [channel, { removed, rows, whole }] of Object.entries(change.curves)) {
-      const gone = new Set([...removed, ...rows.map((row) => row[0])]);
-      const kept = whole ? [] : (curves[channel] ?? []).filter((row) => !gone.has(row[0]));
-      curves[channel] = [...kept, ...rows].sort((a, b) => a[0] - b[0]);
-      if (!curves[channel].length) delete curves[channel];
-    }
-    const pending = { ...member.clip.pending };
-    for (const [frame, values] of Object.entries(change.pending)) {
-      if (values) pending[frame] = values;
-      else delete pending[frame];
-    }
-    for (const [from, to] of change.ranges) {
-      const span = member.motion.spoil(from, to);
-      if (!span) continue;
-      // What is looked at comes first; the rest of a long change follows without holding anything up.
-      const frame = desk().frame;
-      const wide = span[1] - span[0] > 8 && frame >= span[0] && frame <= span[1];
-      if (wide) fetches.push(() => fetchMotion(member, frame, frame));
-      (wide ? later : fetches).push(() => fetchMotion(member, ...span));
-    }
-    return { ...member, clip: { curves, pending, labels: change.labels, cycle: change.cycle ?? null } };
-  });
-  setDesk({
-    cast, revision: done.revision, canUndo: done.can_undo, canRedo: done.can_redo,
-  }); // prettier-ignore
-  await Promise.all(fetches.map((fetch) => fetch()));
-  setDesk({ stored: "stored", dragged: null });
-  await showFrame(desk().frame);
-  for (const note of done.notes) say(note);
-  if (later.length) {
-    await Promise.all(later.map((fetch) => fetch()));
-    setDesk({ cast: desk().cast.map((member) => ({ ...member })) });
-    if (!desk().dragged && !desk().playing) void showFrame(desk().frame);
-  }
-}
-
 // The playhead
-
-export const pendingAt = (member: Member | undefined, frame: number) => member?.clip.pending[String(frame)];
-
-let showing = 0;
-/** Puts every character in its pose at a frame, with what is pending there laid over. */
-export async function showFrame(frame: number) {
-  const mine = ++showing;
-  playhead.frame = frame;
-  const { cast, takeId } = desk();
-  for (const member of cast) member.motion.show(frame, member.pose);
-  if (!desk().playing) {
-    for (const member of cast) {
-      if (!pendingAt(member, frame)) continue;
-      const got = unpack(await bytes(`/api/takes/${takeId}/pending?casting=${member.id}&frame=${frame}`));
-      if (mine !== showing) return;
-      member.pose.take(got, 0);
-    }
-    setDesk({ frame, posed: desk().posed + 1 });
-  }
-  shown();
-}
 
 export function go(frame: number) {
   const { shot, playing } = desk();
@@ -352,8 +201,8 @@ export const selected = (): Control[] => {
 
 // Posing and keying
 
-export const setValues = (values: Record<string, number>, label = "") =>
-  commit({ kind: "pose", frame: desk().frame, values, keying: desk().keying, kinds: desk().kinds, shape: desk().shape, label });
+export const setValues = (values: Record<string, number>, label = "", place = here()) =>
+  commit({ kind: "pose", frame: place.frame, values, keying: desk().keying, kinds: desk().kinds, shape: desk().shape, label }, place);
 
 export const keySelection = () =>
   desk().selection.length
@@ -369,7 +218,7 @@ export function reset(whole: boolean, kinds: Kind[] = ["place", "turn", "extra"]
 }
 
 export const switchLimb = (limb: string, to: "ik" | "fk") =>
-  commit({ kind: "limb", frame: desk().frame, limb, to, keying: desk().keying });
+  commit({ kind: "limb", frame: desk().frame, limb, to, keying: desk().keying, anyway: false });
 
 /** Changes every selected limb's mode. */
 export function switchSelected() {

@@ -1,6 +1,7 @@
 // One drag at a time: on the stage or on a number. The server computes each pose; on release the values are committed.
 import { say, setValues, showFrame, socket, stop } from "./actions";
-import type { LivePose } from "./live";
+import type { Live, LivePose } from "./live";
+import { here, type Place } from "./steps";
 import { active, canChange, derived, desk, setDesk, shown, sourceOf, type Member } from "./store";
 import type { Axes } from "./types";
 
@@ -11,6 +12,9 @@ export type Wish =
 
 interface Drag {
   member: Member;
+  /** The take, character and frame it was begun on: its step is made there, and its poses are asked for there. */
+  place: Place;
+  live: Live;
   controls: string[];
   wish: Wish | null;
   failed: boolean;
@@ -27,7 +31,8 @@ export function beginDrag(controls: string[]): boolean {
     say("You look as a guest here; the lead can make you an animator.", true);
     return false;
   }
-  if (!socket()?.open) {
+  const live = socket();
+  if (!live?.open) {
     say("The connection is lost, so nothing can be dragged. The page reconnects by itself; what was stored is kept.", true);
     return false;
   }
@@ -38,10 +43,10 @@ export function beginDrag(controls: string[]): boolean {
     return false;
   }
   stop();
-  const begun: Drag = { member, controls, wish: null, failed: false };
+  const begun: Drag = { member, place: here(), live, controls, wish: null, failed: false };
   drag = begun;
-  socket()!
-    .ask({ do: "hold", casting: member.id, frame: desk().frame })
+  live
+    .ask({ do: "hold", casting: member.id, frame: begun.place.frame })
     .catch((error: Error) => {
       begun.failed = true;
       say(error.message, true);
@@ -53,7 +58,7 @@ export function beginDrag(controls: string[]): boolean {
 const asked = (of: Drag) => ({ ...of.wish, controls: of.controls, sides: desk().sides });
 
 function posed(of: Drag, pose: LivePose) {
-  if (drag !== of) return;
+  if (drag !== of || of.place.takeId !== desk().takeId) return;
   of.member.pose.joints.set(pose.joints);
   of.member.pose.controls.set(pose.controls);
   setDesk({ dragged: new Map(pose.changed) });
@@ -66,7 +71,7 @@ export function dragTo(wish: Wish, readout: string) {
   drag.wish = wish;
   const of = drag;
   setDesk({ readout });
-  socket()?.stream(asked(of), (pose) => posed(of, pose));
+  of.live.stream(asked(of), (pose) => posed(of, pose));
 }
 
 /** Lets go: the values where the hand was last are committed as one step. */
@@ -78,7 +83,7 @@ export async function endDrag(label = ""): Promise<boolean> {
     return false;
   }
   try {
-    const pose = await socket()!.ask(asked(of));
+    const pose = await of.live.ask(asked(of));
     posed(of, pose);
     drag = null;
     const values: Record<string, number> = {};
@@ -88,7 +93,7 @@ export async function endDrag(label = ""): Promise<boolean> {
       return false;
     }
     setDesk({ readout: "" });
-    return await setValues(values, label);
+    return await setValues(values, label, of.place);
   } catch (error) {
     say((error as Error).message, true);
     cancelDrag();

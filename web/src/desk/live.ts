@@ -8,11 +8,16 @@ export interface LivePose {
   changed: [number, number][];
 }
 
-export type LiveState = "open" | "lost";
+export type LiveState = "open" | "lost" | "refused";
+
+/** The server closes with this when the person may not look (any more). */
+const REFUSED = 4403;
 
 interface Handlers {
   state: (state: LiveState) => void;
   told: (message: Record<string, unknown>) => void;
+  /** Whether the person may look at the take; asked where the socket does not open, which says no reason. */
+  mayLook: () => Promise<boolean>;
 }
 
 export class Live {
@@ -40,17 +45,24 @@ export class Live {
     const scheme = location.protocol === "https:" ? "wss" : "ws";
     const socket = new WebSocket(`${scheme}://${location.host}/live/takes/${this.takeId}`);
     socket.binaryType = "arraybuffer";
+    let opened = false;
     socket.onopen = () => {
+      opened = true;
       this.wait = 300;
       this.handlers.state("open");
     };
     socket.onmessage = (event) => (typeof event.data === "string" ? this.told(event.data) : this.posed(event.data));
-    socket.onclose = () => {
+    socket.onclose = async (event) => {
       if (this.closed) return;
       this.busy = false;
       this.next = null;
       for (const { fail } of this.waiting.values()) fail(new Error("The connection was lost."));
       this.waiting.clear();
+      if (event.code === REFUSED || (!opened && !(await this.handlers.mayLook()))) {
+        if (!this.closed) this.handlers.state("refused");
+        return;
+      }
+      if (this.closed) return;
       this.handlers.state("lost");
       this.timer = window.setTimeout(() => this.connect(), this.wait);
       this.wait = Math.min(this.wait * 1.7, 5000);

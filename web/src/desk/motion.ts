@@ -89,6 +89,18 @@ export class Motion {
     return [a, b];
   }
 
+  /** The spans that have to be fetched. */
+  stale(): [number, number][] {
+    const spans: [number, number][] = [];
+    for (let n = 0; n < this.count; n++) {
+      if (this.fresh[n]) continue;
+      const last = spans[spans.length - 1];
+      if (last && last[1] === this.first + n - 1) last[1]++;
+      else spans.push([this.first + n, this.first + n]);
+    }
+    return spans;
+  }
+
   put(got: Frames) {
     this.stamp++;
     for (let n = 0; n < got.count; n++) {

@@ -42,8 +42,8 @@ export const allDrawn = () => !wishes.size || desk().playing || Boolean(desk().d
 /** Draws pictures one after the other while the hand rests, so that no drag or playback waits for them. */
 function next() {
   timer = 0;
-  const { playing, dragged, stored } = desk();
-  if (!playing && !dragged && stored === "stored") {
+  const { playing, dragged, waiting } = desk();
+  if (!playing && !dragged && !waiting) {
     const [first] = wishes;
     if (first) {
       wishes.delete(first[0]);

@@ -1,11 +1,14 @@
 // The one store of the open take. Panels read it through React; the stage and playback read it directly.
 import { create } from "zustand";
 import { Motion, Pose } from "./motion";
+import type { Question } from "./steps";
 import type { Axes, Channel, Clip, Control, Keying, Kind, Mirrored, Rig, SelectionSet, Shape, Shot, Sides, SkinLook, Tool, ViewName } from "./types";
 
 /** A character of the cast with all that is known of it. */
 export interface Member {
   id: number;
+  /** The take that its clip is of. */
+  takeId: number;
   name: string;
   rig: Rig;
   clip: Clip;
@@ -16,6 +19,16 @@ export interface Member {
   /** Controls that no edit may touch. */
   protect: string[];
   sets: SelectionSet[];
+  /** What its mesh is asked for by: another file has another one. */
+  mesh: string;
+}
+
+/** A step that the server could not store. */
+export interface Aside {
+  id: string;
+  takeId: number;
+  what: string;
+  reason: string;
 }
 
 export interface Person {
@@ -61,8 +74,12 @@ export interface DeskState {
   kinds: Kind[];
   looks: { skin: SkinLook; pickSkin: boolean; hidden: Record<string, boolean>; sights: boolean; full: boolean; reference: boolean; ghosts: number; follow: boolean };
   view: ViewName;
-  stored: "stored" | "storing" | "waiting";
-  socket: "open" | "lost";
+  /** Steps that are not stored yet, and since when the server does not take them. */
+  waiting: number;
+  unreachedSince: Date | null;
+  setAside: Aside[];
+  question: Question | null;
+  socket: "open" | "lost" | "refused";
   people: Person[];
   /** Channel values while something is dragged or scrubbed, by number; null at rest. */
   dragged: Map<number, number> | null;
@@ -101,7 +118,10 @@ export const useDesk = create<DeskState>()(() => ({
   // What moves late in the work is out of the way at first.
   looks: { skin: "solid", pickSkin: true, hidden: { further: true }, sights: true, full: false, reference: false, ghosts: 0, follow: true },
   view: "quarter",
-  stored: "stored",
+  waiting: 0,
+  unreachedSince: null,
+  setAside: [],
+  question: null,
   socket: "lost",
   people: [],
   dragged: null,

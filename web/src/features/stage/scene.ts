@@ -145,7 +145,7 @@ export class StageScene {
     await Promise.all(
       cast.map(async (member) => {
         if (this.figures.has(member.id)) return;
-        const figure = await Figure.load(`/api/castings/${member.id}/mesh.glb`);
+        const figure = await Figure.load(`/api/castings/${member.id}/mesh.glb?v=${member.mesh}`);
         this.figures.set(member.id, figure);
         this.scene.add(figure.group);
       }),

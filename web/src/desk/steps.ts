@@ -1,0 +1,162 @@
+// Making steps: an edit, an undo, a way through the history. Each belongs to the take and character it was made on.
+import { enqueueSnackbar } from "notistack";
+import { type ApiError, ask, http, rememberCsrf } from "../api/client";
+import { showFrame } from "./frames";
+import { newId, Outbox, type Step } from "./outbox";
+import { active, canChange, desk, setDesk } from "./store";
+import { catchUp, revisionOf, takeOver } from "./taking";
+import type { AnyEdit } from "./types";
+
+export const say = (message: string, bad = false) =>
+  enqueueSnackbar(message.charAt(0).toUpperCase() + message.slice(1), { variant: bad ? "error" : "default", preventDuplicate: true });
+
+/** A question that a step has to wait for: shown by the desk, answered by the person. */
+export interface Question {
+  title: string;
+  text: string;
+  yes: string;
+  no: string;
+  answer: (yes: boolean) => void;
+}
+
+const asking = (question: Omit<Question, "answer">) =>
+  new Promise<boolean>((done) => {
+    setDesk({
+      question: {
+        ...question,
+        answer: (yes) => {
+          setDesk({ question: null });
+          done(yes);
+        },
+      },
+    });
+  });
+
+/** A new sign-in brings a new token against forged requests with it. */
+const renewSession = () =>
+  ask(http.GET("/api/session"))
+    .then((session) => rememberCsrf(session.csrf))
+    .catch(() => undefined);
+
+const edits = new WeakMap<Step, { casting: number; edit: AnyEdit }>();
+
+function editStep(takeId: number, casting: number, edit: AnyEdit, what: string): Step {
+  const step: Step = {
+    id: newId(), takeId, what,
+    send: (revision, id) => ask(http.POST("/api/takes/{take_id}/edits", { params: { path: { take_id: takeId } }, body: { revision, casting, edit, id } })),
+  }; // prettier-ignore
+  edits.set(step, { casting, edit });
+  return step;
+}
+
+export const outbox = new Outbox({
+  revision: revisionOf,
+  async done(takeId, done) {
+    if (takeId === desk().takeId) for (const note of done.notes) say(note);
+    await takeOver(takeId, done);
+  },
+  async clash(step, error) {
+    await untilCaughtUp(step.takeId);
+    const made = edits.get(step);
+    await backToWhatIsStored();
+    if (!made) {
+      say(error.message, true);
+      return null;
+    }
+    const yes = await asking({ title: "This was changed meanwhile", text: `${error.message}.`, yes: "Make my step on it all the same", no: "Leave it as it is now" });
+    return yes ? editStep(step.takeId, made.casting, made.edit, step.what) : null;
+  },
+  async asks(step, error) {
+    await backToWhatIsStored();
+    const made = edits.get(step);
+    const yes = made && (await asking({ title: "Something would move by this", text: `${error.message}.`, yes: "Change it anyway", no: "Leave it as it is" }));
+    return yes ? editStep(step.takeId, made.casting, { ...made.edit, anyway: true } as AnyEdit, step.what) : null;
+  },
+  async signedOut() {
+    say("You are signed out. Sign in again in another tab of this browser: this step waits and is then stored.", true);
+    await renewSession();
+  },
+  state: (waiting, since) => setDesk({ waiting, unreachedSince: since }),
+  setAside(step, reason) {
+    setDesk({ setAside: [...desk().setAside, { id: step.id, takeId: step.takeId, what: step.what, reason }] });
+    keptAside.set(step.id, step);
+    say(`Not stored: ${step.what}. ${reason} The step is set aside, and the next ones go on; it can be tried again from the bar.`, true);
+    void backToWhatIsStored();
+  },
+});
+
+const keptAside = new Map<string, Step>();
+
+/** Sends a step again that was set aside, or lets it go. */
+export function resolveAside(id: string, again: boolean) {
+  const step = keptAside.get(id);
+  keptAside.delete(id);
+  setDesk({ setAside: desk().setAside.filter((s) => s.id !== id) });
+  if (again && step) void put(step);
+}
+
+async function untilCaughtUp(takeId: number) {
+  for (let wait = 400; ; wait = Math.min(wait * 1.6, 10_000)) {
+    try {
+      return await catchUp(takeId);
+    } catch (error) {
+      const status = (error as ApiError).status;
+      if (status && status < 500 && status !== 429 && status !== 401) return say((error as Error).message, true);
+      setDesk({ unreachedSince: desk().unreachedSince ?? new Date() });
+      await new Promise((done) => setTimeout(done, wait));
+    }
+  }
+}
+
+async function backToWhatIsStored() {
+  setDesk({ dragged: null });
+  await showFrame(desk().frame);
+}
+
+async function put(step: Step): Promise<boolean> {
+  const sent = await outbox.put(step);
+  if (!sent.stored) {
+    if (!desk().setAside.some((s) => s.id === step.id)) say(sent.reason, true);
+    if (step.takeId === desk().takeId) await backToWhatIsStored();
+  }
+  return sent.stored;
+}
+
+/** Where a step is made: it stays with that, whatever is opened before it is sent. */
+export interface Place {
+  takeId: number;
+  casting: number;
+  frame: number;
+}
+
+export const here = (): Place => ({ takeId: desk().takeId, casting: active()?.id ?? 0, frame: desk().frame });
+
+/** Commits one edit, of the active character unless a place is given. Resolves to whether it was stored. */
+export function commit(edit: AnyEdit, place: Place = here()): Promise<boolean> {
+  if (!place.casting) return Promise.resolve(false);
+  if (!canChange()) {
+    say("You look as a guest here: nothing was changed. Ask the lead to make you an animator.", true);
+    return Promise.resolve(false);
+  }
+  const name = desk().cast.find((m) => m.id === place.casting)?.name;
+  return put(editStep(place.takeId, place.casting, edit, `${edit.kind}${"frame" in edit ? ` at ${edit.frame}` : ""}${name ? ` (${name})` : ""}`));
+}
+
+function back(path: "/api/takes/{take_id}/undo" | "/api/takes/{take_id}/redo", what: string) {
+  const { takeId } = desk();
+  return put({ id: newId(), takeId, what, send: (revision, id) => ask(http.POST(path, { params: { path: { take_id: takeId } }, body: { revision, id } })) });
+}
+export const undo = () => desk().canUndo && back("/api/takes/{take_id}/undo", "undo");
+export const redo = () => desk().canRedo && back("/api/takes/{take_id}/redo", "redo");
+export function goTo(step: number | null) {
+  const { takeId } = desk();
+  return put({
+    id: newId(), takeId, what: "a way through the history",
+    send: (revision, id) => ask(http.POST("/api/takes/{take_id}/goto", { params: { path: { take_id: takeId } }, body: { revision, step, id } })),
+  }); // prettier-ignore
+}
+
+/** A page with steps on the way is not closed without a word. */
+window.addEventListener("beforeunload", (event) => {
+  if (outbox.waiting || desk().setAside.length) event.preventDefault();
+});

@@ -1,0 +1,76 @@
+// Taking over what steps changed, one's own and other people's: curves, pending poses, and the frames that move otherwise.
+import { ask, http } from "../api/client";
+import { fetchMotion, freshen, showFrame } from "./frames";
+import { desk, type Member, setDesk } from "./store";
+import type { Clip, StepDone } from "./types";
+
+/** Revisions of takes that were open, so that a step of one that is not any more still finds its place. */
+const revisions = new Map<number, number>();
+export const revisionOf = (takeId: number) => (takeId === desk().takeId ? desk().revision : (revisions.get(takeId) ?? 0));
+export const rememberRevision = (takeId: number, revision: number) => revisions.set(takeId, revision);
+
+type ClipChange = StepDone["clips"][string];
+
+function changed(clip: Clip, change: ClipChange): Clip {
+  const curves = change.all ? {} : { ...clip.curves };
+  for (const [channel, { removed, rows, whole }] of Object.entries(change.curves)) {
+    const gone = new Set([...removed, ...rows.map((row) => row[0])]);
+    const kept = whole ? [] : (curves[channel] ?? []).filter((row) => !gone.has(row[0]));
+    curves[channel] = [...kept, ...rows].sort((a, b) => a[0] - b[0]);
+    if (!curves[channel].length) delete curves[channel];
+  }
+  const pending = change.all ? {} : { ...clip.pending };
+  for (const [frame, values] of Object.entries(change.pending)) {
+    if (values) pending[frame] = values;
+    else delete pending[frame];
+  }
+  return { curves, pending, labels: change.labels, cycle: change.cycle ?? null };
+}
+
+/**
+ * Takes over an answer. One for a take that is not open any more is let go, as is one that is older than what the page
+ * knows. Frames that cannot be fetched now are fetched later; that is no reason to make the step again.
+ */
+export async function takeOver(takeId: number, done: StepDone): Promise<void> {
+  if (done.revision > (revisions.get(takeId) ?? 0)) revisions.set(takeId, done.revision);
+  if (takeId !== desk().takeId || done.revision < desk().revision) return;
+  const now: [Member, number, number][] = [];
+  const later: [Member, number, number][] = [];
+  const frame = desk().frame;
+  const cast = desk().cast.map((member) => {
+    const change = done.clips[String(member.id)];
+    if (!change) return member;
+    for (const [from, to] of change.ranges) {
+      const span = member.motion.spoil(from, to);
+      if (!span) continue;
+      // What is looked at comes first; the rest of a long change follows without holding anything up.
+      const wide = span[1] - span[0] > 8 && frame >= span[0] && frame <= span[1];
+      if (wide) now.push([member, frame, frame]);
+      (wide ? later : now).push([member, ...span]);
+    }
+    return { ...member, clip: changed(member.clip, change) };
+  });
+  setDesk({ cast, revision: done.revision, canUndo: done.can_undo, canRedo: done.can_redo });
+  const fetched = await Promise.allSettled(now.map((span) => fetchMotion(...span)));
+  if (takeId !== desk().takeId) return;
+  setDesk({ dragged: null });
+  await showFrame(desk().frame);
+  const rest = Promise.allSettled(later.map((span) => fetchMotion(...span)));
+  if (fetched.some((f) => f.status === "rejected")) void freshen();
+  else if (later.length)
+    void rest.then((results) => {
+      if (takeId !== desk().takeId) return;
+      if (results.some((f) => f.status === "rejected")) return void freshen();
+      setDesk({ cast: desk().cast.map((member) => ({ ...member })) });
+      if (!desk().dragged && !desk().playing) void showFrame(desk().frame);
+    });
+}
+
+/** Asks for everything that happened since the page last heard. Throws when the server does not answer. */
+export async function catchUp(takeId: number): Promise<void> {
+  const since = revisionOf(takeId);
+  await takeOver(
+    takeId,
+    await ask(http.GET("/api/takes/{take_id}/changes", { params: { path: { take_id: takeId }, query: { since } } })),
+  );
+}
