@@ -26,7 +26,8 @@ from server.shots.api import find_shot
 from server.shots.clips import one_moment
 from server.shots.edits import function_of, label_of
 from server.shots.models import Casting, Take
-from server.shots.motion import packed_motion, packed_pending
+from server.shots.motion import MAX_FRAMES, packed_motion, packed_pending
+from server.shots.pace import FRAMES, HAND_OFF, MOTION, keep_pace
 
 router = Router(tags=["takes"])
 
@@ -253,6 +254,8 @@ def checks(request: HttpRequest, take_id: int, casting: int, first: int, last: i
 def motion(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> HttpResponse:
     """Frames as they play, as bytes (see :mod:`server.shots.motion`)."""
     found = _take(request, take_id)
+    keep_pace(request.user, MOTION)
+    keep_pace(request.user, FRAMES, min(max(last - first, 0), MAX_FRAMES))
     rig = characters.rig(_casting(found, casting).version)
     clip = store.open_clip(found, casting)  # which may find the take at a later revision
     body = packed_motion(rig, clip, found.revision, first, last)
@@ -274,6 +277,7 @@ def hand_off(request: HttpRequest, take_id: int, casting: int, first: int, last:
     """A character with its motion, sampled at every frame from ``first`` to ``last``, as glTF."""
     found = _take(request, take_id)
     cast = _casting(found, casting)
+    keep_pace(request.user, HAND_OFF)
     if not 0 <= last - first < 5000:
         raise BadEdit("the hand-off needs between 1 and 5000 frames, the first before the last")
     rig, read = characters.rig(cast.version), characters.read(cast.version)

@@ -26,7 +26,9 @@ def unpack(data: bytes) -> tuple[int, dict[int, float], np.ndarray]:
     return seq, {int(c): float(v) for c, v in pairs}, found
 
 
-class LiveTest(TransactionTestCase):
+class SocketTest(TransactionTestCase):
+    """A socket to the real consumer, as a page has it."""
+
     def setUp(self) -> None:
         furnish(self)
         self.rig = characters.rig(self.casting.version)  # type: ignore[attr-defined]
@@ -50,6 +52,8 @@ class LiveTest(TransactionTestCase):
             if told["type"] not in ("came", "left"):
                 return told
 
+
+class LiveTest(SocketTest):
     def test_only_members_come_in_and_only_from_our_own_page(self) -> None:
         async def tries() -> list[bool]:
             found = []

@@ -4,7 +4,7 @@ import { fetchMotion, showFrame } from "./frames";
 import { Live } from "./live";
 import { Motion, Pose } from "./motion";
 import { commit, here, outbox, say } from "./steps";
-import { active, canChange, desk, keyFrames, type Member, playhead, setDesk, shown } from "./store";
+import { active, canChange, desk, keyFrames, type Member, playhead, setDesk, shown, useDesk } from "./store";
 import { catchUp, rememberRevision } from "./taking";
 import type { AnyEdit, Clip, Control, Kind } from "./types";
 
@@ -405,3 +405,8 @@ export async function changeShot(change: Partial<Record<"fps" | "start" | "end" 
     say((error as Error).message, true);
   }
 }
+
+// A socket that was refused is tried again once a step goes through: the person is in again.
+useDesk.subscribe((now, before) => {
+  if (now.revision > before.revision && now.socket === "refused") connect();
+});
