@@ -17,7 +17,7 @@ from hame.clip.sampling import sample, sample_curve, tabulate
 from hame.demo.keeper import skeleton
 from hame.edits.cycles import make_cycle
 from hame.edits.pose import key_pose, set_pose
-from hame.evaluate.evaluate import channel_values, evaluate
+from hame.evaluate.evaluate import channel_values, evaluate, pose_of
 from hame.maths import rotations
 from hame.solve import drag
 from hame.solve.match import match
@@ -60,6 +60,8 @@ def _poses() -> None:
     """The half that has to do with poses."""
     rig = _rig()
     evaluate(rig, np.tile(rig.rest, (2, 1)))
+    pose_of(rig, rig.rest)
+    pose_of(rig, rig.rest.copy())
     _drags(rig, rig.rest.copy())
 
 

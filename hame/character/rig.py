@@ -185,6 +185,11 @@ class Rig:
         )
 
     @cached_property
+    def control_nodes(self) -> tuple[npt.NDArray[np.int32], npt.NDArray[np.int32]]:
+        """By control (K,): its node, and that of the axes in which its place is read."""
+        return np.ascontiguousarray(self.control_table[:, 0]), np.ascontiguousarray(self.control_table[:, 1])
+
+    @cached_property
     def pre_table(self) -> Array:
         """By control (K, 4): the quaternion of its own axes at rest, seen from its frame."""
         return np.array([control.pre for control in self.controls])

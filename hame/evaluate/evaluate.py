@@ -14,11 +14,12 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.cycle import played_curves
 from hame.clip.sampling import sample, tabulate
-from hame.evaluate.kernel import run
+from hame.evaluate.kernel import pose_into, run
 from hame.maths.rotations import EULER_ORDERS, Array, axes_of
 
 ORDERS = np.array([axes_of(order) for order in EULER_ORDERS], np.int32)
 _CORES = os.cpu_count() or 1
+Floats = npt.NDArray[np.float32]
 _workers = ThreadPoolExecutor(_CORES, thread_name_prefix="evaluate")
 _WORTHWHILE = 32  # frames: fewer are done sooner than a thread begins
 
@@ -85,5 +86,17 @@ def joints(rig: Rig, nodes: Array) -> Array:
 
 def controls(rig: Rig, nodes: Array) -> Array:
     """Controls ``(F, K, 12)``: the transform (8), then the quaternion of the axes its place is read in (4)."""
-    node, frame = rig.control_table[:, 0], rig.control_table[:, 1]
+    node, frame = rig.control_nodes
     return np.concatenate([nodes[:, node], nodes[:, frame, 3:7]], axis=-1)
+
+
+def pose_of(rig: Rig, values: Array) -> tuple[Array, Floats, Floats]:
+    """The nodes ``(N, 8)`` of one pose ``(C,)``, and joints ``(J, 8)`` and controls ``(K, 12)`` in single precision.
+
+    The same as :func:`evaluate`, :func:`joints` and :func:`controls` of one frame, in one compiled pass.
+    """
+    nodes = np.empty((rig.node_count, 8))
+    j, k = np.empty((len(rig.joint_nodes), 8), np.float32), np.empty((len(rig.controls), 12), np.float32)
+    own, frame = rig.control_nodes
+    pose_into(rig.ops, rig.params, ORDERS, values, nodes, rig.joint_nodes, own, frame, j, k)
+    return nodes, j, k

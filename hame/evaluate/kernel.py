@@ -68,6 +68,24 @@ def run_rows(ops, par, orders, v, nodes, first, last):  # type: ignore[no-untype
             _twist(nodes, ops, par, n)
 
 
+@njit(cache=True, nogil=True)
+def pose_into(ops, par, orders, v, nodes, joint_nodes, own, frame, joints, controls):  # type: ignore[no-untyped-def]
+    """One frame as it is sent: fills ``nodes (N, 8)``, and from it ``joints (J, 8)`` and ``controls (K, 12)``.
+
+    ``own`` and ``frame`` (K,) are the nodes of the controls and of the axes that their places are read in. What is
+    sent may be of single precision.
+    """
+    run_rows(ops, par, orders, v, nodes, 0, ops.shape[0])
+    for j in range(joint_nodes.shape[0]):
+        for c in range(8):
+            joints[j, c] = nodes[joint_nodes[j], c]
+    for k in range(own.shape[0]):
+        for c in range(8):
+            controls[k, c] = nodes[own[k], c]
+        for c in range(4):
+            controls[k, 8 + c] = nodes[frame[k], 3 + c]
+
+
 @njit(cache=True)
 def _place(nodes, out, a, x, y, z, qx, qy, qz, qw, s):  # type: ignore[no-untyped-def]
     """nodes[out] = nodes[a] . (x, y, z, q, s)

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 
 from hame.character.rig import Control, Rig
-from hame.evaluate.evaluate import ORDERS
+from hame.evaluate.evaluate import ORDERS, evaluate
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 from hame.solve import drag_kernel
@@ -19,7 +19,13 @@ _AXES = {"world": drag_kernel.WORLD, "parent": drag_kernel.PARENT, "own": drag_k
 
 
 def move(
-    rig: Rig, values: Array, controls: Sequence[str], offset: Array, axes: Axes, view: Array = rotations.IDENTITY
+    rig: Rig,
+    values: Array,
+    controls: Sequence[str],
+    offset: Array,
+    axes: Axes,
+    view: Array = rotations.IDENTITY,
+    nodes: Array | None = None,
 ) -> Array:
     """Channel values ``(C,)`` after moving controls by ``offset (3,)`` metres, given in ``axes``.
 
@@ -29,10 +35,12 @@ def move(
     Parameters
     ----------
     axes : ``own`` and ``parent`` are each control's own; ``view`` is the turn ``view (4,)`` of the camera
+    nodes : the nodes ``(N, 8)`` of ``values``, where they are known already
     """
+    start = evaluate(rig, values[None])[0] if nodes is None else nodes
     return drag_kernel.move_controls(  # type: ignore[no-any-return]
-        rig.ops, rig.params, ORDERS, rig.control_table, rig.free, rig.low, rig.high, values, rig.numbers_of(controls),
-        np.asarray(offset, float), _AXES[axes], np.asarray(view, float),
+        rig.ops, rig.params, ORDERS, rig.control_table, rig.free, rig.low, rig.high, values, start,
+        rig.numbers_of(controls), np.asarray(offset, float), _AXES[axes], np.asarray(view, float),
     )  # fmt: skip
 
 
@@ -45,6 +53,7 @@ def turn(
     axes: Axes,
     view: Array = rotations.IDENTITY,
     pivot: Array | None = None,
+    nodes: Array | None = None,
 ) -> Array:
     """Channel values ``(C,)`` after turning controls by ``angle`` radians about ``axis (3,)``, given in ``axes``.
 
@@ -60,9 +69,10 @@ def turn(
     axis = np.asarray(axis, float)
     if np.linalg.norm(axis) < 1e-12:
         raise ValueError("a turn needs an axis with a length")
+    start = evaluate(rig, values[None])[0] if nodes is None else nodes
     return drag_kernel.turn_controls(  # type: ignore[no-any-return]
         rig.ops, rig.params, ORDERS, rig.control_table, rig.pre_table, rig.free, rig.low, rig.high, values,
-        rig.numbers_of(controls), axis, float(angle), _AXES[axes], np.asarray(view, float),
+        start, rig.numbers_of(controls), axis, float(angle), _AXES[axes], np.asarray(view, float),
         np.zeros(3) if pivot is None else np.asarray(pivot, float), pivot is not None,
     )  # fmt: skip
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
 from numba import njit
 
 from hame.evaluate.kernel import run_rows
@@ -16,14 +15,13 @@ _PART = math.pi / 3.0
 
 
 @njit(cache=True, nogil=True)
-def move_controls(ops, par, orders, table, free, low, high, values, wanted, offset, axes, view):  # type: ignore[no-untyped-def]
+def move_controls(ops, par, orders, table, free, low, high, values, start, wanted, offset, axes, view):  # type: ignore[no-untyped-def]
     """Channel values (C,) with the places of controls moved by ``offset (3,)``; no turn is written.
 
+    ``start (N, 8)`` are the nodes of ``values``.
     ``wanted`` are control numbers, rising, so that each is brought when all that carry it stand.
     """
     result = values.copy()
-    start = np.empty((_node_count(ops), 8))
-    run_rows(ops, par, orders, values, start, 0, ops.shape[0])
     now = start.copy()
     done = 0
     for w in wanted:
@@ -38,7 +36,7 @@ def move_controls(ops, par, orders, table, free, low, high, values, wanted, offs
 
 @njit(cache=True, nogil=True)
 def turn_controls(  # type: ignore[no-untyped-def]
-    ops, par, orders, table, pre, free, low, high, values, wanted, axis, angle, axes, view, pivot, about_pivot
+    ops, par, orders, table, pre, free, low, high, values, start, wanted, axis, angle, axes, view, pivot, about_pivot
 ):
     """Channel values (C,) with controls turned by ``angle`` about ``axis (3,)``, each about itself or about a pivot.
 
@@ -46,8 +44,6 @@ def turn_controls(  # type: ignore[no-untyped-def]
     before it left the nodes; about a pivot none is carried twice.
     """
     result = values.copy()
-    start = np.empty((_node_count(ops), 8))
-    run_rows(ops, par, orders, values, start, 0, ops.shape[0])
     now = start.copy()
     done = 0
     size = math.sqrt(axis[0] ** 2 + axis[1] ** 2 + axis[2] ** 2)
@@ -72,11 +68,6 @@ def turn_controls(  # type: ignore[no-untyped-def]
             tx, ty, tz, tw = qmul(x * s, y * s, z * s, c, qx, qy, qz, qw)
             turn_to(result, now, table, pre, orders, w, free, low, high, tx, ty, tz, tw)
     return result
-
-
-@njit(cache=True)
-def _node_count(ops):  # type: ignore[no-untyped-def]
-    return ops[:, 1].max() + 2  # an operation fills its node, or that and the next
 
 
 @njit(cache=True)

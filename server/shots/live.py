@@ -33,7 +33,7 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.edits.pose import check_values
 from hame.errors import HameError
-from hame.evaluate.evaluate import controls, evaluate, joints, overlaid, pose_values
+from hame.evaluate.evaluate import overlaid, pose_of, pose_values
 from hame.maths.rotations import Array
 from hame.solve import drag
 from server.characters import store as characters
@@ -112,8 +112,8 @@ _message: TypeAdapter[Hold | Move | Turn | Set | Try] = TypeAdapter(
 )
 
 
-def dragged(rig: Rig, start: Array, message: Move | Turn | Set) -> Array:
-    """Channel values (C,) for the present state of a drag that began at ``start``.
+def dragged(rig: Rig, start: Array, message: Move | Turn | Set, nodes: Array | None = None) -> Array:
+    """Channel values (C,) for the present state of a drag that began at ``start``, whose nodes may be known.
 
     Raises
     ------
@@ -126,25 +126,25 @@ def dragged(rig: Rig, start: Array, message: Move | Turn | Set) -> Array:
         raise HameError("the view of a drag has no turn; reload the page")
     view /= size
     if isinstance(message, Move):
-        after = drag.move(rig, start, message.controls, np.array(message.offset, float), message.axes, view)
+        after = drag.move(rig, start, message.controls, np.array(message.offset, float), message.axes, view, nodes)
     elif isinstance(message, Turn):
         pivot = None if message.pivot is None else np.array(message.pivot, float)
         axis = np.array(message.axis, float)
         if np.linalg.norm(axis) < 1e-9:
             raise HameError("a turn needs an axis with a length")
-        after = drag.turn(rig, start, message.controls, axis, message.angle, message.axes, view, pivot)
+        after = drag.turn(rig, start, message.controls, axis, message.angle, message.axes, view, pivot, nodes)
     else:
         after = overlaid(rig, start, check_values(rig, message.values))
     return drag.on_both_sides(rig, start, after, message.controls, message.sides)
 
 
 def packed_drag(rig: Rig, start: Array, after: Array, seq: int) -> bytes:
-    nodes = evaluate(rig, after[None])
+    _, joints, controls = pose_of(rig, after)
     changed = np.flatnonzero(after != start)
-    head = struct.pack("<IIII", seq, len(rig.skeleton), len(rig.controls), len(changed))
-    pairs = np.stack([changed.astype("<f8"), after[changed]], axis=1).astype("<f8")
-    parts = [joints(rig, nodes)[0], controls(rig, nodes)[0]]
-    return head + pairs.tobytes() + b"".join(part.astype("<f4").tobytes() for part in parts)
+    pairs = np.empty((len(changed), 2))
+    pairs[:, 0], pairs[:, 1] = changed, after[changed]
+    head = struct.pack("<IIII", seq, len(joints), len(controls), len(changed))
+    return b"".join((head, pairs.tobytes(), joints.tobytes(), controls.tobytes()))
 
 
 class LiveTake:
@@ -156,6 +156,7 @@ class LiveTake:
 
     rig: Rig | None = None
     start: Array | None = None
+    nodes: Array | None = None
 
     def __init__(self, scope: dict[str, Any], send: Callable[[dict[str, Any]], Awaitable[None]]) -> None:
         self.scope, self._send = scope, send
@@ -258,10 +259,10 @@ class LiveTake:
             elif self.rig is None or self.start is None:
                 raise HameError("a drag begins with a hold")
             else:
-                rig, start = self.rig, self.start
+                rig, start, nodes = self.rig, self.start, self.nodes
                 batches().put(
                     self,
-                    lambda: self._guarded(self._posed, rig, start, message),
+                    lambda: self._guarded(self._posed, rig, start, nodes, message),
                     lambda result: self._answer(seq, result),
                 )
         except ValidationError as error:
@@ -288,13 +289,13 @@ class LiveTake:
             _log.exception("a drag failed")
             return "this drag could not be computed; nothing was stored or lost by it"
 
-    def _posed(self, rig: Rig, start: Array, message: Move | Turn | Set) -> bytes:
-        return packed_drag(rig, start, dragged(rig, start, message), message.seq)
+    def _posed(self, rig: Rig, start: Array, nodes: Array | None, message: Move | Turn | Set) -> bytes:
+        return packed_drag(rig, start, dragged(rig, start, message, nodes), message.seq)
 
     def _held(self, message: Hold) -> bytes:
         _, rig, clip = self._clip(message.casting)
         start = overlaid(rig, pose_values(rig, clip, message.frame), check_values(rig, message.values))
-        self.rig, self.start = rig, start
+        self.rig, self.start, self.nodes = rig, start, pose_of(rig, start)[0]
         return packed_drag(rig, start, start, message.seq)
 
     def _tried(self, message: Try) -> bytes:
