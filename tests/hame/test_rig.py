@@ -6,14 +6,23 @@ import unittest
 
 import numpy as np
 import pinocchio as pin
+from scipy.spatial.transform import Rotation
 
-from hame.character.bodyplan import BodyPlan
+from hame.character.bodyplan import FINGERS, BodyPlan
 from hame.character.build import build_rig
 from hame.character.propose import propose
 from hame.evaluate.evaluate import controls, evaluate, joints
 from hame.maths import rotations, transforms
 from hame.solve.match import match
 from tests.hame.examples import brannoc, brannoc_rig, random_pose
+
+# By role, the control that turns its joint in FK, where it is called otherwise.
+FK_CONTROLS = {
+    **{f"spine.{n}": name for n, name in ((1, "spine"), (2, "spine.2"), (3, "chest"))},
+    "neck.1": "neck",
+    **{f"leg.{side}.ball": f"leg.{side}.toe" for side in "LR"},
+    **{f"arm.{side}.{finger}.1": f"arm.{side}.{finger}" for side in "LR" for finger in FINGERS},
+}
 
 
 def joint_places(values: np.ndarray) -> np.ndarray:
@@ -37,25 +46,61 @@ class EvaluationTest(unittest.TestCase):
             np.testing.assert_allclose(joint_places(values), self.skeleton.places, atol=1e-9)
 
     def test_joints_agree_with_pinocchio(self) -> None:
-        """Source: Pinocchio's forward kinematics of spherical joints on the same tree, with our joint turns."""
+        """Source: Pinocchio's forward kinematics of the same tree; SciPy's Rotation makes its turns of the channels.
+
+        In FK every joint is turned about itself by the control it is named after, in that control's axes: nothing
+        here is taken from our own evaluation.
+        """
+        rng = np.random.default_rng(4)
+        values = self.rig.rest.copy()
+        for limb in self.rig.limbs:
+            values[self.rig.number(limb.switch)] = 0.0
+        turned: dict[str, Rotation] = {}
+        for role, joint in self.rig.plan.roles.items():
+            control = FK_CONTROLS.get(role, role)
+            if not self.rig.has_control(control) or role in ("hips", "root") or ".twist" in role:
+                continue
+            found = self.rig.control(control)
+            angles = {}
+            for channel in self.rig.channels_of(control)[3:6]:
+                angle = 0.0 if channel.locked else float(np.clip(rng.normal(0, 0.5), channel.low, channel.high))
+                # A hand's own twist is shared with the forearm: left out, so that the joint there rests.
+                angle = 0.0 if control.endswith(".hand") else angle
+                values[self.rig.number(channel.address)] = angle
+                angles["XYZ"["xyz".index(channel.name[1])]] = angle
+            own = Rotation.from_euler(found.order, [angles[axis] for axis in found.order])
+            axes = Rotation.from_quat(self.rest_axes(found.name))
+            turned[joint] = axes * own * axes.inv()
+        place = np.array([0.11, -0.05, 0.23])
+        carried = Rotation.from_euler("YXZ", [0.7, -0.2, 0.3])
+        for name, value in zip(("tx", "ty", "tz", "ry", "rx", "rz"), (*place, 0.7, -0.2, 0.3), strict=True):
+            values[self.rig.number(f"body/{name}")] = value
         model = pin.Model()
         ids = {-1: 0}
-        world = joints(self.rig, evaluate(self.rig, random_pose(self.rig, 4)[None]))[0]
         q: list[float] = []
         for j, parent in enumerate(self.skeleton.parents):
-            rest, name = self.skeleton.rest[j], self.skeleton.names[j]
-            local = world[j] if parent < 0 else transforms.relative(world[parent], world[j])
-            if name in ("root", "pelvis"):  # the two that travel
+            rest, world, name = self.skeleton.rest[j], self.skeleton.world[j], self.skeleton.names[j]
+            at = pin.SE3(pin.Quaternion(rest[3:7]).matrix(), rest[:3])
+            if name == "pelvis":  # carried by the body, which stands on the root
                 ids[j] = model.addJoint(ids[parent], pin.JointModelFreeFlyer(), pin.SE3.Identity(), name)
-                q += [*local[:7]]
-            else:
-                at = pin.SE3(pin.Quaternion(rest[3:7]).matrix(), rest[:3])
-                ids[j] = model.addJoint(ids[parent], pin.JointModelSpherical(), at, name)
-                q += [*rotations.multiply(rotations.inverse(rest[3:7]), local[3:7])]
+                turn = carried * Rotation.from_quat(world[3:7])
+                q += [*(rest[:3] + place), *turn.as_quat()]
+                continue
+            ids[j] = model.addJoint(ids[parent], pin.JointModelSpherical(), at, name)
+            own = Rotation.from_quat(world[3:7])
+            q += [*(own.inv() * turned.get(name, Rotation.identity()) * own).as_quat()]
         data = model.createData()
         pin.forwardKinematics(model, data, np.array(q))
-        for j in range(len(self.skeleton)):
-            np.testing.assert_allclose(data.oMi[ids[j]].translation, world[j, :3], atol=1e-9)
+        ours = joints(self.rig, evaluate(self.rig, values[None]))[0]
+        self.assertGreater(len(turned), 25)
+        for j, name in enumerate(self.skeleton.names):
+            np.testing.assert_allclose(data.oMi[ids[j]].translation, ours[j, :3], atol=1e-9, err_msg=name)
+
+    def rest_axes(self, control: str) -> np.ndarray:
+        """The axes of a control in the rest pose: its frame's, which stands as its joint's parent does, and its own."""
+        found = self.rig.control(control)
+        rest = evaluate(self.rig, self.rig.rest[None])[0]
+        return np.asarray(rest[found.node, 3:7])
 
     def test_frames_asked_for_together_are_the_same_as_alone(self) -> None:
         values = np.stack([random_pose(self.rig, n) for n in range(101)])  # enough to be shared out over cores
