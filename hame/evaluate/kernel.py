@@ -86,7 +86,7 @@ def pose_into(ops, par, orders, v, nodes, joint_nodes, own, frame, joints, contr
             controls[k, 8 + c] = nodes[frame[k], 3 + c]
 
 
-@njit(cache=True)
+@njit(cache=True, forceinline=True)
 def _place(nodes, out, a, x, y, z, qx, qy, qz, qw, s):  # type: ignore[no-untyped-def]
     """nodes[out] = nodes[a] . (x, y, z, q, s)
 
@@ -107,7 +107,7 @@ def _place(nodes, out, a, x, y, z, qx, qy, qz, qw, s):  # type: ignore[no-untype
     nodes[out, 7] = scale * s
 
 
-@njit(cache=True)
+@njit(cache=True, forceinline=True)
 def _offset(nodes, out, a, par, n):  # type: ignore[no-untyped-def]
     if a < 0:
         for i in range(7):
@@ -117,7 +117,7 @@ def _offset(nodes, out, a, par, n):  # type: ignore[no-untyped-def]
         _place(nodes, out, a, par[n, 0], par[n, 1], par[n, 2], par[n, 3], par[n, 4], par[n, 5], par[n, 6], 1.0)
 
 
-@njit(cache=True)
+@njit(cache=True, forceinline=True)
 def _control(nodes, ops, orders, par, n, v):  # type: ignore[no-untyped-def]
     c = ops[n, 5]
     row = ops[n, 7]

@@ -13,7 +13,7 @@ import math
 from numba import njit
 
 
-@njit(cache=True)
+@njit(cache=True, forceinline=True)
 def qmul(ax, ay, az, aw, bx, by, bz, bw):  # type: ignore[no-untyped-def]
     """Hamilton product: the rotation b followed by a."""
     return (
@@ -24,7 +24,7 @@ def qmul(ax, ay, az, aw, bx, by, bz, bw):  # type: ignore[no-untyped-def]
     )
 
 
-@njit(cache=True)
+@njit(cache=True, forceinline=True)
 def qrot(qx, qy, qz, qw, vx, vy, vz):  # type: ignore[no-untyped-def]
     """The vector v turned by q."""
     tx = 2.0 * (qy * vz - qz * vy)
@@ -37,7 +37,7 @@ def qrot(qx, qy, qz, qw, vx, vy, vz):  # type: ignore[no-untyped-def]
     )
 
 
-@njit(cache=True)
+@njit(cache=True, forceinline=True)
 def axis_turn(axis, angle):  # type: ignore[no-untyped-def]
     """The quaternion of a turn by ``angle`` radians about coordinate axis 0, 1 or 2."""
     s = math.sin(0.5 * angle)
@@ -49,7 +49,7 @@ def axis_turn(axis, angle):  # type: ignore[no-untyped-def]
     return 0.0, 0.0, s, c
 
 
-@njit(cache=True)
+@njit(cache=True, forceinline=True)
 def euler_to_quat(i, j, k, a, b, c):  # type: ignore[no-untyped-def]
     """Turn a about axis i, then b about the new axis j, then c about the new axis k."""
     px, py, pz, pw = 0.0, 0.0, 0.0, 1.0
