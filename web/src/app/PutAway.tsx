@@ -40,7 +40,17 @@ export function CardMenu({ what, onDone, onError }: { what: Removable; onDone: (
       >
         …
       </SmallButton>
-      <Menu open={!!at} anchorEl={at} onClose={() => setAt(null)} onClick={() => setAt(null)}>
+      <Menu
+        open={!!at}
+        anchorEl={at}
+        onClose={() => setAt(null)}
+        onClick={(event) => {
+          // A click here is none on the card that the menu belongs to.
+          event.preventDefault();
+          event.stopPropagation();
+          setAt(null);
+        }}
+      >
         <MenuItem onClick={() => void setAway(what, true).then(onDone, onError)}>Put away</MenuItem>
       </Menu>
     </>
