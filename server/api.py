@@ -79,6 +79,8 @@ def _missing(request: HttpRequest, error: Http404 | type[Http404]) -> HttpRespon
 
 @api.exception_handler(HttpError)
 def _not_read(request: HttpRequest, error: Any) -> HttpResponse:
+    if error.status_code == 403:
+        return _answer(request, 403, "This page is older than your sign-in, so nothing was stored. Reload it.")
     return _answer(request, error.status_code, f"{error}: what was sent could not be read. Nothing was stored.")
 
 

@@ -114,7 +114,10 @@ if os.environ.get("REDIS_URL"):
     }
 
 # Counts of tries and requests. With several processes they have to share it, as they share announcements.
-CACHES: dict[str, Any] = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
+# Room for many: what is pushed out of a small cache would be counted anew.
+CACHES: dict[str, Any] = {
+    "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "OPTIONS": {"MAX_ENTRIES": 200_000}}
+}
 if os.environ.get("REDIS_URL"):
     CACHES["default"] = {"BACKEND": "django.core.cache.backends.redis.RedisCache", "LOCATION": os.environ["REDIS_URL"]}
 

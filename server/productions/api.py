@@ -19,6 +19,7 @@ from server.productions.models import Invitation, Membership, Production, Role
 from server.rights import look_again, person_group
 
 router = Router(tags=["productions"])
+MOST_ASKED = 200  # invitations of a production that wait
 RoleName = Literal["guest", "animator", "lead"]
 
 
@@ -126,6 +127,8 @@ def set_member(request: HttpRequest, production_id: int, given: MemberIn) -> lis
     with _alone(production_id):
         member = _member(production_id, given.username)
         if member is None:
+            if Invitation.objects.filter(production_id=production_id).count() >= MOST_ASKED:
+                raise BadEdit(f"{MOST_ASKED} people are asked in already; take some invitations back first")
             Invitation.objects.update_or_create(
                 production_id=production_id, account=one_spelling(given.username),
                 defaults={"role": given.role, "by_id": _me(request)},

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from django.contrib.auth import get_user_model
 
 from server.productions.models import Membership, Production
 from server.shots import store
@@ -220,7 +219,6 @@ class AroundTheDeskTest(BrowserTest):
         desk.told("the range ends at -5")
 
     def test_a_production_with_people_a_character_and_a_shot(self) -> None:
-        get_user_model().objects.create(username="wick", first_name="Wick")
         page = self.page()
         page.get_by_role("button", name="New production…").click()
         page.get_by_label("Name").fill("Signal lamp")
@@ -228,17 +226,26 @@ class AroundTheDeskTest(BrowserTest):
         page.get_by_role("heading", name="Signal lamp").wait_for()
         page.get_by_text("Bring in a character first").wait_for()
         page.get_by_role("button", name="People").click()
-        page.get_by_label("Account name").fill("nobody")
-        page.get_by_role("button", name="Add").click()
-        page.get_by_text("there is no account called nobody").wait_for()
-        page.get_by_label("Account name").fill("wick")
-        page.get_by_role("button", name="Add").click()
-        page.get_by_text("Wick").first.wait_for()
+        for name in ("nobody", "tam"):  # whether there is such an account is not told
+            page.get_by_label("Account name").fill(name)
+            page.get_by_role("button", name="Ask in").click()
+            page.get_by_text(f"{name}, asked in").wait_for()
         page.get_by_role("button", name="Close").click()
+        other = self.page("Tam")
+        other.get_by_text("Isla asks you into Signal lamp, as an animator.").wait_for()
+        other.get_by_role("button", name="Come in").click()
+        other.get_by_role("heading", name="Signal lamp").wait_for()
         production = Production.objects.get(name="Signal lamp")
-        self.assertEqual(Membership.objects.get(production=production, user__username="wick").role, "animator")
+        self.assertEqual(Membership.objects.get(production=production, user__username="tam").role, "animator")
         page.get_by_label("Character file").set_input_files(str(BRANNOC))
         page.get_by_role("heading", name="Body plan").wait_for()
+        # Turned by hand, seen at once, and turned back: there is nothing to store then.
+        store_it = page.get_by_role("button", name="Store and build the rig")
+        page.get_by_role("button", name="Turn by 90°").click()
+        page.get_by_text("turned by 90° from its file").wait_for()
+        self.assertTrue(store_it.is_enabled())
+        page.get_by_role("button", name="Undo changes").click()
+        page.get_by_text("as its file has it").wait_for()
         page.get_by_role("link", name="Shots and characters").click()
         page.get_by_role("button", name="New shot…").click()
         page.get_by_label("Name").fill("Oil for the lamp")
@@ -247,6 +254,20 @@ class AroundTheDeskTest(BrowserTest):
         desk = Desk(page)
         desk.wait_ready()
         self.assertEqual(Shot.objects.get(name="Oil for the lamp").end, 72)
+        # Put away, brought back, and deleted for good with what goes along said.
+        page.get_by_title("To the shots").click()
+        page.get_by_label("More about Oil for the lamp").click()
+        page.get_by_role("menuitem", name="Put away").click()
+        page.get_by_text("No shots yet").wait_for()
+        page.get_by_role("button", name="What was put away").click()
+        page.get_by_role("button", name="Bring back").click()
+        page.get_by_label("More about Oil for the lamp").click()
+        page.get_by_role("menuitem", name="Put away").click()
+        page.get_by_role("button", name="Delete for good…").click()
+        page.get_by_text("With it go: 1 shot, 1 take").wait_for()
+        page.get_by_role("button", name="Delete for good", exact=True).click()
+        page.get_by_text("Nothing. A shot or a character").wait_for()
+        self.assertFalse(Shot.objects.filter(name="Oil for the lamp").exists())
         self.assertEqual(self.complaints, [])
 
     def test_all_keys_are_listed(self) -> None:

@@ -22,7 +22,9 @@ interface Handlers {
   clash: (step: Step, error: ApiError) => Promise<Step | null>;
   /** It needs the person's word first. Resolves to a step to send instead. */
   asks: (step: Step, error: ApiError) => Promise<Step | null>;
-  signedOut: () => Promise<void>;
+  signedOut: () => void;
+  /** Takes up the sign-in that there may be by now. */
+  renew: () => Promise<void>;
   /** What waits, and since when the server does not take it (null: it does). */
   state: (waiting: number, since: Date | null) => void;
   /** The server fails at this step every time: it is set aside, with the reason, and the next ones go on. */
@@ -83,6 +85,7 @@ export class Outbox {
   private async deliver(given: Step): Promise<Sent> {
     let step = given;
     let broken = 0;
+    let renewed = false;
     for (let wait = FIRST_WAIT; ; wait = Math.min(wait * 1.6, LONGEST_WAIT)) {
       let done: StepDone;
       try {
@@ -105,8 +108,15 @@ export class Outbox {
         this.away(false);
         if (error.status === 401) {
           this.away(true);
-          await this.handlers.signedOut();
+          this.handlers.signedOut();
           await pause(2000);
+          await this.handlers.renew();
+          continue;
+        }
+        if (error.status === 403 && !renewed) {
+          // Somebody may have signed in elsewhere in this browser: the page's token against forged requests is old then.
+          renewed = true;
+          await this.handlers.renew();
           continue;
         }
         const instead =

@@ -72,10 +72,8 @@ export const outbox = new Outbox({
     const yes = made && (await asking({ title: "Something would move by this", text: `${error.message}.`, yes: "Change it anyway", no: "Leave it as it is" }));
     return yes ? editStep(step.takeId, made.casting, { ...made.edit, anyway: true } as AnyEdit, step.what) : null;
   },
-  async signedOut() {
-    say("You are signed out. Sign in again in another tab of this browser: this step waits and is then stored.", true);
-    await renewSession();
-  },
+  signedOut: () => say("You are signed out. Sign in again in another tab of this browser: this step waits and is then stored.", true),
+  renew: renewSession,
   state: (waiting, since) => setDesk({ waiting, unreachedSince: since }),
   setAside(step, reason) {
     setDesk({ setAside: [...desk().setAside, { id: step.id, takeId: step.takeId, what: step.what, reason }] });
