@@ -11,7 +11,8 @@ export interface Step {
   send: (revision: number, id: string) => Promise<StepDone>;
 }
 
-export type Sent = { stored: true } | { stored: false; reason: string };
+/** "told": the person knows already why it was not stored. */
+export type Sent = { stored: true } | { stored: false; reason: string; told: boolean };
 
 interface Handlers {
   /** The revision of a take that the page knows. */
@@ -93,12 +94,12 @@ export class Outbox {
       } catch (error) {
         if (!(error instanceof ApiError)) {
           this.handlers.setAside(step, String(error));
-          return { stored: false, reason: String(error) };
+          return { stored: false, reason: String(error), told: true };
         }
         if (error.status === 500 && ++broken >= TRIES) {
           this.away(false);
           this.handlers.setAside(step, error.message);
-          return { stored: false, reason: error.message };
+          return { stored: false, reason: error.message, told: true };
         }
         if (error.status === 0 || error.status >= 500 || error.status === 429) {
           this.away(true);
@@ -119,13 +120,9 @@ export class Outbox {
           await this.handlers.renew();
           continue;
         }
-        const instead =
-          error.status === 409
-            ? await this.handlers.clash(step, error)
-            : error.body.asks
-              ? await this.handlers.asks(step, error)
-              : null;
-        if (!instead) return { stored: false, reason: error.message };
+        const asked = error.status === 409 || Boolean(error.body.asks);
+        const instead = !asked ? null : error.status === 409 ? await this.handlers.clash(step, error) : await this.handlers.asks(step, error);
+        if (!instead) return { stored: false, reason: error.message, told: asked };
         step = instead;
         continue;
       }

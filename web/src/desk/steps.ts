@@ -7,8 +7,10 @@ import { active, canChange, desk, setDesk } from "./store";
 import { catchUp, revisionOf, takeOver } from "./taking";
 import type { AnyEdit } from "./types";
 
+const sentence = (message: string) => message.charAt(0).toUpperCase() + message.slice(1);
+
 export const say = (message: string, bad = false) =>
-  enqueueSnackbar(message.charAt(0).toUpperCase() + message.slice(1), { variant: bad ? "error" : "default", preventDuplicate: true });
+  enqueueSnackbar(sentence(message), { variant: bad ? "error" : "default", preventDuplicate: true });
 
 /** A question that a step has to wait for: shown by the desk, answered by the person. */
 export interface Question {
@@ -63,13 +65,13 @@ export const outbox = new Outbox({
       say(error.message, true);
       return null;
     }
-    const yes = await asking({ title: "This was changed meanwhile", text: `${error.message}.`, yes: "Make my step on it all the same", no: "Leave it as it is now" });
+    const yes = await asking({ title: "This was changed meanwhile", text: `${sentence(error.message)}.`, yes: "Make my step on it all the same", no: "Leave it as it is now" });
     return yes ? editStep(step.takeId, made.casting, made.edit, step.what) : null;
   },
   async asks(step, error) {
     await backToWhatIsStored();
     const made = edits.get(step);
-    const yes = made && (await asking({ title: "Something would move by this", text: `${error.message}.`, yes: "Change it anyway", no: "Leave it as it is" }));
+    const yes = made && (await asking({ title: "Something would move by this", text: `${sentence(error.message)}.`, yes: "Change it anyway", no: "Leave it as it is" }));
     return yes ? editStep(step.takeId, made.casting, { ...made.edit, anyway: true } as AnyEdit, step.what) : null;
   },
   signedOut: () => say("You are signed out. Sign in again in another tab of this browser: this step waits and is then stored.", true),
@@ -114,7 +116,7 @@ async function backToWhatIsStored() {
 async function put(step: Step): Promise<boolean> {
   const sent = await outbox.put(step);
   if (!sent.stored) {
-    if (!desk().setAside.some((s) => s.id === step.id)) say(sent.reason, true);
+    if (!sent.told) say(sent.reason, true);
     if (step.takeId === desk().takeId) await backToWhatIsStored();
   }
   return sent.stored;
