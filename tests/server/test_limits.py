@@ -20,6 +20,7 @@ from server.asgi import application
 from server.limits import UNKNOWN, BoundedBodies, limit_of, own_origin
 from server.productions.models import Membership
 from server.shots import live, pace
+from server.shots.drags import Batches
 from tests.server.base import ServerTest
 from tests.server.test_live import SocketTest
 
@@ -209,6 +210,30 @@ class PaceTest(SocketTest):
         found = async_to_sync(run)()
         self.assertEqual(found[-1], 109)
         self.assertEqual(found, sorted(found))
+
+
+class BatchesTest(TestCase):
+    def test_a_page_that_does_not_take_its_answer_holds_up_nobody(self) -> None:
+        async def run() -> tuple[list[int], int]:
+            waiting, taken, computed = Batches(), [], []
+            stuck = asyncio.Event()
+
+            async def never(_: Any) -> None:
+                await stuck.wait()
+
+            async def take(result: int) -> None:
+                taken.append(result)
+
+            for n in range(20):
+                waiting.put("slow", lambda n=n: computed.append(n), never)  # type: ignore[misc]
+                waiting.put("quick", lambda n=n: n, take)  # type: ignore[misc]
+                await asyncio.sleep(0.01)
+            waiting.drop("slow")
+            return taken, len(computed)
+
+        taken, computed = async_to_sync(run)()
+        self.assertEqual(taken[-1], 19)
+        self.assertEqual(computed, 1)  # nothing more for the page that has not taken the first
 
 
 class AskedForTest(ServerTest):
