@@ -3,9 +3,9 @@ import { ApiError, ask, http } from "../api/client";
 import { fetchMotion, showFrame } from "./frames";
 import { Live } from "./live";
 import { Motion, Pose } from "./motion";
-import { commit, here, outbox, say } from "./steps";
+import { commit, here, say } from "./steps";
 import { active, canChange, desk, keyFrames, type Member, playhead, setDesk, shown, useDesk } from "./store";
-import { catchUp, rememberRevision } from "./taking";
+import { catchUp, follow, rememberRevision } from "./taking";
 import type { AnyEdit, Clip, Control, Kind } from "./types";
 
 export { pendingAt, showFrame } from "./frames";
@@ -61,7 +61,7 @@ export function connect() {
     state(state) {
       if (live !== mine) return;
       setDesk({ socket: state, ...(state === "open" ? {} : { people: [] }) });
-      if (state === "open") void outbox.chain(() => catchUp(takeId).catch(() => undefined));
+      if (state === "open") void catchUp(takeId).catch(() => undefined);
     },
     told: (message) => live === mine && hear(takeId, message),
     mayLook: () =>
@@ -87,12 +87,7 @@ function hear(takeId: number, message: Record<string, unknown>) {
   const others = desk().people.filter((p) => p.who !== person.who);
   if (message.type === "came") setDesk({ people: [...others, person] });
   if (message.type === "left") setDesk({ people: others });
-  if (message.type === "changed" && (message.revision as number) > desk().revision) {
-    void outbox.chain(async () => {
-      // One that cannot be caught up with now is caught up with at the next step or announcement.
-      if (takeId === desk().takeId && (message.revision as number) > desk().revision) await catchUp(takeId).catch(() => undefined);
-    });
-  }
+  if (message.type === "changed" && takeId === desk().takeId) void follow(takeId, message.revision as number);
 }
 
 // The playhead

@@ -60,17 +60,12 @@ export class Outbox {
   put(step: Step): Promise<Sent> {
     this.count++;
     this.tell();
-    return this.chain(() => this.deliver(step)).finally(() => {
+    const sent = this.queue.then(() => this.deliver(step)).finally(() => {
       this.count--;
       this.tell();
     });
-  }
-
-  /** Runs something between two steps: what it reads is not changed by one meanwhile. */
-  chain<T>(work: () => Promise<T>): Promise<T> {
-    const done = this.queue.then(work, work);
-    this.queue = done.catch(() => undefined);
-    return done;
+    this.queue = sent.catch(() => undefined);
+    return sent;
   }
 
   private tell() {

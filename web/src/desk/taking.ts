@@ -74,3 +74,25 @@ export async function catchUp(takeId: number): Promise<void> {
     await ask(http.GET("/api/takes/{take_id}/changes", { params: { path: { take_id: takeId }, query: { since } } })),
   );
 }
+
+let heard = { takeId: 0, revision: 0 };
+let following = false;
+/**
+ * Catches up with a take that others have changed up to a revision. It need not wait for one's own steps: answers that
+ * come in another order are told apart by their revision. One that fails is made good by the next one heard of.
+ */
+export async function follow(takeId: number, revision: number): Promise<void> {
+  heard = { takeId, revision: heard.takeId === takeId ? Math.max(heard.revision, revision) : revision };
+  if (following) return;
+  following = true;
+  try {
+    for (let known = -1; heard.takeId === desk().takeId && heard.revision > desk().revision && desk().revision !== known; ) {
+      known = desk().revision;
+      await catchUp(heard.takeId);
+    }
+  } catch {
+    heard = { takeId: 0, revision: 0 };
+  } finally {
+    following = false;
+  }
+}
