@@ -77,9 +77,7 @@ class BendTest(unittest.TestCase):
         step *= 1e-3 / np.linalg.norm(step, axis=1, keepdims=True)
         a, b = self.thigh(self.nodes(self.leg, places)), self.thigh(self.nodes(self.leg, places + step))
         turned = np.degrees(np.arccos(np.clip((a * b).sum(axis=1), -1, 1)))
-        # Near to full stretch the thigh is quick for a reason of its own, which the softness bounds.
-        bent = np.linalg.norm(places - self.root["leg.L"], axis=1) < 0.995 * sum(self.leg.lengths)
-        self.assertLess(turned[bent].max(), 5.0)
+        self.assertLess(turned.max(), 5.0)
 
     def test_the_elbow_never_turns_over_either(self) -> None:
         """Hands in front, at the side and above: the elbow's way is continuous and never leads up over the arm."""
