@@ -76,7 +76,7 @@ def _remaining(d: Draft, size: float) -> None:
         side = side_of(name)
         other = counterpart_name(name)
         side = side if other in d.skeleton.names else ""
-        control = name if not any(c.name == name for c in d.controls) else f"{name} joint"
+        control = _free_name(name, {c.name for c in d.controls})
         turned = OTHER_SIDE if side == "R" else rotations.IDENTITY
         node = d.control(
             control, driver, transforms.transform(d.place(j), turned), label=name, part="further", kind="extra",
@@ -84,3 +84,13 @@ def _remaining(d: Draft, size: float) -> None:
             reflect_place=not side, reflect_turn=not side,
         )  # fmt: skip
         d.joint(j, node, control)
+
+
+def _free_name(name: str, taken: set[str]) -> str:
+    """A control's name for a joint: the joint's own, or where a control of the body is called so, one beside it."""
+    if name not in taken:
+        return name
+    free, number = f"{name} joint", 2
+    while free in taken:
+        free, number = f"{name} joint {number}", number + 1
+    return free

@@ -92,6 +92,15 @@ class BodiesTest(unittest.TestCase):
                 values = match(rig, values, limb, to)  # type: ignore[arg-type]
                 np.testing.assert_allclose(places_of(rig, values), before, atol=1e-7)
 
+    def test_joints_that_are_called_as_controls_are_get_controls_of_their_own(self) -> None:
+        names = ["pelvis", "body", "body joint", "master", "hips"]
+        rows = {name: (names[n - 1] if n else None, (0.0, 1.0 - 0.1 * n, 0.0)) for n, name in enumerate(names)}
+        rig = build_rig(skeleton_of(rows), BodyPlan({"hips": "pelvis"}))
+        found = [control.name for control in rig.controls]
+        self.assertEqual(len(found), len(set(found)))
+        self.assertEqual(len(rig.addresses), len(set(rig.addresses)))
+        np.testing.assert_allclose(places_of(rig, rig.rest), rig.skeleton.places, atol=1e-9)
+
     def test_limits_of_a_hinge_leave_the_rest_bend_free(self) -> None:
         rig = person()
         channel = rig.channels[rig.number("leg.L.lower/rx")]
