@@ -43,14 +43,21 @@ class Batches:
     """
 
     def __init__(self) -> None:
-        self._waiting: dict[object, tuple[Callable[[], Any], Callable[[Any], Awaitable[None]]]] = {}
+        self._waiting: dict[object, tuple[int, Callable[[], Any], Callable[[Any], Awaitable[None]]]] = {}
         self._sending: dict[object, asyncio.Task[None]] = {}
         self._task: asyncio.Task[None] | None = None
 
-    def put(self, page: object, work: Callable[[], Any], answer: Callable[[Any], Awaitable[None]]) -> None:
-        """Has ``work`` done soon and its result handed to ``answer``; what waits for the page already is let go."""
-        self._waiting[page] = (work, answer)
+    def put(
+        self, page: object, seq: int, work: Callable[[], Any], answer: Callable[[Any], Awaitable[None]]
+    ) -> int | None:
+        """Has ``work`` done soon and its result handed to ``answer``.
+
+        What waits for the page already is let go; its number is handed back, so that the page can be told.
+        """
+        before = self._waiting.get(page)
+        self._waiting[page] = (seq, work, answer)
         self._begin()
+        return None if before is None else before[0]
 
     def drop(self, page: object) -> None:
         """A page is gone: nothing more is computed or sent for it."""
@@ -67,8 +74,8 @@ class Batches:
         loop = asyncio.get_running_loop()
         while ready := [page for page in self._waiting if page not in self._sending]:
             batch = [(page, *self._waiting.pop(page)) for page in ready]
-            results = await loop.run_in_executor(_quick, _all, [work for _, work, _ in batch])
-            for (page, _, answer), result in zip(batch, results, strict=True):
+            results = await loop.run_in_executor(_quick, _all, [work for _, _, work, _ in batch])
+            for (page, _, _, answer), result in zip(batch, results, strict=True):
                 self._sending[page] = loop.create_task(self._send(page, answer, result))
             await asyncio.sleep(0)  # most answers are sent at once
 

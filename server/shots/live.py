@@ -9,7 +9,7 @@ float64 pairs (number, value), then float32 joints (J, 8) and controls
 (K, 12). Announcements come down as JSON.
 
 A state of a drag that is asked for while the one before it still waits takes
-its place; that one gets no answer. Two messages may be answered in another
+its place; of that one it is said that it was ``passed``. Two messages may be answered in another
 order than they were sent.
 """
 
@@ -48,8 +48,8 @@ from server.shots.models import Casting, Take
 from server.shots.schemas import AnyEdit
 
 MAX_MESSAGE = 200_000
-# Messages a socket may send: so many at once, and so many a second. A hand moves sixty times a second at most.
-BURST, A_SECOND = 240.0, 120.0
+# Messages a socket may send: so many at once, and so many a second. A hand moves as often as a screen draws: 60 to 144 times a second.
+BURST, A_SECOND = 480.0, 240.0
 LOOK_AGAIN = 20.0  # seconds: so old may be what a socket knows of its rights
 GONE = 4403
 
@@ -166,7 +166,6 @@ class LiveTake:
         self.may_change = False
         self._looked = 0.0
         self._tokens, self._filled = BURST, time.monotonic()
-        self._complained = 0.0
         self._closed = False
 
     @classmethod
@@ -240,12 +239,7 @@ class LiveTake:
     async def hear(self, text: str | None) -> None:
         if not text or len(text) > MAX_MESSAGE or not await self._still_may():
             return
-        if not self._may_speak():
-            now = time.monotonic()
-            if now - self._complained > 1.0:
-                self._complained = now
-                await self._fail(-1, "too many messages at once; some were passed over")
-            return
+        await self._pace()
         seq = -1
         try:
             message = _message.validate_json(text)
@@ -260,24 +254,26 @@ class LiveTake:
                 raise HameError("a drag begins with a hold")
             else:
                 rig, start, nodes = self.rig, self.start, self.nodes
-                batches().put(
+                passed = batches().put(
                     self,
+                    seq,
                     lambda: self._guarded(self._posed, rig, start, nodes, message),
                     lambda result: self._answer(seq, result),
                 )
+                if passed is not None:
+                    await self._say({"type": "passed", "seq": passed})
         except ValidationError as error:
             await self._fail(seq, f"not understood: {error.errors()[0]['msg']}")
         except HameError as error:
             await self._fail(seq, str(error))
 
-    def _may_speak(self) -> bool:
+    async def _pace(self) -> None:
+        """Takes messages no faster than a socket may say them: the rest waits on its way, and none is lost."""
         now = time.monotonic()
-        self._tokens = min(BURST, self._tokens + (now - self._filled) * A_SECOND)
+        self._tokens = min(BURST, self._tokens + (now - self._filled) * A_SECOND) - 1.0
         self._filled = now
-        if self._tokens < 1.0:
-            return False
-        self._tokens -= 1.0
-        return True
+        if self._tokens < 0.0:
+            await asyncio.sleep(-self._tokens / A_SECOND)
 
     def _guarded(self, work: Callable[..., bytes], *arguments: Any) -> bytes | str:
         """The answer as bytes, or in words why there is none."""

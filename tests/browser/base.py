@@ -127,6 +127,7 @@ class BrowserTest(TransactionTestCase):
     def picture(self, page: Page, name: str) -> None:
         if PICTURES:
             page.wait_for_timeout(900)
+            page.wait_for_load_state("networkidle")
             page.wait_for_function("() => !window.hame || window.hame.allDrawn()")
             page.screenshot(path=str(Path(PICTURES) / f"{name}.png"))
 

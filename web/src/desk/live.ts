@@ -106,6 +106,12 @@ export class Live {
 
   private told(text: string) {
     const message = JSON.parse(text) as Record<string, unknown>;
+    if (message.type === "passed") {
+      // A newer state of the drag took its place: nothing is to be shown for it, and the next may be asked for.
+      this.waiting.get(message.seq as number)?.fail(new Error("A newer state of the drag took its place."));
+      this.waiting.delete(message.seq as number);
+      return;
+    }
     if (message.type === "error") {
       const waiting = this.waiting.get(message.seq as number);
       this.waiting.delete(message.seq as number);
