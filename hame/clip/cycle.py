@@ -68,11 +68,6 @@ def turns_of(cycle: Cycle) -> int:
     return -(-(cycle.until - cycle.start) // cycle.length)
 
 
-def played_clip(clip: Clip, rig: Rig) -> Clip:
-    """The clip with every derived key spelled out and without its cycle."""
-    return Clip(played_curves(clip, rig), clip.pending, clip.labels)
-
-
 def _derived(clip: Clip, rig: Rig, cycle: Cycle, low: int, high: int) -> dict[str, Curve]:
     stored = {address: curve for address, curve in clip.curves.items() if rig.has_channel(address)}
     strange = {address: curve for address, curve in clip.curves.items() if not rig.has_channel(address)}

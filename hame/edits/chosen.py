@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterable
 
 import numpy as np
 
@@ -35,14 +35,6 @@ def played_of(
     if controls is None:
         return dict(played)
     return {address: played[address] for address in addresses_of(rig, controls) if address in played}
-
-
-def frames_of(curves: Mapping[str, Curve]) -> list[int]:
-    """The frames on which any of the curves has a key, rising."""
-    found: set[int] = set()
-    for curve in curves.values():
-        found.update(curve.frames.tolist())
-    return sorted(found)
 
 
 def chosen_frames(frames: Collection[int]) -> set[int]:

@@ -6,8 +6,6 @@ import math
 from collections.abc import Collection, Iterable, Mapping
 from typing import Literal
 
-import numpy as np
-
 from hame.character.rig import EXTRA, PLACE, TURN, Channel, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import BEZIER, whole_frame, with_keys
@@ -146,9 +144,3 @@ def _keyed(clip: Clip, frame: int, values: Mapping[str, float], keep_pending: Co
     waiting = clip.pending.get(frame, {})
     curves = {a: with_keys(clip.curves.get(a), {frame: v}, shape) for a, v in values.items()}
     return clip.with_curves(curves).with_pending(frame, {a: waiting[a] for a in keep_pending})
-
-
-def changed_values(rig: Rig, before: np.ndarray, after: np.ndarray) -> dict[str, float]:
-    """The channels ``(C,)`` that differ, by address."""
-    differ = np.flatnonzero(np.abs(after - before) > 1e-12)
-    return {rig.addresses[c]: float(after[c]) for c in differ}
