@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from hame.character.rig import Control, Rig
+from hame.errors import HameError
 from hame.evaluate.evaluate import ORDERS, evaluate
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
@@ -16,6 +17,8 @@ from hame.solve import drag_kernel
 Axes = Literal["world", "parent", "own", "view"]
 Sides = Literal["one", "mirrored", "opposite"]
 _AXES = {"world": drag_kernel.WORLD, "parent": drag_kernel.PARENT, "own": drag_kernel.OWN, "view": drag_kernel.VIEW}
+SHORTEST = 1e-9
+"""Below this length an axis has no direction, and a quaternion no turn."""
 
 
 def move(
@@ -36,11 +39,16 @@ def move(
     ----------
     axes : ``own`` and ``parent`` are each control's own; ``view`` is the turn ``view (4,)`` of the camera
     nodes : the nodes ``(N, 8)`` of ``values``, where they are known already
+
+    Raises
+    ------
+    HameError
+        If the view has no turn.
     """
     start = evaluate(rig, values[None])[0] if nodes is None else nodes
     return drag_kernel.move_controls(  # type: ignore[no-any-return]
         rig.ops, rig.params, ORDERS, rig.control_table, rig.free, rig.low, rig.high, values, start,
-        rig.numbers_of(controls), np.asarray(offset, float), _AXES[axes], np.asarray(view, float),
+        rig.numbers_of(controls), np.asarray(offset, float), _AXES[axes], _unit(view),
     )  # fmt: skip
 
 
@@ -63,18 +71,27 @@ def turn(
 
     Raises
     ------
-    ValueError
-        If the axis has no length.
+    HameError
+        If the axis has no length, or the view no turn.
     """
     axis = np.asarray(axis, float)
-    if np.linalg.norm(axis) < 1e-12:
-        raise ValueError("a turn needs an axis with a length")
+    if np.linalg.norm(axis) < SHORTEST:
+        raise HameError("a turn needs an axis with a length")
     start = evaluate(rig, values[None])[0] if nodes is None else nodes
     return drag_kernel.turn_controls(  # type: ignore[no-any-return]
         rig.ops, rig.params, ORDERS, rig.control_table, rig.pre_table, rig.free, rig.low, rig.high, values,
-        start, rig.numbers_of(controls), axis, float(angle), _AXES[axes], np.asarray(view, float),
+        start, rig.numbers_of(controls), axis, float(angle), _AXES[axes], _unit(view),
         np.zeros(3) if pivot is None else np.asarray(pivot, float), pivot is not None,
     )  # fmt: skip
+
+
+def _unit(view: Array) -> Array:
+    """The turn ``(4,)`` of the camera at length one: a page's numbers have been through text."""
+    view = np.asarray(view, float)
+    size = float(np.linalg.norm(view))
+    if size < SHORTEST:
+        raise HameError("the view of a drag has no turn; reload the page")
+    return view / size
 
 
 def on_both_sides(rig: Rig, before: Array, after: Array, controls: Sequence[str], sides: Sides) -> Array:

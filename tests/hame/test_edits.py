@@ -8,7 +8,7 @@ from hame.clip.clip import Clip
 from hame.edits.columns import delete_columns, duplicate_columns, move_columns, paste_column
 from hame.edits.limbs import switch_limb
 from hame.edits.pose import drop_pending, key_pose, rest_values, set_pose
-from hame.errors import Asks, BadEdit
+from hame.errors import Asks, BadEdit, HameError
 from hame.evaluate.evaluate import channel_values, evaluate, joints, pose_values
 from hame.maths import rotations
 from hame.solve import drag
@@ -202,6 +202,21 @@ class DragTest(unittest.TestCase):
                 self.assertAlmostEqual(abs(rotations.multiply(by, was[3:7]) @ now[3:7]), 1.0, places=9)
                 place = was[:3] if pivot is None else pivot + rotations.rotate(by, was[:3] - pivot)
                 np.testing.assert_allclose(now[:3], place, atol=1e-9)
+
+    def test_an_axis_without_length_and_a_view_without_turn_are_refused(self) -> None:
+        x, none = np.array([1.0, 0, 0]), np.zeros(4)
+        with self.assertRaisesRegex(HameError, "axis with a length"):
+            drag.turn(self.rig, self.start, ["head"], np.zeros(3), 0.4, "own")
+        with self.assertRaisesRegex(HameError, "no turn"):
+            drag.turn(self.rig, self.start, ["head"], x, 0.4, "view", none)
+        with self.assertRaisesRegex(HameError, "no turn"):
+            drag.move(self.rig, self.start, ["leg.L.goal"], x, "view", none)
+
+    def test_a_view_counts_by_its_turn_and_not_by_its_length(self) -> None:
+        view, by = rotations.from_axis_angle(np.array([0, 1, 0]), 0.7), np.array([0.05, 0, 0])
+        one = drag.move(self.rig, self.start, ["leg.L.goal"], by, "view", view)
+        three = drag.move(self.rig, self.start, ["leg.L.goal"], by, "view", 3 * view)
+        np.testing.assert_allclose(three, one, atol=1e-12)
 
     def test_a_chain_turned_joint_by_joint_curls_and_about_one_pivot_stays_rigid(self) -> None:
         chain = ["spine", "spine.2", "chest"]
