@@ -82,7 +82,8 @@ def kinematics(frames: int = 1000) -> None:
         for row in rows:
             pose_of(plain, row)
 
-    # The same tree with angles as Pinocchio takes them (about z, y, x): the work of going from angles to turns is in it.
+    # The same tree with angles as Pinocchio takes them (about z, y, x): the work of going from angles to turns is in
+    # it.
     angled = pin.Model()
     ids_angled = {-1: 0}
     for j, parent in enumerate(s.parents):
@@ -101,7 +102,8 @@ def kinematics(frames: int = 1000) -> None:
     rest = np.tile(whole.rest, (frames, 1))
     print(f"kinematics of {len(s)} joints, {frames} frames, microseconds a frame: all in one call "
           f"{together / frames * 1e6:.1f}, one call a frame {single / frames * 1e6:.1f}, Pinocchio one call a frame "
-          f"{other / frames * 1e6:.1f} given quaternions and {median(theirs_angled) / frames * 1e6:.1f} given angles; results differ by {differ:.1e} m; the keeper's whole rig in one call "
+          f"{other / frames * 1e6:.1f} given quaternions and {median(theirs_angled) / frames * 1e6:.1f} given angles; "
+          f"results differ by {differ:.1e} m; the keeper's whole rig in one call "
           f"{median(lambda: evaluate(whole, rest)) / frames * 1e6:.1f}")  # fmt: skip
 
 
@@ -127,7 +129,8 @@ def whole_take(frames: int = 240) -> None:
     sampling = median(lambda: channel_values(rig, clip, span))
     one = median(lambda: evaluate(rig, values[:1]), 200)
     print(f"whole take, {len(s)} joints, {frames} frames, {len(clip.curves)} curves, {clip.key_count():,} keys: "
-          f"{both * 1e3:.2f} ms (of which curves {sampling * 1e3:.2f} ms); one frame {one * 1e6:.0f} microseconds")  # fmt: skip
+          f"{both * 1e3:.2f} ms (of which curves {sampling * 1e3:.2f} ms); "
+          f"one frame {one * 1e6:.0f} microseconds")  # fmt: skip
 
 
 def blocking(frames: int = 128) -> None:

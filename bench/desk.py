@@ -21,7 +21,8 @@ from websockets.sync.client import connect
 from hame.demo import __file__ as demo_file
 
 FLAGS = ["--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic",
-         "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"]  # fmt: skip
+         "--no-first-run", "--disable-background-networking", "--disable-component-update",
+         "--disable-sync"]  # fmt: skip
 
 
 class Api:
@@ -53,7 +54,8 @@ def say(what: str, seconds: list[float]) -> None:
     ordered = sorted(seconds)
     p95 = ordered[min(int(len(ordered) * 0.95), len(ordered) - 1)]
     print(
-        f"{what}: median {statistics.median(ordered) * 1e3:.2f} ms, 95th percentile {p95 * 1e3:.2f} ms ({len(ordered)} times)"
+        f"{what}: median {statistics.median(ordered) * 1e3:.2f} ms, "
+        f"95th percentile {p95 * 1e3:.2f} ms ({len(ordered)} times)"
     )
 
 
@@ -95,7 +97,8 @@ def drags(api: Api, shot: dict[str, Any]) -> None:
         for what, wish in (
             ("drag a foot", {"do": "move", "controls": ["leg.L.goal"], "axes": "world"}),
             ("drag ten controls", {"do": "move", "axes": "world", "controls": [
-                "body", "leg.L.goal", "leg.R.goal", "leg.L.pole", "leg.R.pole", "arm.L.goal", "arm.R.goal", "arm.L.pole", "arm.R.pole", "master"]}),
+                "body", "leg.L.goal", "leg.R.goal", "leg.L.pole", "leg.R.pole", "arm.L.goal", "arm.R.goal",
+                "arm.L.pole", "arm.R.pole", "master"]}),
         ):  # fmt: skip
             times = []
             for n in range(500):
@@ -155,7 +158,8 @@ CLICK = """() => new Promise((done) => {
   const before = stored.textContent;
   const begun = performance.now();
   const look = () => {
-    if (stored.dataset.state === 'stored' && stored.textContent !== before) requestAnimationFrame(() => done(performance.now() - begun));
+    if (stored.dataset.state === 'stored' && stored.textContent !== before)
+                requestAnimationFrame(() => done(performance.now() - begun));
     else setTimeout(look, 1);
   };
   for (const way of ['keydown', 'keyup'])

@@ -96,7 +96,8 @@ def main() -> None:
         wished = pages * A_SECOND * SECONDS
         print(
             f"{pages} pages, each dragging {A_SECOND} times a second: median {statistics.median(found) * 1e3:.1f} ms, "
-            f"95th percentile {found[int(len(found) * 0.95)] * 1e3:.1f} ms; of {wished:,} states {lost:,} were passed over "
+            f"95th percentile {found[int(len(found) * 0.95)] * 1e3:.1f} ms; "
+            f"of {wished:,} states {lost:,} were passed over "
             "for newer ones"
         )
 

@@ -61,6 +61,7 @@ def template(kind: str, start: int, step: int) -> list[PlannedPose]:
     poses = [PlannedPose(start + int(share * step + 0.5), name, rank) for name, share, rank in rows]
     if step < 1 or any(a.frame >= b.frame for a, b in zip(poses, poses[1:], strict=False)):
         raise BadEdit(
-            f"a {kind} with {step} frames {'from pose to pose' if kind == 'take' else 'a step'} has two poses on one frame; use more"
+            f"a {kind} with {step} frames {'from pose to pose' if kind == 'take' else 'a step'} "
+            f"has two poses on one frame; use more"
         )
     return poses

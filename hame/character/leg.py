@@ -57,7 +57,8 @@ def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
     pole_at = d.place(lower) + 0.6 * sum(bend.lengths) * bend.toward
     pole = d.control(
         pole_name, goal, transforms.transform(pole_at), label=f"{label} knee aim", part=limb, kind="pole", side=side,
-        limb=limb, mode="ik", shape=Shape("pole", 0.022 * size), parent_control=ik, locks={"r": MOVE_ONLY}, extra=[swivel_of(pole_name)],
+        limb=limb, mode="ik", shape=Shape("pole", 0.022 * size), parent_control=ik, locks={"r": MOVE_ONLY},
+        extra=[swivel_of(pole_name)],
     )  # fmt: skip
     joints = LimbJoints(limb, side, label, upper, lower, foot)
     end = two_bones(

@@ -178,7 +178,9 @@ class Rig:
 
     @cached_property
     def control_table(self) -> npt.NDArray[np.int32]:
-        """By control (K, 5): its node, its frame's node, its first channel, the number of its Euler order, and its row in the program."""
+        """By control (K, 5): its node, its frame's node, its first channel, the number of its Euler order, and its
+        row in the program.
+        """
         rows = {int(out): n for n, out in enumerate(self.ops[:, 1])}
         return np.array(
             [(c.node, c.frame, c.first, EULER_ORDERS.index(c.order), rows[c.node]) for c in self.controls], np.int32
@@ -196,7 +198,9 @@ class Rig:
 
     @cached_property
     def over_there(self) -> npt.NDArray[np.int64]:
-        """By channel (C,): the same one of the control on the other side, or -1 without one, in the middle, or locked there."""
+        """By channel (C,): the same one of the control on the other side, or -1 without one, in the middle, or locked
+        there.
+        """
         found = np.full(len(self.channels), -1)
         for number, channel in enumerate(self.channels):
             other = self.counterpart(channel.address)

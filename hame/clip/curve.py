@@ -283,7 +283,8 @@ NO_FIRST, NO_LAST = -(10.0**9), 10.0**9
 
 
 def compared(a: Sequence[Array], b: Sequence[Array]) -> tuple[list[Array], list[Array], npt.NDArray[np.float64]]:
-    """Of curves before ``a`` and after ``b``, by pairs, the keys that differ, and the frames ``(C, 2)`` between which they may play otherwise.
+    """Of curves before ``a`` and after ``b``, by pairs, the keys that differ, and the frames ``(C, 2)`` between which
+    they may play otherwise.
 
     Computed handles do not count as a difference of a key. Since they look one
     key to each side, a key that differs changes two gaps each way; the

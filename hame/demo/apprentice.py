@@ -95,19 +95,25 @@ def parts() -> list[Part]:
     trunk = bone("pelvis", "spine_1", "spine_2", "spine_3")
     middle = [
         # Jumper: narrow chest, long waist, ribbed hem
-        Part(JUMPER, trunk, (0, 1.345, -0.022), (0, 1.17, -0.006), 0.134, 0.117, flat=(1.14, 1, 0.8), group="jumper", blend=0.05),
-        Part(JUMPER, trunk, (0, 1.17, -0.004), (0, 0.985, 0.0), 0.115, 0.137, flat=(1.12, 1, 0.86), group="jumper", blend=0.05),
-        Part(JUMPER, bone("spine_3"), (0, 1.415, -0.026), (0, 1.45, -0.02), 0.1, 0.06, flat=(1.2, 1, 0.85), group="jumper", blend=0.05),
-        Part(BAND, bone("spine_2", "spine_3"), (0, 1.268, -0.015), radii=(0.148, 0.024, 0.1075), group="band", blend=0.006),
+        Part(JUMPER, trunk, (0, 1.345, -0.022), (0, 1.17, -0.006), 0.134, 0.117, flat=(1.14, 1, 0.8), group="jumper",
+            blend=0.05),
+        Part(JUMPER, trunk, (0, 1.17, -0.004), (0, 0.985, 0.0), 0.115, 0.137, flat=(1.12, 1, 0.86), group="jumper",
+            blend=0.05),
+        Part(JUMPER, bone("spine_3"), (0, 1.415, -0.026), (0, 1.45, -0.02), 0.1, 0.06, flat=(1.2, 1, 0.85),
+            group="jumper", blend=0.05),
+        Part(BAND, bone("spine_2", "spine_3"), (0, 1.268, -0.015), radii=(0.148, 0.024, 0.1075), group="band",
+            blend=0.006),
         Part(BAND, bone("pelvis"), (0, 0.905, 0.0), radii=(0.165, 0.022, 0.128), group="hem", blend=0.01),
         # Trousers' seat
-        Part(JUMPER, bone("pelvis"), (0, 0.95, 0.0), (0, 0.915, 0.0), 0.14, 0.142, flat=(1.12, 1, 0.86), group="jumper", blend=0.03),
+        Part(JUMPER, bone("pelvis"), (0, 0.95, 0.0), (0, 0.915, 0.0), 0.14, 0.142, flat=(1.12, 1, 0.86),
+            group="jumper", blend=0.03),
         Part(JUMPER, bone("pelvis"), (0, 0.7, 0.0), radii=(0.6, 0.2, 0.6), group="jumper", blend=0.008, cut=True),
         Part(TROUSERS, bone("pelvis"), (0, 0.93, -0.004), radii=(0.135, 0.075, 0.104), group="seat", blend=0.03),
         # Neck
         Part(SKIN, bone("neck"), (0, 1.46, -0.02), (0, 1.575, -0.008), 0.05, 0.047, group="neck", blend=0.02),
         # Scarf: two turns round the neck
-        Part(SCARF, bone("spine_3", "neck"), (0, 1.477, -0.016), radii=(0.094, 0.034, 0.088), group="scarf", blend=0.014),
+        Part(SCARF, bone("spine_3", "neck"), (0, 1.477, -0.016), radii=(0.094, 0.034, 0.088), group="scarf",
+            blend=0.014),
         Part(SCARF, bone("neck"), (0, 1.512, -0.01), radii=(0.08, 0.03, 0.077), group="scarf", blend=0.012),
         Part(SCARF, bone("spine_3"), (0.03, 1.475, 0.062), radii=(0.036, 0.036, 0.03), group="scarf", blend=0.012),
         # Head: long face, pointed chin, big nose
@@ -117,7 +123,8 @@ def parts() -> list[Part]:
         Part(SKIN, bone("head"), (0, 1.668, 0.086), (0, 1.638, 0.126), 0.0115, 0.0215, group="head", blend=0.016),
         Part(HAIR, bone("head"), (0, 1.66, -0.05), radii=(0.086, 0.075, 0.066), group="hair", blend=0.02),
         # Mouth: a small line of shade
-        Part(BOOTS, bone("jaw"), (-0.02, 1.607, 0.089), (0.02, 1.607, 0.089), 0.0045, 0.0045, group="mouth", blend=0.002),
+        Part(BOOTS, bone("jaw"), (-0.02, 1.607, 0.089), (0.02, 1.607, 0.089), 0.0045, 0.0045, group="mouth",
+            blend=0.002),
         # Cap: soft, pulled back, with a bobble
         Part(CAP, bone("cap"), (0, 1.728, -0.02), radii=(0.096, 0.03, 0.106), group="cap band", blend=0.006),
         Part(CAP, bone("cap"), (0, 1.762, -0.032), radii=(0.09, 0.056, 0.098), group="cap", blend=0.02),
@@ -135,34 +142,51 @@ def parts() -> list[Part]:
     thigh, shin, foot = at["thigh_l"], at["shin_l"], at["foot_l"]
     left = [
         # Trousers rolled above the ankle, knitted socks
-        Part(TROUSERS, bone("thigh_l"), (thigh[0] + 0.002, thigh[1] - 0.01, 0), shin, 0.069, 0.052, flat=(1, 1, 1.05), group="left leg", blend=0.03),
+        Part(TROUSERS, bone("thigh_l"), (thigh[0] + 0.002, thigh[1] - 0.01, 0), shin, 0.069, 0.052, flat=(1, 1, 1.05),
+            group="left leg", blend=0.03),
         Part(TROUSERS, bone("shin_l"), shin, mid("shin_l", "foot_l", 0.5), 0.054, 0.051, group="left leg", blend=0.03),
-        Part(TROUSERS, bone("shin_l"), mid("shin_l", "foot_l", 0.47), mid("shin_l", "foot_l", 0.55), 0.058, 0.058, group="left roll", blend=0.006),
-        Part(SOCKS, bone("shin_l"), mid("shin_l", "foot_l", 0.5), (foot[0], 0.14, foot[2]), 0.043, 0.041, group="left sock", blend=0.01),
+        Part(TROUSERS, bone("shin_l"), mid("shin_l", "foot_l", 0.47), mid("shin_l", "foot_l", 0.55), 0.058, 0.058,
+            group="left roll", blend=0.006),
+        Part(SOCKS, bone("shin_l"), mid("shin_l", "foot_l", 0.5), (foot[0], 0.14, foot[2]), 0.043, 0.041,
+            group="left sock", blend=0.01),
         # Boots, long for him
-        Part(BOOTS, bone("shin_l"), (foot[0], 0.15, foot[2]), (foot[0], 0.12, foot[2]), 0.05, 0.049, group="left boot", blend=0.02),
-        Part(BOOTS, bone("foot_l"), (foot[0], 0.11, foot[2]), (foot[0] + 0.002, 0.055, foot[2] - 0.016), 0.051, 0.049, group="left boot", blend=0.04),
-        Part(BOOTS, bone("foot_l"), (0.091, 0.07, 0.02), (0.098, 0.047, 0.12), 0.052, 0.045, flat=(1.0, 1, 1), group="left boot", blend=0.04),
-        Part(BOOTS, bone("ball_l"), (0.1, 0.043, 0.13), (0.103, 0.042, 0.19), 0.048, 0.044, flat=(1.12, 0.95, 1), group="left boot", blend=0.03),
-        Part(BOOTS, bone("foot_l"), (0.09, -0.2, 0.05), radii=(0.6, 0.2, 0.6), group="left boot", blend=0.008, cut=True),
-        Part(SOLE, bone("foot_l"), (0.092, 0.012, -0.028), (0.094, 0.012, 0.02), 0.054, 0.049, flat=(0.92, 0.22, 1), group="left sole", blend=0.006),
-        Part(SOLE, bone("foot_l"), (0.094, 0.012, 0.02), (0.1, 0.012, 0.125), 0.048, 0.054, flat=(0.95, 0.22, 1), group="left sole", blend=0.006),
-        Part(SOLE, bone("ball_l"), (0.1, 0.012, 0.13), (0.103, 0.012, 0.188), 0.054, 0.048, flat=(1.0, 0.23, 1), group="left sole", blend=0.006),
+        Part(BOOTS, bone("shin_l"), (foot[0], 0.15, foot[2]), (foot[0], 0.12, foot[2]), 0.05, 0.049, group="left boot",
+            blend=0.02),
+        Part(BOOTS, bone("foot_l"), (foot[0], 0.11, foot[2]), (foot[0] + 0.002, 0.055, foot[2] - 0.016), 0.051, 0.049,
+            group="left boot", blend=0.04),
+        Part(BOOTS, bone("foot_l"), (0.091, 0.07, 0.02), (0.098, 0.047, 0.12), 0.052, 0.045, flat=(1.0, 1, 1),
+            group="left boot", blend=0.04),
+        Part(BOOTS, bone("ball_l"), (0.1, 0.043, 0.13), (0.103, 0.042, 0.19), 0.048, 0.044, flat=(1.12, 0.95, 1),
+            group="left boot", blend=0.03),
+        Part(BOOTS, bone("foot_l"), (0.09, -0.2, 0.05), radii=(0.6, 0.2, 0.6), group="left boot", blend=0.008,
+            cut=True),
+        Part(SOLE, bone("foot_l"), (0.092, 0.012, -0.028), (0.094, 0.012, 0.02), 0.054, 0.049, flat=(0.92, 0.22, 1),
+            group="left sole", blend=0.006),
+        Part(SOLE, bone("foot_l"), (0.094, 0.012, 0.02), (0.1, 0.012, 0.125), 0.048, 0.054, flat=(0.95, 0.22, 1),
+            group="left sole", blend=0.006),
+        Part(SOLE, bone("ball_l"), (0.1, 0.012, 0.13), (0.103, 0.012, 0.188), 0.054, 0.048, flat=(1.0, 0.23, 1),
+            group="left sole", blend=0.006),
         # Sleeve, thin, with a band and a ribbed cuff
-        Part(JUMPER, bone("clavicle_l", "upper_arm_l"), (0.075, 1.405, -0.02), (0.168, 1.418, -0.018), 0.073, 0.062, group="jumper", blend=0.05),
+        Part(JUMPER, bone("clavicle_l", "upper_arm_l"), (0.075, 1.405, -0.02), (0.168, 1.418, -0.018), 0.073, 0.062,
+            group="jumper", blend=0.05),
         Part(JUMPER, bone("upper_arm_l"), at["upper_arm_l"], at["forearm_l"], 0.06, 0.05, group="jumper", blend=0.04),
-        Part(JUMPER, bone("forearm_l", "forearm_twist_l"), at["forearm_l"], mid("forearm_l", "hand_l", 0.82), 0.05, 0.044, group="jumper", blend=0.03),
-        Part(BAND, bone("forearm_twist_l"), mid("forearm_l", "hand_l", 0.72), mid("forearm_l", "hand_l", 0.84), 0.05, 0.05, group="cuff left", blend=0.008),
+        Part(JUMPER, bone("forearm_l", "forearm_twist_l"), at["forearm_l"], mid("forearm_l", "hand_l", 0.82), 0.05,
+            0.044, group="jumper", blend=0.03),
+        Part(BAND, bone("forearm_twist_l"), mid("forearm_l", "hand_l", 0.72), mid("forearm_l", "hand_l", 0.84), 0.05,
+            0.05, group="cuff left", blend=0.008),
         # Hand
-        Part(SKIN, (("hand_l", 0.6), ("forearm_twist_l", 0.4)), mid("forearm_l", "hand_l", 0.82), at["hand_l"], 0.031, 0.032, group="left hand", blend=0.02),
-        *(Part(SKIN, bone("hand_l"), mid("hand_l", f"{f}_1_l", 0.12), mid("hand_l", f"{f}_1_l", 0.95), 0.0225, 0.0185, group="left hand", blend=0.02)
+        Part(SKIN, (("hand_l", 0.6), ("forearm_twist_l", 0.4)), mid("forearm_l", "hand_l", 0.82), at["hand_l"], 0.031,
+            0.032, group="left hand", blend=0.02),
+        *(Part(SKIN, bone("hand_l"), mid("hand_l", f"{f}_1_l", 0.12), mid("hand_l", f"{f}_1_l", 0.95), 0.0225, 0.0185,
+            group="left hand", blend=0.02)
           for f in ("index", "middle", "ring", "little")),
         Part(SKIN, bone("hand_l"), at["hand_l"], at["thumb_1_l"], 0.03, 0.022, group="left hand", blend=0.02),
         # Ear, eye, brow, hair at the temple
         Part(SKIN, bone("head"), (0.092, 1.655, -0.006), radii=(0.014, 0.034, 0.021), group="head", blend=0.008),
         Part(WHITE, bone("eye_l"), at["eye_l"], radii=(0.0195, 0.0225, 0.0175), group="left eye", blend=0.002),
         Part(IRIS, bone("eye_l"), (0.034, 1.667, 0.0895), radii=(0.0108, 0.0122, 0.009), group="left eye", blend=0.001),
-        Part(HAIR, bone("head"), (0.014, 1.7, 0.09), (0.052, 1.702, 0.074), 0.0075, 0.0065, group="left brow", blend=0.005),
+        Part(HAIR, bone("head"), (0.014, 1.7, 0.09), (0.052, 1.702, 0.074), 0.0075, 0.0065, group="left brow",
+            blend=0.005),
         Part(HAIR, bone("head"), (0.08, 1.69, 0.03), (0.083, 1.65, 0.022), 0.014, 0.01, group="hair", blend=0.015),
     ]  # fmt: skip
     left += finger_parts(

@@ -132,7 +132,8 @@ def finger_parts(at: Mapping[str, Point], material: int, widths: Mapping[str, fl
         ends = [at[names[0]], at[names[1]], at[names[2]], tip]
         for n in range(3):
             found.append(
-                Part(material, bone(names[n]), ends[n], ends[n + 1], radius * (1 - 0.06 * n), radius * (0.96 - 0.08 * n),
+                Part(material, bone(names[n]), ends[n], ends[n + 1], radius * (1 - 0.06 * n),
+                    radius * (0.96 - 0.08 * n),
                      group=f"left {finger}", blend=0.004)
             )  # fmt: skip
     return found

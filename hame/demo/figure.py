@@ -153,7 +153,8 @@ def sculpt(
     blended = np.einsum("vk,vkj->vj", share / share.sum(1, keepdims=True), weights[nearest])
     normals = _gradient(parts, points)[1]
     outward = np.einsum("ij,ij->i", np.cross(points[faces[:, 1]] - points[faces[:, 0]],
-                                             points[faces[:, 2]] - points[faces[:, 0]]), normals[faces].sum(1))  # fmt: skip
+                                             points[faces[:, 2]] - points[faces[:, 0]]),
+                                             normals[faces].sum(1))  # fmt: skip
     if outward.mean() < 0:
         faces = faces[:, ::-1]
     joints4, weights4 = four_strongest(blended)

@@ -30,7 +30,9 @@ def curves_of(clip: Clip, rig: Rig, controls: Iterable[str] | None) -> dict[str,
 def played_of(
     clip: Clip, rig: Rig, controls: Iterable[str] | None, first: float | None = None, last: float | None = None
 ) -> dict[str, Curve]:
-    """The curves of ``controls`` or (None) of all as they play, derived keys included, right from ``first`` to ``last``."""
+    """The curves of ``controls`` or (None) of all as they play, derived keys included, right from ``first`` to
+    ``last``.
+    """
     played = played_curves(clip, rig, first, last)
     if controls is None:
         return dict(played)
@@ -69,7 +71,9 @@ def refuse_derived(clip: Clip, frames: Iterable[int]) -> None:
 
 
 def refuse_hidden(clip: Clip) -> None:
-    """Raises :class:`BadEdit` if stored keys, names or pending poses lie where a cycle shows others: they would not show."""
+    """Raises :class:`BadEdit` if stored keys, names or pending poses lie where a cycle shows others: they would not
+    show.
+    """
     cycle = clip.cycle
     if cycle is None:
         return

@@ -32,7 +32,9 @@ def move_columns(
 def duplicate_columns(
     clip: Clip, rig: Rig, frames: Sequence[int], by: int, controls: Iterable[str] | None = None
 ) -> Outcome:
-    """Repeats the keys at ``frames`` so many frames later (or earlier); keys that are there are replaced, which is said."""
+    """Repeats the keys at ``frames`` so many frames later (or earlier); keys that are there are replaced, which is
+    said.
+    """
     return duplicate_keys(clip, rig, _keys(clip, rig, frames, controls), by)
 
 

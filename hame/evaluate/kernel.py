@@ -21,7 +21,9 @@ from hame.maths.kernels import basis_to_quat, euler_to_quat, qmul, qrot, slerp4
 
 OFFSET = 0  # out = a . offset
 CONTROL = 1  # out = a . place . own axes . turn, scale, read from channels; flag: Euler order, extra: scale channel
-TWO_BONE = 2  # out, out + 1 = upper and lower bone from a (root) to b (target), bent towards c (pole); channel: softness, extra: swivel
+# out, out + 1 = upper and lower bone from a (root) to b (target), bent towards c (pole); channel: softness,
+# extra: swivel
+TWO_BONE = 2
 MIX = 3  # out turned between a and b by channel, placed at c . offset
 FOOT_ROLL = 4  # out, out + 1 = frame of the toes, frame of the ankle, under a rolling foot a
 BEND = 5  # out = a . offset . turn about x by weighted channels

@@ -58,7 +58,8 @@ def seam(clip: Clip, rig: Rig, start: int, end: int) -> list[Join]:
             travel[rig.number(f"{rig.controls[0].name}/{name}")] = way * (end - start) / clip.cycle.length
     differ = np.abs(out - into) > SLOPE_SLACK + 1e-3 * np.maximum(np.abs(out), np.abs(into))
     if clip.cycle is not None and clip.cycle.start <= start and end <= clip.cycle.until:
-        # In a cycle a corner at the seam is one at every repeat: a straight way that was meant, as of a foot that lands.
+        # In a cycle a corner at the seam is one at every repeat: a straight way that was meant, as of a foot that
+        # lands.
         differ &= ~_straight(clip, rig, start, end)
     wrong = (np.abs(values[5] - travel - values[0]) > VALUE_SLACK) | differ
     return [

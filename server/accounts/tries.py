@@ -67,7 +67,9 @@ def _counted(key: str, limit: _Limit) -> int:
 
 
 def forgive(address: str, account: str) -> None:
-    """A right password: the tries of this account from this address are forgotten, and this one was none of the address."""
+    """A right password: the tries of this account from this address are forgotten, and this one was none of the
+    address.
+    """
     for key in (f"sign-in:{address}:{account}", f"sign-in:{account}"):
         cache.delete_many([key, f"{key}:pause"])
     with suppress(ValueError):

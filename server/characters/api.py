@@ -120,7 +120,8 @@ def character(request: HttpRequest, character_id: int) -> CharacterDetail:
     plan = bodyplan.from_json(version.plan)
     return CharacterDetail(
         **_out(found).dict(), production_id=found.production_id, can_change=role != Role.GUEST,
-        skeleton=SkeletonOut(names=list(skeleton.names), parents=list(skeleton.parents), places=skeleton.places.tolist()),
+        skeleton=SkeletonOut(names=list(skeleton.names), parents=list(skeleton.parents),
+            places=skeleton.places.tolist()),
         roles=dict(plan.roles), found_by=dict(plan.found_by), facing=plan.facing,
     )  # fmt: skip
 

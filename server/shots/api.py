@@ -76,7 +76,8 @@ def list_shots(request: HttpRequest, production_id: int, away: bool = False) -> 
         schemas.ShotSummary(
             id=s.pk, name=s.name, fps=s.fps, start=s.start, end=s.end, cast=[c.name for c in s.cast.all()],
             takes=len(s.takes.all()),
-            changed_at=max(s.changed_at, *(t.changed_at for t in s.takes.all()), s.changed_at).isoformat(), thumbnail=bool(s.thumbnail),
+            changed_at=max(s.changed_at, *(t.changed_at for t in s.takes.all()), s.changed_at).isoformat(),
+            thumbnail=bool(s.thumbnail),
         )
         for s in shots
     ]  # fmt: skip

@@ -64,7 +64,9 @@ def _change(patch: Patch, now: Clip) -> dict[str, Any]:
 
 
 def _answer(take: Take, label: str, notes: Iterable[str], clips: dict[str, Any]) -> HttpResponse:
-    """A :class:`schemas.StepDone`. It can hold ten thousand keys, so it is written as it is, without being checked again."""
+    """A :class:`schemas.StepDone`. It can hold ten thousand keys, so it is written as it is, without being checked
+    again.
+    """
     body = {"revision": take.revision, "label": label, "notes": list(notes), "clips": clips, **_undo_state(take)}
     return HttpResponse(orjson.dumps(body, option=orjson.OPT_SERIALIZE_NUMPY), content_type="application/json")
 

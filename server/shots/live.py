@@ -48,7 +48,8 @@ from server.shots.models import Casting, Take
 from server.shots.schemas import AnyEdit
 
 MAX_MESSAGE = 200_000
-# Messages a socket may send: so many at once, and so many a second. A hand moves as often as a screen draws: 60 to 144 times a second.
+# Messages a socket may send: so many at once, and so many a second. A hand moves as often as a screen draws: 60 to
+# 144 times a second.
 BURST, A_SECOND = 480.0, 240.0
 LOOK_AGAIN = 20.0  # seconds: so old may be what a socket knows of its rights
 GONE = 4403

@@ -1,4 +1,6 @@
-"""How much a person may ask for in a short time, so that one page that runs wild does not take the desk from the others."""
+"""How much a person may ask for in a short time, so that one page that runs wild does not take the desk from the
+others.
+"""
 
 from __future__ import annotations
 

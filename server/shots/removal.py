@@ -44,7 +44,8 @@ def of_character(character: Character) -> Going:
 def of_production(production: Production) -> Going:
     return Going((
         *of_shots(Shot.objects.filter(production=production)).words,
-        *_count(production.characters.count(), "character"), *_count(production.poses.count(), "pose", "of the library"),
+        *_count(production.characters.count(), "character"), *_count(production.poses.count(), "pose",
+            "of the library"),
         *_count(production.memberships.count(), "place", "of people in it"),
     ))  # fmt: skip
 
@@ -57,7 +58,8 @@ def _refuse_playing(character: Character) -> None:
     shots = sorted(set(Shot.objects.filter(cast__version__character=character).values_list("name", flat=True)))
     if shots:
         raise BadEdit(
-            f"{character.name} plays in {', '.join(shots[:4])}{' and more' if len(shots) > 4 else ''}: delete these shots "
+            f"{character.name} plays in {', '.join(shots[:4])}{' and more' if len(shots) > 4 else ''}: "
+            f"delete these shots "
             "first, or only put the character away"
         )
 

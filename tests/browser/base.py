@@ -20,7 +20,8 @@ from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 ROOT = Path(__file__).parents[2]
 PICTURES = os.environ.get("HAME_PICTURES")  # a folder: the tests leave pictures of the main views there
 FLAGS = [
-    "--no-sandbox", "--disable-gpu-rasterization", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic",
+    "--no-sandbox", "--disable-gpu-rasterization", "--use-gl=angle", "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader", "--disable-quic",
     "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
 
@@ -81,8 +82,10 @@ class BrowserTest(TransactionTestCase):
 
     def begin_server(self) -> None:
         self.server = subprocess.Popen(
-            [sys.executable, "-m", "uvicorn", "server.asgi:application", "--host", "127.0.0.1", "--port", str(self.port),
-             "--log-level", "warning", "--ws-per-message-deflate", "false"], cwd=ROOT, env=self.env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+            [sys.executable, "-m", "uvicorn", "server.asgi:application", "--host", "127.0.0.1", "--port",
+                str(self.port),
+             "--log-level", "warning", "--ws-per-message-deflate", "false"], cwd=ROOT, env=self.env,
+             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
 
     def await_server(self) -> None:

@@ -176,7 +176,8 @@ class BlockingTest(BrowserTest):
         # The stage has gone along: he stands in the middle of it.
         x, width = desk.page.evaluate(
             """() => { const [x, y, z] = window.hame.joints().slice(8, 11);
-                return [window.hame.pixelsOf(x, y, z)[0], document.querySelector('[data-testid=stage]').clientWidth]; }"""
+                return [window.hame.pixelsOf(x, y, z)[0],
+                    document.querySelector('[data-testid=stage]').clientWidth]; }"""
         )
         self.assertLess(abs(x - width / 2), 0.15 * width)
         self.assertEqual(desk.columns()[-1], 49)
@@ -261,7 +262,8 @@ class BlockingTest(BrowserTest):
         assert box
         x = desk.page.evaluate(
             """frame => { const all = [...document.querySelectorAll('[data-column]')];
-                const at = (c) => [Number(c.dataset.column), c.getBoundingClientRect().left + c.getBoundingClientRect().width / 2];
+                const at = (c) => [Number(c.dataset.column),
+                    c.getBoundingClientRect().left + c.getBoundingClientRect().width / 2];
                 const [a, b] = [at(all[0]), at(all[all.length - 1])];
                 return a[1] + (frame - a[0]) * (b[1] - a[1]) / (b[0] - a[0]); }""",
             frame,

@@ -346,7 +346,8 @@ class TogetherTest(BrowserTest):
         two.stored(1)
         two.pick("head")
         two.page.wait_for_function(
-            "() => document.querySelector('[data-testid=channels] button[aria-label^=\"turn: \"]').textContent === '20.0'"
+            "() => document.querySelector('[data-testid=channels] "
+            "button[aria-label^=\"turn: \"]').textContent === '20.0'"
         )
         # A step made on an old revision is made on the new one, and neither is lost: the first page's step is stored
         # while the second's is on its way.

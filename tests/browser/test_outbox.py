@@ -107,7 +107,8 @@ class OutboxTest(BrowserTest):
         warned: list[str] = []
         page.on("dialog", lambda dialog: (warned.append(dialog.type), dialog.dismiss()))
         page.evaluate(
-            "() => { const e = new Event('beforeunload', { cancelable: true }); window.warned = !window.dispatchEvent(e); }"
+            "() => { const e = new Event('beforeunload', { cancelable: true }); "
+            "window.warned = !window.dispatchEvent(e); }"
         )
         self.assertTrue(page.evaluate("() => window.warned"))
         page.unroute(EDITS)

@@ -29,7 +29,8 @@ def foreign_character() -> tuple[Skeleton, Skin]:
     skeleton = foreign_skeleton()
     points, triangles, joints = [], [], []
     corners = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)], float)
-    faces = [(0, 1, 3), (0, 3, 2), (4, 6, 7), (4, 7, 5), (0, 4, 5), (0, 5, 1), (2, 3, 7), (2, 7, 6), (0, 2, 6), (0, 6, 4), (1, 5, 7), (1, 7, 3)]  # fmt: skip
+    faces = [(0, 1, 3), (0, 3, 2), (4, 6, 7), (4, 7, 5), (0, 4, 5), (0, 5, 1), (2, 3, 7), (2, 7, 6), (0, 2, 6), (0, 6,
+        4), (1, 5, 7), (1, 7, 3)]  # fmt: skip
     for j, parent in enumerate(skeleton.parents):
         a = skeleton.places[max(parent, 0)]
         b = skeleton.places[j]
@@ -54,7 +55,8 @@ Rows = dict[str, tuple[str | None, tuple[float, float, float]]]
 
 def harbour_dog() -> Rows:
     """Four legs of four joints, spine, neck and head."""
-    rows: Rows = {"hips": (None, (0, 0.6, -0.35)), "spine": ("hips", (0, 0.62, -0.1)), "chest": ("spine", (0, 0.62, 0.2)),
+    rows: Rows = {"hips": (None, (0, 0.6, -0.35)), "spine": ("hips", (0, 0.62, -0.1)), "chest": ("spine", (0, 0.62,
+        0.2)),
                   "neck": ("chest", (0, 0.75, 0.35)), "head": ("neck", (0, 0.85, 0.5))}  # fmt: skip
     for side, x in (("L", 0.1), ("R", -0.1)):
         for end, on, z in (("hind", "hips", -0.38), ("fore", "chest", 0.22)):

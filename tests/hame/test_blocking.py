@@ -134,7 +134,8 @@ class DelayTest(TestCase):
 
     def test_refusals(self) -> None:
         clip = Clip().with_curves({"head/rx": from_keys({1: 0.0, 7: 0.3})})
-        for chain, words in (([], "no part"), ([Link(("head",), 40)], "up to 24"), ([Link(("head",), 1, 9.0)], "0 to 200"),
+        for chain, words in (([], "no part"), ([Link(("head",), 40)], "up to 24"), ([Link(("head",), 1, 9.0)],
+            "0 to 200"),
                              ([Link(("neck",), 1)], "no keys")):  # fmt: skip
             with self.assertRaisesRegex(BadEdit, words):
                 delay_parts(clip, self.rig, chain)

@@ -143,7 +143,9 @@ class EasedGapsTest(unittest.TestCase):
         return sample_curve(from_json(rows), 1 + T * frames)
 
     def test_penners_equations(self) -> None:
-        """Quadratic and cubic eases: R. Penner, Programming Macromedia Flash MX, 2002, chapter 7 (closed forms from memory)."""
+        """Quadratic and cubic eases: R. Penner, Programming Macromedia Flash MX, 2002, chapter 7 (closed forms from
+        memory).
+        """
         third, two = 1 / 3, 2 / 3
         for out, into, form in (
             ((third, 0), (two, third), T**2),

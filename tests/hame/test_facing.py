@@ -29,7 +29,8 @@ NO_SKIN = Skin((), np.zeros((0, 4, 4)))
 PERSON = {f"bone {n}": (f"bone {p}" if p >= 0 else None, at) for n, (p, at) in enumerate(PLACES)}
 # The joints of the small person in order, by role.
 PERSON_ROLES = dict(enumerate((
-    "hips", "spine.1", "spine.2", "neck.1", "head", "arm.L.upper", "arm.L.lower", "arm.L.hand", "arm.R.upper", "arm.R.lower",
+    "hips", "spine.1", "spine.2", "neck.1", "head", "arm.L.upper", "arm.L.lower", "arm.L.hand", "arm.R.upper",
+    "arm.R.lower",
     "arm.R.hand", "leg.L.upper", "leg.L.lower", "leg.L.foot", "leg.L.ball", "leg.R.upper", "leg.R.lower", "leg.R.foot",
     "leg.R.ball",
 )))  # fmt: skip
@@ -80,7 +81,9 @@ class ShapeAloneTest(unittest.TestCase):
         self.check(skeleton, {skeleton.index(name): role for name, role in GULL.items()})
 
     def test_a_crab_whose_front_and_back_are_alike(self) -> None:
-        """Nothing tells its front: it has three pairs of legs each way, and sides that are each other's mirror image."""
+        """Nothing tells its front: it has three pairs of legs each way, and sides that are each other's mirror
+        image.
+        """
         rig = crab()
         for degrees in ANY_WAY:
             found = propose(ahead(nameless(rig.skeleton, degrees)))

@@ -1,4 +1,6 @@
-"""Files that are small but cost much, or hold what could not be read again: refused with the reason, or read sparingly."""
+"""Files that are small but cost much, or hold what could not be read again: refused with the reason, or read
+sparingly.
+"""
 
 from __future__ import annotations
 

@@ -95,7 +95,8 @@ def _lay(clip: Clip, rig: Rig, rng: np.random.Generator) -> Outcome:
 # Every kind of edit that there is, by the kinds of the server's interface; a test there compares the two lists.
 KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Outcome]] = {
     "pose": _pose,
-    "reset": lambda c, rig, r: set_pose(c, rig, _frame(r), rest_values(rig, _some(rig, r), ["turn", "extra"]), _keying(r)),
+    "reset": lambda c, rig, r: set_pose(c, rig, _frame(r), rest_values(rig, _some(rig, r), ["turn", "extra"]),
+        _keying(r)),
     "key": lambda c, rig, r: key_pose(c, rig, _frame(r), _some(rig, r)),
     "drop": lambda c, rig, r: drop_pending(c, next(iter(c.pending), 1)),
     "limb": lambda c, rig, r: switch_limb(c, rig, _frame(r), "arm.L" if r.random() < 0.5 else "leg.R",
@@ -112,7 +113,8 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Outcome]] = {
     "paste keys": lambda c, rig, r: paste_keys(c, rig, _frame(r), _by_hand(c, r)),
     "breakdown": lambda c, rig, r: lay_breakdown(c, rig, _frame(r), float(r.uniform(-0.5, 1.5)), _keying(r)),
     "exaggerate": lambda c, rig, r: exaggerate(c, rig, _frame(r), float(r.uniform(-1, 1)), _keying(r)),
-    "shape": lambda c, rig, r: set_shape(c, rig, ("stepped", "straight", "smooth")[int(r.integers(0, 3))], _some(rig, r)),
+    "shape": lambda c, rig, r: set_shape(c, rig, ("stepped", "straight", "smooth")[int(r.integers(0, 3))], _some(rig,
+        r)),
     "insert": lambda c, rig, r: insert_frames(c, rig, _frame(r), int(r.integers(-3, 4)), _some(rig, r)),
     "scale": lambda c, rig, r: scale_time(c, rig, _columns(c, r), _frame(r), float(r.uniform(0.3, 1.6)), _some(rig, r),
                                           bool(r.random() < 0.5)),

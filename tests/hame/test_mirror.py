@@ -146,7 +146,8 @@ class MirrorTest(TestCase):
         """One arm only: what has a counterpart is mirrored, the rest is named."""
         bare = skeleton_of({
             "hips": (None, (0, 1, 0)), "chest": ("hips", (0, 1.3, 0)), "head": ("chest", (0, 1.5, 0)),
-            "upperarm_l": ("chest", (0.2, 1.4, 0)), "forearm_l": ("upperarm_l", (0.5, 1.4, -0.01)), "hand_l": ("forearm_l", (0.8, 1.4, 0)),
+            "upperarm_l": ("chest", (0.2, 1.4, 0)), "forearm_l": ("upperarm_l", (0.5, 1.4, -0.01)),
+            "hand_l": ("forearm_l", (0.8, 1.4, 0)),
         })  # fmt: skip
         rig = build_rig(bare, propose(bare))
         arm = next(c.name for c in rig.controls if c.side == "L" and c.kind == "fk")

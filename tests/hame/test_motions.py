@@ -170,7 +170,8 @@ class FigureTest(TestCase):
         for name, height in (("brannoc", 1.75), ("wick", 1.78)):
             rig, _ = shots.figure(name)
             places = {n: rig.skeleton.places[i] for i, n in enumerate(rig.skeleton.names)}
-            for a, b, share in (("thigh_l", "shin_l", 0.245), ("shin_l", "foot_l", 0.246), ("upper_arm_l", "forearm_l", 0.186),
+            for a, b, share in (("thigh_l", "shin_l", 0.245), ("shin_l", "foot_l", 0.246), ("upper_arm_l", "forearm_l",
+                0.186),
                                 ("forearm_l", "hand_l", 0.146)):  # fmt: skip
                 length = float(np.linalg.norm(places[b] - places[a]))
                 self.assertAlmostEqual(length / height, share, delta=0.004, msg=f"{name} {a}")

@@ -16,24 +16,29 @@ from tests.hame.foreign import PLACES, foreign_skeleton
 # What the nineteen joints of the foreign skeleton would be called in several usual spellings.
 SPELLINGS = {
     "words run together": (
-        "Hips", "Spine", "Chest", "Neck", "Head", "LeftArm", "LeftForeArm", "LeftHand", "RightArm", "RightForeArm", "RightHand",
+        "Hips", "Spine", "Chest", "Neck", "Head", "LeftArm", "LeftForeArm", "LeftHand", "RightArm", "RightForeArm",
+        "RightHand",
         "LeftUpLeg", "LeftLeg", "LeftFoot", "LeftToeBase", "RightUpLeg", "RightLeg", "RightFoot", "RightToeBase",
     ),
     "with a namespace": (
         "rig:Hips", "rig:Spine", "rig:Spine1", "rig:Neck", "rig:Head", "rig:LeftArm", "rig:LeftForeArm", "rig:LeftHand",
-        "rig:RightArm", "rig:RightForeArm", "rig:RightHand", "rig:LeftUpLeg", "rig:LeftLeg", "rig:LeftFoot", "rig:LeftToe",
+        "rig:RightArm", "rig:RightForeArm", "rig:RightHand", "rig:LeftUpLeg", "rig:LeftLeg", "rig:LeftFoot",
+        "rig:LeftToe",
         "rig:RightUpLeg", "rig:RightLeg", "rig:RightFoot", "rig:RightToe",
     ),
     "small with a side behind": (
-        "pelvis", "spine_01", "spine_02", "neck_01", "head", "upperarm_l", "lowerarm_l", "hand_l", "upperarm_r", "lowerarm_r",
+        "pelvis", "spine_01", "spine_02", "neck_01", "head", "upperarm_l", "lowerarm_l", "hand_l", "upperarm_r",
+        "lowerarm_r",
         "hand_r", "thigh_l", "calf_l", "foot_l", "ball_l", "thigh_r", "calf_r", "foot_r", "ball_r",
     ),
     "a dot before the side": (
-        "hips", "spine", "chest", "neck", "head", "upper_arm.L", "forearm.L", "hand.L", "upper_arm.R", "forearm.R", "hand.R",
+        "hips", "spine", "chest", "neck", "head", "upper_arm.L", "forearm.L", "hand.L", "upper_arm.R", "forearm.R",
+        "hand.R",
         "thigh.L", "shin.L", "foot.L", "toe.L", "thigh.R", "shin.R", "foot.R", "toe.R",
     ),
     "the side in front": (
-        "Pelvis", "Torso", "Chest", "Neck", "Head", "L_UpperArm", "L_Elbow", "L_Wrist", "R_UpperArm", "R_Elbow", "R_Wrist",
+        "Pelvis", "Torso", "Chest", "Neck", "Head", "L_UpperArm", "L_Elbow", "L_Wrist", "R_UpperArm", "R_Elbow",
+        "R_Wrist",
         "L_Thigh", "L_Knee", "L_Ankle", "L_Toe", "R_Thigh", "R_Knee", "R_Ankle", "R_Toe",
     ),
     "shoulder for the upper arm": (
@@ -42,7 +47,8 @@ SPELLINGS = {
     ),
 }  # fmt: skip
 ROLES = (
-    "hips", "spine.1", "spine.2", "neck.1", "head", "arm.L.upper", "arm.L.lower", "arm.L.hand", "arm.R.upper", "arm.R.lower",
+    "hips", "spine.1", "spine.2", "neck.1", "head", "arm.L.upper", "arm.L.lower", "arm.L.hand", "arm.R.upper",
+    "arm.R.lower",
     "arm.R.hand", "leg.L.upper", "leg.L.lower", "leg.L.foot", "leg.L.ball", "leg.R.upper", "leg.R.lower", "leg.R.foot",
     "leg.R.ball",
 )  # fmt: skip

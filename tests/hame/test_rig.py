@@ -263,7 +263,9 @@ class RigTest(unittest.TestCase):
         self.assertEqual(len(rig.below("master")), len(rig.controls))
 
     def test_segment_lengths_follow_drillis_and_contini(self) -> None:
-        """Source: Drillis and Contini 1966, in Winter: thigh 0.245, shank 0.246, upper arm 0.186, forearm 0.146 of height."""
+        """Source: Drillis and Contini 1966, in Winter: thigh 0.245, shank 0.246, upper arm 0.186, forearm 0.146 of
+        height.
+        """
         s = brannoc().skeleton
         for a, b, share in (("thigh_l", "shin_l", 0.245), ("shin_l", "foot_l", 0.246),
                             ("upper_arm_l", "forearm_l", 0.186), ("forearm_l", "hand_l", 0.146)):  # fmt: skip

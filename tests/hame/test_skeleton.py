@@ -87,7 +87,8 @@ class BodyPlanTest(unittest.TestCase):
             self.assertLess(abs(heel[1]), 0.01)
             self.assertLess(heel[2], ankle[2] - 0.03)
             self.assertGreater(tip[2], ankle[2] + 0.15)
-            # Source: Drillis and Contini 1966: foot length 0.152 of height; his sea boots are a little longer than that.
+            # Source: Drillis and Contini 1966: foot length 0.152 of height; his sea boots are a little longer than
+            # that.
             self.assertTrue(0.152 * 1.75 < np.linalg.norm(tip - heel) < 0.2 * 1.75)
 
     def test_feet_alike_get_soles_alike(self) -> None:

@@ -22,7 +22,8 @@ class AccessTest(ServerTest):
         take, cast, shot, character = self.take.pk, self.casting.pk, self.shot.pk, self.character.pk
         return [
             f"/productions/{self.production.pk}/shots", f"/productions/{self.production.pk}/members",
-            f"/productions/{self.production.pk}/characters", f"/shots/{shot}", f"/takes/{take}", f"/takes/{take}/history",
+            f"/productions/{self.production.pk}/characters", f"/shots/{shot}", f"/takes/{take}",
+            f"/takes/{take}/history",
             f"/takes/{take}/changes?since=0", f"/takes/{take}/motion?casting={cast}&first=1&last=2",
             f"/takes/{take}/pending?casting={cast}&frame=1", f"/takes/{take}/handoff.glb?casting={cast}&first=1&last=2",
             f"/castings/{cast}/rig", f"/castings/{cast}/mesh.glb", f"/characters/{character}",
@@ -45,7 +46,8 @@ class AccessTest(ServerTest):
         self.as_user("tam")
         take, shot, production = self.take.pk, self.shot.pk, self.production.pk
         for path, body, method in (
-            (f"/takes/{take}/edits", {"revision": 0, "casting": self.casting.pk, "edit": {"kind": "key", "frame": 1}}, "post"),
+            (f"/takes/{take}/edits", {"revision": 0, "casting": self.casting.pk, "edit": {"kind": "key", "frame": 1}},
+                "post"),
             (f"/takes/{take}/undo", {"revision": 0}, "post"), (f"/takes/{take}/redo", {"revision": 0}, "post"),
             (f"/takes/{take}/goto", {"revision": 0, "step": None}, "post"), (f"/takes/{take}", {"name": "x"}, "patch"),
             (f"/shots/{shot}", {"fps": 30}, "patch"), (f"/shots/{shot}/takes", {"name": "x"}, "post"),
@@ -54,7 +56,8 @@ class AccessTest(ServerTest):
             (f"/characters/{self.character.pk}/plan", {"roles": {"hips": "pelvis"}}, "put"),
             (f"/castings/{self.casting.pk}", {"protected": ["head"]}, "patch"),
             (f"/castings/{self.casting.pk}/sets", {"name": "x", "controls": ["head"]}, "post"),
-            (f"/productions/{production}/poses", {"name": "x", "take": take, "casting": self.casting.pk, "frame": 1}, "post"),
+            (f"/productions/{production}/poses", {"name": "x", "take": take, "casting": self.casting.pk, "frame": 1},
+                "post"),
         ):  # fmt: skip
             answer = self.post(path, body, method)
             self.assertEqual(answer.status_code, 403, path)

@@ -62,7 +62,8 @@ class BlockingEditsTest(ServerTest):
         labels = list(Edit.objects.order_by("id").values_list("label", flat=True))
         self.assertEqual(labels, [
             "Lay out a walk from 1", "Smooth", "Echo 1 to 25", "Pose left forearm at 4",
-            "Part delay of left hand FK and right hand FK", "Repeat the cycle to 49", "Insert 1 frame after 4", "+1 frame a phase",
+            "Part delay of left hand FK and right hand FK", "Repeat the cycle to 49", "Insert 1 frame after 4",
+            "+1 frame a phase",
             "Free the cycle into keys", "Moving hold of 1 for 4", "Scale timing of 1, 5 by 0.5 about 1",
         ])  # fmt: skip
         # Undone to the beginning and done again, it is the same: also for who reads it anew.
@@ -241,7 +242,8 @@ class SheetTest(ServerTest):
         path = f"/castings/{self.casting.pk}/reference"
         walk = self.get(f"{path}?kind=walk&start=1&step=16").json()
         self.assertEqual([(p["frame"], p["name"]) for p in walk],
-                         [(1, "Contact"), (5, "Down"), (9, "Passing"), (13, "Up"), (17, "Opposite contact")])  # fmt: skip
+                         [(1, "Contact"), (5, "Down"), (9, "Passing"), (13, "Up"), (17,
+                             "Opposite contact")])  # fmt: skip
         for pose in walk:
             points = np.array([p for stroke in pose["strokes"] for p in stroke["points"]])
             self.assertTrue(-0.02 < points[:, 1].min() < 0.03)  # somebody stands on the ground

@@ -77,7 +77,8 @@ class SchemaTest(ServerTest):
             f'{{"revision": 0, "casting": {far}, "edit": {{"kind": "key", "frame": 1}}}}',
             f'{{"revision": 0, "casting": {cast}, "edit": {{"kind": "key", "frame": {far}}}}}',
             f'{{"revision": 0, "casting": {cast}, "edit": {{"kind": "insert", "after": 1, "count": {far}}}}}',
-            f'{{"revision": 0, "casting": {cast}, "edit": {{"kind": "pose", "frame": 1, "values": {{"head/ry": {far}}}}}}}',
+            f'{{"revision": 0, "casting": {cast}, "edit": {{"kind": "pose", "frame": 1, "values": '
+            f'{{"head/ry": {far}}}}}}}',
             f'{{"revision": 0, "casting": {cast}, "edit": {{"kind": "label", "frame": 1, "name": "\\ud800"}}}}',
             f'{{"revision": 0, "casting": {cast}, "edit": {{"kind": "pose", "frame": 1, "values": {{"\\udfff": 1}}}}}}',
         ):

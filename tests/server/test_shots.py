@@ -20,7 +20,8 @@ class ShotsTest(ServerTest):
         path = f"/shots/{self.shot.pk}"
         self.assertEqual(self.post(path, {"fps": 30, "play_start": 5, "play_end": 20}, "patch").json()["fps"], 30)
         for change, words in (
-            ({"end": -3}, "before"), ({"play_end": 2}, "play range ends"), ({"fps": 0}, "fps"), ({"end": 90_000}, "at most"),
+            ({"end": -3}, "before"), ({"play_end": 2}, "play range ends"), ({"fps": 0}, "fps"), ({"end": 90_000},
+                "at most"),
         ):  # fmt: skip
             answer = self.post(path, change, "patch")
             self.assertEqual(answer.status_code, 422, change)

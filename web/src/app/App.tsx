@@ -1,14 +1,15 @@
 import CssBaseline from "@mui/material/CssBaseline";
 import { ThemeProvider } from "@mui/material/styles";
-import { QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { SnackbarProvider } from "notistack";
 import { lazy, Suspense, useMemo } from "react";
 import { BrowserRouter, Route, Routes } from "react-router-dom";
-import { ApiError, ask, http, rememberCsrf } from "../api/client";
+import { ApiError } from "../api/client";
 import { useLook } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
 import { themeOf } from "../theme";
 import { SignIn } from "./SignIn";
+import { useSession } from "./session";
 
 const Shots = lazy(() => import("./Shots"));
 const Desk = lazy(() => import("../desk/Desk"));
@@ -16,20 +17,12 @@ const CharacterPage = lazy(() => import("./CharacterPage"));
 
 const queries = new QueryClient({
   defaultOptions: {
-    queries: { retry: (n, e) => n < 3 && !(e instanceof ApiError && e.status >= 400 && e.status < 500), staleTime: 5000 },
+    queries: {
+      retry: (n, e) => n < 3 && !(e instanceof ApiError && e.status >= 400 && e.status < 500),
+      staleTime: 5000,
+    },
   },
 });
-
-export function useSession() {
-  return useQuery({
-    queryKey: ["session"],
-    queryFn: async () => {
-      const session = await ask(http.GET("/api/session"));
-      rememberCsrf(session.csrf);
-      return session;
-    },
-  });
-}
 
 function Pages() {
   const session = useSession();

@@ -21,7 +21,10 @@ type Roles = Record<string, string>;
 export default function CharacterPage() {
   const { characterId } = useParams();
   const path = { params: { path: { character_id: Number(characterId) } } };
-  const found = useQuery({ queryKey: ["character", characterId], queryFn: () => ask(http.GET("/api/characters/{character_id}", path)) });
+  const found = useQuery({
+    queryKey: ["character", characterId],
+    queryFn: () => ask(http.GET("/api/characters/{character_id}", path)),
+  });
   if (found.isPending) return <Waiting text="Opening the character" />;
   if (found.isError) return <Waiting text={found.error.message} stopped />;
   return <Mapping key={found.data.version} character={found.data} />;
@@ -36,24 +39,49 @@ function sections(roles: Roles): { title: string; roles: string[] }[] {
     const used = filled.filter((r) => r.startsWith(`${stem}.`)).length;
     return Array.from({ length: Math.max(used + 1, least) }, (_, n) => `${stem}.${n + 1}`);
   };
-  const limbs = [...new Set(["arm.L", "arm.R", "leg.L", "leg.R", ...filled.flatMap((r) => r.match(/^(?:arm|leg)\d*\.[LR]/)?.[0] ?? [])])].sort();
+  const limbs = [
+    ...new Set([
+      "arm.L",
+      "arm.R",
+      "leg.L",
+      "leg.R",
+      ...filled.flatMap((r) => r.match(/^(?:arm|leg)\d*\.[LR]/)?.[0] ?? []),
+    ]),
+  ].sort();
   const name = (limb: string) => `${limb.endsWith("L") ? "Left" : "Right"} ${limb.slice(0, limb.indexOf("."))}`;
   return [
     { title: "Trunk", roles: ["root", "hips", ...numbered("spine", 3)] },
     { title: "Head", roles: [...numbered("neck", 1), "head", "jaw", "eye.L", "eye.R"] },
     ...limbs.map((limb) => ({
       title: name(limb),
-      roles: (limb.startsWith("arm") ? ["collar", "upper", "lower", "twist", "hand"] : ["upper", "lower", "foot", "ball", "tip"]).map((p) => `${limb}.${p}`),
+      roles: (limb.startsWith("arm")
+        ? ["collar", "upper", "lower", "twist", "hand"]
+        : ["upper", "lower", "foot", "ball", "tip"]
+      ).map((p) => `${limb}.${p}`),
     })),
-    ...limbs.filter((l) => l.startsWith("arm")).map((limb) => ({ title: `${name(limb)}: fingers`, roles: FINGERS.flatMap((f) => [1, 2, 3].map((n) => `${limb}.${f}.${n}`)) })),
+    ...limbs
+      .filter((l) => l.startsWith("arm"))
+      .map((limb) => ({
+        title: `${name(limb)}: fingers`,
+        roles: FINGERS.flatMap((f) => [1, 2, 3].map((n) => `${limb}.${f}.${n}`)),
+      })),
   ];
 }
 
-const PLAIN: Record<string, string> = { root: "root (travels)", collar: "collar bone", upper: "upper bone", lower: "lower bone", twist: "forearm twist", tip: "toe tip", ball: "ball of the foot" };
+const PLAIN: Record<string, string> = {
+  root: "root (travels)",
+  collar: "collar bone",
+  upper: "upper bone",
+  lower: "lower bone",
+  twist: "forearm twist",
+  tip: "toe tip",
+  ball: "ball of the foot",
+};
 function label(role: string): string {
   const parts = role.split(".");
   if (parts[0] === "eye") return `eye ${parts[1]}`;
-  if (/^(arm|leg)/.test(parts[0])) return parts.length === 4 ? `${parts[2]} ${parts[3]}` : (PLAIN[parts[2]] ?? parts[2]);
+  if (/^(arm|leg)/.test(parts[0]))
+    return parts.length === 4 ? `${parts[2]} ${parts[3]}` : (PLAIN[parts[2]] ?? parts[2]);
   return parts.length === 2 ? `${parts[0]} ${parts[1]}` : (PLAIN[role] ?? role);
 }
 
@@ -65,17 +93,32 @@ function turnedBy(character: Detail, degrees: number): Detail {
 }
 
 /** Which way the figure was found to face in its file; where that is wrong, it is turned here. */
-function Facing({ facing, disabled, onTurn }: { facing: number; disabled: boolean; onTurn: (degrees: number) => void }) {
+function Facing({
+  facing,
+  disabled,
+  onTurn,
+}: {
+  facing: number;
+  disabled: boolean;
+  onTurn: (degrees: number) => void;
+}) {
   const ink = useInks();
   const degrees = Math.round(((((facing + 180) % 360) + 360) % 360) - 180);
   const said = degrees === 0 ? "as its file has it" : `turned by ${Math.abs(degrees)}° from its file`;
   return (
     <Box sx={{ display: "flex", alignItems: "center", gap: 1, mb: 1.5 }}>
       <Box sx={{ flex: 1 }}>
-        <b>Facing</b> <Box component="span" sx={{ color: ink.faint }}>towards you in the front view, {said}</Box>
+        <b>Facing</b>{" "}
+        <Box component="span" sx={{ color: ink.faint }}>
+          towards you in the front view, {said}
+        </Box>
       </Box>
-      <SmallButton disabled={disabled} onClick={() => onTurn(90)} title="Turn the figure to its left by a quarter">Turn by 90°</SmallButton>
-      <SmallButton disabled={disabled} onClick={() => onTurn(180)} title="Turn the figure to face the other way">Turn round</SmallButton>
+      <SmallButton disabled={disabled} onClick={() => onTurn(90)} title="Turn the figure to its left by a quarter">
+        Turn by 90°
+      </SmallButton>
+      <SmallButton disabled={disabled} onClick={() => onTurn(180)} title="Turn the figure to face the other way">
+        Turn round
+      </SmallButton>
     </Box>
   );
 }
@@ -99,6 +142,7 @@ function Mapping({ character }: { character: Detail }) {
     placeholderData: (before) => before,
   });
   const problems = check.data?.problems ?? {};
+  const wrong = Object.keys(problems).length;
   const parts = useMemo(() => sections(roles), [roles]);
   const users = useMemo(() => Object.fromEntries(Object.entries(roles).map(([r, j]) => [j, r])), [roles]);
 
@@ -115,7 +159,11 @@ function Mapping({ character }: { character: Detail }) {
   async function store() {
     try {
       const now = await ask(http.PUT("/api/characters/{character_id}/plan", { ...path, body }));
-      setStored(`Stored: a rig of ${now.controls} controls${now.version > character.version ? `, as version ${now.version}; shots that use version ${character.version} keep it` : ""}.`);
+      const kept =
+        now.version > character.version
+          ? `, as version ${now.version}; shots that use version ${character.version} keep it`
+          : "";
+      setStored(`Stored: a rig of ${now.controls} controls${kept}.`);
       await queries.invalidateQueries({ queryKey: ["character", String(character.id)] });
       await queries.invalidateQueries({ queryKey: ["characters"] });
     } catch (error) {
@@ -136,9 +184,13 @@ function Mapping({ character }: { character: Detail }) {
   return (
     <Box sx={{ height: "100%", display: "flex", flexDirection: "column" }}>
       <TopBar>
-        <Box component={Link} to={`/productions/${character.production_id}`} sx={{ color: "inherit", opacity: 0.8 }}>Shots and characters</Box>
+        <Box component={Link} to={`/productions/${character.production_id}`} sx={{ color: "inherit", opacity: 0.8 }}>
+          Shots and characters
+        </Box>
         <span style={{ opacity: 0.5 }}>·</span>
-        <Box component="h1" sx={{ fontSize: 14, m: 0 }}>{character.name}</Box>
+        <Box component="h1" sx={{ fontSize: 14, m: 0 }}>
+          {character.name}
+        </Box>
       </TopBar>
       <Box sx={{ flex: 1, minHeight: 0, display: "grid", gridTemplateColumns: "minmax(0, 1fr) 460px" }}>
         <Box sx={{ position: "relative", bgcolor: ink.sheet }}>
@@ -151,29 +203,92 @@ function Mapping({ character }: { character: Detail }) {
             onPick={(joint) => (focus && character.can_change ? set(focus, joint) : setFocus(users[joint] ?? null))}
           />
           <Box sx={{ position: "absolute", left: 12, top: 12, display: "flex", gap: 1 }}>
-            <Choice label="Seen from" show value={side} options={[{ value: "front", label: "the front" }, { value: "side", label: "the left side" }, { value: "top", label: "above" }]} onChange={setSide} />
+            <Choice
+              label="Seen from"
+              show
+              value={side}
+              options={[
+                { value: "front", label: "the front" },
+                { value: "side", label: "the left side" },
+                { value: "top", label: "above" },
+              ]}
+              onChange={setSide}
+            />
           </Box>
           <Box sx={{ position: "absolute", left: 12, bottom: 12, right: 12, color: ink.faint, fontSize: 12 }}>
-            {character.joints} joints, {character.triangles.toLocaleString("en")} triangles, {character.height.toFixed(2)} m.{" "}
-            {focus ? `Click a joint to make it “${label(focus)}”.` : "Click a joint to see its role, or a role to see its joint."}
-            {character.notes.map((note) => <div key={note}>Note: {note}.</div>)}
+            {character.joints} joints, {character.triangles.toLocaleString("en")} triangles,{" "}
+            {character.height.toFixed(2)} m.{" "}
+            {focus
+              ? `Click a joint to make it “${label(focus)}”.`
+              : "Click a joint to see its role, or a role to see its joint."}
+            {character.notes.map((note) => (
+              <div key={note}>Note: {note}.</div>
+            ))}
           </Box>
         </Box>
-        <Box sx={{ borderLeft: 1, borderColor: "divider", bgcolor: ink.paper, display: "flex", flexDirection: "column", minHeight: 0 }}>
+        <Box
+          sx={{
+            borderLeft: 1,
+            borderColor: "divider",
+            bgcolor: ink.paper,
+            display: "flex",
+            flexDirection: "column",
+            minHeight: 0,
+          }}
+        >
           <Box sx={{ p: 2, pb: 1 }}>
-            {character.problem && <Alert severity="warning" sx={{ mb: 1 }}>This character has no rig yet: {character.problem}. It can play once its joints are mapped here.</Alert>}
-            <Facing facing={character.facing - turn} disabled={!character.can_change} onTurn={(by) => { setStored(""); setTurn((turn + by) % 360); }} />
-            <Box component="h2" sx={{ fontSize: 16, m: 0 }}>Body plan</Box>
-            <Box sx={{ color: ink.faint }}>Which joint is which part. The rig is built from this; a joint without a role gets a plain control.</Box>
+            {character.problem && (
+              <Alert severity="warning" sx={{ mb: 1 }}>
+                This character has no rig yet: {character.problem}. It can play once its joints are mapped here.
+              </Alert>
+            )}
+            <Facing
+              facing={character.facing - turn}
+              disabled={!character.can_change}
+              onTurn={(by) => {
+                setStored("");
+                setTurn((turn + by) % 360);
+              }}
+            />
+            <Box component="h2" sx={{ fontSize: 16, m: 0 }}>
+              Body plan
+            </Box>
+            <Box sx={{ color: ink.faint }}>
+              Which joint is which part. The rig is built from this; a joint without a role gets a plain control.
+            </Box>
           </Box>
           <Box sx={{ flex: 1, overflowY: "auto", px: 2, pb: 2 }}>
             {parts.map((part) => (
-              <Box key={part.title} component="fieldset" disabled={!character.can_change} sx={{ border: 0, p: 0, m: 0, mb: 1.5 }}>
-                <Box component="legend" sx={{ fontWeight: 700, mb: 0.5, color: part.title.startsWith("Left") ? ink.left : part.title.startsWith("Right") ? ink.right : ink.ink }}>{part.title}</Box>
+              <Box
+                key={part.title}
+                component="fieldset"
+                disabled={!character.can_change}
+                sx={{ border: 0, p: 0, m: 0, mb: 1.5 }}
+              >
+                <Box
+                  component="legend"
+                  sx={{
+                    fontWeight: 700,
+                    mb: 0.5,
+                    color: part.title.startsWith("Left")
+                      ? ink.left
+                      : part.title.startsWith("Right")
+                        ? ink.right
+                        : ink.ink,
+                  }}
+                >
+                  {part.title}
+                </Box>
                 {part.roles.map((role) => (
                   <Box key={role} sx={{ mb: 0.25 }}>
                     <Box sx={{ display: "grid", gridTemplateColumns: "118px 1fr 62px", alignItems: "center", gap: 1 }}>
-                      <Box component="label" htmlFor={role} sx={{ color: role === focus ? ink.blue : ink.ink, fontWeight: role === focus ? 700 : 400 }}>{label(role)}</Box>
+                      <Box
+                        component="label"
+                        htmlFor={role}
+                        sx={{ color: role === focus ? ink.blue : ink.ink, fontWeight: role === focus ? 700 : 400 }}
+                      >
+                        {label(role)}
+                      </Box>
                       <Autocomplete
                         id={role}
                         size="small"
@@ -185,9 +300,19 @@ function Mapping({ character }: { character: Detail }) {
                         sx={{ "& .MuiInputBase-root": { height: 28, fontSize: 13, py: "0 !important" } }}
                         renderInput={(p) => <TextField {...p} placeholder="none" error={role in problems} />}
                       />
-                      <Box sx={{ fontSize: 11, color: ink.faint }}>{roles[role] ? { name: "by name", shape: "by shape", hand: "by hand" }[roles[role] === character.roles[role] ? (character.found_by[role] ?? "name") : "hand"] : ""}</Box>
+                      <Box sx={{ fontSize: 11, color: ink.faint }}>
+                        {roles[role]
+                          ? { name: "by name", shape: "by shape", hand: "by hand" }[
+                              roles[role] === character.roles[role] ? (character.found_by[role] ?? "name") : "hand"
+                            ]
+                          : ""}
+                      </Box>
                     </Box>
-                    {problems[role] && <Box role="alert" sx={{ color: ink.red, fontSize: 12, pl: "126px" }}>{problems[role]}</Box>}
+                    {problems[role] && (
+                      <Box role="alert" sx={{ color: ink.red, fontSize: 12, pl: "126px" }}>
+                        {problems[role]}
+                      </Box>
+                    )}
                   </Box>
                 ))}
               </Box>
@@ -195,12 +320,36 @@ function Mapping({ character }: { character: Detail }) {
           </Box>
           <Box sx={{ p: 2, borderTop: 1, borderColor: "divider", display: "grid", gap: 1 }}>
             {stored && <Alert severity={stored.startsWith("Stored") ? "success" : "error"}>{stored}</Alert>}
-            {Object.keys(problems).length > 0 && <Box sx={{ color: ink.red }}>{Object.keys(problems).length === 1 ? "One thing keeps" : `${Object.keys(problems).length} things keep`} the rig from being built: see the red lines.</Box>}
+            {Object.keys(problems).length > 0 && (
+              <Box sx={{ color: ink.red }}>
+                {wrong === 1 ? "One thing keeps" : `${wrong} things keep`} the rig from being built: see the red lines.
+              </Box>
+            )}
             <Box sx={{ display: "flex", gap: 1 }}>
-              <Button variant="contained" disabled={!changed || Object.keys(problems).length > 0 || !character.can_change} onClick={() => void store()}>Store and build the rig</Button>
-              <Button disabled={!changed} onClick={() => { setRoles(character.roles); setTurn(0); }}>Undo changes</Button>
+              <Button
+                variant="contained"
+                disabled={!changed || Object.keys(problems).length > 0 || !character.can_change}
+                onClick={() => void store()}
+              >
+                Store and build the rig
+              </Button>
+              <Button
+                disabled={!changed}
+                onClick={() => {
+                  setRoles(character.roles);
+                  setTurn(0);
+                }}
+              >
+                Undo changes
+              </Button>
               <Box sx={{ flex: 1 }} />
-              <Button variant="outlined" disabled={changed || !character.can_change || !!character.problem} onClick={() => void tryIt()}>Pose in a new shot</Button>
+              <Button
+                variant="outlined"
+                disabled={changed || !character.can_change || !!character.problem}
+                onClick={() => void tryIt()}
+              >
+                Pose in a new shot
+              </Button>
             </Box>
           </Box>
         </Box>

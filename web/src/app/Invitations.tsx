@@ -14,10 +14,18 @@ export function Invitations() {
     void queries.invalidateQueries({ queryKey: ["productions"] });
   };
   const come = useMutation({
-    mutationFn: (id: number) => ask(http.POST("/api/invitations/{invitation_id}", { params: { path: { invitation_id: id } } })),
-    onSuccess: (production) => { again(); go(`/productions/${production.id}`); },
-  }); // prettier-ignore
-  const stay = useMutation({ mutationFn: (id: number) => ask(http.DELETE("/api/invitations/{invitation_id}", { params: { path: { invitation_id: id } } })), onSuccess: again });
+    mutationFn: (id: number) =>
+      ask(http.POST("/api/invitations/{invitation_id}", { params: { path: { invitation_id: id } } })),
+    onSuccess: (production) => {
+      again();
+      go(`/productions/${production.id}`);
+    },
+  });
+  const stay = useMutation({
+    mutationFn: (id: number) =>
+      ask(http.DELETE("/api/invitations/{invitation_id}", { params: { path: { invitation_id: id } } })),
+    onSuccess: again,
+  });
   return found.data?.map((asked) => (
     <Alert
       key={asked.id}
@@ -30,7 +38,8 @@ export function Invitations() {
         </>
       }
     >
-      {asked.by || "A lead"} asks you into {asked.production}, as {asked.role === "animator" ? "an animator" : `a ${asked.role}`}.
+      {asked.by || "A lead"} asks you into {asked.production}, as{" "}
+      {asked.role === "animator" ? "an animator" : `a ${asked.role}`}.
     </Alert>
   ));
 }

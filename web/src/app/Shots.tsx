@@ -24,31 +24,63 @@ export default function Shots() {
   const productions = useQuery({ queryKey: ["productions"], queryFn: () => ask(http.GET("/api/productions")) });
   const [asked, setAsked] = useState<"production" | "shot" | "members" | null>(null);
   if (productions.isPending) return <Waiting text="Opening the productions" />;
-  if (productions.isError) return <Waiting text={productions.error.message} stopped onRetry={() => void productions.refetch()} />;
+  if (productions.isError)
+    return <Waiting text={productions.error.message} stopped onRetry={() => void productions.refetch()} />;
   const chosen = productions.data.find((p) => String(p.id) === productionId) ?? productions.data[0];
   return (
     <Box sx={{ minHeight: "100%", display: "flex", flexDirection: "column", bgcolor: ink.paper }}>
       <TopBar />
       <Box sx={{ display: "flex", flex: 1 }}>
-        <Box component="nav" aria-label="Productions" sx={{ width: 220, borderRight: 1, borderColor: "divider", p: 1.5, display: "grid", gap: 0.5, alignContent: "start" }}>
-          <Box component="h2" sx={{ fontSize: 12, m: 0, mb: 0.5, color: ink.faint }}>Productions</Box>
+        <Box
+          component="nav"
+          aria-label="Productions"
+          sx={{
+            width: 220,
+            borderRight: 1,
+            borderColor: "divider",
+            p: 1.5,
+            display: "grid",
+            gap: 0.5,
+            alignContent: "start",
+          }}
+        >
+          <Box component="h2" sx={{ fontSize: 12, m: 0, mb: 0.5, color: ink.faint }}>
+            Productions
+          </Box>
           {productions.data.map((p) => (
             <Box
               key={p.id}
               component={Link}
               to={`/productions/${p.id}`}
               aria-current={p.id === chosen?.id ? "page" : undefined}
-              sx={{ px: 1, py: 0.75, borderRadius: 1, textDecoration: "none", color: ink.ink, bgcolor: p.id === chosen?.id ? ink.sheet : "transparent", fontWeight: p.id === chosen?.id ? 700 : 400, borderLeft: 3, borderColor: p.id === chosen?.id ? ink.blue : "transparent" }}
+              sx={{
+                px: 1,
+                py: 0.75,
+                borderRadius: 1,
+                textDecoration: "none",
+                color: ink.ink,
+                bgcolor: p.id === chosen?.id ? ink.sheet : "transparent",
+                fontWeight: p.id === chosen?.id ? 700 : 400,
+                borderLeft: 3,
+                borderColor: p.id === chosen?.id ? ink.blue : "transparent",
+              }}
             >
               {p.name}
               <Box sx={{ fontSize: 12, color: ink.faint, fontWeight: 400 }}>{p.role}</Box>
             </Box>
           ))}
-          <Button onClick={() => setAsked("production")} sx={{ justifyContent: "flex-start" }}>New production…</Button>
+          <Button onClick={() => setAsked("production")} sx={{ justifyContent: "flex-start" }}>
+            New production…
+          </Button>
           <ProductionsAway />
         </Box>
         {chosen ? (
-          <Production key={chosen.id} production={chosen} onShot={() => setAsked("shot")} onMembers={() => setAsked("members")} />
+          <Production
+            key={chosen.id}
+            production={chosen}
+            onShot={() => setAsked("shot")}
+            onMembers={() => setAsked("members")}
+          />
         ) : (
           <Box sx={{ p: 4, color: ink.faint, flex: 1 }}>
             <Invitations />
@@ -63,11 +95,26 @@ export default function Shots() {
   );
 }
 
-function Production({ production, onShot, onMembers }: { production: Schemas["ProductionOut"]; onShot: () => void; onMembers: () => void }) {
+function Production({
+  production,
+  onShot,
+  onMembers,
+}: {
+  production: Schemas["ProductionOut"];
+  onShot: () => void;
+  onMembers: () => void;
+}) {
   const ink = useInks();
   const at = { params: { path: { production_id: production.id } } };
-  const shots = useQuery({ queryKey: ["shots", production.id], queryFn: () => ask(http.GET("/api/productions/{production_id}/shots", at)), refetchOnMount: "always" });
-  const characters = useQuery({ queryKey: ["characters", production.id], queryFn: () => ask(http.GET("/api/productions/{production_id}/characters", at)) });
+  const shots = useQuery({
+    queryKey: ["shots", production.id],
+    queryFn: () => ask(http.GET("/api/productions/{production_id}/shots", at)),
+    refetchOnMount: "always",
+  });
+  const characters = useQuery({
+    queryKey: ["characters", production.id],
+    queryFn: () => ask(http.GET("/api/productions/{production_id}/characters", at)),
+  });
   const changes = production.role !== "guest";
   const queries = useQueryClient();
   const go = useNavigate();
@@ -82,46 +129,129 @@ function Production({ production, onShot, onMembers }: { production: Schemas["Pr
   return (
     <Box component="main" sx={{ flex: 1, p: 3, minWidth: 0 }}>
       <Invitations />
-      {problem && <Alert severity="error" sx={{ mb: 1 }} onClose={() => setProblem("")}>{problem}</Alert>}
-      {characters.isError && <Alert severity="error" sx={{ mb: 1 }}>The characters cannot be listed: {characters.error.message}</Alert>}
+      {problem && (
+        <Alert severity="error" sx={{ mb: 1 }} onClose={() => setProblem("")}>
+          {problem}
+        </Alert>
+      )}
+      {characters.isError && (
+        <Alert severity="error" sx={{ mb: 1 }}>
+          The characters cannot be listed: {characters.error.message}
+        </Alert>
+      )}
       <Box sx={{ display: "flex", alignItems: "center", gap: 1, mb: 2 }}>
-        <Box component="h1" sx={{ fontSize: 22, m: 0, flex: 1 }}>{production.name}</Box>
-        <Button variant="outlined" onClick={onMembers}>People</Button>
-        {changes && <Button variant="outlined" onClick={() => setLeaving(true)}>Put away…</Button>}
-        {changes && <Button variant="contained" onClick={onShot} disabled={!able.length}>New shot…</Button>}
+        <Box component="h1" sx={{ fontSize: 22, m: 0, flex: 1 }}>
+          {production.name}
+        </Box>
+        <Button variant="outlined" onClick={onMembers}>
+          People
+        </Button>
+        {changes && (
+          <Button variant="outlined" onClick={() => setLeaving(true)}>
+            Put away…
+          </Button>
+        )}
+        {changes && (
+          <Button variant="contained" onClick={onShot} disabled={!able.length}>
+            New shot…
+          </Button>
+        )}
       </Box>
       {leaving && (
         <Confirm
-          title={`Put ${production.name} away?`} yes="Put it away" no="Leave it"
+          title={`Put ${production.name} away?`}
+          yes="Put it away"
+          no="Leave it"
           onAnswer={(yes) => {
             setLeaving(false);
             if (yes)
               setAway({ kind: "production", id: production.id, name: production.name }, true).then(
-                () => { void queries.invalidateQueries({ queryKey: ["productions"] }); go("/"); },
+                () => {
+                  void queries.invalidateQueries({ queryKey: ["productions"] });
+                  go("/");
+                },
                 (error: Error) => setProblem(error.message),
               );
           }}
         >
-          Nobody sees it then, and nothing of it is lost: an animator or lead of it brings it back from the list on the left.
+          Nobody sees it then, and nothing of it is lost: an animator or lead of it brings it back from the list on the
+          left.
         </Confirm>
       )}
       <Heading>Shots</Heading>
-      <Box sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(208px, 1fr))", gap: 2, mb: 4, maxWidth: 1000 }}>
-        {shots.data?.map((shot) => <ShotCard key={shot.id} shot={shot} menu={changes && <CardMenu what={{ kind: "shot", id: shot.id, name: shot.name }} onDone={again} onError={(e) => setProblem(e.message)} />} />)}
-        {shots.data?.length === 0 && <Box sx={{ color: ink.faint, gridColumn: "1 / -1" }}>No shots yet. {characters.data?.length ? "Begin one with “New shot…”." : "Bring in a character first: every shot has a cast."}</Box>}
+      <Box
+        sx={{
+          display: "grid",
+          gridTemplateColumns: "repeat(auto-fill, minmax(208px, 1fr))",
+          gap: 2,
+          mb: 4,
+          maxWidth: 1000,
+        }}
+      >
+        {shots.data?.map((shot) => (
+          <ShotCard
+            key={shot.id}
+            shot={shot}
+            menu={
+              changes && (
+                <CardMenu
+                  what={{ kind: "shot", id: shot.id, name: shot.name }}
+                  onDone={again}
+                  onError={(e) => setProblem(e.message)}
+                />
+              )
+            }
+          />
+        ))}
+        {shots.data?.length === 0 && (
+          <Box sx={{ color: ink.faint, gridColumn: "1 / -1" }}>
+            No shots yet.{" "}
+            {characters.data?.length
+              ? "Begin one with “New shot…”."
+              : "Bring in a character first: every shot has a cast."}
+          </Box>
+        )}
       </Box>
       <Heading>Characters</Heading>
-      <Box sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(208px, 1fr))", gap: 2, maxWidth: 1000 }}>
+      <Box
+        sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(208px, 1fr))", gap: 2, maxWidth: 1000 }}
+      >
         {characters.data?.map((c) => (
-          <Box key={c.id} component={Link} to={`/characters/${c.id}`} sx={{ p: 1.5, border: 1, borderColor: "divider", borderRadius: 1, bgcolor: ink.sheet, textDecoration: "none", color: ink.ink, "&:hover": { borderColor: ink.blue } }}>
+          <Box
+            key={c.id}
+            component={Link}
+            to={`/characters/${c.id}`}
+            sx={{
+              p: 1.5,
+              border: 1,
+              borderColor: "divider",
+              borderRadius: 1,
+              bgcolor: ink.sheet,
+              textDecoration: "none",
+              color: ink.ink,
+              "&:hover": { borderColor: ink.blue },
+            }}
+          >
             <Box sx={{ display: "flex", alignItems: "start", gap: 1 }}>
-              <Box component="b" sx={{ flex: 1 }}>{c.name}</Box>
-              {changes && <CardMenu what={{ kind: "character", id: c.id, name: c.name }} onDone={again} onError={(e) => setProblem(e.message)} />}
+              <Box component="b" sx={{ flex: 1 }}>
+                {c.name}
+              </Box>
+              {changes && (
+                <CardMenu
+                  what={{ kind: "character", id: c.id, name: c.name }}
+                  onDone={again}
+                  onError={(e) => setProblem(e.message)}
+                />
+              )}
             </Box>
             <Box sx={{ color: ink.faint, fontSize: 12, mt: 0.5 }}>
-              {c.problem ? <Box component="span" sx={{ color: ink.red }}>No rig yet: map its joints. </Box> : null}
-              {c.joints} joints, {c.controls} controls, {c.triangles.toLocaleString("en")} triangles, {c.height.toFixed(2)} m
-              {c.version > 1 ? `, version ${c.version}` : ""}
+              {c.problem ? (
+                <Box component="span" sx={{ color: ink.red }}>
+                  No rig yet: map its joints.{" "}
+                </Box>
+              ) : null}
+              {c.joints} joints, {c.controls} controls, {c.triangles.toLocaleString("en")} triangles,{" "}
+              {c.height.toFixed(2)} m{c.version > 1 ? `, version ${c.version}` : ""}
             </Box>
           </Box>
         ))}
@@ -136,14 +266,21 @@ function Production({ production, onShot, onMembers }: { production: Schemas["Pr
 function ProductionsAway() {
   const queries = useQueryClient();
   const [open, setOpen] = useState(false);
-  const away = useQuery({ queryKey: ["productions", "away"], queryFn: () => ask(http.GET("/api/productions", { params: { query: { away: true } } })), enabled: open });
+  const away = useQuery({
+    queryKey: ["productions", "away"],
+    queryFn: () => ask(http.GET("/api/productions", { params: { query: { away: true } } })),
+    enabled: open,
+  });
   return (
     <>
-      <Button onClick={() => setOpen(!open)} aria-expanded={open} sx={{ justifyContent: "flex-start" }}>Put away</Button>
+      <Button onClick={() => setOpen(!open)} aria-expanded={open} sx={{ justifyContent: "flex-start" }}>
+        Put away
+      </Button>
       {open && away.data?.length === 0 && <Box sx={{ px: 1, fontSize: 12 }}>None.</Box>}
       {open && (
         <AwayList
-          title="" things={(away.data ?? []).map((p) => ({ kind: "production", id: p.id, name: p.name }))}
+          title=""
+          things={(away.data ?? []).map((p) => ({ kind: "production", id: p.id, name: p.name }))}
           role={(what) => away.data?.find((p) => p.id === what.id)?.role ?? "guest"}
           onChanged={() => void queries.invalidateQueries({ queryKey: ["productions"] })}
         />
@@ -153,33 +290,67 @@ function ProductionsAway() {
 }
 
 const Heading = ({ children }: { children: ReactNode }) => (
-  <Box component="h2" sx={{ fontSize: 14, m: 0, mb: 1 }}>{children}</Box>
+  <Box component="h2" sx={{ fontSize: 14, m: 0, mb: 1 }}>
+    {children}
+  </Box>
 );
 
 function ShotCard({ shot, menu }: { shot: Schemas["ShotSummary"]; menu: ReactNode }) {
   const ink = useInks();
   const seconds = ((shot.end - shot.start + 1) / shot.fps).toFixed(1);
   return (
-    <Box component={Link} to={`/shots/${shot.id}`} sx={{ border: 1, borderColor: "divider", borderRadius: 1, overflow: "hidden", bgcolor: ink.sheet, textDecoration: "none", color: ink.ink, "&:hover, &:focus-visible": { borderColor: ink.blue } }}>
+    <Box
+      component={Link}
+      to={`/shots/${shot.id}`}
+      sx={{
+        border: 1,
+        borderColor: "divider",
+        borderRadius: 1,
+        overflow: "hidden",
+        bgcolor: ink.sheet,
+        textDecoration: "none",
+        color: ink.ink,
+        "&:hover, &:focus-visible": { borderColor: ink.blue },
+      }}
+    >
       {shot.thumbnail ? (
         <Box
           sx={{
-            aspectRatio: "4 / 3", backgroundImage: `url(/api/shots/${shot.id}/thumbnail.png?${encodeURIComponent(shot.changed_at)})`, backgroundSize: "800% 100%",
+            aspectRatio: "4 / 3",
+            backgroundImage: `url(/api/shots/${shot.id}/thumbnail.png?${encodeURIComponent(shot.changed_at)})`,
+            backgroundSize: "800% 100%",
             animation: "hame-moving 1.2s steps(8) infinite",
-            "@keyframes hame-moving": { from: { backgroundPosition: "0% 0" }, to: { backgroundPosition: "114.2857% 0" } },
+            "@keyframes hame-moving": {
+              from: { backgroundPosition: "0% 0" },
+              to: { backgroundPosition: "114.2857% 0" },
+            },
             "@media (prefers-reduced-motion: reduce)": { animation: "none" },
-          }} // prettier-ignore
+          }}
         />
       ) : (
-        <Box sx={{ aspectRatio: "4 / 3", display: "grid", placeContent: "center", color: ink.faint, fontSize: 12, bgcolor: ink.floor }}>Not opened yet</Box>
+        <Box
+          sx={{
+            aspectRatio: "4 / 3",
+            display: "grid",
+            placeContent: "center",
+            color: ink.faint,
+            fontSize: 12,
+            bgcolor: ink.floor,
+          }}
+        >
+          Not opened yet
+        </Box>
       )}
       <Box sx={{ p: 1.25, borderTop: 1, borderColor: "divider" }}>
         <Box sx={{ display: "flex", alignItems: "start", gap: 1 }}>
-          <Box component="b" sx={{ flex: 1 }}>{shot.name}</Box>
+          <Box component="b" sx={{ flex: 1 }}>
+            {shot.name}
+          </Box>
           {menu}
         </Box>
         <Box sx={{ color: ink.faint, fontSize: 12 }}>
-          {shot.cast.join(", ")} · {shot.end - shot.start + 1} frames at {shot.fps}, {seconds} s · {shot.takes === 1 ? "1 take" : `${shot.takes} takes`}
+          {shot.cast.join(", ")} · {shot.end - shot.start + 1} frames at {shot.fps}, {seconds} s ·{" "}
+          {shot.takes === 1 ? "1 take" : `${shot.takes} takes`}
         </Box>
       </Box>
     </Box>
@@ -206,14 +377,42 @@ function BringIn({ productionId }: { productionId: number }) {
   });
   return (
     <Box
-      onDragOver={(e) => { e.preventDefault(); setOver(true); }}
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
       onDragLeave={() => setOver(false)}
-      onDrop={(e) => { e.preventDefault(); setOver(false); if (e.dataTransfer.files[0]) bring.mutate(e.dataTransfer.files[0]); }}
-      sx={{ border: "1.5px dashed", borderColor: over ? ink.blue : ink.faint, borderRadius: 1, p: 1.5, display: "grid", gap: 1 }}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        if (e.dataTransfer.files[0]) bring.mutate(e.dataTransfer.files[0]);
+      }}
+      sx={{
+        border: "1.5px dashed",
+        borderColor: over ? ink.blue : ink.faint,
+        borderRadius: 1,
+        p: 1.5,
+        display: "grid",
+        gap: 1,
+      }}
     >
-      <input ref={file} type="file" accept=".glb,model/gltf-binary" hidden aria-label="Character file" onChange={(e) => { if (e.target.files?.[0]) bring.mutate(e.target.files[0]); e.target.value = ""; }} />
-      <Button onClick={() => file.current?.click()} disabled={bring.isPending}>{bring.isPending ? "Reading the file…" : "Bring in a character…"}</Button>
-      <Box sx={{ fontSize: 12, color: ink.faint }}>A skinned .glb (glTF 2.0), also dropped here. A body plan is proposed from its joints.</Box>
+      <input
+        ref={file}
+        type="file"
+        accept=".glb,model/gltf-binary"
+        hidden
+        aria-label="Character file"
+        onChange={(e) => {
+          if (e.target.files?.[0]) bring.mutate(e.target.files[0]);
+          e.target.value = "";
+        }}
+      />
+      <Button onClick={() => file.current?.click()} disabled={bring.isPending}>
+        {bring.isPending ? "Reading the file…" : "Bring in a character…"}
+      </Button>
+      <Box sx={{ fontSize: 12, color: ink.faint }}>
+        A skinned .glb (glTF 2.0), also dropped here. A body plan is proposed from its joints.
+      </Box>
       {bring.isError && <Alert severity="error">{bring.error.message}. Nothing was stored.</Alert>}
     </Box>
   );
@@ -233,8 +432,14 @@ function NewProduction({ onClose }: { onClose: () => void }) {
   });
   return (
     <Dialog open onClose={onClose}>
-      <Box component="form" sx={{ p: 2.5, display: "grid", gap: 2, width: 340 }} onSubmit={form.handleSubmit((v) => make.mutate(v))}>
-        <Box component="h2" sx={{ m: 0, fontSize: 17 }}>New production</Box>
+      <Box
+        component="form"
+        sx={{ p: 2.5, display: "grid", gap: 2, width: 340 }}
+        onSubmit={form.handleSubmit((v) => make.mutate(v))}
+      >
+        <Box component="h2" sx={{ m: 0, fontSize: 17 }}>
+          New production
+        </Box>
         <TextField label="Name" autoFocus {...form.register("name", { required: true, maxLength: 100 })} />
         {make.isError && <Alert severity="error">{make.error.message}</Alert>}
         <Buttons onClose={onClose} busy={make.isPending} label="Begin" />
@@ -246,26 +451,68 @@ function NewProduction({ onClose }: { onClose: () => void }) {
 function NewShot({ production, onClose }: { production: Schemas["ProductionOut"]; onClose: () => void }) {
   const go = useNavigate();
   const at = { params: { path: { production_id: production.id } } };
-  const characters = useQuery({ queryKey: ["characters", production.id], queryFn: () => ask(http.GET("/api/productions/{production_id}/characters", at)) });
+  const characters = useQuery({
+    queryKey: ["characters", production.id],
+    queryFn: () => ask(http.GET("/api/productions/{production_id}/characters", at)),
+  });
   const able = characters.data?.filter((c) => !c.problem) ?? [];
   const form = useForm({ defaultValues: { name: "", character: "", fps: 24, start: 1, end: 48 } });
   const make = useMutation({
     mutationFn: (v: { name: string; character: string; fps: number; start: number; end: number }) =>
-      ask(http.POST("/api/productions/{production_id}/shots", { ...at, body: { name: v.name, character_ids: [Number(v.character || able[0]?.id)], fps: v.fps, start: v.start, end: v.end } })),
+      ask(
+        http.POST("/api/productions/{production_id}/shots", {
+          ...at,
+          body: {
+            name: v.name,
+            character_ids: [Number(v.character || able[0]?.id)],
+            fps: v.fps,
+            start: v.start,
+            end: v.end,
+          },
+        }),
+      ),
     onSuccess: (shot) => go(`/shots/${shot.id}`),
   });
   return (
     <Dialog open onClose={onClose}>
-      <Box component="form" sx={{ p: 2.5, display: "grid", gap: 2, width: 380 }} onSubmit={form.handleSubmit((v) => make.mutate(v))}>
-        <Box component="h2" sx={{ m: 0, fontSize: 17 }}>New shot</Box>
+      <Box
+        component="form"
+        sx={{ p: 2.5, display: "grid", gap: 2, width: 380 }}
+        onSubmit={form.handleSubmit((v) => make.mutate(v))}
+      >
+        <Box component="h2" sx={{ m: 0, fontSize: 17 }}>
+          New shot
+        </Box>
         <TextField label="Name" autoFocus {...form.register("name", { required: true, maxLength: 100 })} />
-        <TextField label="Character" select defaultValue={able[0]?.id ?? ""} slotProps={{ htmlInput: form.register("character") }}>
-          {able.map((c) => <MenuItem key={c.id} value={c.id}>{c.name}</MenuItem>)}
+        <TextField
+          label="Character"
+          select
+          defaultValue={able[0]?.id ?? ""}
+          slotProps={{ htmlInput: form.register("character") }}
+        >
+          {able.map((c) => (
+            <MenuItem key={c.id} value={c.id}>
+              {c.name}
+            </MenuItem>
+          ))}
         </TextField>
         <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr 1.2fr", gap: 1.5 }}>
-          <TextField label="First frame" type="number" {...form.register("start", { valueAsNumber: true, required: true })} />
-          <TextField label="Last frame" type="number" {...form.register("end", { valueAsNumber: true, required: true })} />
-          <TextField label="Frames a second" type="number" slotProps={{ htmlInput: { step: "any", min: 1, max: 240 } }} {...form.register("fps", { valueAsNumber: true, required: true })} />
+          <TextField
+            label="First frame"
+            type="number"
+            {...form.register("start", { valueAsNumber: true, required: true })}
+          />
+          <TextField
+            label="Last frame"
+            type="number"
+            {...form.register("end", { valueAsNumber: true, required: true })}
+          />
+          <TextField
+            label="Frames a second"
+            type="number"
+            slotProps={{ htmlInput: { step: "any", min: 1, max: 240 } }}
+            {...form.register("fps", { valueAsNumber: true, required: true })}
+          />
         </Box>
         {make.isError && <Alert severity="error">{make.error.message}</Alert>}
         <Buttons onClose={onClose} busy={make.isPending} label="Begin" />
@@ -277,6 +524,8 @@ function NewShot({ production, onClose }: { production: Schemas["ProductionOut"]
 const Buttons = ({ onClose, busy, label }: { onClose: () => void; busy: boolean; label: string }) => (
   <Box sx={{ display: "flex", justifyContent: "flex-end", gap: 1 }}>
     <Button onClick={onClose}>Cancel</Button>
-    <Button type="submit" variant="contained" disabled={busy}>{label}</Button>
+    <Button type="submit" variant="contained" disabled={busy}>
+      {label}
+    </Button>
   </Box>
 );

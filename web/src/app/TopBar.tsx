@@ -5,7 +5,7 @@ import { Link, useNavigate } from "react-router-dom";
 import { ask, http, rememberCsrf } from "../api/client";
 import { SmallButton } from "../ui/SmallButton";
 import { useInks, useLook } from "../ui/look";
-import { useSession } from "./App";
+import { useSession } from "./session";
 
 /** The bar of the pages outside the desk. */
 export function TopBar({ children }: { children?: ReactNode }) {
@@ -23,15 +23,41 @@ export function TopBar({ children }: { children?: ReactNode }) {
     go("/");
   }
   return (
-    <Box component="header" sx={{ height: 40, flex: "none", display: "flex", alignItems: "center", gap: 1, px: 1.5, bgcolor: ink.bar, color: ink.onBar, "& button": { color: ink.ink } }}>
-      <Box component={Link} to="/" sx={{ color: "inherit", display: "flex", alignItems: "center", gap: 1, textDecoration: "none", fontWeight: 700 }}>
+    <Box
+      component="header"
+      sx={{
+        height: 40,
+        flex: "none",
+        display: "flex",
+        alignItems: "center",
+        gap: 1,
+        px: 1.5,
+        bgcolor: ink.bar,
+        color: ink.onBar,
+        "& button": { color: ink.ink },
+      }}
+    >
+      <Box
+        component={Link}
+        to="/"
+        sx={{
+          color: "inherit",
+          display: "flex",
+          alignItems: "center",
+          gap: 1,
+          textDecoration: "none",
+          fontWeight: 700,
+        }}
+      >
         <img src="/mark.svg" width={22} height={22} alt="" />
         Hame
       </Box>
       {children}
       <Box sx={{ flex: 1 }} />
       <span style={{ opacity: 0.85 }}>{session.data?.person?.name}</span>
-      <SmallButton onClick={() => look.setDesk(look.desk === "day" ? "night" : "day")}>{look.desk === "day" ? "Night desk" : "Day desk"}</SmallButton>
+      <SmallButton onClick={() => look.setDesk(look.desk === "day" ? "night" : "day")}>
+        {look.desk === "day" ? "Night desk" : "Day desk"}
+      </SmallButton>
       <SmallButton onClick={() => void leave()}>Sign out</SmallButton>
     </Box>
   );

@@ -72,19 +72,60 @@ export default function Desk() {
   const bar = <Separator style={{ width: 4, background: ink.line }} />;
   return (
     <Box sx={{ height: "100%", display: "flex", flexDirection: "column", overflow: "hidden" }}>
-      <Boundary name="The bar"><ShotBar onHistory={() => setHistory(true)} onHelp={() => setHelp(true)} /></Boundary>
+      <Boundary name="The bar">
+        <ShotBar onHistory={() => setHistory(true)} onHelp={() => setHelp(true)} />
+      </Boundary>
       <Box sx={{ flex: 1, minHeight: 0, display: "flex" }}>
         {!full && (
-          <Box component="nav" aria-label="Benches" sx={{ width: 60, flex: "none", bgcolor: ink.paper, borderRight: 1, borderColor: "divider", display: "flex", flexDirection: "column", pt: 0.5 }}>
+          <Box
+            component="nav"
+            aria-label="Benches"
+            sx={{
+              width: 60,
+              flex: "none",
+              bgcolor: ink.paper,
+              borderRight: 1,
+              borderColor: "divider",
+              display: "flex",
+              flexDirection: "column",
+              pt: 0.5,
+            }}
+          >
             {BENCHES.map((b) => (
               <Box
                 component="button"
                 key={b.name}
                 aria-pressed={bench === b.name}
                 onClick={() => setBench(b.name)}
-                sx={{ border: 0, borderLeft: 3, borderColor: bench === b.name ? ink.blue : "transparent", bgcolor: bench === b.name ? ink.sheet : "transparent", color: ink.ink, py: 0.75, font: "inherit", fontSize: 11, cursor: "pointer", display: "grid", justifyItems: "center", gap: 0.25, "&:focus-visible": { outline: `2px solid ${ink.blue}` } }}
+                sx={{
+                  border: 0,
+                  borderLeft: 3,
+                  borderColor: bench === b.name ? ink.blue : "transparent",
+                  bgcolor: bench === b.name ? ink.sheet : "transparent",
+                  color: ink.ink,
+                  py: 0.75,
+                  font: "inherit",
+                  fontSize: 11,
+                  cursor: "pointer",
+                  display: "grid",
+                  justifyItems: "center",
+                  gap: 0.25,
+                  "&:focus-visible": { outline: `2px solid ${ink.blue}` },
+                }}
               >
-                <svg width="22" height="22" viewBox="0 0 22 22" fill="none" stroke={bench === b.name ? ink.blue : ink.ink} strokeWidth="1.8" strokeLinecap="round" strokeLinejoin="round" aria-hidden><path d={b.path} /></svg>
+                <svg
+                  width="22"
+                  height="22"
+                  viewBox="0 0 22 22"
+                  fill="none"
+                  stroke={bench === b.name ? ink.blue : ink.ink}
+                  strokeWidth="1.8"
+                  strokeLinecap="round"
+                  strokeLinejoin="round"
+                  aria-hidden
+                >
+                  <path d={b.path} />
+                </svg>
                 {b.label}
               </Box>
             ))}
@@ -93,19 +134,44 @@ export default function Desk() {
         <Group orientation="vertical" style={{ flex: 1 }}>
           <Panel minSize={200}>
             <Group orientation="horizontal">
-              {!full && reference && <Panel defaultSize={196} minSize={150} maxSize={520} style={{ background: ink.paper }}><Boundary name="The reference"><Reference /></Boundary></Panel>}
+              {!full && reference && (
+                <Panel defaultSize={196} minSize={150} maxSize={520} style={{ background: ink.paper }}>
+                  <Boundary name="The reference">
+                    <Reference />
+                  </Boundary>
+                </Panel>
+              )}
               {!full && reference && bar}
-              <Panel minSize={400}><Boundary name="The stage"><Stage /></Boundary></Panel>
+              <Panel minSize={400}>
+                <Boundary name="The stage">
+                  <Stage />
+                </Boundary>
+              </Panel>
               {!full && bar}
               {!full && (
-                <Panel defaultSize={288} minSize={240} maxSize={520} style={{ background: ink.paper, display: "flex", flexDirection: "column", minHeight: 0 }}>
+                <Panel
+                  defaultSize={288}
+                  minSize={240}
+                  maxSize={520}
+                  style={{ background: ink.paper, display: "flex", flexDirection: "column", minHeight: 0 }}
+                >
                   {bench === "handoff" ? (
-                    <Boundary name="The hand-off"><HandOff /></Boundary>
+                    <Boundary name="The hand-off">
+                      <HandOff />
+                    </Boundary>
                   ) : (
                     <Group orientation="vertical" key={bench}>
-                      <Panel defaultSize={bench === "block" ? 226 : 270} minSize={140}><Boundary name="The body map"><BodyMap /></Boundary></Panel>
+                      <Panel defaultSize={bench === "block" ? 226 : 270} minSize={140}>
+                        <Boundary name="The body map">
+                          <BodyMap />
+                        </Boundary>
+                      </Panel>
                       <Separator style={{ height: 4, background: ink.line }} />
-                      <Panel minSize={150}><Boundary key={bench} name={bench === "pose" ? "The channels" : "The bench"}>{bench === "pose" ? <Channels /> : <Block />}</Boundary></Panel>
+                      <Panel minSize={150}>
+                        <Boundary key={bench} name={bench === "pose" ? "The channels" : "The bench"}>
+                          {bench === "pose" ? <Channels /> : <Block />}
+                        </Boundary>
+                      </Panel>
                     </Group>
                   )}
                 </Panel>
@@ -113,10 +179,29 @@ export default function Desk() {
             </Group>
           </Panel>
           {!full && <Separator style={{ height: 4, background: ink.line }} />}
-          {!full && <Panel key={opened} defaultSize={opened ? 340 : 160} minSize={opened ? 200 : 84} maxSize={560}><Boundary name="The strip"><Strip inset={opened ? LABELS : 0} below={opened && member ? (place) => <Boundary name="The sheet"><Sheet member={member} {...place} /></Boundary> : undefined} /></Boundary></Panel>}
+          {!full && (
+            <Panel key={opened} defaultSize={opened ? 340 : 160} minSize={opened ? 200 : 84} maxSize={560}>
+              <Boundary name="The strip">
+                <Strip
+                  inset={opened ? LABELS : 0}
+                  below={
+                    opened && member
+                      ? (place) => (
+                          <Boundary name="The sheet">
+                            <Sheet member={member} {...place} />
+                          </Boundary>
+                        )
+                      : undefined
+                  }
+                />
+              </Boundary>
+            </Panel>
+          )}
         </Group>
       </Box>
-      <Boundary name="The history"><History open={history} onClose={() => setHistory(false)} /></Boundary>
+      <Boundary name="The history">
+        <History open={history} onClose={() => setHistory(false)} />
+      </Boundary>
       <QuestionAsked />
       <Help open={help} onClose={() => setHelp(false)} />
     </Box>
@@ -127,7 +212,11 @@ export default function Desk() {
 function QuestionAsked() {
   const question = useDesk((s) => s.question);
   if (!question) return null;
-  return <Confirm title={question.title} yes={question.yes} no={question.no} onAnswer={question.answer}>{question.text}</Confirm>;
+  return (
+    <Confirm title={question.title} yes={question.yes} no={question.no} onAnswer={question.answer}>
+      {question.text}
+    </Confirm>
+  );
 }
 
 /** While the hand rests after a change, the shot's moving thumbnail is drawn anew and stored. */
@@ -135,21 +224,27 @@ function useThumbnail() {
   const revision = useDesk((s) => s.revision);
   const takeId = useDesk((s) => s.takeId);
   useEffect(() => {
-    const timer = setTimeout(() => {
-      const { shot, playing, dragged } = desk();
-      if (!shot || !canChange() || playing || dragged) return;
-      const count = 8;
-      const length = shot.play_end - shot.play_start;
-      const strip = document.createElement("canvas");
-      [strip.width, strip.height] = [200 * count, 150];
-      const pen = strip.getContext("2d")!;
-      for (let n = 0; n < count; n++) {
-        const picture = pictureAt(shot.play_start + Math.round((length * n) / count), 200, 150, "#FBF8F2", "quarter");
-        if (!picture) return;
-        pen.drawImage(picture, 200 * n, 0, 200, 150);
-      }
-      strip.toBlob((blob) => blob && send("PUT", `/api/shots/${shot.id}/thumbnail`, blob).catch(() => undefined), "image/png");
-    }, pictures.source?.slow ? 12_000 : 2500);
+    const timer = setTimeout(
+      () => {
+        const { shot, playing, dragged } = desk();
+        if (!shot || !canChange() || playing || dragged) return;
+        const count = 8;
+        const length = shot.play_end - shot.play_start;
+        const strip = document.createElement("canvas");
+        [strip.width, strip.height] = [200 * count, 150];
+        const pen = strip.getContext("2d")!;
+        for (let n = 0; n < count; n++) {
+          const picture = pictureAt(shot.play_start + Math.round((length * n) / count), 200, 150, "#FBF8F2", "quarter");
+          if (!picture) return;
+          pen.drawImage(picture, 200 * n, 0, 200, 150);
+        }
+        strip.toBlob(
+          (blob) => blob && send("PUT", `/api/shots/${shot.id}/thumbnail`, blob).catch(() => undefined),
+          "image/png",
+        );
+      },
+      pictures.source?.slow ? 12_000 : 2500,
+    );
     return () => clearTimeout(timer);
   }, [revision, takeId]);
 }

@@ -30,11 +30,19 @@ export async function openTake(shotId: number, takeId?: number) {
       const motion = new Motion(...sizes);
       motion.resize(shot.start, shot.end);
       return {
-        id: role.id, takeId: take.id, name: role.name, rig, clip: take.clips[String(role.id)] as Clip, motion, pose: new Pose(...sizes),
+        id: role.id,
+        takeId: take.id,
+        name: role.name,
+        rig,
+        clip: take.clips[String(role.id)] as Clip,
+        motion,
+        pose: new Pose(...sizes),
         controls: new Map(rig.controls.map((c) => [c.name, c])),
         channels: new Map(rig.channels.map((c, n) => [c.address, n])),
-        protect: role.protected, sets: role.sets, mesh: role.mesh,
-      }; // prettier-ignore
+        protect: role.protected,
+        sets: role.sets,
+        mesh: role.mesh,
+      };
     }),
   );
   if (mine !== opening) return; // another one was opened meanwhile
@@ -43,10 +51,28 @@ export async function openTake(shotId: number, takeId?: number) {
   rememberRevision(desk().takeId, desk().revision);
   rememberRevision(take.id, take.revision);
   setDesk({
-    shot, takeId: take.id, takeName: take.name, revision: take.revision, canUndo: take.can_undo, canRedo: take.can_redo,
-    cast, activeId: cast[0]?.id ?? 0, locked: false, selection: [], pivotOn: "", pivot: "each", dropped: null, columns: [], keysChosen: {}, frame, playing: false, people: [], dragged: null,
-    socket: "lost", readout: "",
-  }); // prettier-ignore
+    shot,
+    takeId: take.id,
+    takeName: take.name,
+    revision: take.revision,
+    canUndo: take.can_undo,
+    canRedo: take.can_redo,
+    cast,
+    activeId: cast[0]?.id ?? 0,
+    locked: false,
+    selection: [],
+    pivotOn: "",
+    pivot: "each",
+    dropped: null,
+    columns: [],
+    keysChosen: {},
+    frame,
+    playing: false,
+    people: [],
+    dragged: null,
+    socket: "lost",
+    readout: "",
+  });
   await Promise.all(cast.map((member) => fetchMotion(member, shot.start, shot.end)));
   if (mine !== opening) return;
   await showFrame(frame);
@@ -65,7 +91,9 @@ export function connect() {
     },
     told: (message) => live === mine && hear(takeId, message),
     mayLook: () =>
-      ask(http.GET("/api/takes/{take_id}/history", { params: { path: { take_id: takeId }, query: { limit: 1 } } })).then(
+      ask(
+        http.GET("/api/takes/{take_id}/history", { params: { path: { take_id: takeId }, query: { limit: 1 } } }),
+      ).then(
         () => true,
         (error) => !(error instanceof ApiError && [401, 403, 404].includes(error.status)),
       ),
@@ -102,11 +130,18 @@ export function go(frame: number) {
 export function goToKey(direction: 1 | -1) {
   const member = active();
   if (!member) return;
-  const frames = [...new Set([...keyFrames(member), ...Object.keys(member.clip.pending).map(Number)])].sort((a, b) => a - b);
+  const frames = [...new Set([...keyFrames(member), ...Object.keys(member.clip.pending).map(Number)])].sort(
+    (a, b) => a - b,
+  );
   const { frame } = desk();
   const next = direction > 0 ? frames.find((f) => f > frame) : frames.reverse().find((f) => f < frame);
   if (next !== undefined) go(next);
-  else say(frames.length ? `There is no ${direction > 0 ? "later" : "earlier"} key.` : "There are no keys yet: pose, then press K.");
+  else
+    say(
+      frames.length
+        ? `There is no ${direction > 0 ? "later" : "earlier"} key.`
+        : "There are no keys yet: pose, then press K.",
+    );
 }
 
 let started = 0;
@@ -158,7 +193,8 @@ export type How = "set" | "add" | "remove" | "toggle";
 
 export function select(names: string[], how: How = "set", memberId?: number) {
   if (memberId !== undefined && memberId !== desk().activeId) {
-    if (desk().locked) return say(`The tools are locked to ${active()?.name}. Take the lock off above the stage to act on another.`);
+    if (desk().locked)
+      return say(`The tools are locked to ${active()?.name}. Take the lock off above the stage to act on another.`);
     actOn(memberId);
   }
   const now = new Set(how === "set" ? [] : desk().selection);
@@ -170,7 +206,8 @@ export function select(names: string[], how: How = "set", memberId?: number) {
 }
 
 /** Turns all tools to a character of the cast. */
-export const actOn = (memberId: number) => setDesk({ activeId: memberId, selection: [], pivotOn: "", keysChosen: {}, columns: [] });
+export const actOn = (memberId: number) =>
+  setDesk({ activeId: memberId, selection: [], pivotOn: "", keysChosen: {}, columns: [] });
 
 export const howOf = (event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }): How =>
   event.shiftKey ? "add" : event.ctrlKey || event.metaKey ? "remove" : "set";
@@ -197,13 +234,25 @@ export const selected = (): Control[] => {
 // Posing and keying
 
 export const setValues = (values: Record<string, number>, label = "", place = here()) =>
-  commit({ kind: "pose", frame: place.frame, values, keying: desk().keying, kinds: desk().kinds, shape: desk().shape, label }, place);
+  commit(
+    {
+      kind: "pose",
+      frame: place.frame,
+      values,
+      keying: desk().keying,
+      kinds: desk().kinds,
+      shape: desk().shape,
+      label,
+    },
+    place,
+  );
 
 export const keySelection = () =>
   desk().selection.length
     ? commit({ kind: "key", frame: desk().frame, controls: desk().selection, kinds: desk().kinds, shape: desk().shape })
     : say("Select the controls to key, or key the whole character with Shift+K.");
-export const keyWhole = () => commit({ kind: "key", frame: desk().frame, controls: null, kinds: desk().kinds, shape: desk().shape });
+export const keyWhole = () =>
+  commit({ kind: "key", frame: desk().frame, controls: null, kinds: desk().kinds, shape: desk().shape });
 export const dropPending = () => commit({ kind: "drop", frame: desk().frame });
 
 export function reset(whole: boolean, kinds: Kind[] = ["place", "turn", "extra"]) {
@@ -219,7 +268,11 @@ export const switchLimb = (limb: string, to: "ik" | "fk") =>
 export function switchSelected() {
   const member = active();
   if (!member) return;
-  const limbs = new Set(selected().map((c) => c.limb).filter(Boolean));
+  const limbs = new Set(
+    selected()
+      .map((c) => c.limb)
+      .filter(Boolean),
+  );
   if (!limbs.size) return say("Select a control of an arm or a leg to change it between IK and FK.");
   for (const limb of limbs) {
     const found = member.rig.limbs.find((l) => l.name === limb)!;
@@ -227,7 +280,9 @@ export function switchSelected() {
     const to = member.pose.values[number] > 0.5 ? "fk" : "ik";
     void switchLimb(limb, to).then((ok) => {
       if (!ok) return;
-      const kept = desk().selection.filter((n) => member.controls.get(n)?.limb !== limb || !member.controls.get(n)?.mode);
+      const kept = desk().selection.filter(
+        (n) => member.controls.get(n)?.limb !== limb || !member.controls.get(n)?.mode,
+      );
       setDesk({ selection: [...kept, to === "ik" ? found.ik : found.fk[0]] });
     });
   }
@@ -313,7 +368,8 @@ export function moveColumns(frames: number[], by: number, duplicate: boolean): P
 /** Deletes the keys chosen in the sheet, or else the selected columns. */
 export function deleteChosen() {
   const { columns, keysChosen } = desk();
-  if (keysChosenCount()) return commit({ kind: "delete keys", keys: keysChosen, by: 0 }).then((ok) => ok && setDesk({ keysChosen: {} }));
+  if (keysChosenCount())
+    return commit({ kind: "delete keys", keys: keysChosen, by: 0 }).then((ok) => ok && setDesk({ keysChosen: {} }));
   if (!columns.length) return say("Select a column on the strip to delete its keys.");
   const controls = partsActedOn();
   if (controls === undefined) return;
@@ -325,7 +381,10 @@ export function deleteChosen() {
 export const moveKeys = (by: number, duplicate: boolean) => {
   const { keysChosen } = desk();
   return commit({ kind: duplicate ? "duplicate keys" : "move keys", keys: keysChosen, by }).then((ok) => {
-    if (ok) setDesk({ keysChosen: Object.fromEntries(Object.entries(keysChosen).map(([a, frames]) => [a, frames.map((f) => f + by)])) });
+    if (ok)
+      setDesk({
+        keysChosen: Object.fromEntries(Object.entries(keysChosen).map(([a, frames]) => [a, frames.map((f) => f + by)])),
+      });
     return ok;
   });
 };
@@ -340,10 +399,16 @@ export async function protect(names: string[], on: boolean) {
   const member = active();
   if (!member) return;
   const kept = new Set(member.protect);
-  for (const name of names) if (on) kept.add(name);
+  for (const name of names)
+    if (on) kept.add(name);
     else kept.delete(name);
   try {
-    const now = await ask(http.PATCH("/api/castings/{casting_id}", { params: { path: { casting_id: member.id } }, body: { protected: [...kept] } }));
+    const now = await ask(
+      http.PATCH("/api/castings/{casting_id}", {
+        params: { path: { casting_id: member.id } },
+        body: { protected: [...kept] },
+      }),
+    );
     changeMember(member.id, { protect: now.protected });
   } catch (error) {
     say((error as Error).message, true);
@@ -355,8 +420,15 @@ export async function keepSet(name: string, controls: string[], pivot: string): 
   const member = active();
   if (!member) return false;
   try {
-    const made = await ask(http.POST("/api/castings/{casting_id}/sets", { params: { path: { casting_id: member.id } }, body: { name, controls, pivot } }));
-    changeMember(member.id, { sets: [...member.sets.filter((s) => s.name !== made.name), made].sort((a, b) => a.name.localeCompare(b.name)) });
+    const made = await ask(
+      http.POST("/api/castings/{casting_id}/sets", {
+        params: { path: { casting_id: member.id } },
+        body: { name, controls, pivot },
+      }),
+    );
+    changeMember(member.id, {
+      sets: [...member.sets.filter((s) => s.name !== made.name), made].sort((a, b) => a.name.localeCompare(b.name)),
+    });
     say(`The set ${made.name} is kept.`);
     return true;
   } catch (error) {
@@ -369,7 +441,11 @@ export async function dropSet(id: number) {
   const member = active();
   if (!member) return;
   try {
-    await ask(http.DELETE("/api/castings/{casting_id}/sets/{set_id}", { params: { path: { casting_id: member.id, set_id: id } } }));
+    await ask(
+      http.DELETE("/api/castings/{casting_id}/sets/{set_id}", {
+        params: { path: { casting_id: member.id, set_id: id } },
+      }),
+    );
     changeMember(member.id, { sets: member.sets.filter((s) => s.id !== id) });
   } catch (error) {
     say((error as Error).message, true);
@@ -387,9 +463,7 @@ export async function changeShot(change: Partial<Record<"fps" | "start" | "end" 
   const { shot, cast } = desk();
   if (!shot) return;
   try {
-    const now = await ask(
-      http.PATCH("/api/shots/{shot_id}", { params: { path: { shot_id: shot.id } }, body: change }),
-    );
+    const now = await ask(http.PATCH("/api/shots/{shot_id}", { params: { path: { shot_id: shot.id } }, body: change }));
     setDesk({ shot: now });
     if (now.start !== shot.start || now.end !== shot.end) {
       for (const member of cast) member.motion.resize(now.start, now.end);

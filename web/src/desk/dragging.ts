@@ -33,25 +33,29 @@ export function beginDrag(controls: string[]): boolean {
   }
   const live = socket();
   if (!live?.open) {
-    say("The connection is lost, so nothing can be dragged. The page reconnects by itself; what was stored is kept.", true);
+    say(
+      "The connection is lost, so nothing can be dragged. The page reconnects by itself; what was stored is kept.",
+      true,
+    );
     return false;
   }
   const { frame } = desk();
   if (derived(member.clip, frame)) {
     const source = sourceOf(member.clip, frame);
-    say(`Frame ${frame} shows frame ${source.frame}${source.mirrored ? " mirrored" : " again"}: pose that one, or free the ${member.clip.cycle!.echo ? "echo" : "cycle"} first.`);
+    say(
+      `Frame ${frame} shows frame ${source.frame}${source.mirrored ? " mirrored" : " again"}: ` +
+        `pose that one, or free the ${member.clip.cycle!.echo ? "echo" : "cycle"} first.`,
+    );
     return false;
   }
   stop();
   const begun: Drag = { member, place: here(), live, controls, wish: null, failed: false };
   drag = begun;
-  live
-    .ask({ do: "hold", casting: member.id, frame: begun.place.frame })
-    .catch((error: Error) => {
-      begun.failed = true;
-      say(error.message, true);
-      if (drag === begun) cancelDrag();
-    });
+  live.ask({ do: "hold", casting: member.id, frame: begun.place.frame }).catch((error: Error) => {
+    begun.failed = true;
+    say(error.message, true);
+    if (drag === begun) cancelDrag();
+  });
   return true;
 }
 
@@ -113,4 +117,3 @@ export async function act(controls: string[], wish: Wish, label = ""): Promise<b
   drag!.wish = wish;
   return endDrag(label);
 }
-

@@ -6,7 +6,9 @@ import { desk, type Member, playhead, setDesk, shown } from "./store";
 export const pendingAt = (member: Member | undefined, frame: number) => member?.clip.pending[String(frame)];
 
 export async function fetchMotion(member: Member, first: number, last: number) {
-  member.motion.put(unpack(await bytes(`/api/takes/${member.takeId}/motion?casting=${member.id}&first=${first}&last=${last}`)));
+  member.motion.put(
+    unpack(await bytes(`/api/takes/${member.takeId}/motion?casting=${member.id}&first=${first}&last=${last}`)),
+  );
 }
 
 let showing = 0;

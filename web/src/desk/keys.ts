@@ -1,8 +1,23 @@
 // Every key of the desk, once: what it does, how it is shown in the help, and the act itself.
 import {
-  commit, copy, deleteChosen, go, goToKey, keySelection, keyWhole, partsActedOn, paste, playOrStop, redo, reset, select,
-  selectAll, selectBelow, switchSelected, undo,
-} from "./actions"; // prettier-ignore
+  commit,
+  copy,
+  deleteChosen,
+  go,
+  goToKey,
+  keySelection,
+  keyWhole,
+  partsActedOn,
+  paste,
+  playOrStop,
+  redo,
+  reset,
+  select,
+  selectAll,
+  selectBelow,
+  switchSelected,
+  undo,
+} from "./actions";
 import { dragging } from "./dragging";
 import { active, desk, setDesk } from "./store";
 import type { Axes, SkinLook, ViewName } from "./types";
@@ -37,7 +52,8 @@ function otherSide() {
 function turnOver() {
   const controls = partsActedOn();
   const { frame, mirrored, keying } = desk();
-  if (controls !== undefined) void commit({ kind: "mirror", frame, to: null, way: "swap", controls, how: mirrored, keying });
+  if (controls !== undefined)
+    void commit({ kind: "mirror", frame, to: null, way: "swap", controls, how: mirrored, keying });
 }
 
 const ghosts = () => setDesk({ looks: { ...desk().looks, ghosts: (desk().looks.ghosts + 1) % 3 } });
@@ -52,16 +68,52 @@ export const KEYS: Key[] = [
   { group: "Playing", keys: "mod+arrowright", shown: "", does: "", act: step(3) },
   { group: "Playing", keys: "arrowup", shown: "↑  ↓", does: "previous, next key", act: () => goToKey(-1) },
   { group: "Playing", keys: "arrowdown", shown: "", does: "", act: () => goToKey(1) },
-  { group: "Playing", keys: "home", shown: "Home, End", does: "first, last frame played", act: () => go(desk().shot!.play_start) },
+  {
+    group: "Playing",
+    keys: "home",
+    shown: "Home, End",
+    does: "first, last frame played",
+    act: () => go(desk().shot!.play_start),
+  },
   { group: "Playing", keys: "end", shown: "", does: "", act: () => go(desk().shot!.play_end) },
   { group: "Keys and columns", keys: "k", shown: "K", does: "key the selection", act: keySelection },
   { group: "Keys and columns", keys: "shift+k", shown: "Shift+K", does: "key the whole character", act: keyWhole },
-  { group: "Keys and columns", keys: "mod+c", shown: "Ctrl+C", does: "copy the pose here, or the keys chosen in the sheet", act: copy },
+  {
+    group: "Keys and columns",
+    keys: "mod+c",
+    shown: "Ctrl+C",
+    does: "copy the pose here, or the keys chosen in the sheet",
+    act: copy,
+  },
   { group: "Keys and columns", keys: "mod+v", shown: "Ctrl+V", does: "paste it here", act: () => paste() },
-  { group: "Keys and columns", keys: "mod+shift+v", shown: "Ctrl+Shift+V", does: "paste it mirrored", act: () => paste(true) },
-  { group: "Keys and columns", keys: "u", shown: "U", does: "turn the pose over: left and right change places", act: turnOver },
-  { group: "Keys and columns", keys: "s", shown: "S", does: "open the sheet, and close it", act: () => setDesk({ opened: desk().opened ? "" : "sheet" }) },
-  { group: "Keys and columns", keys: "delete", shown: "Delete", does: "delete chosen keys or columns", act: deleteChosen },
+  {
+    group: "Keys and columns",
+    keys: "mod+shift+v",
+    shown: "Ctrl+Shift+V",
+    does: "paste it mirrored",
+    act: () => paste(true),
+  },
+  {
+    group: "Keys and columns",
+    keys: "u",
+    shown: "U",
+    does: "turn the pose over: left and right change places",
+    act: turnOver,
+  },
+  {
+    group: "Keys and columns",
+    keys: "s",
+    shown: "S",
+    does: "open the sheet, and close it",
+    act: () => setDesk({ opened: desk().opened ? "" : "sheet" }),
+  },
+  {
+    group: "Keys and columns",
+    keys: "delete",
+    shown: "Delete",
+    does: "delete chosen keys or columns",
+    act: deleteChosen,
+  },
   { group: "Keys and columns", keys: "mod+z", shown: "Ctrl+Z", does: "undo", act: undo },
   { group: "Keys and columns", keys: "mod+shift+z", shown: "Ctrl+Shift+Z", does: "redo", act: redo },
   { group: "Posing", keys: "m", shown: "M", does: "move", act: () => setDesk({ tool: "move" }) },
@@ -90,7 +142,13 @@ export const KEYS: Key[] = [
   { group: "Looking", keys: "g", shown: "G", does: "see-through skin (glass)", act: skin("clear") },
   { group: "Looking", keys: "h", shown: "H", does: "hide controls: skin only", act: skin("only") },
   { group: "Looking", keys: "n", shown: "N", does: "ghosts of the neighbouring keys: one, two, none", act: ghosts },
-  { group: "Looking", keys: "f", shown: "F", does: "stage full, and back", act: () => setDesk({ looks: { ...desk().looks, full: !desk().looks.full } }) },
+  {
+    group: "Looking",
+    keys: "f",
+    shown: "F",
+    does: "stage full, and back",
+    act: () => setDesk({ looks: { ...desk().looks, full: !desk().looks.full } }),
+  },
   { group: "Looking", keys: "", shown: "Right drag", does: "go round; with Shift, or middle: shift" },
   { group: "Looking", keys: "", shown: "Wheel", does: "nearer, further" },
 ];
@@ -98,7 +156,7 @@ export const KEYS: Key[] = [
 const BY_KEY = new Map(KEYS.filter((k) => k.keys).map((k) => [k.keys, k]));
 export const PRESSABLE = [...BY_KEY.keys()];
 
-/** Runs the act of a pressed key. Keys mean the same wherever the pointer is; in a text field or a dialog they write. */
+/** Runs the act of a pressed key. Keys mean the same wherever the pointer is; in a field or a dialog they write. */
 export function pressed(event: KeyboardEvent, hotkey: string) {
   if ((event.target as HTMLElement).closest("[role=dialog], [role=menu]") || dragging() || !desk().shot) return;
   event.preventDefault();

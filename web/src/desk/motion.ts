@@ -20,11 +20,16 @@ export function unpack(buffer: ArrayBuffer): Frames & { j: number; k: number; c:
   const a = count * j * JOINT;
   const b = a + count * k * CONTROL;
   return {
-    revision, first, count, j, k, c,
+    revision,
+    first,
+    count,
+    j,
+    k,
+    c,
     joints: numbers.subarray(0, a),
     controls: numbers.subarray(a, b),
     values: numbers.subarray(b, b + count * c),
-  }; // prettier-ignore
+  };
 }
 
 /** One frame's numbers, written in place so that whatever draws them needs no new object. */
@@ -73,11 +78,13 @@ export class Motion {
     this.fresh = new Uint8Array(this.count);
     this.stamps = new Uint32Array(this.count);
     this.frames = {
-      revision: 0, first, count: this.count,
+      revision: 0,
+      first,
+      count: this.count,
       joints: new Float32Array(this.count * this.j * JOINT),
       controls: new Float32Array(this.count * this.k * CONTROL),
       values: new Float32Array(this.count * this.c),
-    }; // prettier-ignore
+    };
   }
 
   /** Marks frames stale; null is without end on that side. Returns the part that lies in the range, if any. */
@@ -106,7 +113,11 @@ export class Motion {
     for (let n = 0; n < got.count; n++) {
       const at = got.first + n - this.first;
       if (at < 0 || at >= this.count) continue;
-      for (const [key, width] of [["joints", this.j * JOINT], ["controls", this.k * CONTROL], ["values", this.c]] as const)
+      for (const [key, width] of [
+        ["joints", this.j * JOINT],
+        ["controls", this.k * CONTROL],
+        ["values", this.c],
+      ] as const)
         this.frames[key].set(got[key].subarray(n * width, (n + 1) * width), at * width);
       this.fresh[at] = 1;
       this.stamps[at] = this.stamp;

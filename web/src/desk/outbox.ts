@@ -19,7 +19,7 @@ interface Handlers {
   revision: (takeId: number) => number;
   /** A step was stored: what it changed. Whatever fails in here does not send the step again. */
   done: (takeId: number, done: StepDone) => Promise<void>;
-  /** It was made on too old a take: brings the page up to date, and asks the person. Resolves to a step to send instead. */
+  /** It was made on too old a take: brings the page up to date and asks the person. Resolves to one to send instead. */
   clash: (step: Step, error: ApiError) => Promise<Step | null>;
   /** It needs the person's word first. Resolves to a step to send instead. */
   asks: (step: Step, error: ApiError) => Promise<Step | null>;
@@ -60,10 +60,12 @@ export class Outbox {
   put(step: Step): Promise<Sent> {
     this.count++;
     this.tell();
-    const sent = this.queue.then(() => this.deliver(step)).finally(() => {
-      this.count--;
-      this.tell();
-    });
+    const sent = this.queue
+      .then(() => this.deliver(step))
+      .finally(() => {
+        this.count--;
+        this.tell();
+      });
     this.queue = sent.catch(() => undefined);
     return sent;
   }
@@ -110,13 +112,17 @@ export class Outbox {
           continue;
         }
         if (error.status === 403 && !renewed) {
-          // Somebody may have signed in elsewhere in this browser: the page's token against forged requests is old then.
+          // Somebody may have signed in elsewhere in this browser: the token against forged requests is old then.
           renewed = true;
           await this.handlers.renew();
           continue;
         }
         const asked = error.status === 409 || Boolean(error.body.asks);
-        const instead = !asked ? null : error.status === 409 ? await this.handlers.clash(step, error) : await this.handlers.asks(step, error);
+        const instead = !asked
+          ? null
+          : error.status === 409
+            ? await this.handlers.clash(step, error)
+            : await this.handlers.asks(step, error);
         if (!instead) return { stored: false, reason: error.message, told: asked };
         step = instead;
         continue;

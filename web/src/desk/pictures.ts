@@ -18,11 +18,21 @@ export const pictures = {
 };
 
 /** The cast at some frame, drawn small. The shown pose is put back afterwards. */
-export function pictureAt(frame: number, width: number, height: number, sheet: string, view?: ViewName): HTMLCanvasElement | null {
+export function pictureAt(
+  frame: number,
+  width: number,
+  height: number,
+  sheet: string,
+  view?: ViewName,
+): HTMLCanvasElement | null {
   const { source } = pictures;
   const { cast } = desk();
   if (!source || !cast.length || !cast.every((m) => m.motion.has(frame))) return null;
-  const kept = cast.map((m) => ({ joints: m.pose.joints.slice(), controls: m.pose.controls.slice(), values: m.pose.values.slice() }));
+  const kept = cast.map((m) => ({
+    joints: m.pose.joints.slice(),
+    controls: m.pose.controls.slice(),
+    values: m.pose.values.slice(),
+  }));
   for (const member of cast) member.motion.show(frame, member.pose);
   const canvas = source.snapshot(width, height, view ?? desk().view, sheet);
   cast.forEach((member, n) => {
@@ -57,7 +67,8 @@ function next() {
 export function wishPicture(name: string, draw: () => void): () => void {
   wishes.delete(name);
   wishes.set(name, draw);
-  if (pictures.source?.slow) window.clearTimeout(timer); // what is asked for again and again is drawn once
+  if (pictures.source?.slow)
+    window.clearTimeout(timer); // what is asked for again and again is drawn once
   else if (timer) return () => forget(name, draw);
   timer = window.setTimeout(next, pictures.source?.slow ? 400 : 150);
   return () => forget(name, draw);

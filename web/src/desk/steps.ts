@@ -44,9 +44,17 @@ const edits = new WeakMap<Step, { casting: number; edit: AnyEdit }>();
 
 function editStep(takeId: number, casting: number, edit: AnyEdit, what: string): Step {
   const step: Step = {
-    id: newId(), takeId, what,
-    send: (revision, id) => ask(http.POST("/api/takes/{take_id}/edits", { params: { path: { take_id: takeId } }, body: { revision, casting, edit, id } })),
-  }; // prettier-ignore
+    id: newId(),
+    takeId,
+    what,
+    send: (revision, id) =>
+      ask(
+        http.POST("/api/takes/{take_id}/edits", {
+          params: { path: { take_id: takeId } },
+          body: { revision, casting, edit, id },
+        }),
+      ),
+  };
   edits.set(step, { casting, edit });
   return step;
 }
@@ -65,22 +73,39 @@ export const outbox = new Outbox({
       say(error.message, true);
       return null;
     }
-    const yes = await asking({ title: "This was changed meanwhile", text: `${sentence(error.message)}.`, yes: "Make my step on it all the same", no: "Leave it as it is now" });
+    const yes = await asking({
+      title: "This was changed meanwhile",
+      text: `${sentence(error.message)}.`,
+      yes: "Make my step on it all the same",
+      no: "Leave it as it is now",
+    });
     return yes ? editStep(step.takeId, made.casting, made.edit, step.what) : null;
   },
   async asks(step, error) {
     await backToWhatIsStored();
     const made = edits.get(step);
-    const yes = made && (await asking({ title: "Something would move by this", text: `${sentence(error.message)}.`, yes: "Change it anyway", no: "Leave it as it is" }));
+    const yes =
+      made &&
+      (await asking({
+        title: "Something would move by this",
+        text: `${sentence(error.message)}.`,
+        yes: "Change it anyway",
+        no: "Leave it as it is",
+      }));
     return yes ? editStep(step.takeId, made.casting, { ...made.edit, anyway: true } as AnyEdit, step.what) : null;
   },
-  signedOut: () => say("You are signed out. Sign in again in another tab of this browser: this step waits and is then stored.", true),
+  signedOut: () =>
+    say("You are signed out. Sign in again in another tab of this browser: this step waits and is then stored.", true),
   renew: renewSession,
   state: (waiting, since) => setDesk({ waiting, unreachedSince: since }),
   setAside(step, reason) {
     setDesk({ setAside: [...desk().setAside, { id: step.id, takeId: step.takeId, what: step.what, reason }] });
     keptAside.set(step.id, step);
-    say(`Not stored: ${step.what}. ${reason} The step is set aside, and the next ones go on; it can be tried again from the bar.`, true);
+    say(
+      `Not stored: ${step.what}. ${reason} The step is set aside, and the next ones go on; ` +
+        `it can be tried again from the bar.`,
+      true,
+    );
     void backToWhatIsStored();
   },
 });
@@ -139,21 +164,38 @@ export function commit(edit: AnyEdit, place: Place = here()): Promise<boolean> {
     return Promise.resolve(false);
   }
   const name = desk().cast.find((m) => m.id === place.casting)?.name;
-  return put(editStep(place.takeId, place.casting, edit, `${edit.kind}${"frame" in edit ? ` at ${edit.frame}` : ""}${name ? ` (${name})` : ""}`));
+  return put(
+    editStep(
+      place.takeId,
+      place.casting,
+      edit,
+      `${edit.kind}${"frame" in edit ? ` at ${edit.frame}` : ""}${name ? ` (${name})` : ""}`,
+    ),
+  );
 }
 
 function back(path: "/api/takes/{take_id}/undo" | "/api/takes/{take_id}/redo", what: string) {
   const { takeId } = desk();
-  return put({ id: newId(), takeId, what, send: (revision, id) => ask(http.POST(path, { params: { path: { take_id: takeId } }, body: { revision, id } })) });
+  return put({
+    id: newId(),
+    takeId,
+    what,
+    send: (revision, id) => ask(http.POST(path, { params: { path: { take_id: takeId } }, body: { revision, id } })),
+  });
 }
 export const undo = () => desk().canUndo && back("/api/takes/{take_id}/undo", "undo");
 export const redo = () => desk().canRedo && back("/api/takes/{take_id}/redo", "redo");
 export function goTo(step: number | null) {
   const { takeId } = desk();
   return put({
-    id: newId(), takeId, what: "a way through the history",
-    send: (revision, id) => ask(http.POST("/api/takes/{take_id}/goto", { params: { path: { take_id: takeId } }, body: { revision, step, id } })),
-  }); // prettier-ignore
+    id: newId(),
+    takeId,
+    what: "a way through the history",
+    send: (revision, id) =>
+      ask(
+        http.POST("/api/takes/{take_id}/goto", { params: { path: { take_id: takeId } }, body: { revision, step, id } }),
+      ),
+  });
 }
 
 /** A page with steps on the way is not closed without a word. */

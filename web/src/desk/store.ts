@@ -2,7 +2,23 @@
 import { create } from "zustand";
 import { Motion, Pose } from "./motion";
 import type { Question } from "./steps";
-import type { Axes, Channel, Clip, Control, Keying, Kind, Mirrored, Rig, SelectionSet, Shape, Shot, Sides, SkinLook, Tool, ViewName } from "./types";
+import type {
+  Axes,
+  Channel,
+  Clip,
+  Control,
+  Keying,
+  Kind,
+  Mirrored,
+  Rig,
+  SelectionSet,
+  Shape,
+  Shot,
+  Sides,
+  SkinLook,
+  Tool,
+  ViewName,
+} from "./types";
 
 /** A character of the cast with all that is known of it. */
 export interface Member {
@@ -72,7 +88,16 @@ export interface DeskState {
   mirrored: Mirrored;
   /** The kinds of channel that keying a control or the whole takes in. */
   kinds: Kind[];
-  looks: { skin: SkinLook; pickSkin: boolean; hidden: Record<string, boolean>; sights: boolean; full: boolean; reference: boolean; ghosts: number; follow: boolean };
+  looks: {
+    skin: SkinLook;
+    pickSkin: boolean;
+    hidden: Record<string, boolean>;
+    sights: boolean;
+    full: boolean;
+    reference: boolean;
+    ghosts: number;
+    follow: boolean;
+  };
   view: ViewName;
   /** Steps that are not stored yet, and since when the server does not take them. */
   waiting: number;
@@ -116,7 +141,16 @@ export const useDesk = create<DeskState>()(() => ({
   mirrored: { master: "keep", body: "mirror" },
   kinds: ["place", "turn", "extra"],
   // What moves late in the work is out of the way at first.
-  looks: { skin: "solid", pickSkin: true, hidden: { further: true }, sights: true, full: false, reference: false, ghosts: 0, follow: true },
+  looks: {
+    skin: "solid",
+    pickSkin: true,
+    hidden: { further: true },
+    sights: true,
+    full: false,
+    reference: false,
+    ghosts: 0,
+    follow: true,
+  },
   view: "quarter",
   waiting: 0,
   unreachedSince: null,
@@ -233,7 +267,8 @@ export function shownAt({ cycle }: Clip, frame: number): number[] {
 }
 
 /** The first frame whose keys come from others. */
-export const sourceEnd = (cycle: NonNullable<Clip["cycle"]>) => (cycle.echo ? (cycle.start + cycle.end) / 2 : cycle.end);
+export const sourceEnd = (cycle: NonNullable<Clip["cycle"]>) =>
+  cycle.echo ? (cycle.start + cycle.end) / 2 : cycle.end;
 export const derived = ({ cycle }: Clip, frame: number) => !!cycle && frame >= sourceEnd(cycle) && frame <= cycle.until;
 
 /** The frame a derived one comes from, and whether it is mirrored. */

@@ -1,4 +1,4 @@
-// Taking over what steps changed, one's own and other people's: curves, pending poses, and the frames that move otherwise.
+// Taking over what steps changed, one's own and other people's: curves, pending poses, and the frames that moved.
 import { ask, http } from "../api/client";
 import { fetchMotion, freshen, showFrame } from "./frames";
 import { desk, type Member, setDesk } from "./store";
@@ -6,7 +6,8 @@ import type { Clip, StepDone } from "./types";
 
 /** Revisions of takes that were open, so that a step of one that is not any more still finds its place. */
 const revisions = new Map<number, number>();
-export const revisionOf = (takeId: number) => (takeId === desk().takeId ? desk().revision : (revisions.get(takeId) ?? 0));
+export const revisionOf = (takeId: number) =>
+  takeId === desk().takeId ? desk().revision : (revisions.get(takeId) ?? 0);
 export const rememberRevision = (takeId: number, revision: number) => revisions.set(takeId, revision);
 
 type ClipChange = StepDone["clips"][string];
@@ -86,7 +87,10 @@ export async function follow(takeId: number, revision: number): Promise<void> {
   if (following) return;
   following = true;
   try {
-    for (let known = -1; heard.takeId === desk().takeId && heard.revision > desk().revision && desk().revision !== known; ) {
+    for (
+      let known = -1;
+      heard.takeId === desk().takeId && heard.revision > desk().revision && desk().revision !== known;
+    ) {
       known = desk().revision;
       await catchUp(heard.takeId);
     }

@@ -25,10 +25,20 @@ export function Choice<T extends string>(props: {
   const now = props.options.find((o) => o.value === props.value);
   return (
     <>
-      <SmallButton onClick={(e) => setAt(e.currentTarget)} disabled={props.disabled} aria-label={`${props.label}: ${now?.label}`}>
-        {props.show && <Box component="span" sx={{ color: ink.faint, mr: 0.5 }}>{props.label}</Box>}
+      <SmallButton
+        onClick={(e) => setAt(e.currentTarget)}
+        disabled={props.disabled}
+        aria-label={`${props.label}: ${now?.label}`}
+      >
+        {props.show && (
+          <Box component="span" sx={{ color: ink.faint, mr: 0.5 }}>
+            {props.label}
+          </Box>
+        )}
         {now?.label}
-        <Box component="svg" viewBox="0 0 8 6" sx={{ width: 8, ml: 0.75 }} aria-hidden><path d="M1 1 L4 5 L7 1" fill="none" stroke="currentColor" strokeWidth="1.4" /></Box>
+        <Box component="svg" viewBox="0 0 8 6" sx={{ width: 8, ml: 0.75 }} aria-hidden>
+          <path d="M1 1 L4 5 L7 1" fill="none" stroke="currentColor" strokeWidth="1.4" />
+        </Box>
       </SmallButton>
       <Menu open={!!at} anchorEl={at} onClose={() => setAt(null)}>
         {props.options.map((option) => (
@@ -40,8 +50,14 @@ export function Choice<T extends string>(props: {
               props.onChange(option.value);
             }}
           >
-            <Box component="span" sx={{ flex: 1, mr: 3 }}>{option.label}</Box>
-            {option.hint && <Box component="kbd" sx={{ color: ink.faint, fontFamily: "inherit" }}>{option.hint}</Box>}
+            <Box component="span" sx={{ flex: 1, mr: 3 }}>
+              {option.label}
+            </Box>
+            {option.hint && (
+              <Box component="kbd" sx={{ color: ink.faint, fontFamily: "inherit" }}>
+                {option.hint}
+              </Box>
+            )}
           </MenuItem>
         ))}
       </Menu>

@@ -19,11 +19,22 @@ export function Confirm({ title, yes, no, grave, busy, onAnswer, children }: Pro
   return (
     <Dialog open onClose={() => onAnswer(false)} aria-labelledby="confirm-title">
       <Box sx={{ p: 2.5, display: "grid", gap: 1.5, maxWidth: 460 }}>
-        <Box component="h2" id="confirm-title" sx={{ m: 0, fontSize: 17 }}>{title}</Box>
+        <Box component="h2" id="confirm-title" sx={{ m: 0, fontSize: 17 }}>
+          {title}
+        </Box>
         <Box>{children}</Box>
         <Box sx={{ display: "flex", gap: 1, justifyContent: "flex-end", flexWrap: "wrap" }}>
-          <Button onClick={() => onAnswer(false)} autoFocus>{no}</Button>
-          <Button variant="contained" color={grave ? "error" : "primary"} disabled={busy} onClick={() => onAnswer(true)}>{yes}</Button>
+          <Button onClick={() => onAnswer(false)} autoFocus>
+            {no}
+          </Button>
+          <Button
+            variant="contained"
+            color={grave ? "error" : "primary"}
+            disabled={busy}
+            onClick={() => onAnswer(true)}
+          >
+            {yes}
+          </Button>
         </Box>
       </Box>
     </Dialog>

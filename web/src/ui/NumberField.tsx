@@ -52,7 +52,19 @@ export function NumberField(props: Props) {
           if (e.key === "Enter") finish(typing);
           if (e.key === "Escape") finish(null);
         }}
-        style={{ width: "100%", boxSizing: "border-box", height: 22, font: "inherit", textAlign: "right", color: ink.ink, background: ink.sheet, border: `1px solid ${ink.blue}`, borderRadius: 3, padding: "0 6px", outline: "none" }}
+        style={{
+          width: "100%",
+          boxSizing: "border-box",
+          height: 22,
+          font: "inherit",
+          textAlign: "right",
+          color: ink.ink,
+          background: ink.sheet,
+          border: `1px solid ${ink.blue}`,
+          borderRadius: 3,
+          padding: "0 6px",
+          outline: "none",
+        }}
       />
     );
 
@@ -99,11 +111,22 @@ export function NumberField(props: Props) {
         }
       }}
       sx={{
-        width: "100%", height: 22, font: "inherit", textAlign: "right", px: 0.75, borderRadius: "3px", cursor: props.disabled ? "help" : "ew-resize",
-        border: 1, borderColor: props.pending ? ink.red : props.disabled ? "transparent" : ink.line, borderStyle: props.pending ? "dashed" : "solid",
-        bgcolor: props.disabled ? "transparent" : ink.sheet, color: props.disabled ? ink.faint : ink.ink, touchAction: "none",
-        "&:hover": { borderColor: props.disabled ? ink.line : ink.blue }, "&:focus-visible": { outline: `2px solid ${ink.blue}` },
-      }} // prettier-ignore
+        width: "100%",
+        height: 22,
+        font: "inherit",
+        textAlign: "right",
+        px: 0.75,
+        borderRadius: "3px",
+        cursor: props.disabled ? "help" : "ew-resize",
+        border: 1,
+        borderColor: props.pending ? ink.red : props.disabled ? "transparent" : ink.line,
+        borderStyle: props.pending ? "dashed" : "solid",
+        bgcolor: props.disabled ? "transparent" : ink.sheet,
+        color: props.disabled ? ink.faint : ink.ink,
+        touchAction: "none",
+        "&:hover": { borderColor: props.disabled ? ink.line : ink.blue },
+        "&:focus-visible": { outline: `2px solid ${ink.blue}` },
+      }}
     >
       {shownValue}
     </Box>

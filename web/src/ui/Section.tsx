@@ -6,10 +6,19 @@ import { useInks } from "./look";
 export function Section({ title, hint, children }: { title: string; hint?: string; children: ReactNode }) {
   const ink = useInks();
   return (
-    <Box component="section" aria-label={title} sx={{ px: 1, py: 0.75, borderBottom: 1, borderColor: "divider", display: "grid", gap: 0.5 }}>
+    <Box
+      component="section"
+      aria-label={title}
+      sx={{ px: 1, py: 0.75, borderBottom: 1, borderColor: "divider", display: "grid", gap: 0.5 }}
+    >
       <Box component="h3" sx={{ fontSize: 12.5, m: 0, fontWeight: 700 }}>
         {title}
-        {hint && <Box component="span" sx={{ color: ink.faint, fontWeight: 400, fontSize: 12 }}> {hint}</Box>}
+        {hint && (
+          <Box component="span" sx={{ color: ink.faint, fontWeight: 400, fontSize: 12 }}>
+            {" "}
+            {hint}
+          </Box>
+        )}
       </Box>
       {children}
     </Box>
@@ -24,5 +33,9 @@ export const Line = ({ children }: { children: ReactNode }) => (
 /** A number of a form with its words around it. */
 export const Word = ({ children }: { children: ReactNode }) => {
   const ink = useInks();
-  return <Box component="span" sx={{ color: ink.faint, fontSize: 12, whiteSpace: "nowrap" }}>{children}</Box>;
+  return (
+    <Box component="span" sx={{ color: ink.faint, fontSize: 12, whiteSpace: "nowrap" }}>
+      {children}
+    </Box>
+  );
 };

@@ -40,12 +40,33 @@ export function Share(p: {
             setValue(p.start);
             p.onLeave();
           }}
-          sx={{ color: ink.blue, mb: 1.5, "& .MuiSlider-markLabel": { fontSize: 10.5, top: 22, color: ink.faint }, "& .MuiSlider-rail": { bgcolor: ink.line, opacity: 1 }, "& .MuiSlider-track": { border: 0 } }}
+          sx={{
+            color: ink.blue,
+            mb: 1.5,
+            "& .MuiSlider-markLabel": { fontSize: 10.5, top: 22, color: ink.faint },
+            "& .MuiSlider-rail": { bgcolor: ink.line, opacity: 1 },
+            "& .MuiSlider-track": { border: 0 },
+          }}
         />
       </Box>
-      <NumberField label={`${p.label} in percent`} value={value} digits={0} step={0} disabled={p.disabled} onType={(v, by) => { const to = Math.min(Math.max(by ? value + v : v, p.low), p.high); setValue(to); p.onDone(to); }} />
-      <Box component="span" sx={{ color: ink.faint, fontSize: 12 }}>%</Box>
-      <SmallButton disabled={p.disabled} onClick={() => p.onDone(value)} title="Lay it again at this share">Lay</SmallButton>
+      <NumberField
+        label={`${p.label} in percent`}
+        value={value}
+        digits={0}
+        step={0}
+        disabled={p.disabled}
+        onType={(v, by) => {
+          const to = Math.min(Math.max(by ? value + v : v, p.low), p.high);
+          setValue(to);
+          p.onDone(to);
+        }}
+      />
+      <Box component="span" sx={{ color: ink.faint, fontSize: 12 }}>
+        %
+      </Box>
+      <SmallButton disabled={p.disabled} onClick={() => p.onDone(value)} title="Lay it again at this share">
+        Lay
+      </SmallButton>
     </Box>
   );
 }

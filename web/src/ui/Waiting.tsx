@@ -9,8 +9,16 @@ export function Waiting({ text, stopped, onRetry }: { text: string; stopped?: bo
     <Box role="status" sx={{ height: "100%", display: "grid", placeContent: "center", justifyItems: "center", gap: 2 }}>
       {!stopped && <CircularProgress size={28} aria-label={text} />}
       <span>{text}</span>
-      {onRetry && <Button variant="outlined" onClick={onRetry}>Try again</Button>}
-      {stopped && !onRetry && <Button component={Link} to="/">To the shots</Button>}
+      {onRetry && (
+        <Button variant="outlined" onClick={onRetry}>
+          Try again
+        </Button>
+      )}
+      {stopped && !onRetry && (
+        <Button component={Link} to="/">
+          To the shots
+        </Button>
+      )}
     </Box>
   );
 }

@@ -1,4 +1,6 @@
-"""Loads the demo: the production Skerry Light with its keeper and his apprentice. Does nothing when it is there already."""
+"""Loads the demo: the production Skerry Light with its keeper and his apprentice. Does nothing when it is there
+already.
+"""
 
 from __future__ import annotations
 

@@ -40,32 +40,98 @@ export function Sets({ member }: { member: Member }) {
   }
   return (
     <>
-      <SmallButton onClick={(e) => setAt(e.currentTarget)} title="Selections kept by name" sx={{ px: 0.75 }}>Sets ▾</SmallButton>
+      <SmallButton onClick={(e) => setAt(e.currentTarget)} title="Selections kept by name" sx={{ px: 0.75 }}>
+        Sets ▾
+      </SmallButton>
       <Menu open={!!at} anchorEl={at} onClose={() => setAt(null)}>
         {member.sets.length === 0 && <MenuItem disabled>No sets yet: select controls, then keep them</MenuItem>}
         {member.sets.map((set) => (
-          <MenuItem key={set.id} onClick={() => { selectSet(set); setAt(null); }}>
+          <MenuItem
+            key={set.id}
+            onClick={() => {
+              selectSet(set);
+              setAt(null);
+            }}
+          >
             <Box sx={{ flex: 1, mr: 2 }}>
               {set.name}
               <Box component="span" sx={{ color: ink.faint, ml: 1, fontSize: 12 }}>
-                {set.controls.length} {set.pivot && `· turns about ${member.controls.get(set.pivot)?.label ?? set.pivot}`}
+                {set.controls.length}{" "}
+                {set.pivot && `· turns about ${member.controls.get(set.pivot)?.label ?? set.pivot}`}
               </Box>
             </Box>
-            <Box component="span" role="button" aria-label={`Change the set ${set.name}`} title="Another name, other controls (those selected now) or another pivot" onClick={(e) => { e.stopPropagation(); begin(set); }} sx={{ color: ink.faint, fontSize: 12, mr: 1.5, "&:hover": { color: ink.blue } }}>Change…</Box>
-            <Box component="span" role="button" aria-label={`Drop the set ${set.name}`} title="Drop this set" onClick={(e) => { e.stopPropagation(); void dropSet(set.id); }} sx={{ color: ink.faint, "&:hover": { color: ink.red } }}>✕</Box>
+            <Box
+              component="span"
+              role="button"
+              aria-label={`Change the set ${set.name}`}
+              title="Another name, other controls (those selected now) or another pivot"
+              onClick={(e) => {
+                e.stopPropagation();
+                begin(set);
+              }}
+              sx={{ color: ink.faint, fontSize: 12, mr: 1.5, "&:hover": { color: ink.blue } }}
+            >
+              Change…
+            </Box>
+            <Box
+              component="span"
+              role="button"
+              aria-label={`Drop the set ${set.name}`}
+              title="Drop this set"
+              onClick={(e) => {
+                e.stopPropagation();
+                void dropSet(set.id);
+              }}
+              sx={{ color: ink.faint, "&:hover": { color: ink.red } }}
+            >
+              ✕
+            </Box>
           </MenuItem>
         ))}
         <MenuItem divider disabled sx={{ minHeight: "4px !important", p: 0 }} />
-        <MenuItem disabled={!selection.length} onClick={() => begin(null)}>Keep the selection as a set…</MenuItem>
+        <MenuItem disabled={!selection.length} onClick={() => begin(null)}>
+          Keep the selection as a set…
+        </MenuItem>
       </Menu>
-      <Popover open={!!naming} anchorEl={naming} onClose={() => setNaming(null)} anchorOrigin={{ vertical: "bottom", horizontal: "right" }} transformOrigin={{ vertical: "top", horizontal: "right" }}>
-        <Box component="form" sx={{ p: 1.5, display: "grid", gap: 1, width: 250 }} onSubmit={(e) => { e.preventDefault(); void keep(); }}>
-          <TextField label="Name of the set" value={name} autoFocus onChange={(e) => setName(e.target.value)} slotProps={{ htmlInput: { maxLength: 60 } }} />
+      <Popover
+        open={!!naming}
+        anchorEl={naming}
+        onClose={() => setNaming(null)}
+        anchorOrigin={{ vertical: "bottom", horizontal: "right" }}
+        transformOrigin={{ vertical: "top", horizontal: "right" }}
+      >
+        <Box
+          component="form"
+          sx={{ p: 1.5, display: "grid", gap: 1, width: 250 }}
+          onSubmit={(e) => {
+            e.preventDefault();
+            void keep();
+          }}
+        >
+          <TextField
+            label="Name of the set"
+            value={name}
+            autoFocus
+            onChange={(e) => setName(e.target.value)}
+            slotProps={{ htmlInput: { maxLength: 60 } }}
+          />
           <Box sx={{ fontSize: 12, color: ink.faint }}>
-            Holds {controls.length === 1 ? "1 control" : `${controls.length} controls`}{changed && (selection.length ? ": those selected now, in place of its own" : ", as before")}.
+            Holds {controls.length === 1 ? "1 control" : `${controls.length} controls`}
+            {changed && (selection.length ? ": those selected now, in place of its own" : ", as before")}.
           </Box>
-          <Choice label="Turns about" show value={controls.includes(pivot) ? pivot : ""} options={[{ value: "", label: "The last selected" }, ...controls.map((n) => ({ value: n, label: member.controls.get(n)?.label ?? n }))]} onChange={setPivot} />
-          <Button type="submit" variant="contained">Keep</Button>
+          <Choice
+            label="Turns about"
+            show
+            value={controls.includes(pivot) ? pivot : ""}
+            options={[
+              { value: "", label: "The last selected" },
+              ...controls.map((n) => ({ value: n, label: member.controls.get(n)?.label ?? n })),
+            ]}
+            onChange={setPivot}
+          />
+          <Button type="submit" variant="contained">
+            Keep
+          </Button>
         </Box>
       </Popover>
     </>

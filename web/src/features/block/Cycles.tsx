@@ -18,7 +18,8 @@ export function Cycles({ member }: { member: Member }) {
   const [end, setEnd] = useState(cycle?.end ?? Math.min(shot.play_start + 24, shot.end));
   async function make(echo: boolean) {
     // The doubled frame never shows: what is played ends before it.
-    if ((await commit({ kind: "cycle", start, end, echo })) && shot.play_end === end) await changeShot({ play_end: end - 1 });
+    if ((await commit({ kind: "cycle", start, end, echo })) && shot.play_end === end)
+      await changeShot({ play_end: end - 1 });
   }
   return (
     <>
@@ -34,7 +35,12 @@ export function Cycles({ member }: { member: Member }) {
               </Box>
             </Box>
             <Line>
-              <SmallButton onClick={() => void commit({ kind: "free" })} title="Derived keys become ordinary ones; nothing moves">Free into keys</SmallButton>
+              <SmallButton
+                onClick={() => void commit({ kind: "free" })}
+                title="Derived keys become ordinary ones; nothing moves"
+              >
+                Free into keys
+              </SmallButton>
             </Line>
           </>
         ) : (
@@ -46,7 +52,9 @@ export function Cycles({ member }: { member: Member }) {
               <Word>{end - start > 0 ? `${end - start} frames` : ""}</Word>
             </Line>
             <Line>
-              <SmallButton onClick={() => void make(true)} title="The second half is the first mirrored, always">Echo the half</SmallButton>
+              <SmallButton onClick={() => void make(true)} title="The second half is the first mirrored, always">
+                Echo the half
+              </SmallButton>
               <SmallButton onClick={() => void make(false)}>Loop</SmallButton>
             </Line>
           </>
@@ -64,19 +72,42 @@ function Repeats({ member, cycle, end }: { member: Member; cycle: NonNullable<Me
   const [metres, setMetres] = useState(Math.hypot(...cycle.travel));
   const goes = Math.hypot(...cycle.travel);
   return (
-    <Section title="Repeat" hint={cycle.until > cycle.end ? `to ${cycle.until}${goes > 1e-6 ? `, ${goes.toFixed(3)} m a cycle` : ", in place"}` : "not yet"}>
+    <Section
+      title="Repeat"
+      hint={
+        cycle.until > cycle.end
+          ? `to ${cycle.until}${goes > 1e-6 ? `, ${goes.toFixed(3)} m a cycle` : ", in place"}`
+          : "not yet"
+      }
+    >
       <Line>
         <Word>up to frame</Word>
         <Whole label="Repeat to" value={until} width={48} onChange={setUntil} />
       </Line>
       <Line>
         <SmallButton onClick={() => void commit({ kind: "repeat", until, travel: 0 })}>In place</SmallButton>
-        <SmallButton onClick={() => void commit({ kind: "repeat", until, travel: "stride" })} title="The master goes as far as planted feet go back">Travel a stride</SmallButton>
+        <SmallButton
+          onClick={() => void commit({ kind: "repeat", until, travel: "stride" })}
+          title="The master goes as far as planted feet go back"
+        >
+          Travel a stride
+        </SmallButton>
       </Line>
       <Line>
-        <SmallButton onClick={() => void commit({ kind: "repeat", until, travel: metres })} title={`The way ${member.name} faces`}>Travel</SmallButton>
+        <SmallButton
+          onClick={() => void commit({ kind: "repeat", until, travel: metres })}
+          title={`The way ${member.name} faces`}
+        >
+          Travel
+        </SmallButton>
         <Box sx={{ width: 58 }}>
-          <NumberField label="Metres a cycle" value={metres} digits={3} step={0} onType={(v, by) => setMetres(by ? metres + v : v)} />
+          <NumberField
+            label="Metres a cycle"
+            value={metres}
+            digits={3}
+            step={0}
+            onType={(v, by) => setMetres(by ? metres + v : v)}
+          />
         </Box>
         <Word>m a cycle</Word>
       </Line>
@@ -90,7 +121,11 @@ function Seam({ member, start, end }: { member: Member; start: number; end: numb
   const [found, setFound] = useState<{ revision: number; joins: Schemas["JoinOut"][] } | null>(null);
   async function check() {
     try {
-      const checks = await ask(http.GET("/api/takes/{take_id}/checks", { params: { path: { take_id: desk().takeId }, query: { casting: member.id, first: start, last: end } } }));
+      const checks = await ask(
+        http.GET("/api/takes/{take_id}/checks", {
+          params: { path: { take_id: desk().takeId }, query: { casting: member.id, first: start, last: end } },
+        }),
+      );
       setFound({ revision: desk().revision, joins: checks.joins });
     } catch (error) {
       say((error as Error).message, true);
@@ -100,19 +135,47 @@ function Seam({ member, start, end }: { member: Member; start: number; end: numb
   const label = (address: string) => {
     const n = member.channels.get(address);
     const channel = n === undefined ? undefined : member.rig.channels[n];
-    return channel ? `${member.controls.get(address.slice(0, address.lastIndexOf("/")))?.label}, ${channel.label}` : address;
+    return channel
+      ? `${member.controls.get(address.slice(0, address.lastIndexOf("/")))?.label}, ${channel.label}`
+      : address;
   };
   return (
     <Section title="Seam" hint={`of ${start} and ${end}`}>
       <Line>
         <SmallButton onClick={() => void check()}>Check</SmallButton>
-        <SmallButton disabled={!joins?.length} onClick={() => void commit({ kind: "mend", start, end, controls: null })} title={`Frame ${end} takes the value of ${start}, and both one slope`}>Mend all</SmallButton>
+        <SmallButton
+          disabled={!joins?.length}
+          onClick={() => void commit({ kind: "mend", start, end, controls: null })}
+          title={`Frame ${end} takes the value of ${start}, and both one slope`}
+        >
+          Mend all
+        </SmallButton>
         {joins && <Word>{joins.length ? `${joins.length} do not close` : "All close: values and slopes agree"}</Word>}
       </Line>
       {joins?.slice(0, 40).map((join) => (
-        <Box component="button" key={join.address} onClick={() => select([join.address.slice(0, join.address.lastIndexOf("/"))])} sx={{ display: "flex", border: 0, p: 0, background: "none", font: "inherit", fontSize: 12, color: ink.ink, cursor: "pointer", textAlign: "left", "&:hover": { color: ink.blue } }}>
-          <Box component="span" sx={{ flex: 1 }}>{label(join.address)}</Box>
-          <Box component="span" sx={{ color: ink.red }}>{join.jumps ? "value" : "slope"}</Box>
+        <Box
+          component="button"
+          key={join.address}
+          onClick={() => select([join.address.slice(0, join.address.lastIndexOf("/"))])}
+          sx={{
+            display: "flex",
+            border: 0,
+            p: 0,
+            background: "none",
+            font: "inherit",
+            fontSize: 12,
+            color: ink.ink,
+            cursor: "pointer",
+            textAlign: "left",
+            "&:hover": { color: ink.blue },
+          }}
+        >
+          <Box component="span" sx={{ flex: 1 }}>
+            {label(join.address)}
+          </Box>
+          <Box component="span" sx={{ color: ink.red }}>
+            {join.jumps ? "value" : "slope"}
+          </Box>
         </Box>
       ))}
     </Section>
@@ -123,8 +186,12 @@ function Slow() {
   return (
     <Section title="Speed" hint="every phase alike, both halves">
       <Line>
-        <SmallButton onClick={() => void commit({ kind: "slow", count: 1, first: null, last: null })}>A frame more a phase</SmallButton>
-        <SmallButton onClick={() => void commit({ kind: "slow", count: -1, first: null, last: null })}>One fewer</SmallButton>
+        <SmallButton onClick={() => void commit({ kind: "slow", count: 1, first: null, last: null })}>
+          A frame more a phase
+        </SmallButton>
+        <SmallButton onClick={() => void commit({ kind: "slow", count: -1, first: null, last: null })}>
+          One fewer
+        </SmallButton>
       </Line>
     </Section>
   );

@@ -20,7 +20,12 @@ function arms(member: Member): Link[] {
   const links = [
     { label: "Forearms", controls: of((n) => /^arm\d*\.[LR]\.lower$/.test(n)), frames: 1, amplitude: 100 },
     { label: "Hands", controls: of((n) => /^arm\d*\.[LR]\.hand$/.test(n)), frames: 2, amplitude: 90 },
-    { label: "Fingers", controls: member.rig.controls.filter((c) => c.kind === "finger").map((c) => c.name), frames: 3, amplitude: 80 },
+    {
+      label: "Fingers",
+      controls: member.rig.controls.filter((c) => c.kind === "finger").map((c) => c.name),
+      frames: 3,
+      amplitude: 80,
+    },
   ];
   return links.filter((l) => l.controls.length);
 }
@@ -32,25 +37,74 @@ export function Delay({ member }: { member: Member }) {
   function add() {
     const { selection } = desk();
     if (!selection.length) return say("Select the controls of a part first; they become a link of the chain.");
-    const label = `${member.controls.get(selection[0])?.label ?? selection[0]}${selection.length > 1 ? ` and ${selection.length - 1} more` : ""}`;
-    setLinks([...links, { label, controls: selection, frames: (links[links.length - 1]?.frames ?? 0) + 1, amplitude: 100 }]);
+    const more = selection.length > 1 ? ` and ${selection.length - 1} more` : "";
+    const label = (member.controls.get(selection[0])?.label ?? selection[0]) + more;
+    setLinks([
+      ...links,
+      { label, controls: selection, frames: (links[links.length - 1]?.frames ?? 0) + 1, amplitude: 100 },
+    ]);
   }
   return (
     <Section title="Part delay" hint="frames later, share of the turn">
       {links.map((link, n) => (
-        <Box key={n} sx={{ display: "grid", gridTemplateColumns: "1fr 36px 44px 14px 20px", gap: 0.5, alignItems: "center" }}>
-          <Box component="span" sx={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap", "&::first-letter": { textTransform: "uppercase" } }} title={link.controls.join(", ")}>{link.label}</Box>
-          <Whole label={`Delay of ${link.label}`} value={link.frames} width={36} low={-24} high={24} onChange={(frames) => change(n, { frames })} />
-          <NumberField label={`Amplitude of ${link.label}`} value={link.amplitude} digits={0} step={0} onType={(v, by) => change(n, { amplitude: by ? link.amplitude + v : v })} />
+        <Box
+          key={n}
+          sx={{ display: "grid", gridTemplateColumns: "1fr 36px 44px 14px 20px", gap: 0.5, alignItems: "center" }}
+        >
+          <Box
+            component="span"
+            sx={{
+              overflow: "hidden",
+              textOverflow: "ellipsis",
+              whiteSpace: "nowrap",
+              "&::first-letter": { textTransform: "uppercase" },
+            }}
+            title={link.controls.join(", ")}
+          >
+            {link.label}
+          </Box>
+          <Whole
+            label={`Delay of ${link.label}`}
+            value={link.frames}
+            width={36}
+            low={-24}
+            high={24}
+            onChange={(frames) => change(n, { frames })}
+          />
+          <NumberField
+            label={`Amplitude of ${link.label}`}
+            value={link.amplitude}
+            digits={0}
+            step={0}
+            onType={(v, by) => change(n, { amplitude: by ? link.amplitude + v : v })}
+          />
           <Word>%</Word>
-          <SmallButton aria-label={`Leave out ${link.label}`} onClick={() => setLinks(links.filter((_, m) => m !== n))} sx={{ px: 0, height: 22 }}>✕</SmallButton>
+          <SmallButton
+            aria-label={`Leave out ${link.label}`}
+            onClick={() => setLinks(links.filter((_, m) => m !== n))}
+            sx={{ px: 0, height: 22 }}
+          >
+            ✕
+          </SmallButton>
         </Box>
       ))}
       <Line>
         <SmallButton onClick={add}>Add selection</SmallButton>
         <SmallButton onClick={() => setLinks(arms(member))}>Arms</SmallButton>
         <Box sx={{ flex: 1 }} />
-        <SmallButton disabled={!links.length} onClick={() => void commit({ kind: "delay", chain: links.map((l) => ({ controls: l.controls, frames: l.frames, amplitude: l.amplitude / 100 })), first: null, last: null })}>Delay</SmallButton>
+        <SmallButton
+          disabled={!links.length}
+          onClick={() =>
+            void commit({
+              kind: "delay",
+              chain: links.map((l) => ({ controls: l.controls, frames: l.frames, amplitude: l.amplitude / 100 })),
+              first: null,
+              last: null,
+            })
+          }
+        >
+          Delay
+        </SmallButton>
       </Line>
     </Section>
   );

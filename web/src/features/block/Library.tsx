@@ -15,6 +15,10 @@ import { useInks } from "../../ui/look";
 
 type Pose = Schemas["LibraryPoseOut"];
 
+const told = (p: Pose) =>
+  `${p.name}, from ${p.character}: ${p.channels} channels of ${p.controls.length} controls` +
+  `${p.with_master ? ", with the master's place" : ""}. Stored by ${p.made_by}.`;
+
 /** Stored poses: found by name, laid whole or by a share, on this or another character. */
 export function Library({ member }: { member: Member }) {
   const ink = useInks();
@@ -29,7 +33,12 @@ export function Library({ member }: { member: Member }) {
   const production = shot.production_id;
   const poses = useQuery({
     queryKey: ["poses", production, find],
-    queryFn: () => ask(http.GET("/api/productions/{production_id}/poses", { params: { path: { production_id: production }, query: { find } } })),
+    queryFn: () =>
+      ask(
+        http.GET("/api/productions/{production_id}/poses", {
+          params: { path: { production_id: production }, query: { find } },
+        }),
+      ),
   });
   const renew = () => client.invalidateQueries({ queryKey: ["poses", production] });
   const keep = useMutation({
@@ -38,7 +47,9 @@ export function Library({ member }: { member: Member }) {
       if (controls === undefined) return null;
       const { takeId, kinds } = desk();
       const body = { name: name.trim(), take: takeId, casting: member.id, frame, controls, kinds, with_master: master };
-      const made = await ask(http.POST("/api/productions/{production_id}/poses", { params: { path: { production_id: production } }, body }));
+      const made = await ask(
+        http.POST("/api/productions/{production_id}/poses", { params: { path: { production_id: production } }, body }),
+      );
       const picture = pictureAt(frame, 96, 96, ink.sheet, "quarter");
       const blob = picture && (await new Promise<Blob | null>((done) => picture.toBlob(done, "image/png")));
       if (blob) await send("PUT", `/api/poses/${made.id}/picture`, blob).catch(() => undefined);
@@ -54,7 +65,8 @@ export function Library({ member }: { member: Member }) {
     onError: (error) => say(error.message, true),
   });
   const aside = useMutation({
-    mutationFn: (pose: Pose) => ask(http.PATCH("/api/poses/{pose_id}", { params: { path: { pose_id: pose.id } }, body: { set_aside: true } })),
+    mutationFn: (pose: Pose) =>
+      ask(http.PATCH("/api/poses/{pose_id}", { params: { path: { pose_id: pose.id } }, body: { set_aside: true } })),
     onSuccess: (pose) => {
       say(`${pose.name} is set aside.`);
       void renew();
@@ -65,15 +77,46 @@ export function Library({ member }: { member: Member }) {
     const controls = partsActedOn();
     const { mirrored, keying, shape } = desk();
     if (controls === undefined || chosen === null) return null;
-    return { kind: "lay", frame, pose: chosen, share: percent / 100, controls, with_master: master, mirrored: mirror ? mirrored : null, keying, shape };
+    return {
+      kind: "lay",
+      frame,
+      pose: chosen,
+      share: percent / 100,
+      controls,
+      with_master: master,
+      mirrored: mirror ? mirrored : null,
+      keying,
+      shape,
+    };
   };
   const pose = poses.data?.find((p) => p.id === chosen);
   return (
     <>
       <Section title="Store the pose" hint={`of ${member.name} at ${frame}`}>
         <Line>
-          <input aria-label="Name for the library" placeholder="Name" value={name} maxLength={100} onChange={(e) => setName(e.target.value)} onKeyDown={(e) => e.stopPropagation()} style={{ flex: 1, minWidth: 0, height: 26, boxSizing: "border-box", font: "inherit", color: ink.ink, background: ink.sheet, border: `1px solid ${ink.line}`, borderRadius: 4, padding: "0 6px" }} />
-          <SmallButton disabled={!name.trim() || keep.isPending || !canChange()} onClick={() => keep.mutate()}>Store</SmallButton>
+          <input
+            aria-label="Name for the library"
+            placeholder="Name"
+            value={name}
+            maxLength={100}
+            onChange={(e) => setName(e.target.value)}
+            onKeyDown={(e) => e.stopPropagation()}
+            style={{
+              flex: 1,
+              minWidth: 0,
+              height: 26,
+              boxSizing: "border-box",
+              font: "inherit",
+              color: ink.ink,
+              background: ink.sheet,
+              border: `1px solid ${ink.line}`,
+              borderRadius: 4,
+              padding: "0 6px",
+            }}
+          />
+          <SmallButton disabled={!name.trim() || keep.isPending || !canChange()} onClick={() => keep.mutate()}>
+            Store
+          </SmallButton>
         </Line>
         <Line>
           <KindsKeyed title="Channels that are stored and keyed" label="Channels…" />
@@ -81,31 +124,96 @@ export function Library({ member }: { member: Member }) {
         </Line>
       </Section>
       <Section title="Library">
-        <input aria-label="Find a pose" placeholder="Find by name or character" value={find} onChange={(e) => setFind(e.target.value)} onKeyDown={(e) => e.stopPropagation()} style={{ height: 26, boxSizing: "border-box", font: "inherit", color: ink.ink, background: ink.sheet, border: `1px solid ${ink.line}`, borderRadius: 4, padding: "0 6px" }} />
-        {poses.data?.length === 0 && <Box sx={{ color: ink.faint }}>{find ? "No pose is called that." : "No poses yet: store one above."}</Box>}
-        <Box sx={{ display: "grid", gridTemplateColumns: "repeat(3, 1fr)", gap: 0.5 }} role="listbox" aria-label="Poses">
+        <input
+          aria-label="Find a pose"
+          placeholder="Find by name or character"
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+          onKeyDown={(e) => e.stopPropagation()}
+          style={{
+            height: 26,
+            boxSizing: "border-box",
+            font: "inherit",
+            color: ink.ink,
+            background: ink.sheet,
+            border: `1px solid ${ink.line}`,
+            borderRadius: 4,
+            padding: "0 6px",
+          }}
+        />
+        {poses.data?.length === 0 && (
+          <Box sx={{ color: ink.faint }}>{find ? "No pose is called that." : "No poses yet: store one above."}</Box>
+        )}
+        <Box
+          sx={{ display: "grid", gridTemplateColumns: "repeat(3, 1fr)", gap: 0.5 }}
+          role="listbox"
+          aria-label="Poses"
+        >
           {poses.data?.map((p) => (
             <Box
               component="button"
               role="option"
               key={p.id}
               aria-selected={p.id === chosen}
-              title={`${p.name}, from ${p.character}: ${p.channels} channels of ${p.controls.length} controls${p.with_master ? ", with the master's place" : ""}. Stored by ${p.made_by}.`}
+              title={told(p)}
               onClick={() => setChosen(p.id)}
-              sx={{ p: 0, border: p.id === chosen ? 2 : 1, borderColor: p.id === chosen ? ink.blue : ink.line, borderRadius: 1, bgcolor: ink.sheet, color: ink.ink, font: "inherit", fontSize: 11.5, cursor: "pointer", overflow: "hidden" }}
+              sx={{
+                p: 0,
+                border: p.id === chosen ? 2 : 1,
+                borderColor: p.id === chosen ? ink.blue : ink.line,
+                borderRadius: 1,
+                bgcolor: ink.sheet,
+                color: ink.ink,
+                font: "inherit",
+                fontSize: 11.5,
+                cursor: "pointer",
+                overflow: "hidden",
+              }}
             >
-              {p.picture ? <img src={`/api/poses/${p.id}/picture.png`} alt="" style={{ width: "100%", display: "block", aspectRatio: "1" }} /> : <Box sx={{ aspectRatio: "1" }} />}
-              <Box sx={{ px: 0.5, pb: 0.25, overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }}>{p.name}</Box>
+              {p.picture ? (
+                <img
+                  src={`/api/poses/${p.id}/picture.png`}
+                  alt=""
+                  style={{ width: "100%", display: "block", aspectRatio: "1" }}
+                />
+              ) : (
+                <Box sx={{ aspectRatio: "1" }} />
+              )}
+              <Box sx={{ px: 0.5, pb: 0.25, overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }}>
+                {p.name}
+              </Box>
             </Box>
           ))}
         </Box>
       </Section>
       {pose && (
         <Section title={`Lay ${pose.name}`} hint={`on ${member.name} at ${frame}`}>
-          <Share key={`${pose.id}-${frame}`} label="Share" low={0} high={100} start={100} marks={[{ at: 0, label: "now" }, { at: 50, label: "half" }, { at: 100, label: "whole" }]} onTry={(v) => { const e = lay(v); if (e) tryEdit(e); }} onDone={(v) => { const e = lay(v); if (e) void commit(e); }} onLeave={leaveTry} />
+          <Share
+            key={`${pose.id}-${frame}`}
+            label="Share"
+            low={0}
+            high={100}
+            start={100}
+            marks={[
+              { at: 0, label: "now" },
+              { at: 50, label: "half" },
+              { at: 100, label: "whole" },
+            ]}
+            onTry={(v) => {
+              const e = lay(v);
+              if (e) tryEdit(e);
+            }}
+            onDone={(v) => {
+              const e = lay(v);
+              if (e) void commit(e);
+            }}
+            onLeave={leaveTry}
+          />
           {pose.with_master && <Tick label="At its master’s place too" on={master} onChange={setMaster} />}
           <Tick label="Mirrored" on={mirror} onChange={setMirror} />
-          <Line><SmallButton onClick={() => aside.mutate(pose)}>Set aside</SmallButton></Line>
+          <Line>
+            <SmallButton onClick={() => aside.mutate(pose)}>Set aside</SmallButton>
+          </Line>
         </Section>
       )}
     </>

@@ -31,7 +31,9 @@ export function Poses({ member }: { member: Member }) {
   };
   const strength = (percent: number): AnyEdit | null => {
     const controls = partsActedOn();
-    return controls === undefined ? null : { kind: "exaggerate", frame, degree: percent / 100, against: "neighbours", controls, keying };
+    return controls === undefined
+      ? null
+      : { kind: "exaggerate", frame, degree: percent / 100, against: "neighbours", controls, keying };
   };
   const tried = (edit: AnyEdit | null) => edit && tryEdit(edit);
   const done = (edit: AnyEdit | null) => (edit ? commit(edit) : Promise.resolve(false));
@@ -39,10 +41,38 @@ export function Poses({ member }: { member: Member }) {
     <>
       <Name key={frame} member={member} frame={frame} />
       <Section title="Breakdown" hint="between the keys before and after">
-        <Share key={`b${frame}`} label="Breakdown" low={-50} high={150} start={50} marks={[{ at: 0, label: "before" }, { at: 50, label: "half" }, { at: 100, label: "after" }]} onTry={(v) => tried(breakdown(v))} onDone={(v) => void done(breakdown(v))} onLeave={leaveTry} />
+        <Share
+          key={`b${frame}`}
+          label="Breakdown"
+          low={-50}
+          high={150}
+          start={50}
+          marks={[
+            { at: 0, label: "before" },
+            { at: 50, label: "half" },
+            { at: 100, label: "after" },
+          ]}
+          onTry={(v) => tried(breakdown(v))}
+          onDone={(v) => void done(breakdown(v))}
+          onLeave={leaveTry}
+        />
       </Section>
       <Section title="Strength" hint="against the way its neighbours take">
-        <Share key={`s${frame}`} label="Strength" low={-100} high={100} start={0} marks={[{ at: -100, label: "none" }, { at: 0, label: "as it is" }, { at: 100, label: "double" }]} onTry={(v) => tried(strength(v))} onDone={(v) => void (v !== 0 && done(strength(v)))} onLeave={leaveTry} />
+        <Share
+          key={`s${frame}`}
+          label="Strength"
+          low={-100}
+          high={100}
+          start={0}
+          marks={[
+            { at: -100, label: "none" },
+            { at: 0, label: "as it is" },
+            { at: 100, label: "double" },
+          ]}
+          onTry={(v) => tried(strength(v))}
+          onDone={(v) => void (v !== 0 && done(strength(v)))}
+          onLeave={leaveTry}
+        />
       </Section>
       <Mirror frame={frame} />
       <Ways member={member} frame={frame} />
@@ -55,8 +85,9 @@ function Echoed({ frame, source, mirrored }: { frame: number; source: number; mi
   const ink = useInks();
   return (
     <Box sx={{ p: 1.5, color: ink.faint }}>
-      Frame {frame} shows frame {source}{mirrored ? " mirrored" : " again"}. Pose that one: this follows. To pose both freely,
-      free the {mirrored ? "echo" : "cycle"} under Cycle.
+      Frame {frame} shows frame {source}
+      {mirrored ? " mirrored" : " again"}. Pose that one: this follows. To pose both freely, free the{" "}
+      {mirrored ? "echo" : "cycle"} under Cycle.
     </Box>
   );
 }
@@ -67,7 +98,8 @@ function Name({ member, frame }: { member: Member; frame: number }) {
   const [name, setName] = useState(label?.name ?? "");
   const store = (change: Partial<Label>) => {
     const now = { name: name.trim(), rank: label?.rank ?? "key", ...change };
-    if (now.name !== (label?.name ?? "") || now.rank !== (label?.rank ?? "key")) void commit({ kind: "label", frame, name: now.name, rank: now.rank });
+    if (now.name !== (label?.name ?? "") || now.rank !== (label?.rank ?? "key"))
+      void commit({ kind: "label", frame, name: now.name, rank: now.rank });
   };
   return (
     <Section title={`Pose at ${frame}`}>
@@ -83,7 +115,18 @@ function Name({ member, frame }: { member: Member; frame: number }) {
             if (e.key === "Enter") e.currentTarget.blur(); // stored as it is left, and the keys work again
           }}
           onBlur={() => store({})}
-          style={{ flex: 1, minWidth: 0, height: 26, boxSizing: "border-box", font: "inherit", color: ink.ink, background: ink.sheet, border: `1px solid ${ink.line}`, borderRadius: 4, padding: "0 6px" }}
+          style={{
+            flex: 1,
+            minWidth: 0,
+            height: 26,
+            boxSizing: "border-box",
+            font: "inherit",
+            color: ink.ink,
+            background: ink.sheet,
+            border: `1px solid ${ink.line}`,
+            borderRadius: 4,
+            padding: "0 6px",
+          }}
         />
         <Choice label="Rank" value={label?.rank ?? "key"} options={RANKS} onChange={(rank) => store({ rank })} />
       </Line>
@@ -102,14 +145,26 @@ function Mirror({ frame }: { frame: number }) {
   return (
     <Section title="Mirror">
       <Line>
-        <SmallButton onClick={() => mirror("swap")} title="Left and right change places (U)">Turn over</SmallButton>
-        <SmallButton onClick={() => mirror("left to right")} title="The right takes the pose of the left">L to R</SmallButton>
-        <SmallButton onClick={() => mirror("right to left")} title="The left takes the pose of the right">R to L</SmallButton>
+        <SmallButton onClick={() => mirror("swap")} title="Left and right change places (U)">
+          Turn over
+        </SmallButton>
+        <SmallButton onClick={() => mirror("left to right")} title="The right takes the pose of the left">
+          L to R
+        </SmallButton>
+        <SmallButton onClick={() => mirror("right to left")} title="The left takes the pose of the right">
+          R to L
+        </SmallButton>
       </Line>
       <Line>
-        <SmallButton onClick={copy} title="Ctrl+C">Copy pose</SmallButton>
-        <SmallButton onClick={() => void paste()} title="Ctrl+V">Paste</SmallButton>
-        <SmallButton onClick={() => void paste(true)} title="Ctrl+Shift+V">Paste mirrored</SmallButton>
+        <SmallButton onClick={copy} title="Ctrl+C">
+          Copy pose
+        </SmallButton>
+        <SmallButton onClick={() => void paste()} title="Ctrl+V">
+          Paste
+        </SmallButton>
+        <SmallButton onClick={() => void paste(true)} title="Ctrl+Shift+V">
+          Paste mirrored
+        </SmallButton>
       </Line>
       <Line>
         <SmallButton
@@ -166,19 +221,46 @@ function Ways({ member, frame }: { member: Member; frame: number }) {
     void commit({ kind: "shape", shape, controls, gaps: only });
   };
   const counts = { stepped: 0, straight: 0, smooth: 0 };
-  for (const rows of Object.values(member.clip.curves)) for (const row of rows) counts[(["stepped", "straight", "smooth"] as const)[row[2]]]++;
+  for (const rows of Object.values(member.clip.curves))
+    for (const row of rows) counts[(["stepped", "straight", "smooth"] as const)[row[2]]]++;
   const all = counts.stepped + counts.straight + counts.smooth;
   const mostly = all === 0 ? keying : counts.stepped > all / 2 ? "stepped" : "smooth";
   return (
-    <Section title="From key to key" hint={all ? (counts.stepped === all ? "all stepped" : counts.stepped ? `${Math.round((100 * counts.stepped) / all)} % stepped` : "none stepped") : ""}>
+    <Section
+      title="From key to key"
+      hint={
+        all
+          ? counts.stepped === all
+            ? "all stepped"
+            : counts.stepped
+              ? `${Math.round((100 * counts.stepped) / all)} % stepped`
+              : "none stepped"
+          : ""
+      }
+    >
       <Line>
         {(["stepped", "smooth", "straight"] as Shape[]).map((shape) => (
-          <SmallButton key={shape} on={mostly === shape} onClick={() => set(shape)} title={{ stepped: "Poses are held until the next", smooth: "Poses go over into one another", straight: "Evenly, without easing" }[shape]}>
+          <SmallButton
+            key={shape}
+            on={mostly === shape}
+            onClick={() => set(shape)}
+            title={
+              {
+                stepped: "Poses are held until the next",
+                smooth: "Poses go over into one another",
+                straight: "Evenly, without easing",
+              }[shape]
+            }
+          >
             {shape[0].toUpperCase() + shape.slice(1)}
           </SmallButton>
         ))}
       </Line>
-      <Tick label={columns.length ? `Only after columns ${columns.join(", ")}` : `Only the gap after ${frame}`} on={gaps} onChange={setGaps} />
+      <Tick
+        label={columns.length ? `Only after columns ${columns.join(", ")}` : `Only the gap after ${frame}`}
+        on={gaps}
+        onChange={setGaps}
+      />
     </Section>
   );
 }
@@ -191,14 +273,28 @@ function Template({ frame }: { frame: number }) {
   return (
     <Section title="Template" hint="names poses on their frames">
       <Line>
-        <Choice label="Template" value={kind} options={[{ value: "walk", label: "Walk" }, { value: "run", label: "Run" }, { value: "take", label: "Surprise take" }]} onChange={(k) => { setKind(k); setStep(STEPS[k]); }} />
+        <Choice
+          label="Template"
+          value={kind}
+          options={[
+            { value: "walk", label: "Walk" },
+            { value: "run", label: "Run" },
+            { value: "take", label: "Surprise take" },
+          ]}
+          onChange={(k) => {
+            setKind(k);
+            setStep(STEPS[k]);
+          }}
+        />
         <Whole label="Frames a step" value={step} low={1} high={200} onChange={setStep} />
         <Word>{kind === "take" ? "frames a pose" : "frames a step"}</Word>
       </Line>
       <Line>
         <Tick label="With rough poses" on={posed} onChange={setPosed} />
         <Box sx={{ flex: 1 }} />
-        <SmallButton onClick={() => void commit({ kind: "template", template: kind, start: frame, step, posed })}>Lay from {frame}</SmallButton>
+        <SmallButton onClick={() => void commit({ kind: "template", template: kind, start: frame, step, posed })}>
+          Lay from {frame}
+        </SmallButton>
       </Line>
     </Section>
   );

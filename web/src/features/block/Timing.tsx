@@ -26,24 +26,56 @@ export function Timing({ member }: { member: Member }) {
   };
   const scale = (percent: number) => {
     const { columns: chosen } = desk();
-    if (chosen.length < 2) return say("Select two columns or more on the strip (Shift adds): the gap between them is scaled about the first.");
-    withParts((controls) => ({ kind: "scale", frames: chosen, about: chosen[0], factor: percent / 100, controls, along }));
+    if (chosen.length < 2)
+      return say(
+        "Select two columns or more on the strip (Shift adds): the gap between them is scaled about the first.",
+      );
+    withParts((controls) => ({
+      kind: "scale",
+      frames: chosen,
+      about: chosen[0],
+      factor: percent / 100,
+      controls,
+      along,
+    }));
   };
   return (
     <>
       <Section title={`After frame ${frame}`} hint="all later keys move along">
         <Line>
-          <SmallButton onClick={() => withParts((controls) => ({ kind: "insert", after: frame, count, controls }))}>Insert</SmallButton>
-          <SmallButton onClick={() => withParts((controls) => ({ kind: "insert", after: frame, count: -count, controls }))}>Remove</SmallButton>
+          <SmallButton onClick={() => withParts((controls) => ({ kind: "insert", after: frame, count, controls }))}>
+            Insert
+          </SmallButton>
+          <SmallButton
+            onClick={() => withParts((controls) => ({ kind: "insert", after: frame, count: -count, controls }))}
+          >
+            Remove
+          </SmallButton>
           <Whole label="Frames to insert" value={count} low={1} high={500} onChange={setCount} />
           <Word>{count === 1 ? "frame" : "frames"}</Word>
         </Line>
       </Section>
       <Section title={`Hold the pose of ${frame}`}>
         <Line>
-          <SmallButton onClick={() => withParts((controls) => ({ kind: "hold", frame, count: held, drift: 0, push, controls }))}>Hold</SmallButton>
-          <SmallButton onClick={() => withParts((controls) => ({ kind: "hold", frame, count: held, drift: drift / 100, push, controls }))} title="It drifts a little towards the next pose">Moving hold</SmallButton>
-          <SmallButton onClick={() => withParts((controls) => ({ kind: "hold", frame, count: 1, drift: 0, push: true, controls }))} title="The pose is seen for one frame more">+1</SmallButton>
+          <SmallButton
+            onClick={() => withParts((controls) => ({ kind: "hold", frame, count: held, drift: 0, push, controls }))}
+          >
+            Hold
+          </SmallButton>
+          <SmallButton
+            onClick={() =>
+              withParts((controls) => ({ kind: "hold", frame, count: held, drift: drift / 100, push, controls }))
+            }
+            title="It drifts a little towards the next pose"
+          >
+            Moving hold
+          </SmallButton>
+          <SmallButton
+            onClick={() => withParts((controls) => ({ kind: "hold", frame, count: 1, drift: 0, push: true, controls }))}
+            title="The pose is seen for one frame more"
+          >
+            +1
+          </SmallButton>
         </Line>
         <Line>
           <Word>for</Word>
@@ -54,12 +86,23 @@ export function Timing({ member }: { member: Member }) {
         </Line>
         <Tick label="Later keys move along" on={push} onChange={setPush} />
       </Section>
-      <Section title="Scale the gap" hint={columns.length > 1 ? `from ${columns[0]} to ${columns[columns.length - 1]}` : "between selected columns"}>
+      <Section
+        title="Scale the gap"
+        hint={columns.length > 1 ? `from ${columns[0]} to ${columns[columns.length - 1]}` : "between selected columns"}
+      >
         <Line>
           <SmallButton onClick={() => scale(50)}>Halve</SmallButton>
           <SmallButton onClick={() => scale(200)}>Double</SmallButton>
           <SmallButton onClick={() => scale(factor)}>Scale to</SmallButton>
-          <Box sx={{ width: 48 }}><NumberField label="Scale in percent" value={factor} digits={0} step={0} onType={(v, by) => setFactor(by ? factor + v : v)} /></Box>
+          <Box sx={{ width: 48 }}>
+            <NumberField
+              label="Scale in percent"
+              value={factor}
+              digits={0}
+              step={0}
+              onType={(v, by) => setFactor(by ? factor + v : v)}
+            />
+          </Box>
           <Word>%</Word>
         </Line>
         <Tick label="Later keys move along" on={along} onChange={setAlong} />

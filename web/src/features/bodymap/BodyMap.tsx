@@ -29,7 +29,9 @@ interface Chart {
 
 /** Lays a rig out as a schematic figure: from the front, or from above for a body that is wider than tall. */
 function chartOf(rig: Rig): Chart {
-  const flat = rig.controls.filter((c) => c.kind !== "pole" && c.kind !== "switch" && c.kind !== "finger").map((c) => c.place);
+  const flat = rig.controls
+    .filter((c) => c.kind !== "pole" && c.kind !== "switch" && c.kind !== "finger")
+    .map((c) => c.place);
   const span = (n: number) => Math.max(...flat.map((p) => p[n])) - Math.min(...flat.map((p) => p[n]));
   const up = span(1) >= span(2) * 0.6 ? 1 : 2;
   const all = rig.rest_places;
@@ -52,13 +54,18 @@ function chartOf(rig: Rig): Chart {
   const drawn = rig.controls.filter((c) => c.kind !== "switch" && c.kind !== "finger");
   for (const control of drawn) {
     const [x, y] = at(control.place);
-    const r = control.kind === "face" || control.kind === "extra" || control.kind === "pole" || control.kind === "foot" ? 5 : 7.5;
+    const r =
+      control.kind === "face" || control.kind === "extra" || control.kind === "pole" || control.kind === "foot"
+        ? 5
+        : 7.5;
     spots.set(control.name, { control, x, y, r });
   }
   const master = spots.get("master");
   if (master && up === 1) master.y = HEIGHT - 9;
   // The trunk is one row from bottom to top, evenly enough that no two of its spots meet.
-  const row = [...spots.values()].filter((s) => s.control.side === "" && ["body", "trunk"].includes(s.control.kind)).sort((p, q) => p.y - q.y);
+  const row = [...spots.values()]
+    .filter((s) => s.control.side === "" && ["body", "trunk"].includes(s.control.kind))
+    .sort((p, q) => p.y - q.y);
   row.forEach((s) => (s.x = WIDTH / 2));
   for (let round = 0; round < 200; round++)
     for (let n = 1; n < row.length; n++) {
@@ -69,7 +76,8 @@ function chartOf(rig: Rig): Chart {
     }
   // Jaw and eyes stand in a small face of their own.
   const face = [...spots.values()].filter((s) => s.control.kind === "face");
-  for (const s of face) [s.x, s.y] = s.control.side ? [FACE.x + (s.control.side === "L" ? 10 : -10), FACE.y - 6] : [FACE.x, FACE.y + 11];
+  for (const s of face)
+    [s.x, s.y] = s.control.side ? [FACE.x + (s.control.side === "L" ? 10 : -10), FACE.y - 6] : [FACE.x, FACE.y + 11];
   // What else would lie on something is moved aside; the controls of a limb's two modes never show together.
   const fixed = new Set([...row, ...face, ...(master ? [master] : [])]);
   const loose = [...spots.values()].filter((s) => !fixed.has(s));
@@ -80,7 +88,12 @@ function chartOf(rig: Rig): Chart {
         if (Math.abs(b.y - a.y) < 7 + b.r && wide > 0) b.x += b.control.side === "R" ? -wide : wide;
       }
       for (const a of loose) {
-        if (a === b || a.control.side !== b.control.side || (a.control.mode && b.control.mode && a.control.mode !== b.control.mode)) continue;
+        if (
+          a === b ||
+          a.control.side !== b.control.side ||
+          (a.control.mode && b.control.mode && a.control.mode !== b.control.mode)
+        )
+          continue;
         const [dx, dy] = [b.x - a.x, b.y - a.y || 0.1];
         const gap = a.r + b.r + 1.5 - Math.hypot(dx, dy);
         if (gap <= 0) continue;
@@ -103,7 +116,11 @@ function chartOf(rig: Rig): Chart {
     const end = rig.controls.find((c) => c.name === limb.ik)!;
     const [x, y] = at(end.place);
     const out = end.side === "R" ? -1 : 1;
-    return { name: limb.name, x: Math.min(Math.max(x + out * 27, 17), WIDTH - 17), y: limb.kind === "arm" ? y - 15 : y - 16 };
+    return {
+      name: limb.name,
+      x: Math.min(Math.max(x + out * 27, 17), WIDTH - 17),
+      y: limb.kind === "arm" ? y - 15 : y - 16,
+    };
   });
   return { bones, thick: Math.max(0.052 * rig.height * scale, 5), spots, limbs, face: face.length > 0 };
 }
@@ -125,75 +142,174 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
   const [list, setList] = useState(false);
   const chosen = new Set(selection);
   const keyed = useMemo(() => keyedAt(member, frame), [member, frame]);
-  const waiting = new Set(Object.keys(member.clip.pending[String(frame)] ?? {}).map((a) => a.slice(0, a.lastIndexOf("/"))));
+  const waiting = new Set(
+    Object.keys(member.clip.pending[String(frame)] ?? {}).map((a) => a.slice(0, a.lastIndexOf("/"))),
+  );
 
   const colour = (c: Control) => (c.side === "L" ? ink.left : c.side === "R" ? ink.right : ink.ink);
   const spots = [...chart.spots.values()].filter(({ control }) => toHand(member, control, hidden));
 
   return (
     <Box aria-label="Body map" role="group" sx={{ height: "100%", display: "flex", flexDirection: "column" }}>
-      {list ? <ControlList member={member} /> : (
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" style={{ display: "block", flex: 1, minHeight: 0 }}>
-        <path d={chart.bones.join("")} stroke={ink.floor} strokeWidth={chart.thick} strokeLinecap="round" strokeLinejoin="round" fill="none" />
-        <text x={8} y={16} fill={ink.right} fontSize={13} fontWeight={700}>R</text>
-        <text x={WIDTH - 17} y={16} fill={ink.left} fontSize={13} fontWeight={700}>L</text>
-        {chart.face && !hidden.face && <ellipse cx={FACE.x} cy={FACE.y} rx={23} ry={27} fill="none" stroke={ink.line} strokeWidth={1.5} />}
-        {spots.map(({ control, x, y, r }) => {
-          const on = chosen.has(control.name);
-          return (
-            <g
-              key={control.name}
-              role="button"
-              tabIndex={-1}
-              aria-label={control.label}
-              aria-pressed={on}
-              data-control={control.name}
-              style={{ cursor: "pointer", outline: "none" }}
-              onClick={(e) => select([control.name], e.detail > 1 ? "add" : howOf(e))}
-            >
-              <title>{`${control.label}${keyed.has(control.name) ? ", keyed here" : ""}${waiting.has(control.name) ? ", pending here" : ""}`}</title>
-              <circle cx={x} cy={y} r={r + 3} fill="transparent" />
-              <Mark control={control} x={x} y={y} r={r} fill={on ? ink.blue : ink.sheet} stroke={on ? ink.blue : colour(control)} thick={keyed.has(control.name) ? 3 : 1.5} dashed={waiting.has(control.name) ? ink.red : ""} />
-              {(groupOf(control) === "hands" || r > 7) && control.side && (
-                <text x={x} y={y + 3.4} textAnchor="middle" fontSize={r > 6 ? 9 : 7.5} fontWeight={700} fill={on ? ink.paper : colour(control)} style={{ pointerEvents: "none" }}>
-                  {control.side}
+      {list ? (
+        <ControlList member={member} />
+      ) : (
+        <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" style={{ display: "block", flex: 1, minHeight: 0 }}>
+          <path
+            d={chart.bones.join("")}
+            stroke={ink.floor}
+            strokeWidth={chart.thick}
+            strokeLinecap="round"
+            strokeLinejoin="round"
+            fill="none"
+          />
+          <text x={8} y={16} fill={ink.right} fontSize={13} fontWeight={700}>
+            R
+          </text>
+          <text x={WIDTH - 17} y={16} fill={ink.left} fontSize={13} fontWeight={700}>
+            L
+          </text>
+          {chart.face && !hidden.face && (
+            <ellipse cx={FACE.x} cy={FACE.y} rx={23} ry={27} fill="none" stroke={ink.line} strokeWidth={1.5} />
+          )}
+          {spots.map(({ control, x, y, r }) => {
+            const on = chosen.has(control.name);
+            return (
+              <g
+                key={control.name}
+                role="button"
+                tabIndex={-1}
+                aria-label={control.label}
+                aria-pressed={on}
+                data-control={control.name}
+                style={{ cursor: "pointer", outline: "none" }}
+                onClick={(e) => select([control.name], e.detail > 1 ? "add" : howOf(e))}
+              >
+                <title>
+                  {control.label +
+                    (keyed.has(control.name) ? ", keyed here" : "") +
+                    (waiting.has(control.name) ? ", pending here" : "")}
+                </title>
+                <circle cx={x} cy={y} r={r + 3} fill="transparent" />
+                <Mark
+                  control={control}
+                  x={x}
+                  y={y}
+                  r={r}
+                  fill={on ? ink.blue : ink.sheet}
+                  stroke={on ? ink.blue : colour(control)}
+                  thick={keyed.has(control.name) ? 3 : 1.5}
+                  dashed={waiting.has(control.name) ? ink.red : ""}
+                />
+                {(groupOf(control) === "hands" || r > 7) && control.side && (
+                  <text
+                    x={x}
+                    y={y + 3.4}
+                    textAnchor="middle"
+                    fontSize={r > 6 ? 9 : 7.5}
+                    fontWeight={700}
+                    fill={on ? ink.paper : colour(control)}
+                    style={{ pointerEvents: "none" }}
+                  >
+                    {control.side}
+                  </text>
+                )}
+              </g>
+            );
+          })}
+          {chart.limbs.map(({ name, x, y }) => {
+            const limb = member.rig.limbs.find((l) => l.name === name)!;
+            const mode = modeOf(member, name);
+            const to = mode === "ik" ? "fk" : "ik";
+            return (
+              <g
+                key={name}
+                role="button"
+                aria-label={`${limb.label} ${limb.kind}: ${mode.toUpperCase()}, change to ${to.toUpperCase()}`}
+                data-limb={name}
+                style={{ cursor: "pointer" }}
+                onClick={() => void switchLimb(name, to)}
+              >
+                <title>
+                  {`${limb.label} ${limb.kind} is posed by ${mode.toUpperCase()}. ` +
+                    `Click to change to ${to.toUpperCase()}; nothing moves by it.`}
+                </title>
+                <rect
+                  x={x - 12}
+                  y={y - 8}
+                  width={24}
+                  height={15}
+                  rx={7.5}
+                  fill={mode === "ik" ? ink.ink : ink.sheet}
+                  stroke={ink.ink}
+                />
+                <text
+                  x={x}
+                  y={y + 3.5}
+                  textAnchor="middle"
+                  fontSize={10}
+                  fontWeight={700}
+                  fill={mode === "ik" ? ink.paper : ink.ink}
+                >
+                  {mode.toUpperCase()}
                 </text>
-              )}
-            </g>
-          );
-        })}
-        {chart.limbs.map(({ name, x, y }) => {
-          const limb = member.rig.limbs.find((l) => l.name === name)!;
-          const mode = modeOf(member, name);
-          const to = mode === "ik" ? "fk" : "ik";
-          return (
-            <g key={name} role="button" aria-label={`${limb.label} ${limb.kind}: ${mode.toUpperCase()}, change to ${to.toUpperCase()}`} data-limb={name} style={{ cursor: "pointer" }} onClick={() => void switchLimb(name, to)}>
-              <title>{`${limb.label} ${limb.kind} is posed by ${mode.toUpperCase()}. Click to change to ${to.toUpperCase()}; nothing moves by it.`}</title>
-              <rect x={x - 12} y={y - 8} width={24} height={15} rx={7.5} fill={mode === "ik" ? ink.ink : ink.sheet} stroke={ink.ink} />
-              <text x={x} y={y + 3.5} textAnchor="middle" fontSize={10} fontWeight={700} fill={mode === "ik" ? ink.paper : ink.ink}>{mode.toUpperCase()}</text>
-            </g>
-          );
-        })}
-      </svg>
+              </g>
+            );
+          })}
+        </svg>
       )}
       <Box sx={{ display: "flex", gap: 0.5, px: 1, pb: 0.75, flex: "none", "& button": { px: 0.75 } }}>
-        <SmallButton on={list} onClick={() => setList(!list)} title="Controls by name, or as a figure">List</SmallButton>
-        <SmallButton onClick={selectAll} title="Select the whole character (Ctrl+A)">Whole</SmallButton>
-        <SmallButton onClick={selectBelow} disabled={!selection.length} title="Add all controls below the selected ones (D)">All below</SmallButton>
-        <SmallButton onClick={() => select(otherSide(member))} disabled={!selection.length} title="Select the same on the other side (O)">Other side</SmallButton>
+        <SmallButton on={list} onClick={() => setList(!list)} title="Controls by name, or as a figure">
+          List
+        </SmallButton>
+        <SmallButton onClick={selectAll} title="Select the whole character (Ctrl+A)">
+          Whole
+        </SmallButton>
+        <SmallButton
+          onClick={selectBelow}
+          disabled={!selection.length}
+          title="Add all controls below the selected ones (D)"
+        >
+          All below
+        </SmallButton>
+        <SmallButton
+          onClick={() => select(otherSide(member))}
+          disabled={!selection.length}
+          title="Select the same on the other side (O)"
+        >
+          Other side
+        </SmallButton>
         <Sets member={member} />
       </Box>
     </Box>
   );
 }
 
-function Mark(p: { control: Control; x: number; y: number; r: number; fill: string; stroke: string; thick: number; dashed: string }) {
-  const shared = { fill: p.fill, stroke: p.dashed || p.stroke, strokeWidth: p.thick, strokeDasharray: p.dashed ? "3 2" : undefined };
+function Mark(p: {
+  control: Control;
+  x: number;
+  y: number;
+  r: number;
+  fill: string;
+  stroke: string;
+  thick: number;
+  dashed: string;
+}) {
+  const shared = {
+    fill: p.fill,
+    stroke: p.dashed || p.stroke,
+    strokeWidth: p.thick,
+    strokeDasharray: p.dashed ? "3 2" : undefined,
+  };
   if (p.control.kind === "master") return <rect x={p.x - 26} y={p.y - 6} width={52} height={12} rx={6} {...shared} />;
   if (p.control.kind === "body") return <rect x={p.x - 15} y={p.y - 7} width={30} height={14} rx={4} {...shared} />;
   if (p.control.kind === "trunk") return <rect x={p.x - 11} y={p.y - 6.5} width={22} height={13} rx={6} {...shared} />;
-  if (p.control.kind === "pole") return <path d={`M${p.x - p.r} ${p.y} L${p.x} ${p.y - p.r} L${p.x + p.r} ${p.y} L${p.x} ${p.y + p.r} Z`} {...shared} />;
-  if (p.control.kind === "ik") return <rect x={p.x - p.r} y={p.y - p.r} width={2 * p.r} height={2 * p.r} rx={3} {...shared} />;
+  if (p.control.kind === "pole")
+    return (
+      <path d={`M${p.x - p.r} ${p.y} L${p.x} ${p.y - p.r} L${p.x + p.r} ${p.y} L${p.x} ${p.y + p.r} Z`} {...shared} />
+    );
+  if (p.control.kind === "ik")
+    return <rect x={p.x - p.r} y={p.y - p.r} width={2 * p.r} height={2 * p.r} rx={3} {...shared} />;
   return <circle cx={p.x} cy={p.y} r={p.r} {...shared} />;
 }
 

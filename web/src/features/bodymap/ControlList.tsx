@@ -20,7 +20,15 @@ export function ControlList({ member }: { member: Member }) {
         placeholder="Find a control"
         value={wanted}
         onChange={(e) => setWanted(e.target.value)}
-        style={{ height: 24, font: "inherit", color: ink.ink, background: ink.sheet, border: `1px solid ${ink.line}`, borderRadius: 3, padding: "0 6px" }}
+        style={{
+          height: 24,
+          font: "inherit",
+          color: ink.ink,
+          background: ink.sheet,
+          border: `1px solid ${ink.line}`,
+          borderRadius: 3,
+          padding: "0 6px",
+        }}
       />
       <Box sx={{ flex: 1, overflowY: "auto", my: 0.5 }} role="listbox" aria-label="Controls" aria-multiselectable>
         {GROUPS.map(([group, title]) => {
@@ -37,7 +45,14 @@ export function ControlList({ member }: { member: Member }) {
                     role="option"
                     aria-selected={on}
                     onClick={(e) => select([control.name], howOf(e))}
-                    sx={{ px: 0.75, cursor: "pointer", borderRadius: "3px", bgcolor: on ? ink.blue : "transparent", color: on ? ink.paper : ink.ink, "&:hover": { outline: `1px solid ${ink.blue}` } }}
+                    sx={{
+                      px: 0.75,
+                      cursor: "pointer",
+                      borderRadius: "3px",
+                      bgcolor: on ? ink.blue : "transparent",
+                      color: on ? ink.paper : ink.ink,
+                      "&:hover": { outline: `1px solid ${ink.blue}` },
+                    }}
                   >
                     {control.label}
                   </Box>
@@ -46,7 +61,11 @@ export function ControlList({ member }: { member: Member }) {
             </Box>
           );
         })}
-        {found.length === 0 && <Box sx={{ color: ink.faint, p: 1 }}>No control to hand is called that. What is hidden can be shown under “Show” on the stage.</Box>}
+        {found.length === 0 && (
+          <Box sx={{ color: ink.faint, p: 1 }}>
+            No control to hand is called that. What is hidden can be shown under “Show” on the stage.
+          </Box>
+        )}
       </Box>
     </Box>
   );

@@ -14,7 +14,12 @@ import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 
 const DEGREES = 180 / Math.PI;
-const shownAs = (channel: Channel) => (channel.unit === "rad" ? { factor: DEGREES, digits: 1, step: 0.4, unit: "°" } : channel.unit === "m" ? { factor: 1, digits: 3, step: 0.002, unit: "m" } : { factor: 1, digits: 2, step: 0.01, unit: "" });
+const shownAs = (channel: Channel) =>
+  channel.unit === "rad"
+    ? { factor: DEGREES, digits: 1, step: 0.4, unit: "°" }
+    : channel.unit === "m"
+      ? { factor: 1, digits: 3, step: 0.002, unit: "m" }
+      : { factor: 1, digits: 2, step: 0.01, unit: "" };
 
 const NAMES: Record<Axes, string> = { world: "world", parent: "parent", own: "own", view: "world" };
 
@@ -42,8 +47,8 @@ function ChannelList() {
   if (!control)
     return (
       <Box sx={{ p: 2, color: ink.faint, flex: 1 }}>
-        Nothing is selected. Click a part of the figure or of the body map; Shift adds, Ctrl takes away, and a drag over the
-        empty stage selects what lies inside (Alt: draw round it).
+        Nothing is selected. Click a part of the figure or of the body map; Shift adds, Ctrl takes away, and a drag over
+        the empty stage selects what lies inside (Alt: draw round it).
       </Box>
     );
   const turns = channelsOf(member, control).filter((c) => !c.locked && c.unit === "rad");
@@ -55,16 +60,39 @@ function ChannelList() {
       <Box sx={{ display: "flex", alignItems: "baseline", gap: 1, mb: 0.5 }}>
         <Box component="h2" sx={{ fontSize: 14, m: 0, flex: 1, "&::first-letter": { textTransform: "uppercase" } }}>
           {control.label}
-          {controls.length > 1 && <Box component="span" sx={{ color: ink.faint, fontWeight: 400 }}> and {controls.length - 1} more</Box>}
+          {controls.length > 1 && (
+            <Box component="span" sx={{ color: ink.faint, fontWeight: 400 }}>
+              {" "}
+              and {controls.length - 1} more
+            </Box>
+          )}
         </Box>
-        {turns.length > 0 && <SmallButton on={sliders} onClick={() => setSliders(!sliders)} title="Sliders for bend, side to side and twist" sx={{ height: 22 }}>Sliders</SmallButton>}
-        {control.side && <Box sx={{ color: control.side === "L" ? ink.left : ink.right, fontWeight: 700 }}>{control.side === "L" ? "L left" : "R right"}</Box>}
+        {turns.length > 0 && (
+          <SmallButton
+            on={sliders}
+            onClick={() => setSliders(!sliders)}
+            title="Sliders for bend, side to side and twist"
+            sx={{ height: 22 }}
+          >
+            Sliders
+          </SmallButton>
+        )}
+        {control.side && (
+          <Box sx={{ color: control.side === "L" ? ink.left : ink.right, fontWeight: 700 }}>
+            {control.side === "L" ? "L left" : "R right"}
+          </Box>
+        )}
       </Box>
       {limb && (
         <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", mb: 0.75 }}>
           <Box sx={{ color: ink.faint, fontSize: 12, flex: 1 }}>{named(limb)} posed by</Box>
           {(["fk", "ik"] as const).map((mode) => (
-            <SmallButton key={mode} on={modeOf(member, limb.name) === mode} onClick={() => modeOf(member, limb.name) !== mode && void switchLimb(limb.name, mode)} title="Change without moving the limb (I)">
+            <SmallButton
+              key={mode}
+              on={modeOf(member, limb.name) === mode}
+              onClick={() => modeOf(member, limb.name) !== mode && void switchLimb(limb.name, mode)}
+              title="Change without moving the limb (I)"
+            >
               {mode.toUpperCase()}
             </SmallButton>
           ))}
@@ -75,17 +103,45 @@ function ChannelList() {
         if (!rows.length) return null;
         return (
           <Box key={kind} sx={{ mb: 0.75 }}>
-            <Box sx={{ display: "flex", fontSize: 12, color: ink.faint, borderBottom: 1, borderColor: "divider", mb: 0.25 }}>
-              <span style={{ flex: 1 }}>{{ place: "Place, in its parent’s axes", turn: "Turn", extra: "More", scale: "Size" }[kind]}</span>
+            <Box
+              sx={{
+                display: "flex",
+                fontSize: 12,
+                color: ink.faint,
+                borderBottom: 1,
+                borderColor: "divider",
+                mb: 0.25,
+              }}
+            >
+              <span style={{ flex: 1 }}>
+                {{ place: "Place, in its parent’s axes", turn: "Turn", extra: "More", scale: "Size" }[kind]}
+              </span>
               {rows.some((c) => !c.locked) && (
-                <Box component="button" onClick={() => void reset(false, [kind])} sx={{ border: 0, background: "none", color: ink.blue, cursor: "pointer", font: "inherit", p: 0 }} title="Bring these back to rest">
+                <Box
+                  component="button"
+                  onClick={() => void reset(false, [kind])}
+                  sx={{ border: 0, background: "none", color: ink.blue, cursor: "pointer", font: "inherit", p: 0 }}
+                  title="Bring these back to rest"
+                >
                   reset
                 </Box>
               )}
             </Box>
-            {rows.every((c) => c.locked) ? <Locked channels={rows} /> : rows.map((channel) => (
-              <Row key={channel.address} member={member} control={control} controls={controls} channel={channel} frame={frame} slider={sliders} />
-            ))}
+            {rows.every((c) => c.locked) ? (
+              <Locked channels={rows} />
+            ) : (
+              rows.map((channel) => (
+                <Row
+                  key={channel.address}
+                  member={member}
+                  control={control}
+                  controls={controls}
+                  channel={channel}
+                  frame={frame}
+                  slider={sliders}
+                />
+              ))
+            )}
           </Box>
         );
       })}
@@ -112,7 +168,14 @@ const Lock = () => (
   </svg>
 );
 
-function Row(p: { member: Member; control: Control; controls: Control[]; channel: Channel; frame: number; slider: boolean }) {
+function Row(p: {
+  member: Member;
+  control: Control;
+  controls: Control[];
+  channel: Channel;
+  frame: number;
+  slider: boolean;
+}) {
   const ink = useInks();
   const { member, channel } = p;
   const { factor, digits, step, unit } = shownAs(channel);
@@ -124,7 +187,9 @@ function Row(p: { member: Member; control: Control; controls: Control[]; channel
   /** The same channel of all selected controls, with its value now. */
   const same = p.controls.flatMap((c) => {
     const n = member.channels.get(`${c.name}/${channel.name}`);
-    return n === undefined || member.rig.channels[n].locked ? [] : [{ channel: member.rig.channels[n], value: member.pose.values[n] }];
+    return n === undefined || member.rig.channels[n].locked
+      ? []
+      : [{ channel: member.rig.channels[n], value: member.pose.values[n] }];
   });
   const names = p.controls.map((c) => c.name);
   const start = { values: same.map((s) => s.value) };
@@ -136,74 +201,116 @@ function Row(p: { member: Member; control: Control; controls: Control[]; channel
     });
     return { do: "set" as const, values };
   }
-  const readout = (change: number) => `${channel.label} ${change < 0 ? "−" : "+"}${Math.abs(change).toFixed(digits)} ${unit}`;
+  const readout = (change: number) =>
+    `${channel.label} ${change < 0 ? "−" : "+"}${Math.abs(change).toFixed(digits)} ${unit}`;
 
-  const reach = channel.unit === "rad" && !channel.locked ? [channel.low ?? -Math.PI / 2, channel.high ?? Math.PI / 2] : null;
-  const tip = [channel.purpose, channel.locked && `Locked: ${channel.locked}.`, limits(channel)].filter(Boolean).join(" ");
+  const reach =
+    channel.unit === "rad" && !channel.locked ? [channel.low ?? -Math.PI / 2, channel.high ?? Math.PI / 2] : null;
+  const tip = [channel.purpose, channel.locked && `Locked: ${channel.locked}.`, limits(channel)]
+    .filter(Boolean)
+    .join(" ");
   return (
     <>
-    <Box sx={{ display: "grid", gridTemplateColumns: "16px 1fr 84px 16px", alignItems: "center", gap: 0.5, height: 26 }}>
       <Box
-        component="button"
-        aria-label={keyed ? `${channel.label} is keyed at ${p.frame}` : `Key ${channel.label} at ${p.frame}`}
-        title={keyed ? "Keyed here" : rows ? "Has keys, none here. Click to key" : "No keys. Click to key"}
-        disabled={!!channel.locked}
-        onClick={() => void commit({ kind: "pose", frame: p.frame, values: { [channel.address]: value }, keying: "changed", kinds: [channel.kind], shape: desk().shape, label: `Key ${p.control.label} ${channel.label}` })}
-        sx={{ border: 0, p: 0, background: "none", cursor: "pointer", height: 22 }}
+        sx={{ display: "grid", gridTemplateColumns: "16px 1fr 84px 16px", alignItems: "center", gap: 0.5, height: 26 }}
       >
-        <svg width="12" height="12" viewBox="0 0 12 12">
-          <circle cx="6" cy="6" r={keyed ? 4.5 : 3.5} fill={keyed ? ink.blue : "none"} stroke={rows ? ink.blue : ink.line} strokeWidth="1.6" />
-        </svg>
-      </Box>
-      <Tooltip title={tip} placement="left">
-        <Box component="span" sx={{ overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap", color: channel.locked ? ink.faint : ink.ink }}>
-          {channel.label}
-          {channel.locked && <Box component="span" sx={{ ml: 0.5 }}><Lock /></Box>}
+        <Box
+          component="button"
+          aria-label={keyed ? `${channel.label} is keyed at ${p.frame}` : `Key ${channel.label} at ${p.frame}`}
+          title={keyed ? "Keyed here" : rows ? "Has keys, none here. Click to key" : "No keys. Click to key"}
+          disabled={!!channel.locked}
+          onClick={() =>
+            void commit({
+              kind: "pose",
+              frame: p.frame,
+              values: { [channel.address]: value },
+              keying: "changed",
+              kinds: [channel.kind],
+              shape: desk().shape,
+              label: `Key ${p.control.label} ${channel.label}`,
+            })
+          }
+          sx={{ border: 0, p: 0, background: "none", cursor: "pointer", height: 22 }}
+        >
+          <svg width="12" height="12" viewBox="0 0 12 12">
+            <circle
+              cx="6"
+              cy="6"
+              r={keyed ? 4.5 : 3.5}
+              fill={keyed ? ink.blue : "none"}
+              stroke={rows ? ink.blue : ink.line}
+              strokeWidth="1.6"
+            />
+          </svg>
         </Box>
-      </Tooltip>
-      <NumberField
-        label={channel.label}
-        value={value * factor}
-        digits={digits}
-        step={step}
-        disabled={!!channel.locked}
-        pending={pending}
-        onBlocked={() => say(`${p.control.label}, ${channel.label}: ${channel.locked}`)}
-        onType={(typed, by) => {
-          const values: Record<string, number> = {};
-          for (const s of same) values[s.channel.address] = by ? s.value + typed / factor : typed / factor;
-          void act(names, { do: "set", values });
-        }}
-        onScrubStart={() => beginDrag(names)}
-        onScrub={(change) => dragTo(wish(change), readout(change))}
-        onScrubEnd={() => void endDrag()}
-        onScrubCancel={cancelDrag}
-      />
-      <Box component="span" sx={{ color: ink.faint, fontSize: 12 }}>{unit}</Box>
-    </Box>
-    {p.slider && reach && (
-      <Box sx={{ pl: 3, pr: 3, height: 20, display: "flex", alignItems: "center" }}>
-        <Slider
-          size="small"
-          aria-label={`${channel.label} slider`}
-          min={reach[0] * factor}
-          max={reach[1] * factor}
-          step={0.5}
-          track={false}
-          marks={[{ value: channel.rest * factor }]}
-          value={Math.min(Math.max(value, reach[0]), reach[1]) * factor}
-          onChange={(_, v) => {
-            // A slider sets all selected controls to the same value.
-            if (!dragging() && !beginDrag(names)) return;
+        <Tooltip title={tip} placement="left">
+          <Box
+            component="span"
+            sx={{
+              overflow: "hidden",
+              textOverflow: "ellipsis",
+              whiteSpace: "nowrap",
+              color: channel.locked ? ink.faint : ink.ink,
+            }}
+          >
+            {channel.label}
+            {channel.locked && (
+              <Box component="span" sx={{ ml: 0.5 }}>
+                <Lock />
+              </Box>
+            )}
+          </Box>
+        </Tooltip>
+        <NumberField
+          label={channel.label}
+          value={value * factor}
+          digits={digits}
+          step={step}
+          disabled={!!channel.locked}
+          pending={pending}
+          onBlocked={() => say(`${p.control.label}, ${channel.label}: ${channel.locked}`)}
+          onType={(typed, by) => {
             const values: Record<string, number> = {};
-            for (const s of same) values[s.channel.address] = clamp((v as number) / factor, s.channel);
-            dragTo({ do: "set", values }, `${channel.label} ${(v as number).toFixed(digits)} ${unit}`);
+            for (const s of same) values[s.channel.address] = by ? s.value + typed / factor : typed / factor;
+            void act(names, { do: "set", values });
           }}
-          onChangeCommitted={() => void endDrag()}
-          sx={{ color: ink.blue, py: 0.5, "& .MuiSlider-rail": { bgcolor: ink.shade, opacity: 1 }, "& .MuiSlider-mark": { height: 8, bgcolor: ink.faint } }}
+          onScrubStart={() => beginDrag(names)}
+          onScrub={(change) => dragTo(wish(change), readout(change))}
+          onScrubEnd={() => void endDrag()}
+          onScrubCancel={cancelDrag}
         />
+        <Box component="span" sx={{ color: ink.faint, fontSize: 12 }}>
+          {unit}
+        </Box>
       </Box>
-    )}
+      {p.slider && reach && (
+        <Box sx={{ pl: 3, pr: 3, height: 20, display: "flex", alignItems: "center" }}>
+          <Slider
+            size="small"
+            aria-label={`${channel.label} slider`}
+            min={reach[0] * factor}
+            max={reach[1] * factor}
+            step={0.5}
+            track={false}
+            marks={[{ value: channel.rest * factor }]}
+            value={Math.min(Math.max(value, reach[0]), reach[1]) * factor}
+            onChange={(_, v) => {
+              // A slider sets all selected controls to the same value.
+              if (!dragging() && !beginDrag(names)) return;
+              const values: Record<string, number> = {};
+              for (const s of same) values[s.channel.address] = clamp((v as number) / factor, s.channel);
+              dragTo({ do: "set", values }, `${channel.label} ${(v as number).toFixed(digits)} ${unit}`);
+            }}
+            onChangeCommitted={() => void endDrag()}
+            sx={{
+              color: ink.blue,
+              py: 0.5,
+              "& .MuiSlider-rail": { bgcolor: ink.shade, opacity: 1 },
+              "& .MuiSlider-mark": { height: 8, bgcolor: ink.faint },
+            }}
+          />
+        </Box>
+      )}
     </>
   );
 }
@@ -231,9 +338,17 @@ function Offset({ control, controls }: { control: Control; controls: Control[] }
     const way = [0, 0, 0].map((_, n) => (n === axis ? 1 : 0));
     const kept = axes[tool] === "view" ? "world" : axes[tool];
     const names = controls.map((c) => c.name);
-    const ok = tool === "move"
-      ? await act(names, { do: "move", offset: way.map((w) => w * typed), axes: kept, view: [0, 0, 0, 1] })
-      : await act(names, { do: "turn", axis: way, angle: typed / DEGREES, axes: kept, view: [0, 0, 0, 1], pivot: pivotPlace() }); // prettier-ignore
+    const ok =
+      tool === "move"
+        ? await act(names, { do: "move", offset: way.map((w) => w * typed), axes: kept, view: [0, 0, 0, 1] })
+        : await act(names, {
+            do: "turn",
+            axis: way,
+            angle: typed / DEGREES,
+            axes: kept,
+            view: [0, 0, 0, 1],
+            pivot: pivotPlace(),
+          });
     if (ok) again((n) => n + 1);
   }
   return (
@@ -244,7 +359,14 @@ function Offset({ control, controls }: { control: Control; controls: Control[] }
       <Box sx={{ display: "grid", gridTemplateColumns: "repeat(3, 12px 1fr)", gap: 0.5, alignItems: "center" }}>
         {["x", "y", "z"].map((axis, n) => [
           <b key={`${axis}l`}>{axis}</b>,
-          <NumberField key={axis} label={`${tool} by ${axis}`} value={0} digits={tool === "move" ? 3 : 1} step={0} onType={(typed) => void apply(n, typed)} />,
+          <NumberField
+            key={axis}
+            label={`${tool} by ${axis}`}
+            value={0}
+            digits={tool === "move" ? 3 : 1}
+            step={0}
+            onType={(typed) => void apply(n, typed)}
+          />,
         ])}
       </Box>
     </Box>
@@ -271,12 +393,19 @@ function Keys() {
         <KindsKeyed />
       </Box>
       <Box sx={{ display: "flex", gap: 0.5, flexWrap: "wrap" }}>
-        <SmallButton onClick={() => void keySelection()} title="Key the selection (K)">Key</SmallButton>
-        <SmallButton onClick={() => void keyWhole()} title="Key the whole character (Shift+K)">Key whole</SmallButton>
-        <SmallButton onClick={() => void reset(false)} title="Selected controls back to rest (R)">Reset</SmallButton>
-        <SmallButton onClick={() => void reset(true)} title="The whole character back to rest (Shift+R)">Reset all</SmallButton>
+        <SmallButton onClick={() => void keySelection()} title="Key the selection (K)">
+          Key
+        </SmallButton>
+        <SmallButton onClick={() => void keyWhole()} title="Key the whole character (Shift+K)">
+          Key whole
+        </SmallButton>
+        <SmallButton onClick={() => void reset(false)} title="Selected controls back to rest (R)">
+          Reset
+        </SmallButton>
+        <SmallButton onClick={() => void reset(true)} title="The whole character back to rest (Shift+R)">
+          Reset all
+        </SmallButton>
       </Box>
     </Box>
   );
 }
-

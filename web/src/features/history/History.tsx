@@ -7,7 +7,8 @@ import { canChange, useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 
-const time = (iso: string) => new Date(iso).toLocaleString([], { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+const time = (iso: string) =>
+  new Date(iso).toLocaleString([], { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
 
 /** Every step ever made in this take. Any of them can be gone back to, also those that later steps set aside. */
 export function History({ open, onClose }: { open: boolean; onClose: () => void }) {
@@ -22,12 +23,21 @@ export function History({ open, onClose }: { open: boolean; onClose: () => void 
     placeholderData: (before) => before,
   });
   return (
-    <Drawer anchor="right" open={open} onClose={onClose} slotProps={{ paper: { sx: { width: 340, bgcolor: ink.paper } } }}>
+    <Drawer
+      anchor="right"
+      open={open}
+      onClose={onClose}
+      slotProps={{ paper: { sx: { width: 340, bgcolor: ink.paper } } }}
+    >
       <Box sx={{ p: 1.5, display: "flex", alignItems: "center" }}>
-        <Box component="h2" sx={{ fontSize: 16, m: 0, flex: 1 }}>History</Box>
+        <Box component="h2" sx={{ fontSize: 16, m: 0, flex: 1 }}>
+          History
+        </Box>
         <SmallButton onClick={onClose}>Close</SmallButton>
       </Box>
-      <Box sx={{ px: 1.5, pb: 1, color: ink.faint, fontSize: 12 }}>Click a step to go to the state after it. Nothing is lost by going back.</Box>
+      <Box sx={{ px: 1.5, pb: 1, color: ink.faint, fontSize: 12 }}>
+        Click a step to go to the state after it. Nothing is lost by going back.
+      </Box>
       <Box component="ol" aria-label="Steps" sx={{ listStyle: "none", m: 0, p: 0, overflowY: "auto" }}>
         {steps.data?.map((step) => (
           <Box component="li" key={step.id}>
@@ -36,17 +46,54 @@ export function History({ open, onClose }: { open: boolean; onClose: () => void 
               disabled={!editable || step.head}
               onClick={() => void goTo(step.id)}
               aria-current={step.head ? "step" : undefined}
-              sx={{ width: "100%", textAlign: "left", border: 0, borderLeft: 4, borderColor: step.head ? ink.blue : "transparent", bgcolor: step.head ? ink.sheet : "transparent", font: "inherit", px: 1.25, py: 0.5, cursor: "pointer", color: step.state === "done" ? ink.ink : ink.faint, "&:hover": { bgcolor: ink.sheet } }}
+              sx={{
+                width: "100%",
+                textAlign: "left",
+                border: 0,
+                borderLeft: 4,
+                borderColor: step.head ? ink.blue : "transparent",
+                bgcolor: step.head ? ink.sheet : "transparent",
+                font: "inherit",
+                px: 1.25,
+                py: 0.5,
+                cursor: "pointer",
+                color: step.state === "done" ? ink.ink : ink.faint,
+                "&:hover": { bgcolor: ink.sheet },
+              }}
             >
               <div>{step.label}</div>
-              <Box sx={{ fontSize: 11, color: ink.faint }}>{[step.by, time(step.at), { done: "", undone: "undone", aside: "set aside" }[step.state]].filter(Boolean).join(" · ")}</Box>
+              <Box sx={{ fontSize: 11, color: ink.faint }}>
+                {[step.by, time(step.at), { done: "", undone: "undone", aside: "set aside" }[step.state]]
+                  .filter(Boolean)
+                  .join(" · ")}
+              </Box>
             </Box>
           </Box>
         ))}
-        {steps.data?.length === 0 && <Box sx={{ p: 1.5, color: ink.faint }}>No steps yet: each thing you do to the motion stands here.</Box>}
+        {steps.data?.length === 0 && (
+          <Box sx={{ p: 1.5, color: ink.faint }}>No steps yet: each thing you do to the motion stands here.</Box>
+        )}
         {!!steps.data?.length && (
           <Box component="li">
-            <Box component="button" disabled={!editable} onClick={() => void goTo(null)} sx={{ width: "100%", textAlign: "left", border: 0, background: "none", font: "inherit", px: 1.75, py: 0.75, cursor: "pointer", color: ink.faint, "&:hover": { bgcolor: ink.sheet } }}>The beginning</Box>
+            <Box
+              component="button"
+              disabled={!editable}
+              onClick={() => void goTo(null)}
+              sx={{
+                width: "100%",
+                textAlign: "left",
+                border: 0,
+                background: "none",
+                font: "inherit",
+                px: 1.75,
+                py: 0.75,
+                cursor: "pointer",
+                color: ink.faint,
+                "&:hover": { bgcolor: ink.sheet },
+              }}
+            >
+              The beginning
+            </Box>
           </Box>
         )}
       </Box>

@@ -22,7 +22,11 @@ export function Reference() {
   const [step, setStep] = useState(12);
   if (!member) return null;
   return (
-    <Box aria-label="Reference" sx={{ height: "100%", display: "flex", flexDirection: "column", minHeight: 0 }} data-testid="reference">
+    <Box
+      aria-label="Reference"
+      sx={{ height: "100%", display: "flex", flexDirection: "column", minHeight: 0 }}
+      data-testid="reference"
+    >
       <Box sx={{ p: 0.75, display: "grid", gap: 0.5, borderBottom: 1, borderColor: "divider" }}>
         <Choice
           label="Reference"
@@ -55,14 +59,25 @@ export function Reference() {
   );
 }
 
-const WIDTHS: Record<string, [number, number]> = { trunk: [0.115, 0.085], leg: [0.075, 0.05], foot: [0.035, 0.03], arm: [0.05, 0.034], head: [0.11, 0.1] };
+const WIDTHS: Record<string, [number, number]> = {
+  trunk: [0.115, 0.085],
+  leg: [0.075, 0.05],
+  foot: [0.035, 0.03],
+  arm: [0.05, 0.034],
+  head: [0.11, 0.1],
+};
 
 function Drawn({ casting, kind, start, step }: { casting: number; kind: Kind; start: number; step: number }) {
   const ink = useInks();
   const frame = useDesk((s) => s.frame);
   const sheet = useQuery({
     queryKey: ["reference", casting, kind, start, step],
-    queryFn: () => ask(http.GET("/api/castings/{casting_id}/reference", { params: { path: { casting_id: casting }, query: { kind, start, step } } })),
+    queryFn: () =>
+      ask(
+        http.GET("/api/castings/{casting_id}/reference", {
+          params: { path: { casting_id: casting }, query: { kind, start, step } },
+        }),
+      ),
     retry: false,
   });
   if (sheet.error) return <Box sx={{ p: 1, color: ink.red }}>{sheet.error.message}</Box>;
@@ -72,10 +87,34 @@ function Drawn({ casting, kind, start, step }: { casting: number; kind: Kind; st
       key={pose.name}
       onClick={() => go(pose.frame)}
       aria-pressed={frame === pose.frame}
-      sx={{ width: "100%", display: "block", border: 0, borderBottom: 1, borderColor: "divider", borderLeft: 4, borderLeftColor: frame === pose.frame ? ink.blue : "transparent", bgcolor: "transparent", font: "inherit", color: ink.ink, cursor: "pointer", p: 0, pb: 0.5 }}
+      sx={{
+        width: "100%",
+        display: "block",
+        border: 0,
+        borderBottom: 1,
+        borderColor: "divider",
+        borderLeft: 4,
+        borderLeftColor: frame === pose.frame ? ink.blue : "transparent",
+        bgcolor: "transparent",
+        font: "inherit",
+        color: ink.ink,
+        cursor: "pointer",
+        p: 0,
+        pb: 0.5,
+      }}
     >
       <Figure pose={pose} />
-      <Box component="span" sx={pose.rank === "key" ? { border: 1.5, borderColor: ink.blue, borderRadius: 6, px: 0.75 } : { borderBottom: 2, borderColor: ink.red }}>{pose.frame}</Box> {pose.name}
+      <Box
+        component="span"
+        sx={
+          pose.rank === "key"
+            ? { border: 1.5, borderColor: ink.blue, borderRadius: 6, px: 0.75 }
+            : { borderBottom: 2, borderColor: ink.red }
+        }
+      >
+        {pose.frame}
+      </Box>{" "}
+      {pose.name}
     </Box>
   ));
 }
@@ -85,9 +124,15 @@ function Figure({ pose }: { pose: Schemas["DrawnPoseOut"] }) {
   const ink = useInks();
   const far = (s: { side: string }) => s.side === "R";
   const order = [...pose.strokes].sort((a, b) => depth(a) - depth(b));
-  const path = (points: number[][]) => points.map(([z, y], n) => `${n ? "L" : "M"}${(z * 100).toFixed(2)} ${(-y * 100).toFixed(2)}`).join("");
+  const path = (points: number[][]) =>
+    points.map(([z, y], n) => `${n ? "L" : "M"}${(z * 100).toFixed(2)} ${(-y * 100).toFixed(2)}`).join("");
   return (
-    <svg viewBox="-62 -113 124 118" width="100%" style={{ display: "block", maxHeight: 150 }} aria-label={`${pose.name}, from the side`}>
+    <svg
+      viewBox="-62 -113 124 118"
+      width="100%"
+      style={{ display: "block", maxHeight: 150 }}
+      aria-label={`${pose.name}, from the side`}
+    >
       <line x1={-62} x2={62} y1={0.6} y2={0.6} stroke={ink.line} strokeWidth={0.8} />
       {order.map((stroke, n) => {
         const tone = far(stroke) ? ink.shade : stroke.side === "L" ? ink.left : ink.ink;
@@ -107,7 +152,14 @@ function Figure({ pose }: { pose: Schemas["DrawnPoseOut"] }) {
         return (
           <g key={n}>
             {stroke.points.slice(1).map((p, k) => (
-              <path key={k} d={path([stroke.points[k], p])} stroke={tone} strokeWidth={100 * (wide + ((thin - wide) * k) / Math.max(stroke.points.length - 2, 1))} strokeLinecap="round" fill="none" />
+              <path
+                key={k}
+                d={path([stroke.points[k], p])}
+                stroke={tone}
+                strokeWidth={100 * (wide + ((thin - wide) * k) / Math.max(stroke.points.length - 2, 1))}
+                strokeLinecap="round"
+                fill="none"
+              />
             ))}
           </g>
         );
@@ -116,7 +168,9 @@ function Figure({ pose }: { pose: Schemas["DrawnPoseOut"] }) {
   );
 }
 
-const depth = (s: { part: string; side: string }) => (s.side === "R" ? 0 : s.part === "trunk" ? 2 : s.part === "head" ? 3 : s.part === "arm" ? 5 : 4) + (s.part === "foot" ? 0.5 : 0);
+const depth = (s: { part: string; side: string }) =>
+  (s.side === "R" ? 0 : s.part === "trunk" ? 2 : s.part === "head" ? 3 : s.part === "arm" ? 5 : 4) +
+  (s.part === "foot" ? 0.5 : 0);
 
 /** Pictures put in by hand, each tied to a frame if wished; many at once lie on frames in a row. */
 function Pictures() {
@@ -127,7 +181,10 @@ function Pictures() {
   const client = useQueryClient();
   const pick = useRef<HTMLInputElement>(null);
   const [film, setFilm] = useState(false);
-  const images = useQuery({ queryKey: ["sheet", shot.id], queryFn: () => ask(http.GET("/api/shots/{shot_id}/sheet", { params: { path: { shot_id: shot.id } } })) });
+  const images = useQuery({
+    queryKey: ["sheet", shot.id],
+    queryFn: () => ask(http.GET("/api/shots/{shot_id}/sheet", { params: { path: { shot_id: shot.id } } })),
+  });
   const renew = () => client.invalidateQueries({ queryKey: ["sheet", shot.id] });
   const put = useMutation({
     mutationFn: async (files: File[]) => {
@@ -142,34 +199,112 @@ function Pictures() {
     onError: (error) => say(error.message, true),
     onSettled: () => void renew(),
   });
-  const tie = (id: number, to: number | null) => ask(http.PATCH("/api/sheet/{image_id}", { params: { path: { image_id: id } }, body: { frame: to } })).then(renew, (e: Error) => say(e.message, true));
-  const drop = (id: number) => ask(http.DELETE("/api/sheet/{image_id}", { params: { path: { image_id: id } } })).then(renew, (e: Error) => say(e.message, true));
+  const tie = (id: number, to: number | null) =>
+    ask(http.PATCH("/api/sheet/{image_id}", { params: { path: { image_id: id } }, body: { frame: to } })).then(
+      renew,
+      (e: Error) => say(e.message, true),
+    );
+  const drop = (id: number) =>
+    ask(http.DELETE("/api/sheet/{image_id}", { params: { path: { image_id: id } } })).then(renew, (e: Error) =>
+      say(e.message, true),
+    );
   const tied = (images.data ?? []).filter((i) => i.frame !== null).sort((a, b) => a.frame! - b.frame!);
   return (
     <Box sx={{ p: 0.75, display: "grid", gap: 0.75 }}>
       {editable && (
         <Line>
-          <input ref={pick} type="file" accept="image/png,image/jpeg,image/webp" multiple hidden aria-label="Pictures for the sheet" onChange={(e) => { if (e.target.files?.length) put.mutate([...e.target.files]); e.target.value = ""; }} />
-          <SmallButton disabled={put.isPending} onClick={() => { setFilm(false); pick.current?.click(); }}>{put.isPending ? "Putting in…" : "Put pictures in"}</SmallButton>
-          <SmallButton disabled={put.isPending} title={`A picture a frame, from frame ${frame} on, in the order of their names`} onClick={() => { setFilm(true); pick.current?.click(); }}>As a film</SmallButton>
+          <input
+            ref={pick}
+            type="file"
+            accept="image/png,image/jpeg,image/webp"
+            multiple
+            hidden
+            aria-label="Pictures for the sheet"
+            onChange={(e) => {
+              if (e.target.files?.length) put.mutate([...e.target.files]);
+              e.target.value = "";
+            }}
+          />
+          <SmallButton
+            disabled={put.isPending}
+            onClick={() => {
+              setFilm(false);
+              pick.current?.click();
+            }}
+          >
+            {put.isPending ? "Putting in…" : "Put pictures in"}
+          </SmallButton>
+          <SmallButton
+            disabled={put.isPending}
+            title={`A picture a frame, from frame ${frame} on, in the order of their names`}
+            onClick={() => {
+              setFilm(true);
+              pick.current?.click();
+            }}
+          >
+            As a film
+          </SmallButton>
         </Line>
       )}
       {tied.length > 1 && <Film images={tied} />}
-      {images.data?.length === 0 && <Box sx={{ color: ink.faint }}>No pictures yet. PNG, JPEG and WebP are taken; each can be tied to a frame.</Box>}
+      {images.data?.length === 0 && (
+        <Box sx={{ color: ink.faint }}>No pictures yet. PNG, JPEG and WebP are taken; each can be tied to a frame.</Box>
+      )}
       {images.data?.slice(0, 60).map((image) => (
-        <Box key={image.id} sx={{ border: 1, borderColor: image.frame === frame ? ink.blue : ink.line, borderRadius: 1, overflow: "hidden" }}>
-          <img src={`/api/sheet/${image.id}/picture`} alt={image.name} loading="lazy" onClick={() => image.frame !== null && go(image.frame)} style={{ width: "100%", display: "block", cursor: image.frame === null ? "default" : "pointer" }} />
+        <Box
+          key={image.id}
+          sx={{
+            border: 1,
+            borderColor: image.frame === frame ? ink.blue : ink.line,
+            borderRadius: 1,
+            overflow: "hidden",
+          }}
+        >
+          <img
+            src={`/api/sheet/${image.id}/picture`}
+            alt={image.name}
+            loading="lazy"
+            onClick={() => image.frame !== null && go(image.frame)}
+            style={{ width: "100%", display: "block", cursor: image.frame === null ? "default" : "pointer" }}
+          />
           <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", px: 0.5, py: 0.25 }}>
-            <Box component="span" sx={{ flex: 1, fontSize: 12, overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }} title={image.name}>{image.name}</Box>
+            <Box
+              component="span"
+              sx={{ flex: 1, fontSize: 12, overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }}
+              title={image.name}
+            >
+              {image.name}
+            </Box>
             {image.frame === null ? (
-              <SmallButton disabled={!editable} onClick={() => void tie(image.id, frame)} sx={{ height: 22 }}>Tie to {frame}</SmallButton>
+              <SmallButton disabled={!editable} onClick={() => void tie(image.id, frame)} sx={{ height: 22 }}>
+                Tie to {frame}
+              </SmallButton>
             ) : (
               <>
-                <Whole label={`Frame of ${image.name}`} value={image.frame} width={36} onChange={(f) => void tie(image.id, f)} />
-                <SmallButton disabled={!editable} aria-label={`Untie ${image.name}`} onClick={() => void tie(image.id, null)} sx={{ height: 22, px: 0.5 }}>Untie</SmallButton>
+                <Whole
+                  label={`Frame of ${image.name}`}
+                  value={image.frame}
+                  width={36}
+                  onChange={(f) => void tie(image.id, f)}
+                />
+                <SmallButton
+                  disabled={!editable}
+                  aria-label={`Untie ${image.name}`}
+                  onClick={() => void tie(image.id, null)}
+                  sx={{ height: 22, px: 0.5 }}
+                >
+                  Untie
+                </SmallButton>
               </>
             )}
-            <SmallButton disabled={!editable} aria-label={`Take ${image.name} away`} onClick={() => void drop(image.id)} sx={{ height: 22, px: 0.5 }}>✕</SmallButton>
+            <SmallButton
+              disabled={!editable}
+              aria-label={`Take ${image.name} away`}
+              onClick={() => void drop(image.id)}
+              sx={{ height: 22, px: 0.5 }}
+            >
+              ✕
+            </SmallButton>
           </Box>
         </Box>
       ))}
@@ -190,5 +325,7 @@ function Film({ images }: { images: Schemas["SheetImageOut"][] }) {
     show();
     return onShow(show);
   }, [images]);
-  return <img ref={shown} alt="The picture of this frame" style={{ width: "100%", display: "block", borderRadius: 4 }} />;
+  return (
+    <img ref={shown} alt="The picture of this frame" style={{ width: "100%", display: "block", borderRadius: 4 }} />
+  );
 }

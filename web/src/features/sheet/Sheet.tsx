@@ -2,7 +2,17 @@ import Box from "@mui/material/Box";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { ask, http } from "../../api/client";
-import { commit, copy, deleteChosen, howOf, keysChosenCount, moveKeys, paste, protect, select } from "../../desk/actions";
+import {
+  commit,
+  copy,
+  deleteChosen,
+  howOf,
+  keysChosenCount,
+  moveKeys,
+  paste,
+  protect,
+  select,
+} from "../../desk/actions";
 import { canChange, desk, type Member, setDesk, useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
@@ -17,7 +27,17 @@ type Gesture =
   | { kind: "box"; x: number; y: number; x2: number; y2: number };
 
 /** Keys by part of the body, opening to controls and channels; under the strip's ruler, on the same frames. */
-export function Sheet({ member, x, frameAt, width }: { member: Member; x: (frame: number) => number; frameAt: (left: number) => number; width: number }) {
+export function Sheet({
+  member,
+  x,
+  frameAt,
+  width,
+}: {
+  member: Member;
+  x: (frame: number) => number;
+  frameAt: (left: number) => number;
+  width: number;
+}) {
   const ink = useInks();
   const canvas = useRef<HTMLCanvasElement>(null);
   const scroll = useRef<HTMLDivElement>(null);
@@ -34,10 +54,21 @@ export function Sheet({ member, x, frameAt, width }: { member: Member; x: (frame
   const editable = useDesk((s) => canChange(s));
   const only = useMemo(() => (onlySelected && selection.length ? new Set(selection) : null), [onlySelected, selection]);
   const rows = useMemo(() => rowsOf(member, open, only), [member, open, only]);
-  const marks = useMemo(() => new Map<string, Marks>(rows.map((row) => [row.key, marksOf(member, row)])), [member, rows]);
+  const marks = useMemo(
+    () => new Map<string, Marks>(rows.map((row) => [row.key, marksOf(member, row)])),
+    [member, rows],
+  );
   const checks = useQuery({
     queryKey: ["checks", takeId, member.id, revision],
-    queryFn: () => ask(http.GET("/api/takes/{take_id}/checks", { params: { path: { take_id: takeId }, query: { casting: member.id, first: shot.play_start, last: shot.play_start } } })),
+    queryFn: () =>
+      ask(
+        http.GET("/api/takes/{take_id}/checks", {
+          params: {
+            path: { take_id: takeId },
+            query: { casting: member.id, first: shot.play_start, last: shot.play_start },
+          },
+        }),
+      ),
     placeholderData: (before) => before,
   });
   const missing = useMemo(() => {
@@ -119,7 +150,12 @@ export function Sheet({ member, x, frameAt, width }: { member: Member; x: (frame
     if (gesture?.kind === "box") {
       pen.fillStyle = ink.blue;
       pen.globalAlpha = 0.14;
-      pen.fillRect(Math.min(gesture.x, gesture.x2), Math.min(gesture.y, gesture.y2) - top, Math.abs(gesture.x2 - gesture.x), Math.abs(gesture.y2 - gesture.y));
+      pen.fillRect(
+        Math.min(gesture.x, gesture.x2),
+        Math.min(gesture.y, gesture.y2) - top,
+        Math.abs(gesture.x2 - gesture.x),
+        Math.abs(gesture.y2 - gesture.y),
+      );
       pen.globalAlpha = 1;
     }
   });
@@ -140,13 +176,15 @@ export function Sheet({ member, x, frameAt, width }: { member: Member; x: (frame
       return found.length ? [[a, found] as const] : [];
     });
   };
-  const isChosen = (row: Row, frame: number) => framesWith(row, (f) => f === frame).every(([a]) => chosen[a]?.includes(frame));
+  const isChosen = (row: Row, frame: number) =>
+    framesWith(row, (f) => f === frame).every(([a]) => chosen[a]?.includes(frame));
 
   function choose(found: (readonly [string, number[]])[], how: "set" | "add" | "remove" | "toggle") {
     const next: Record<string, number[]> = how === "set" ? {} : { ...chosen };
     for (const [address, frames] of found) {
       const now = new Set(next[address] ?? []);
-      for (const f of frames) if (how === "remove") now.delete(f);
+      for (const f of frames)
+        if (how === "remove") now.delete(f);
         else now.add(f);
       if (now.size) next[address] = [...now].sort((a, b) => a - b);
       else delete next[address];
@@ -179,7 +217,11 @@ export function Sheet({ member, x, frameAt, width }: { member: Member; x: (frame
     setGesture(null);
     if (gesture.kind === "keys") {
       if (gesture.by && editable) void moveKeys(gesture.by, event.ctrlKey || event.metaKey);
-      else if (!gesture.moved && !event.shiftKey) choose(framesWith(gesture.at.row, (f) => f === gesture.at.frame), "set");
+      else if (!gesture.moved && !event.shiftKey)
+        choose(
+          framesWith(gesture.at.row, (f) => f === gesture.at.frame),
+          "set",
+        );
       return;
     }
     const [a, b] = [Math.min(gesture.x, gesture.x2), Math.max(gesture.x, gesture.x2)];
@@ -196,48 +238,200 @@ export function Sheet({ member, x, frameAt, width }: { member: Member; x: (frame
   };
   const count = keysChosenCount();
   return (
-    <Box sx={{ height: "100%", display: "flex", flexDirection: "column", minHeight: 0, borderTop: 1, borderColor: "divider" }} data-testid="sheet">
+    <Box
+      sx={{
+        height: "100%",
+        display: "flex",
+        flexDirection: "column",
+        minHeight: 0,
+        borderTop: 1,
+        borderColor: "divider",
+      }}
+      data-testid="sheet"
+    >
       <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", px: 1, height: 32, flex: "none" }}>
-        <Box sx={{ width: LABELS - 16, color: ink.faint, fontSize: 12 }}>{count ? `${count} ${count === 1 ? "key" : "keys"} chosen` : "Sheet"}</Box>
-        <SmallButton disabled={!count} onClick={copy} title="Ctrl+C">Copy</SmallButton>
-        <SmallButton onClick={() => void paste()} title="Ctrl+V, at the playhead">Paste</SmallButton>
-        <SmallButton onClick={() => void paste(true)} title="Ctrl+Shift+V, at the playhead">Paste mirrored</SmallButton>
-        <SmallButton disabled={!count} onClick={() => void deleteChosen()} title="Delete">Delete</SmallButton>
-        <SmallButton disabled={!selection.length} onClick={() => void commit({ kind: "key", frame: desk().frame, controls: selection, kinds: desk().kinds, shape: desk().shape })} title="K">Key selection</SmallButton>
-        <Box sx={{ ml: 1 }}><Tick label="Selected controls only" on={onlySelected} onChange={setOnly} /></Box>
+        <Box sx={{ width: LABELS - 16, color: ink.faint, fontSize: 12 }}>
+          {count ? `${count} ${count === 1 ? "key" : "keys"} chosen` : "Sheet"}
+        </Box>
+        <SmallButton disabled={!count} onClick={copy} title="Ctrl+C">
+          Copy
+        </SmallButton>
+        <SmallButton onClick={() => void paste()} title="Ctrl+V, at the playhead">
+          Paste
+        </SmallButton>
+        <SmallButton onClick={() => void paste(true)} title="Ctrl+Shift+V, at the playhead">
+          Paste mirrored
+        </SmallButton>
+        <SmallButton disabled={!count} onClick={() => void deleteChosen()} title="Delete">
+          Delete
+        </SmallButton>
+        <SmallButton
+          disabled={!selection.length}
+          onClick={() =>
+            void commit({
+              kind: "key",
+              frame: desk().frame,
+              controls: selection,
+              kinds: desk().kinds,
+              shape: desk().shape,
+            })
+          }
+          title="K"
+        >
+          Key selection
+        </SmallButton>
+        <Box sx={{ ml: 1 }}>
+          <Tick label="Selected controls only" on={onlySelected} onChange={setOnly} />
+        </Box>
         <Box sx={{ flex: 1 }} />
-        <Box sx={{ color: ink.faint, fontSize: 12, whiteSpace: "nowrap", overflow: "hidden", textOverflow: "ellipsis" }}>
+        <Box
+          sx={{ color: ink.faint, fontSize: 12, whiteSpace: "nowrap", overflow: "hidden", textOverflow: "ellipsis" }}
+        >
           {missing.size || Object.keys(late).length ? (
-            <><Box component="b" sx={{ color: ink.red }}>–</Box> no key on a key pose <Box component="b" sx={{ color: ink.red, ml: 1 }}>|</Box> first keyed in the middle</>
+            <>
+              <Box component="b" sx={{ color: ink.red }}>
+                –
+              </Box>{" "}
+              no key on a key pose{" "}
+              <Box component="b" sx={{ color: ink.red, ml: 1 }}>
+                |
+              </Box>{" "}
+              first keyed in the middle
+            </>
           ) : (
             "Drag keys to move, Ctrl-drag to duplicate, drag beside them to choose many"
           )}
         </Box>
       </Box>
-      <Box ref={scroll} onScroll={(e) => setTop(e.currentTarget.scrollTop)} onPointerDown={down} onPointerMove={move} onPointerUp={up} sx={{ position: "relative", flex: 1, minHeight: 0, overflowY: "auto", overflowX: "hidden", touchAction: "none" }}>
+      <Box
+        ref={scroll}
+        onScroll={(e) => setTop(e.currentTarget.scrollTop)}
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={up}
+        sx={{
+          position: "relative",
+          flex: 1,
+          minHeight: 0,
+          overflowY: "auto",
+          overflowX: "hidden",
+          touchAction: "none",
+        }}
+      >
         <Box sx={{ height: rows.length * ROW, position: "relative" }}>
           {rows.map((row, n) => {
             const on = row.controls.every((c) => selection.includes(c));
             const kept = row.controls.every((c) => held.has(c));
             return (
-              <Box key={row.key} data-row={row.key} sx={{ position: "absolute", top: n * ROW, left: 0, width: LABELS, height: ROW, display: "flex", alignItems: "center", pl: 0.75 + row.depth, bgcolor: ink.paper, borderBottom: 1, borderColor: "divider", boxSizing: "border-box", zIndex: 1 }}>
+              <Box
+                key={row.key}
+                data-row={row.key}
+                sx={{
+                  position: "absolute",
+                  top: n * ROW,
+                  left: 0,
+                  width: LABELS,
+                  height: ROW,
+                  display: "flex",
+                  alignItems: "center",
+                  pl: 0.75 + row.depth,
+                  bgcolor: ink.paper,
+                  borderBottom: 1,
+                  borderColor: "divider",
+                  boxSizing: "border-box",
+                  zIndex: 1,
+                }}
+              >
                 {row.depth < 2 ? (
-                  <Box component="button" aria-label={`${open.has(row.key) ? "Close" : "Open"} ${row.label}`} aria-expanded={open.has(row.key)} onClick={() => toggle(row.key)} sx={{ border: 0, background: "none", p: 0, width: 16, color: ink.faint, cursor: "pointer", font: "inherit", fontSize: 10 }}>{open.has(row.key) ? "▼" : "▶"}</Box>
-                ) : <Box sx={{ width: 16 }} />}
-                <Box component="button" onClick={(e) => select(row.controls, howOf(e))} sx={{ flex: 1, minWidth: 0, border: 0, background: "none", p: 0, font: "inherit", fontSize: 12, textAlign: "left", cursor: "pointer", color: on ? ink.blue : ink.ink, fontWeight: on || row.depth === 0 ? 700 : 400, overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap", "&::first-letter": { textTransform: "uppercase" } }}>
+                  <Box
+                    component="button"
+                    aria-label={`${open.has(row.key) ? "Close" : "Open"} ${row.label}`}
+                    aria-expanded={open.has(row.key)}
+                    onClick={() => toggle(row.key)}
+                    sx={{
+                      border: 0,
+                      background: "none",
+                      p: 0,
+                      width: 16,
+                      color: ink.faint,
+                      cursor: "pointer",
+                      font: "inherit",
+                      fontSize: 10,
+                    }}
+                  >
+                    {open.has(row.key) ? "▼" : "▶"}
+                  </Box>
+                ) : (
+                  <Box sx={{ width: 16 }} />
+                )}
+                <Box
+                  component="button"
+                  onClick={(e) => select(row.controls, howOf(e))}
+                  sx={{
+                    flex: 1,
+                    minWidth: 0,
+                    border: 0,
+                    background: "none",
+                    p: 0,
+                    font: "inherit",
+                    fontSize: 12,
+                    textAlign: "left",
+                    cursor: "pointer",
+                    color: on ? ink.blue : ink.ink,
+                    fontWeight: on || row.depth === 0 ? 700 : 400,
+                    overflow: "hidden",
+                    textOverflow: "ellipsis",
+                    whiteSpace: "nowrap",
+                    "&::first-letter": { textTransform: "uppercase" },
+                  }}
+                >
                   {row.label}
-                  {row.side && row.depth === 1 && <Box component="b" sx={{ color: row.side === "L" ? ink.left : ink.right, ml: 0.5 }}>{row.side}</Box>}
+                  {row.side && row.depth === 1 && (
+                    <Box component="b" sx={{ color: row.side === "L" ? ink.left : ink.right, ml: 0.5 }}>
+                      {row.side}
+                    </Box>
+                  )}
                 </Box>
                 {row.depth < 2 && (
-                  <Box component="button" aria-pressed={kept} aria-label={`${kept ? "Protected" : "Protect"}: ${row.label}`} title={kept ? "Protected: no edit touches it. Click to take the protection off" : "Protect from every edit"} disabled={!editable} onClick={() => void protect(row.controls, !kept)} sx={{ border: 0, background: "none", p: 0, width: 22, cursor: "pointer", color: kept ? ink.red : ink.line, "&:hover": { color: ink.ink } }}>
-                    <svg width="12" height="13" viewBox="0 0 12 13" aria-hidden><path d="M6 0.8 L11 2.6 V6.2 C11 9.4 8.8 11.4 6 12.4 C3.2 11.4 1 9.4 1 6.2 V2.6 Z" fill={kept ? "currentColor" : "none"} stroke="currentColor" strokeWidth="1.3" /></svg>
+                  <Box
+                    component="button"
+                    aria-pressed={kept}
+                    aria-label={`${kept ? "Protected" : "Protect"}: ${row.label}`}
+                    title={
+                      kept
+                        ? "Protected: no edit touches it. Click to take the protection off"
+                        : "Protect from every edit"
+                    }
+                    disabled={!editable}
+                    onClick={() => void protect(row.controls, !kept)}
+                    sx={{
+                      border: 0,
+                      background: "none",
+                      p: 0,
+                      width: 22,
+                      cursor: "pointer",
+                      color: kept ? ink.red : ink.line,
+                      "&:hover": { color: ink.ink },
+                    }}
+                  >
+                    <svg width="12" height="13" viewBox="0 0 12 13" aria-hidden>
+                      <path
+                        d="M6 0.8 L11 2.6 V6.2 C11 9.4 8.8 11.4 6 12.4 C3.2 11.4 1 9.4 1 6.2 V2.6 Z"
+                        fill={kept ? "currentColor" : "none"}
+                        stroke="currentColor"
+                        strokeWidth="1.3"
+                      />
+                    </svg>
                   </Box>
                 )}
               </Box>
             );
           })}
         </Box>
-        <canvas ref={canvas} style={{ position: "absolute", top, left: LABELS, width: width - LABELS, height, pointerEvents: "none" }} />
+        <canvas
+          ref={canvas}
+          style={{ position: "absolute", top, left: LABELS, width: width - LABELS, height, pointerEvents: "none" }}
+        />
       </Box>
     </Box>
   );

@@ -15,18 +15,44 @@ export interface Row {
 export function rowsOf(member: Member, open: Set<string>, only: Set<string> | null): Row[] {
   const rows: Row[] = [];
   const channels = member.rig.channels;
-  const addressesOf = (first: number, count: number) => channels.slice(first, first + count).filter((c) => !c.locked).map((c) => c.address);
+  const addressesOf = (first: number, count: number) =>
+    channels
+      .slice(first, first + count)
+      .filter((c) => !c.locked)
+      .map((c) => c.address);
   for (const [group, label] of GROUPS) {
     const controls = member.rig.controls.filter((c) => groupOf(c) === group && (!only || only.has(c.name)));
     if (!controls.length) continue;
-    rows.push({ key: `part ${group}`, depth: 0, label, side: "", controls: controls.map((c) => c.name), addresses: controls.flatMap((c) => addressesOf(c.first, c.count)) });
+    rows.push({
+      key: `part ${group}`,
+      depth: 0,
+      label,
+      side: "",
+      controls: controls.map((c) => c.name),
+      addresses: controls.flatMap((c) => addressesOf(c.first, c.count)),
+    });
     if (!open.has(`part ${group}`)) continue;
     for (const control of controls) {
       const addresses = addressesOf(control.first, control.count);
-      rows.push({ key: control.name, depth: 1, label: control.label, side: control.side, controls: [control.name], addresses });
+      rows.push({
+        key: control.name,
+        depth: 1,
+        label: control.label,
+        side: control.side,
+        controls: [control.name],
+        addresses,
+      });
       if (!open.has(control.name)) continue;
       for (const channel of channels.slice(control.first, control.first + control.count))
-        if (!channel.locked) rows.push({ key: channel.address, depth: 2, label: channel.label, side: control.side, controls: [control.name], addresses: [channel.address] });
+        if (!channel.locked)
+          rows.push({
+            key: channel.address,
+            depth: 2,
+            label: channel.label,
+            side: control.side,
+            controls: [control.name],
+            addresses: [channel.address],
+          });
     }
   }
   return rows;
@@ -61,7 +87,10 @@ export function marksOf(member: Member, row: Row): Marks {
     for (const f of mine) own.add(f);
     if (!cycle) continue;
     const step = cycle.end - cycle.start;
-    for (const f of mine) shownAt(cycle.echo ? { ...member.clip, cycle: { ...cycle, echo: false } } : member.clip, f).slice(1).forEach((g) => derived.add(g));
+    for (const f of mine)
+      shownAt(cycle.echo ? { ...member.clip, cycle: { ...cycle, echo: false } } : member.clip, f)
+        .slice(1)
+        .forEach((g) => derived.add(g));
     if (!cycle.echo) continue;
     const at = address.lastIndexOf("/");
     const control = member.controls.get(address.slice(0, at));

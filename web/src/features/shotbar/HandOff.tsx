@@ -40,19 +40,47 @@ export function HandOff() {
   }
   return (
     <Box sx={{ p: 1.5, display: "grid", gap: 1.25, alignContent: "start" }}>
-      <Box component="h2" sx={{ fontSize: 14, m: 0 }}>Hand-off as glTF</Box>
-      <Box sx={{ color: ink.faint, fontSize: 12 }}>One .glb file with skeleton, skin and the motion sampled at every frame. Pending poses are not in it; key them first.</Box>
-      {cast.length > 1 && <Choice label="Character" show value={String(activeId)} options={cast.map((m) => ({ value: String(m.id), label: m.name }))} onChange={(id) => setDesk({ activeId: Number(id), selection: [] })} />}
-      <Box sx={{ display: "grid", gridTemplateColumns: "auto 60px auto 60px", gap: 1, alignItems: "center" }}>
-        <span>Frames</span>
-        <NumberField label="First frame" value={first} digits={0} step={0} onType={(v, by) => setFirst(Math.round(by ? first + v : v))} />
-        <span>to</span>
-        <NumberField label="Last frame" value={last} digits={0} step={0} onType={(v, by) => setLast(Math.round(by ? last + v : v))} />
+      <Box component="h2" sx={{ fontSize: 14, m: 0 }}>
+        Hand-off as glTF
       </Box>
       <Box sx={{ color: ink.faint, fontSize: 12 }}>
-        {member.name}, {member.rig.joints.length} joints, {frames > 0 ? frames : 0} frames at {shot.fps} frames a second: {(Math.max(frames - 1, 0) / shot.fps).toFixed(2)} s
+        One .glb file with skeleton, skin and the motion sampled at every frame. Pending poses are not in it; key them
+        first.
       </Box>
-      <Button variant="contained" disabled={busy || frames < 1} onClick={() => void hand()}>{busy ? "Making the file…" : "Hand off .glb"}</Button>
+      {cast.length > 1 && (
+        <Choice
+          label="Character"
+          show
+          value={String(activeId)}
+          options={cast.map((m) => ({ value: String(m.id), label: m.name }))}
+          onChange={(id) => setDesk({ activeId: Number(id), selection: [] })}
+        />
+      )}
+      <Box sx={{ display: "grid", gridTemplateColumns: "auto 60px auto 60px", gap: 1, alignItems: "center" }}>
+        <span>Frames</span>
+        <NumberField
+          label="First frame"
+          value={first}
+          digits={0}
+          step={0}
+          onType={(v, by) => setFirst(Math.round(by ? first + v : v))}
+        />
+        <span>to</span>
+        <NumberField
+          label="Last frame"
+          value={last}
+          digits={0}
+          step={0}
+          onType={(v, by) => setLast(Math.round(by ? last + v : v))}
+        />
+      </Box>
+      <Box sx={{ color: ink.faint, fontSize: 12 }}>
+        {member.name}, {member.rig.joints.length} joints, {frames > 0 ? frames : 0} frames at {shot.fps} frames a
+        second: {(Math.max(frames - 1, 0) / shot.fps).toFixed(2)} s
+      </Box>
+      <Button variant="contained" disabled={busy || frames < 1} onClick={() => void hand()}>
+        {busy ? "Making the file…" : "Hand off .glb"}
+      </Button>
     </Box>
   );
 }

@@ -19,23 +19,56 @@ export function ShotBar({ onHistory, onHelp }: { onHistory: () => void; onHelp: 
   if (!shot) return null;
   const names = [...new Set(people.map((p) => p.name))];
   return (
-    <Box component="header" sx={{ height: 40, display: "flex", alignItems: "center", gap: 1, px: 1.5, bgcolor: ink.bar, color: ink.onBar, flex: "none", "& button": { color: ink.ink } }}>
-      <Box component={Link} to={`/productions/${shot.production_id}`} title="To the shots" sx={{ color: "inherit", display: "flex", alignItems: "center", gap: 1, textDecoration: "none" }}>
+    <Box
+      component="header"
+      sx={{
+        height: 40,
+        display: "flex",
+        alignItems: "center",
+        gap: 1,
+        px: 1.5,
+        bgcolor: ink.bar,
+        color: ink.onBar,
+        flex: "none",
+        "& button": { color: ink.ink },
+      }}
+    >
+      <Box
+        component={Link}
+        to={`/productions/${shot.production_id}`}
+        title="To the shots"
+        sx={{ color: "inherit", display: "flex", alignItems: "center", gap: 1, textDecoration: "none" }}
+      >
         <img src="/mark.svg" width={22} height={22} alt="" />
         <span style={{ opacity: 0.8 }}>{shot.production}</span>
       </Box>
       <span style={{ opacity: 0.5 }}>·</span>
-      <Box component="h1" sx={{ fontSize: 14, m: 0 }}>{shot.name}</Box>
+      <Box component="h1" sx={{ fontSize: 14, m: 0 }}>
+        {shot.name}
+      </Box>
       <Takes />
       <Stored />
       <Box sx={{ width: 8 }} />
-      <SmallButton disabled={!canUndo || !editable} onClick={() => void undo()} title="Undo (Ctrl+Z)">Undo</SmallButton>
-      <SmallButton disabled={!canRedo || !editable} onClick={() => void redo()} title="Redo (Ctrl+Shift+Z)">Redo</SmallButton>
+      <SmallButton disabled={!canUndo || !editable} onClick={() => void undo()} title="Undo (Ctrl+Z)">
+        Undo
+      </SmallButton>
+      <SmallButton disabled={!canRedo || !editable} onClick={() => void redo()} title="Redo (Ctrl+Shift+Z)">
+        Redo
+      </SmallButton>
       <SmallButton onClick={onHistory}>History</SmallButton>
       <Box sx={{ flex: 1 }} />
-      {names.length > 0 && <Box component="span" title={`Here now: ${names.join(", ")}`} sx={{ fontSize: 12, opacity: 0.85 }}>{names.join(", ")}{people.length > names.length ? ` (${people.length} pages)` : ""}</Box>}
-      <SmallButton onClick={() => look.setDesk(look.desk === "day" ? "night" : "day")} title="Light or dark desk">{look.desk === "day" ? "Night desk" : "Day desk"}</SmallButton>
-      <SmallButton onClick={onHelp} title="Keys (?)" aria-label="Help">?</SmallButton>
+      {names.length > 0 && (
+        <Box component="span" title={`Here now: ${names.join(", ")}`} sx={{ fontSize: 12, opacity: 0.85 }}>
+          {names.join(", ")}
+          {people.length > names.length ? ` (${people.length} pages)` : ""}
+        </Box>
+      )}
+      <SmallButton onClick={() => look.setDesk(look.desk === "day" ? "night" : "day")} title="Light or dark desk">
+        {look.desk === "day" ? "Night desk" : "Day desk"}
+      </SmallButton>
+      <SmallButton onClick={onHelp} title="Keys (?)" aria-label="Help">
+        ?
+      </SmallButton>
     </Box>
   );
 }

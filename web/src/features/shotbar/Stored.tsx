@@ -8,7 +8,7 @@ import { SmallButton } from "../../ui/SmallButton";
 
 const clock = (at: Date) => at.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", second: "2-digit" });
 
-/** Saving is no action: this says whether every step made so far is in the database, and what is with those that are not. */
+/** Saving is no action: this says whether every step so far is in the database, and what is with those that are not. */
 export function Stored() {
   const waiting = useDesk((s) => s.waiting);
   const since = useDesk((s) => s.unreachedSince);
@@ -17,9 +17,19 @@ export function Stored() {
   const state = since ? "waiting" : waiting ? "storing" : "stored";
   const steps = `${waiting} ${waiting === 1 ? "step waits" : "steps wait"}`;
   const text =
-    state === "stored" ? `Stored · step ${revision}` : state === "storing" ? "Storing…" : `Not stored since ${clock(since!)}: ${waiting ? `${steps}, ` : ""}trying again`;
+    state === "stored"
+      ? `Stored · step ${revision}`
+      : state === "storing"
+        ? "Storing…"
+        : `Not stored since ${clock(since!)}: ${waiting ? `${steps}, ` : ""}trying again`;
   return (
-    <Box component="span" role="status" data-testid="stored" data-state={state} sx={{ fontSize: 12, display: "flex", gap: 1, alignItems: "center", fontWeight: state === "waiting" ? 700 : 400 }}>
+    <Box
+      component="span"
+      role="status"
+      data-testid="stored"
+      data-state={state}
+      sx={{ fontSize: 12, display: "flex", gap: 1, alignItems: "center", fontWeight: state === "waiting" ? 700 : 400 }}
+    >
       <span style={{ opacity: state === "waiting" ? 1 : 0.85 }}>{text}</span>
       {socket === "lost" && <b data-testid="connection">Connection lost: reconnecting</b>}
       {socket === "refused" && (
@@ -40,7 +50,9 @@ function SetAside() {
   if (!aside.length) return null;
   return (
     <>
-      <SmallButton onClick={(e) => setAt(e.currentTarget)}>{aside.length === 1 ? "1 step set aside" : `${aside.length} steps set aside`} ▾</SmallButton>
+      <SmallButton onClick={(e) => setAt(e.currentTarget)}>
+        {aside.length === 1 ? "1 step set aside" : `${aside.length} steps set aside`} ▾
+      </SmallButton>
       <Menu open={!!at} anchorEl={at} onClose={() => setAt(null)}>
         {aside.map((step) => (
           <Box key={step.id} component="li" sx={{ px: 2, py: 1, display: "grid", gap: 0.5, maxWidth: 420 }}>

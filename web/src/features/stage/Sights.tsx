@@ -16,7 +16,15 @@ export function Sights({ scene, onSwap }: { scene: StageScene; onSwap: (name: Vi
   );
 }
 
-function Sight({ first, scene, onSwap }: { first: ViewName; scene: StageScene; onSwap: (name: ViewName, sight: View) => void }) {
+function Sight({
+  first,
+  scene,
+  onSwap,
+}: {
+  first: ViewName;
+  scene: StageScene;
+  onSwap: (name: ViewName, sight: View) => void;
+}) {
   const ink = useInks();
   const box = useRef<HTMLButtonElement>(null);
   const [view] = useState(() => new View(first, [0, 3]));
@@ -40,9 +48,21 @@ function Sight({ first, scene, onSwap }: { first: ViewName; scene: StageScene; o
         onSwap(view.name, view);
         setName(view.name);
       }}
-      sx={{ flex: 1, minHeight: 0, border: 0, p: 0, background: "transparent", cursor: "pointer", position: "relative", fontFamily: "inherit", "&:hover": { outline: `2px solid ${ink.blue}`, outlineOffset: -2 } }}
+      sx={{
+        flex: 1,
+        minHeight: 0,
+        border: 0,
+        p: 0,
+        background: "transparent",
+        cursor: "pointer",
+        position: "relative",
+        fontFamily: "inherit",
+        "&:hover": { outline: `2px solid ${ink.blue}`, outlineOffset: -2 },
+      }}
     >
-      <Box component="span" sx={{ position: "absolute", left: 6, top: 4, fontSize: 12, color: ink.faint }}>{VIEW_LABELS[name]}</Box>
+      <Box component="span" sx={{ position: "absolute", left: 6, top: 4, fontSize: 12, color: ink.faint }}>
+        {VIEW_LABELS[name]}
+      </Box>
     </Box>
   );
 }

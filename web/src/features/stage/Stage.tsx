@@ -36,7 +36,12 @@ export function Stage() {
   const readout = useDesk((s) => s.readout);
 
   useEffect(() => {
-    const made = new StageScene(canvas.current!, box.current!, tags.current as Record<"x" | "y" | "z", HTMLElement>, ghostTag.current!);
+    const made = new StageScene(
+      canvas.current!,
+      box.current!,
+      tags.current as Record<"x" | "y" | "z", HTMLElement>,
+      ghostTag.current!,
+    );
     setScene(made);
     pictures.source = made;
     // For tests and measurements: where the handle stands, and what the last pictures cost.
@@ -46,7 +51,8 @@ export function Stage() {
           const stand = made.stand();
           return stand && toPixels(stand.origin, made.on, new THREE.Vector2()).toArray();
         },
-        pixelsOf: (x: number, y: number, z: number) => toPixels(new THREE.Vector3(x, y, z), made.on, new THREE.Vector2()).toArray(),
+        pixelsOf: (x: number, y: number, z: number) =>
+          toPixels(new THREE.Vector3(x, y, z), made.on, new THREE.Vector2()).toArray(),
         joints: () => [...(active()?.pose.joints ?? [])],
         costs: made.costs,
         scene: made,
@@ -103,7 +109,8 @@ export function Stage() {
     if (!scene) return;
     (event.target as Element).setPointerCapture(event.pointerId);
     const p = at(event);
-    if (event.button === 1 || (event.button === 2 && event.shiftKey)) gesture.current = { kind: "pan", from: p, last: p };
+    if (event.button === 1 || (event.button === 2 && event.shiftKey))
+      gesture.current = { kind: "pan", from: p, last: p };
     else if (event.button === 2) gesture.current = { kind: "orbit", from: p, last: p };
     else if (event.button === 0) {
       stop();
@@ -154,7 +161,12 @@ export function Stage() {
     } else if (now.kind === "area") {
       if (now.lasso) now.points.push(p);
       else now.points[1] = p;
-      area.current?.setAttribute("points", outline(now).map((c) => `${c.x},${c.y}`).join(" "));
+      area.current?.setAttribute(
+        "points",
+        outline(now)
+          .map((c) => `${c.x},${c.y}`)
+          .join(" "),
+      );
     }
   }
 
@@ -183,7 +195,10 @@ export function Stage() {
   }
 
   return (
-    <Box sx={{ position: "relative", width: "100%", height: "100%", display: "flex", minWidth: 0, bgcolor: ink.line }} data-testid="stage-area">
+    <Box
+      sx={{ position: "relative", width: "100%", height: "100%", display: "flex", minWidth: 0, bgcolor: ink.line }}
+      data-testid="stage-area"
+    >
       <canvas ref={canvas} style={{ position: "absolute", inset: 0, width: "100%", height: "100%" }} />
       <Box
         ref={box}
@@ -209,19 +224,52 @@ export function Stage() {
           <span
             key={axis}
             ref={(tag) => void (tags.current[axis] = tag)}
-            style={{ position: "absolute", left: 0, top: 0, display: "none", pointerEvents: "none", fontWeight: 700, fontSize: 15, textShadow: `0 0 3px ${ink.sheet}, 0 0 3px ${ink.sheet}, 0 0 2px ${ink.sheet}` }}
+            style={{
+              position: "absolute",
+              left: 0,
+              top: 0,
+              display: "none",
+              pointerEvents: "none",
+              fontWeight: 700,
+              fontSize: 15,
+              textShadow: `0 0 3px ${ink.sheet}, 0 0 3px ${ink.sheet}, 0 0 2px ${ink.sheet}`,
+            }}
           >
             {axis}
           </span>
         ))}
-        <div ref={ghostTag} data-testid="ghosts" style={{ position: "absolute", left: 10, bottom: 8, pointerEvents: "none", fontWeight: 700, whiteSpace: "pre", display: "none" }} />
+        <div
+          ref={ghostTag}
+          data-testid="ghosts"
+          style={{
+            position: "absolute",
+            left: 10,
+            bottom: 8,
+            pointerEvents: "none",
+            fontWeight: 700,
+            whiteSpace: "pre",
+            display: "none",
+          }}
+        />
         <svg style={{ position: "absolute", inset: 0, width: "100%", height: "100%", pointerEvents: "none" }}>
           <polygon ref={area} fill={ink.blue} fillOpacity={0.12} stroke={ink.blue} strokeDasharray="4 3" />
         </svg>
         {readout && (
           <Box
             data-testid="readout"
-            sx={{ position: "absolute", left: "50%", bottom: 14, transform: "translateX(-50%)", bgcolor: ink.ink, color: ink.paper, px: 1.5, py: 0.5, borderRadius: 1, pointerEvents: "none", fontWeight: 700 }}
+            sx={{
+              position: "absolute",
+              left: "50%",
+              bottom: 14,
+              transform: "translateX(-50%)",
+              bgcolor: ink.ink,
+              color: ink.paper,
+              px: 1.5,
+              py: 0.5,
+              borderRadius: 1,
+              pointerEvents: "none",
+              fontWeight: 700,
+            }}
           >
             {readout}
           </Box>

@@ -29,11 +29,22 @@ function Tools() {
   return (
     <Box sx={{ display: "flex", gap: 0.5 }}>
       {(["move", "turn"] as Tool[]).map((t) => (
-        <SmallButton key={t} on={tool === t} onClick={() => setDesk({ tool: t })} title={t === "move" ? "Move (M)" : "Turn (T)"}>
+        <SmallButton
+          key={t}
+          on={tool === t}
+          onClick={() => setDesk({ tool: t })}
+          title={t === "move" ? "Move (M)" : "Turn (T)"}
+        >
           {t === "move" ? "Move" : "Turn"}
         </SmallButton>
       ))}
-      <Choice label="Axes" show value={axes[tool]} options={AXES} onChange={(a) => setDesk({ axes: { ...axes, [tool]: a } })} />
+      <Choice
+        label="Axes"
+        show
+        value={axes[tool]}
+        options={AXES}
+        onChange={(a) => setDesk({ axes: { ...axes, [tool]: a } })}
+      />
       <Choice
         label="Sides"
         value={sides}
@@ -78,13 +89,28 @@ export function StageBar() {
   return (
     <Box
       onPointerDown={(e) => e.stopPropagation()}
-      sx={{ position: "absolute", left: 8, right: 8, top: 8, display: "flex", gap: 0.75, alignItems: "flex-start", flexWrap: "wrap", pointerEvents: "none", "& > *": { pointerEvents: "auto" } }}
+      sx={{
+        position: "absolute",
+        left: 8,
+        right: 8,
+        top: 8,
+        display: "flex",
+        gap: 0.75,
+        alignItems: "flex-start",
+        flexWrap: "wrap",
+        pointerEvents: "none",
+        "& > *": { pointerEvents: "auto" },
+      }}
     >
       <Tools />
       <Choice
         label="View"
         value={view}
-        options={(Object.keys(VIEW_LABELS) as ViewName[]).map((v, n) => ({ value: v, label: VIEW_LABELS[v], hint: `${n + 1}` }))}
+        options={(Object.keys(VIEW_LABELS) as ViewName[]).map((v, n) => ({
+          value: v,
+          label: VIEW_LABELS[v],
+          hint: `${n + 1}`,
+        }))}
         onChange={(v) => setDesk({ view: v })}
       />
       <Choice
@@ -98,22 +124,65 @@ export function StageBar() {
         onChange={(v: SkinLook) => setLooks({ skin: v })}
       />
       <SmallButton onClick={(e) => setAt(e.currentTarget)}>Show</SmallButton>
-      <Popover open={!!at} anchorEl={at} onClose={() => setAt(null)} anchorOrigin={{ vertical: "bottom", horizontal: "left" }}>
+      <Popover
+        open={!!at}
+        anchorEl={at}
+        onClose={() => setAt(null)}
+        anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
+      >
         <Box sx={{ p: 1.5, display: "grid" }}>
           {GROUPS.filter(([group]) => groups.has(group)).map(([group, label]) => (
-            <Tick key={group} label={label} on={!looks.hidden[group]} onChange={(on) => setLooks({ hidden: { ...looks.hidden, [group]: !on } })} />
+            <Tick
+              key={group}
+              label={label}
+              on={!looks.hidden[group]}
+              onChange={(on) => setLooks({ hidden: { ...looks.hidden, [group]: !on } })}
+            />
           ))}
           <Tick apart label="Skin can be clicked" on={looks.pickSkin} onChange={(on) => setLooks({ pickSkin: on })} />
-          <Tick label="Ghosts of the keys before and after" on={looks.ghosts > 0} onChange={(on) => setLooks({ ghosts: on ? 1 : 0 })} />
-          <Tick label="Stage follows a travelling figure" on={looks.follow} onChange={(on) => setLooks({ follow: on })} />
+          <Tick
+            label="Ghosts of the keys before and after"
+            on={looks.ghosts > 0}
+            onChange={(on) => setLooks({ ghosts: on ? 1 : 0 })}
+          />
+          <Tick
+            label="Stage follows a travelling figure"
+            on={looks.follow}
+            onChange={(on) => setLooks({ follow: on })}
+          />
           <Tick label="Sights beside the stage" on={looks.sights} onChange={(on) => setLooks({ sights: on })} />
-          {pictures.source?.slow && <Tick label="Smooth edges when at rest (no graphics card)" on={look.smooth} onChange={look.setSmooth} />}
-          <Box sx={{ fontSize: 12, color: ink.faint, maxWidth: 220, mt: 0.5 }}>What is hidden is still keyed and copied with the whole.</Box>
+          {pictures.source?.slow && (
+            <Tick label="Smooth edges when at rest (no graphics card)" on={look.smooth} onChange={look.setSmooth} />
+          )}
+          <Box sx={{ fontSize: 12, color: ink.faint, maxWidth: 220, mt: 0.5 }}>
+            What is hidden is still keyed and copied with the whole.
+          </Box>
         </Box>
       </Popover>
-      <SmallButton on={looks.reference} onClick={() => setLooks({ reference: !looks.reference })} title="Drawn poses and pictures beside the stage">Reference</SmallButton>
+      <SmallButton
+        on={looks.reference}
+        onClick={() => setLooks({ reference: !looks.reference })}
+        title="Drawn poses and pictures beside the stage"
+      >
+        Reference
+      </SmallButton>
       {guest ? (
-        <Box sx={{ ml: "auto", bgcolor: ink.paper, border: 1, borderColor: ink.line, borderRadius: 1, px: 1, height: 26, display: "flex", alignItems: "center", fontSize: 12 }}>You look as a guest</Box>
+        <Box
+          sx={{
+            ml: "auto",
+            bgcolor: ink.paper,
+            border: 1,
+            borderColor: ink.line,
+            borderRadius: 1,
+            px: 1,
+            height: 26,
+            display: "flex",
+            alignItems: "center",
+            fontSize: 12,
+          }}
+        >
+          You look as a guest
+        </Box>
       ) : (
         <Target />
       )}
@@ -130,15 +199,50 @@ function Target() {
   return (
     <Box sx={{ ml: "auto", display: "flex", gap: 0.25, alignItems: "center" }}>
       {cast.length > 1 ? (
-        <Choice label="Acts on" show value={String(activeId)} options={cast.map((m) => ({ value: String(m.id), label: m.name }))} onChange={(id) => actOn(Number(id))} />
+        <Choice
+          label="Acts on"
+          show
+          value={String(activeId)}
+          options={cast.map((m) => ({ value: String(m.id), label: m.name }))}
+          onChange={(id) => actOn(Number(id))}
+        />
       ) : (
-        <Box sx={{ bgcolor: ink.paper, border: 1, borderColor: ink.line, borderRadius: 1, px: 1, height: 26, display: "flex", alignItems: "center", fontSize: 12 }}>Acts on {cast[0]?.name ?? "nobody"}</Box>
+        <Box
+          sx={{
+            bgcolor: ink.paper,
+            border: 1,
+            borderColor: ink.line,
+            borderRadius: 1,
+            px: 1,
+            height: 26,
+            display: "flex",
+            alignItems: "center",
+            fontSize: 12,
+          }}
+        >
+          Acts on {cast[0]?.name ?? "nobody"}
+        </Box>
       )}
       {cast.length > 1 && (
-        <SmallButton on={locked} onClick={() => setDesk({ locked: !locked })} aria-label={locked ? "Locked to this character" : "Lock the tools to this character"} title={locked ? "The tools stay on this character. Click to let them follow the selection" : "Keep the tools on this character, whatever is clicked"} sx={{ px: 0.75 }}>
+        <SmallButton
+          on={locked}
+          onClick={() => setDesk({ locked: !locked })}
+          aria-label={locked ? "Locked to this character" : "Lock the tools to this character"}
+          title={
+            locked
+              ? "The tools stay on this character. Click to let them follow the selection"
+              : "Keep the tools on this character, whatever is clicked"
+          }
+          sx={{ px: 0.75 }}
+        >
           <svg width="11" height="13" viewBox="0 0 11 13" aria-hidden>
             <rect x="1" y="5.5" width="9" height="7" rx="1.5" fill="currentColor" />
-            <path d={locked ? "M3 5.5 V3.6 a2.5 2.5 0 0 1 5 0 V5.5" : "M3 5.5 V3.6 a2.5 2.5 0 0 1 4.6 -1.3"} fill="none" stroke="currentColor" strokeWidth="1.5" />
+            <path
+              d={locked ? "M3 5.5 V3.6 a2.5 2.5 0 0 1 5 0 V5.5" : "M3 5.5 V3.6 a2.5 2.5 0 0 1 4.6 -1.3"}
+              fill="none"
+              stroke="currentColor"
+              strokeWidth="1.5"
+            />
           </svg>
         </SmallButton>
       )}

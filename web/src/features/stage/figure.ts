@@ -36,9 +36,12 @@ export class Figure {
     for (const mesh of found) {
       const source = mesh.material as THREE.MeshStandardMaterial;
       const material = new THREE.MeshLambertMaterial({
-        color: source.color, map: source.map, side: source.side,
-        transparent: source.transparent, alphaTest: source.alphaTest,
-      }); // prettier-ignore
+        color: source.color,
+        map: source.map,
+        side: source.side,
+        transparent: source.transparent,
+        alphaTest: source.alphaTest,
+      });
       this.meshes.push(this.skinned(mesh.geometry, material));
       this.shadows.push(this.skinned(mesh.geometry, this.shade));
     }

@@ -18,7 +18,9 @@ export class FinePicture {
   private readonly material = new THREE.ShaderMaterial({
     uniforms: { picture: { value: null } },
     vertexShader: "varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }",
-    fragmentShader: "uniform sampler2D picture; varying vec2 at; void main() { gl_FragColor = texture2D(picture, at);\n#include <colorspace_fragment>\n}",
+    fragmentShader:
+      "uniform sampler2D picture; varying vec2 at;\nvoid main() { gl_FragColor = texture2D(picture, at);\n" +
+      "#include <colorspace_fragment>\n}",
     depthTest: false,
     depthWrite: false,
   });

@@ -55,20 +55,42 @@ function pieces(stand: Stand, on: Ray): Map<Grip, THREE.Vector3[]> {
   };
   const out = new Map<Grip, THREE.Vector3[]>();
   if (stand.tool === "move") {
-    for (const [grip, a, b] of [["x", x, y], ["y", y, z], ["z", z, x]] as const) {
+    for (const [grip, a, b] of [
+      ["x", x, y],
+      ["y", y, z],
+      ["z", z, x],
+    ] as const) {
       out.set(grip, [
-        at(a, 0.16), at(a, 1), at(a, 1), at(a, 0.88, b, 0.05), at(a, 1), at(a, 0.88, b, -0.05), at(a, 0.88, b, 0.05), at(a, 0.88, b, -0.05),
-      ]); // prettier-ignore
+        at(a, 0.16),
+        at(a, 1),
+        at(a, 1),
+        at(a, 0.88, b, 0.05),
+        at(a, 1),
+        at(a, 0.88, b, -0.05),
+        at(a, 0.88, b, 0.05),
+        at(a, 0.88, b, -0.05),
+      ]);
     }
-    for (const [grip, a, b] of [["xy", x, y], ["yz", y, z], ["zx", z, x]] as const) {
+    for (const [grip, a, b] of [
+      ["xy", x, y],
+      ["yz", y, z],
+      ["zx", z, x],
+    ] as const) {
       out.set(grip, [at(a, 0.3, b, 0.44), at(a, 0.44, b, 0.44), at(a, 0.44, b, 0.44), at(a, 0.44, b, 0.3)]);
     }
     const view = [0, 1].map((n) => new THREE.Vector3().setFromMatrixColumn(on.camera.matrixWorld, n));
     const corner = (s: number, t: number) => at(view[0], s * 0.09, view[1], t * 0.09);
     const square = [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1)];
-    out.set("free", square.flatMap((p, n) => [p, square[(n + 1) % 4]]));
+    out.set(
+      "free",
+      square.flatMap((p, n) => [p, square[(n + 1) % 4]]),
+    );
   } else {
-    for (const [grip, a, b] of [["x", y, z], ["y", z, x], ["z", x, y]] as const) {
+    for (const [grip, a, b] of [
+      ["x", y, z],
+      ["y", z, x],
+      ["z", x, y],
+    ] as const) {
       const ring: THREE.Vector3[] = [];
       for (let n = 0; n <= 48; n++) {
         const angle = (n / 48) * Math.PI * 2;
@@ -87,8 +109,16 @@ function pieces(stand: Stand, on: Ray): Map<Grip, THREE.Vector3[]> {
       }
     out.set("free", ring);
     if (stand.dropped) {
-      const corners = [[-1, 0], [0, -1], [1, 0], [0, 1]].map(([s, t]) => at(view[0], s * 0.11, view[1], t * 0.11));
-      out.set("pivot", corners.flatMap((p, n) => [p, corners[(n + 1) % 4], p, stand.origin]));
+      const corners = [
+        [-1, 0],
+        [0, -1],
+        [1, 0],
+        [0, 1],
+      ].map(([s, t]) => at(view[0], s * 0.11, view[1], t * 0.11));
+      out.set(
+        "pivot",
+        corners.flatMap((p, n) => [p, corners[(n + 1) % 4], p, stand.origin]),
+      );
     }
   }
   return out;
@@ -106,7 +136,8 @@ export function drawHandle(lines: Lines, stand: Stand | null, on: Ray, inks: Han
   lines.begin();
   if (stand) {
     for (const [grip, points] of pieces(stand, on)) {
-      const colour = grip === meant || grip === "pivot" ? inks.held : grip.length === 1 ? inks[grip as "x"] : inks.plain;
+      const colour =
+        grip === meant || grip === "pivot" ? inks.held : grip.length === 1 ? inks[grip as "x"] : inks.plain;
       for (let n = 0; n + 1 < points.length; n += 2) {
         const [a, b] = [points[n], points[n + 1]];
         lines.add(a.x, a.y, a.z, b.x, b.y, b.z, colour);
@@ -122,7 +153,11 @@ export function letters(stand: Stand, on: Ray): Record<"x" | "y" | "z", THREE.Ve
   const place = (n: number) => {
     // A ring's letter stands where the ring meets the next axis, so that no two meet.
     const way = stand.tool === "move" ? direction(stand, n) : direction(stand, (n + 1) % 3);
-    return toPixels(stand.origin.clone().addScaledVector(way, unit * (stand.tool === "move" ? 1.14 : 1)), on, new THREE.Vector2());
+    return toPixels(
+      stand.origin.clone().addScaledVector(way, unit * (stand.tool === "move" ? 1.14 : 1)),
+      on,
+      new THREE.Vector2(),
+    );
   };
   return { x: place(0), y: place(1), z: place(2) };
 }
@@ -132,8 +167,13 @@ export function gripAt(stand: Stand, on: Ray, pointer: THREE.Vector2): Grip | nu
   let best: [Grip, number] | null = null;
   for (const [grip, points] of pieces(stand, on)) {
     let near = Infinity;
-    for (let n = 0; n + 1 < points.length; n += 2) near = Math.min(near, toSegment(pointer, points[n], points[n + 1], on));
-    if ((grip === "pivot" || (grip === "free" && stand.tool === "move")) && toPixels(stand.origin, on).distanceTo(pointer) < 10) near = 0;
+    for (let n = 0; n + 1 < points.length; n += 2)
+      near = Math.min(near, toSegment(pointer, points[n], points[n + 1], on));
+    if (
+      (grip === "pivot" || (grip === "free" && stand.tool === "move")) &&
+      toPixels(stand.origin, on).distanceTo(pointer) < 10
+    )
+      near = 0;
     if (near < REACH && (!best || near < best[1])) best = [grip, near];
   }
   return best?.[0] ?? null;
@@ -152,7 +192,10 @@ export function toSegment(p: THREE.Vector2, a: THREE.Vector3, b: THREE.Vector3, 
 /** The ray through a pixel. */
 export function casterAt(pointer: THREE.Vector2, on: Ray): THREE.Raycaster {
   const caster = new THREE.Raycaster();
-  caster.setFromCamera(new THREE.Vector2((pointer.x / on.width) * 2 - 1, 1 - (pointer.y / on.height) * 2), on.camera as THREE.PerspectiveCamera);
+  caster.setFromCamera(
+    new THREE.Vector2((pointer.x / on.width) * 2 - 1, 1 - (pointer.y / on.height) * 2),
+    on.camera as THREE.PerspectiveCamera,
+  );
   return caster;
 }
 const rayAt = (pointer: THREE.Vector2, on: Ray) => casterAt(pointer, on).ray;
@@ -160,8 +203,16 @@ const rayAt = (pointer: THREE.Vector2, on: Ray) => casterAt(pointer, on).ray;
 const eyeOf = (on: Ray) => new THREE.Vector3().setFromMatrixColumn(on.camera.matrixWorld, 2);
 
 /** The place under a pixel on the plane through ``at``: square to ``normal``, or as far away as ``at`` is. */
-export function placeBeside(at: THREE.Vector3, pointer: THREE.Vector2, on: Ray, normal = eyeOf(on)): THREE.Vector3 | null {
-  return rayAt(pointer, on).intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(normal, at), new THREE.Vector3());
+export function placeBeside(
+  at: THREE.Vector3,
+  pointer: THREE.Vector2,
+  on: Ray,
+  normal = eyeOf(on),
+): THREE.Vector3 | null {
+  return rayAt(pointer, on).intersectPlane(
+    new THREE.Plane().setFromNormalAndCoplanarPoint(normal, at),
+    new THREE.Vector3(),
+  );
 }
 
 /** One hold of a grip: turns pointer places into wishes. Fine counts a tenth, snapped goes in whole steps. */
@@ -190,7 +241,10 @@ export class Hold {
     if (this.grip.length === 1) {
       const [from, to] = [rayAt(this.last, this.on), rayAt(pointer, this.on)];
       const way = direction(this.stand, AXIS[this.grip as "x"]);
-      this.travelled.addScaledVector(way, (alongLine(to, this.stand.origin, way) - alongLine(from, this.stand.origin, way)) * share);
+      this.travelled.addScaledVector(
+        way,
+        (alongLine(to, this.stand.origin, way) - alongLine(from, this.stand.origin, way)) * share,
+      );
     } else {
       const other = { xy: 2, yz: 0, zx: 1 }[this.grip as "xy"];
       const normal = other === undefined ? undefined : direction(this.stand, other);
@@ -218,7 +272,11 @@ export class Hold {
     } else {
       // Seen from its edge: a stroke along it winds it up.
       const along = new THREE.Vector3().crossVectors(axis, eye);
-      const tip = toPixels(this.stand.origin.clone().addScaledVector(along, SIZE * pixelSize(this.stand.origin, this.on)), this.on, new THREE.Vector2());
+      const tip = toPixels(
+        this.stand.origin.clone().addScaledVector(along, SIZE * pixelSize(this.stand.origin, this.on)),
+        this.on,
+        new THREE.Vector2(),
+      );
       const way = tip.sub(centre).normalize();
       this.angle += (way.dot(pointer.clone().sub(this.last)) / SIZE) * share;
     }
@@ -226,8 +284,13 @@ export class Hold {
     const angle = snapped ? Math.round(this.angle / step) * step : this.angle;
     const local = axis.clone().applyQuaternion(this.stand.basis.clone().invert());
     const wish: Wish = {
-      do: "turn", axis: local.toArray(), angle, axes: this.stand.axes, view: this.stand.basis.toArray() as number[], pivot: this.stand.pivot,
-    }; // prettier-ignore
+      do: "turn",
+      axis: local.toArray(),
+      angle,
+      axes: this.stand.axes,
+      view: this.stand.basis.toArray() as number[],
+      pivot: this.stand.pivot,
+    };
     const name = this.grip === "free" ? "view" : this.grip;
     return { wish, readout: `${name} ${signed((angle * 180) / Math.PI, 1)}°` };
   }

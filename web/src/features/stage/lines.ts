@@ -30,8 +30,10 @@ export class Lines {
     this.geometry.setPositions(this.positions);
     this.geometry.setColors(this.colours);
     // setPositions wraps the array it is given, so writing into ours and marking it dirty is enough.
-    this.positions = (this.geometry.getAttribute("instanceStart") as THREE.InterleavedBufferAttribute).data.array as Float32Array;
-    this.colours = (this.geometry.getAttribute("instanceColorStart") as THREE.InterleavedBufferAttribute).data.array as Float32Array;
+    this.positions = (this.geometry.getAttribute("instanceStart") as THREE.InterleavedBufferAttribute).data
+      .array as Float32Array;
+    this.colours = (this.geometry.getAttribute("instanceColorStart") as THREE.InterleavedBufferAttribute).data
+      .array as Float32Array;
   }
 
   begin() {
@@ -43,7 +45,12 @@ export class Lines {
     const at = this.used++ * 6;
     const p = this.positions;
     const c = this.colours;
-    p[at] = ax; p[at + 1] = ay; p[at + 2] = az; p[at + 3] = bx; p[at + 4] = by; p[at + 5] = bz; // prettier-ignore
+    p[at] = ax;
+    p[at + 1] = ay;
+    p[at + 2] = az;
+    p[at + 3] = bx;
+    p[at + 4] = by;
+    p[at + 5] = bz;
     c[at] = c[at + 3] = colour.r;
     c[at + 1] = c[at + 4] = colour.g;
     c[at + 2] = c[at + 5] = colour.b;

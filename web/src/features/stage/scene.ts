@@ -9,13 +9,36 @@ import type { Inks } from "../../theme";
 import { useLook } from "../../ui/look";
 import { Figure } from "./figure";
 import { drawnInSoftware, FinePicture } from "./fine";
-import { casterAt, drawHandle, type Grip, gripAt, type HandleInks, letters, placeBeside, type Ray, type Stand, toPixels, toSegment } from "./handle";
+import {
+  casterAt,
+  drawHandle,
+  type Grip,
+  gripAt,
+  type HandleInks,
+  letters,
+  placeBeside,
+  type Ray,
+  type Stand,
+  toPixels,
+  toSegment,
+} from "./handle";
 import { Following } from "./following";
 import { Lines } from "./lines";
 import { outlineOf } from "./shapes";
 import { View } from "./views";
 
-const DRAWN = ["selection", "pivotOn", "pivot", "dropped", "looks", "tool", "axes", "view", "activeId", "playing"] as const;
+const DRAWN = [
+  "selection",
+  "pivotOn",
+  "pivot",
+  "dropped",
+  "looks",
+  "tool",
+  "axes",
+  "view",
+  "activeId",
+  "playing",
+] as const;
 
 interface Drawn {
   control: Control;
@@ -65,7 +88,12 @@ export class StageScene {
     private readonly ghostTag: HTMLElement,
   ) {
     this.slow = drawnInSoftware();
-    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: !this.slow, preserveDrawingBuffer: this.slow, powerPreference: "high-performance" });
+    this.renderer = new THREE.WebGLRenderer({
+      canvas,
+      antialias: !this.slow,
+      preserveDrawingBuffer: this.slow,
+      powerPreference: "high-performance",
+    });
     this.fine = this.slow ? new FinePicture(this.renderer) : null;
     this.renderer.setScissorTest(true);
     const sun = new THREE.DirectionalLight(0xfff4e0, 2.1);
@@ -102,10 +130,20 @@ export class StageScene {
     this.inks = inks;
     const colour = (hex: string) => new THREE.Color(hex);
     this.colours = new Map([
-      ["", colour(inks.ink)], ["L", colour(inks.left)], ["R", colour(inks.right)], ["selected", colour(inks.blue)], ["over", colour(inks.red)],
-    ]); // prettier-ignore
+      ["", colour(inks.ink)],
+      ["L", colour(inks.left)],
+      ["R", colour(inks.right)],
+      ["selected", colour(inks.blue)],
+      ["over", colour(inks.red)],
+    ]);
     // Ochre, plum and slate: the arms are told apart by their letters first.
-    this.handleInks = { x: colour(inks.axisX), y: colour(inks.axisY), z: colour(inks.axisZ), plain: colour(inks.faint), held: colour(inks.red) };
+    this.handleInks = {
+      x: colour(inks.axisX),
+      y: colour(inks.axisY),
+      z: colour(inks.axisZ),
+      plain: colour(inks.faint),
+      held: colour(inks.red),
+    };
     this.ghostBefore.color.set(inks.axisZ);
     this.ghostAfter.color.set(inks.axisX);
     this.layGround();
@@ -124,7 +162,10 @@ export class StageScene {
       const into = n % 2 === 0 ? bold : thin;
       into.push(n / 2, 0, -reach, n / 2, 0, reach, -reach, 0, n / 2, reach, 0, n / 2);
     }
-    for (const [points, hex, order] of [[thin, this.inks.floor, 0], [bold, this.inks.line, 1]] as const) {
+    for (const [points, hex, order] of [
+      [thin, this.inks.floor, 0],
+      [bold, this.inks.line, 1],
+    ] as const) {
       const geometry = new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(points, 3));
       const lines = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: hex }));
       lines.renderOrder = order - 10;
@@ -297,12 +338,19 @@ export class StageScene {
     const frames = member && count ? poseFrames(member) : [];
     const before = frames.filter((f) => f < s.frame).slice(-count || frames.length);
     const after = frames.filter((f) => f > s.frame).slice(0, count);
-    const wanted = count && own ? [...before.map((f) => [f, this.ghostBefore] as const), ...after.map((f) => [f, this.ghostAfter] as const)] : [];
+    const wanted =
+      count && own
+        ? [...before.map((f) => [f, this.ghostBefore] as const), ...after.map((f) => [f, this.ghostAfter] as const)]
+        : [];
     if (this.ghosts.some((g) => g.of !== member?.id)) this.dropGhosts();
     while (this.ghosts.length > wanted.length) this.scene.remove(this.ghosts.pop()!.figure.group);
     wanted.forEach(([frame, material], n) => {
       if (!this.ghosts[n]) {
-        const ghost = { figure: own!.ghost(material), of: member!.id, pose: new Pose(member!.motion.j, member!.motion.k, member!.motion.c) };
+        const ghost = {
+          figure: own!.ghost(material),
+          of: member!.id,
+          pose: new Pose(member!.motion.j, member!.motion.k, member!.motion.c),
+        };
         this.scene.add(ghost.figure.group);
         this.ghosts[n] = ghost;
       }
@@ -315,7 +363,12 @@ export class StageScene {
     this.ghostTag.style.display = wanted.length ? "block" : "none";
     const said = (f: number[]) => f.join(", ");
     this.ghostTag.replaceChildren(
-      ...([[before, this.ghostBefore, "before "], [after, this.ghostAfter, "after "]] as const).flatMap(([list, tone, word]) => {
+      ...(
+        [
+          [before, this.ghostBefore, "before "],
+          [after, this.ghostAfter, "after "],
+        ] as const
+      ).flatMap(([list, tone, word]) => {
         if (!wanted.length || !list.length) return [];
         const tag = document.createElement("span");
         tag.textContent = `${word}${said(list)}  `;
@@ -343,9 +396,12 @@ export class StageScene {
         }
         const from = used;
         used = place(points, control, member.pose.controls, k * CONTROL, this.world, used);
-        const colour = this.colours.get(chosen.has(control.name) ? "selected" : this.over === control.name ? "over" : control.side)!;
+        const colour = this.colours.get(
+          chosen.has(control.name) ? "selected" : this.over === control.name ? "over" : control.side,
+        )!;
         const w = this.world;
-        for (let n = from; n < used; n += 6) this.outlines.add(w[n], w[n + 1], w[n + 2], w[n + 3], w[n + 4], w[n + 5], colour);
+        for (let n = from; n < used; n += 6)
+          this.outlines.add(w[n], w[n + 1], w[n + 2], w[n + 3], w[n + 4], w[n + 5], colour);
         this.drawn.push({ control, from, to: used, points });
       });
     }
@@ -362,7 +418,14 @@ export class StageScene {
     const chosen = posedSelection(s);
     const last = handleControl(s);
     if (!last) return null;
-    const tool: Tool = s.tool === "move" ? (chosen.some((c) => c.can_move) ? "move" : "turn") : chosen.some((c) => c.can_turn) ? "turn" : "move";
+    const tool: Tool =
+      s.tool === "move"
+        ? chosen.some((c) => c.can_move)
+          ? "move"
+          : "turn"
+        : chosen.some((c) => c.can_turn)
+          ? "turn"
+          : "move";
     const axes: Axes = s.axes[tool];
     const p = member.pose.controls;
     const at = member.rig.controls.indexOf(last) * CONTROL;
@@ -372,7 +435,14 @@ export class StageScene {
     else if (axes === "view") this.view.camera.getWorldQuaternion(basis);
     const pivot = tool === "turn" ? pivotPlace(s) : null;
     const dropped = pivot !== null && s.dropped !== null;
-    return { origin: dropped ? new THREE.Vector3().fromArray(pivot) : new THREE.Vector3().fromArray(p, at), basis, tool, axes, pivot, dropped };
+    return {
+      origin: dropped ? new THREE.Vector3().fromArray(pivot) : new THREE.Vector3().fromArray(p, at),
+      basis,
+      tool,
+      axes,
+      pivot,
+      dropped,
+    };
   }
 
   gripAt(pointer: THREE.Vector2): Grip | null {
@@ -407,7 +477,7 @@ export class StageScene {
     return best;
   }
 
-  /** Where a pivot dropped at a pixel lies: on the skin, or else as far away as the handle; without a pixel, on the handle. */
+  /** Where a pivot dropped at a pixel lies: on the skin, else as far away as the handle; without one, on the handle. */
   pivotUnder(pointer: THREE.Vector2 | null): THREE.Vector3 | null {
     const stand = this.stand();
     if (!pointer || !stand) return stand?.origin ?? null;
@@ -435,7 +505,8 @@ export class StageScene {
         a.fromArray(this.world, n);
         b.fromArray(this.world, n + 3);
         const near = toSegment(pointer, a, b, this.on);
-        if (near < 6 && (!best || near < best.near - 0.5)) best = { name: control.name, near, distance: a.distanceTo(eye) };
+        if (near < 6 && (!best || near < best.near - 0.5))
+          best = { name: control.name, near, distance: a.distanceTo(eye) };
       }
     }
     return best;
@@ -492,7 +563,8 @@ export class StageScene {
     for (let n = 0; n < pixels.length; n++) if (n % 4 !== 3) pixels[n] = TO_SRGB[pixels[n]];
     const image = new ImageData(width * 2, height * 2);
     const row = width * 8;
-    for (let y = 0; y < height * 2; y++) image.data.set(pixels.subarray(y * row, (y + 1) * row), (height * 2 - 1 - y) * row);
+    for (let y = 0; y < height * 2; y++)
+      image.data.set(pixels.subarray(y * row, (y + 1) * row), (height * 2 - 1 - y) * row);
     canvas.getContext("2d")!.putImageData(image, 0, 0);
     return canvas;
   }
@@ -500,7 +572,14 @@ export class StageScene {
 
 /** One flat, see-through tone; each ghost hides what of itself lies behind. */
 function ghostTone() {
-  return new THREE.MeshBasicMaterial({ transparent: true, opacity: 0.28, depthWrite: true, polygonOffset: true, polygonOffsetFactor: 2, polygonOffsetUnits: 4 });
+  return new THREE.MeshBasicMaterial({
+    transparent: true,
+    opacity: 0.28,
+    depthWrite: true,
+    polygonOffset: true,
+    polygonOffsetFactor: 2,
+    polygonOffsetUnits: 4,
+  });
 }
 
 /** What is drawn beside the canvas holds linear light; pictures for the page are sRGB. */
@@ -512,7 +591,14 @@ const TO_SRGB = Uint8ClampedArray.from({ length: 256 }, (_, n) => {
 const v = new THREE.Vector3();
 const q = new THREE.Quaternion();
 /** Writes a control's outline into the world; returns where the next one begins. */
-function place(points: Float32Array, control: Control, pose: Float32Array, at: number, out: Float32Array, to: number): number {
+function place(
+  points: Float32Array,
+  control: Control,
+  pose: Float32Array,
+  at: number,
+  out: Float32Array,
+  to: number,
+): number {
   q.set(pose[at + 3], pose[at + 4], pose[at + 5], pose[at + 6]);
   const scale = pose[at + 7];
   const { size, offset } = control.shape;

@@ -35,7 +35,10 @@ const belt = [
 /** A crown: a slanted ring, higher at the back, with a nose towards the face. */
 const crown = [...circle("y").map(([x, , z]): Point => [x, 1.05 - 0.2 * z, z]), ...line([0, 0.85, 1], [0, 0.62, 1.28])];
 const drop = [...circle("z", 0.8), ...line([0, 0.8, 0], [0, 1.25, 0])];
-const pole = [...line([-1, 0, 0], [0, 1, 0], [1, 0, 0], [0, -1, 0], [-1, 0, 0]), ...line([0, 0, -1], [0, 1, 0], [0, 0, 1], [0, -1, 0], [0, 0, -1])];
+const pole = [
+  ...line([-1, 0, 0], [0, 1, 0], [1, 0, 0], [0, -1, 0], [-1, 0, 0]),
+  ...line([0, 0, -1], [0, 1, 0], [0, 0, 1], [0, -1, 0], [0, 0, -1]),
+];
 const bead = [...circle("x"), ...circle("y")];
 
 /** A sole seen from above, from heel (z = 0) to toe (z = 1), a little wider than the foot. */
@@ -50,8 +53,19 @@ const hand = [...circle("x", 1.25).map(([, y, z]): Point => [0, y * 1.3, z]), ..
 const toe = [...line([-0.9, 0, 0], [-0.9, 0, 1.6], [0.9, 0, 1.6], [0.9, 0, 0]), ...line([0, 0, 1.6], [0, 0.5, 1.9])];
 
 const OUTLINES: Record<string, Point[]> = {
-  master, body, belt, crown, drop, pole, bead, foot, hand, toe, ring: circle("y"), none: [],
-}; // prettier-ignore
+  master,
+  body,
+  belt,
+  crown,
+  drop,
+  pole,
+  bead,
+  foot,
+  hand,
+  toe,
+  ring: circle("y"),
+  none: [],
+};
 
 /** The segments of an outline as a flat list of numbers. */
 export const outlineOf = (kind: string): Float32Array => new Float32Array((OUTLINES[kind] ?? OUTLINES.ring).flat());

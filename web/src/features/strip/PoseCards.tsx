@@ -8,7 +8,8 @@ import { useInks } from "../../ui/look";
 const CARD = { width: 66, height: 74 };
 const CAPTION = 28;
 
-const clamped = (middle: number, width: number) => Math.min(Math.max(middle - CARD.width / 2, 1), width - CARD.width - 1);
+const clamped = (middle: number, width: number) =>
+  Math.min(Math.max(middle - CARD.width / 2, 1), width - CARD.width - 1);
 
 /** A picture of each key pose, where its column is; where keys lie close, every so many has a card. */
 export function PoseCards({ frames, x, width }: { frames: number[]; x: (frame: number) => number; width: number }) {
@@ -29,7 +30,18 @@ export function PoseCards({ frames, x, width }: { frames: number[]; x: (frame: n
     return kept.sort((a, b) => a - b);
   }, [frames, x, width, member]);
   return (
-    <Box sx={{ position: "absolute", left: 0, right: 0, top: 0, bottom: 44, zIndex: 1, pointerEvents: "none", "& > *": { pointerEvents: "auto" } }}>
+    <Box
+      sx={{
+        position: "absolute",
+        left: 0,
+        right: 0,
+        top: 0,
+        bottom: 44,
+        zIndex: 1,
+        pointerEvents: "none",
+        "& > *": { pointerEvents: "auto" },
+      }}
+    >
       {chosen.map((f) => (
         <Card key={f} frame={f} left={clamped(x(f), width)} />
       ))}
@@ -70,13 +82,60 @@ function Card({ frame, left }: { frame: number; left: number }) {
       component="button"
       onClick={() => go(frame)}
       title={`${label?.name || "Pose"} at ${frame}${follows ? ", follows another" : ""}`}
-      sx={{ position: "absolute", left, top: 1, width: CARD.width, height: CARD.height, p: 0, border: here ? 2 : 1, borderColor: here ? ink.blue : ink.line, borderStyle: follows ? "dashed" : "solid", borderRadius: 1, bgcolor: ink.sheet, cursor: "pointer", overflow: "hidden", fontFamily: "inherit", color: ink.ink }}
+      sx={{
+        position: "absolute",
+        left,
+        top: 1,
+        width: CARD.width,
+        height: CARD.height,
+        p: 0,
+        border: here ? 2 : 1,
+        borderColor: here ? ink.blue : ink.line,
+        borderStyle: follows ? "dashed" : "solid",
+        borderRadius: 1,
+        bgcolor: ink.sheet,
+        cursor: "pointer",
+        overflow: "hidden",
+        fontFamily: "inherit",
+        color: ink.ink,
+      }}
     >
-      <canvas ref={box} width={CARD.width * 2} height={(CARD.height - CAPTION) * 2} style={{ display: "block", width: "100%", height: CARD.height - CAPTION }} />
+      <canvas
+        ref={box}
+        width={CARD.width * 2}
+        height={(CARD.height - CAPTION) * 2}
+        style={{ display: "block", width: "100%", height: CARD.height - CAPTION }}
+      />
       <Box sx={{ height: CAPTION, fontSize: 11, lineHeight: "13px", opacity: follows ? 0.75 : 1, overflow: "hidden" }}>
         {/* Keys are ringed and breakdowns underlined, as on paper. */}
-        <Box component="span" sx={{ display: "inline-block", lineHeight: "11px", ...(rank === "key" ? { border: 1.5, borderColor: ink.blue, borderRadius: 6, px: 0.5 } : rank === "breakdown" ? { borderBottom: 2, borderColor: ink.red } : {}) }}>{frame}</Box>
-        {label?.name && <Box sx={{ fontSize: 10.5, lineHeight: "12px", overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap", px: 0.25 }}>{follows ? label.name.replace("Opposite", "Opp.") : label.name}</Box>}
+        <Box
+          component="span"
+          sx={{
+            display: "inline-block",
+            lineHeight: "11px",
+            ...(rank === "key"
+              ? { border: 1.5, borderColor: ink.blue, borderRadius: 6, px: 0.5 }
+              : rank === "breakdown"
+                ? { borderBottom: 2, borderColor: ink.red }
+                : {}),
+          }}
+        >
+          {frame}
+        </Box>
+        {label?.name && (
+          <Box
+            sx={{
+              fontSize: 10.5,
+              lineHeight: "12px",
+              overflow: "hidden",
+              textOverflow: "ellipsis",
+              whiteSpace: "nowrap",
+              px: 0.25,
+            }}
+          >
+            {follows ? label.name.replace("Opposite", "Opp.") : label.name}
+          </Box>
+        )}
       </Box>
     </Box>
   );

@@ -1,7 +1,18 @@
 import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { deleteChosen, dropPending, go, keyWhole, moveColumns } from "../../desk/actions";
-import { active, canChange, derived, isPose, keyFrames, labelAt, onShow, playhead, setDesk, useDesk } from "../../desk/store";
+import {
+  active,
+  canChange,
+  derived,
+  isPose,
+  keyFrames,
+  labelAt,
+  onShow,
+  playhead,
+  setDesk,
+  useDesk,
+} from "../../desk/store";
 import { Parts } from "../../desk/widgets/Parts";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
@@ -9,7 +20,17 @@ import { PoseCards } from "./PoseCards";
 import { Ranges, Transport } from "./Transport";
 
 /** Pose cards, the ruler with its columns, the playhead, and what it is opened into, on the same frames. */
-export function Strip({ below, inset }: { below?: (place: { x: (frame: number) => number; frameAt: (left: number) => number; width: number }) => React.ReactNode; inset: number }) {
+export function Strip({
+  below,
+  inset,
+}: {
+  below?: (place: {
+    x: (frame: number) => number;
+    frameAt: (left: number) => number;
+    width: number;
+  }) => React.ReactNode;
+  inset: number;
+}) {
   const ink = useInks();
   const shot = useDesk((s) => s.shot);
   const member = useDesk((s) => active(s));
@@ -79,33 +100,74 @@ export function Strip({ below, inset }: { below?: (place: { x: (frame: number) =
   }
 
   return (
-    <Box sx={{ height: "100%", display: "flex", flexDirection: "column", bgcolor: ink.paper, borderTop: 1, borderColor: "divider" }} data-testid="strip">
+    <Box
+      sx={{
+        height: "100%",
+        display: "flex",
+        flexDirection: "column",
+        bgcolor: ink.paper,
+        borderTop: 1,
+        borderColor: "divider",
+      }}
+      data-testid="strip"
+    >
       <Box sx={{ display: "flex", alignItems: "center", gap: 1, px: 1, height: 36, flex: "none" }}>
         <Transport />
         <Box sx={{ flex: 1, display: "flex", justifyContent: "center", gap: 0.5, alignItems: "center", minWidth: 0 }}>
           {here ? (
             <>
-              <Box role="status" sx={{ color: ink.red, fontWeight: 700, whiteSpace: "nowrap" }}>Pending pose at {frame}: not keyed yet</Box>
+              <Box role="status" sx={{ color: ink.red, fontWeight: 700, whiteSpace: "nowrap" }}>
+                Pending pose at {frame}: not keyed yet
+              </Box>
               <SmallButton onClick={() => void keyWhole()}>Key it</SmallButton>
               <SmallButton onClick={() => void dropPending()}>Drop it</SmallButton>
             </>
           ) : columns.length > 0 ? (
             <>
               <Box sx={{ color: ink.faint, whiteSpace: "nowrap" }}>
-                Column {columns.slice(0, 4).join(", ")}{columns.length > 4 ? " …" : ""}
+                Column {columns.slice(0, 4).join(", ")}
+                {columns.length > 4 ? " …" : ""}
               </Box>
               <Parts />
-              <SmallButton onClick={() => void deleteChosen()} title="Delete. Drag the column to move it, Ctrl-drag to duplicate it">Delete</SmallButton>
+              <SmallButton
+                onClick={() => void deleteChosen()}
+                title="Delete. Drag the column to move it, Ctrl-drag to duplicate it"
+              >
+                Delete
+              </SmallButton>
             </>
           ) : null}
         </Box>
-        <SmallButton on={opened === "sheet"} onClick={() => setDesk({ opened: opened ? "" : "sheet" })} title="Keys by part of the body (S)">Sheet</SmallButton>
+        <SmallButton
+          on={opened === "sheet"}
+          onClick={() => setDesk({ opened: opened ? "" : "sheet" })}
+          title="Keys by part of the body (S)"
+        >
+          Sheet
+        </SmallButton>
         <Ranges />
       </Box>
-      <Box ref={box} sx={{ position: "relative", flex: below ? "none" : 1, height: below ? 122 : undefined, minHeight: 0, overflow: "hidden" }}>
+      <Box
+        ref={box}
+        sx={{
+          position: "relative",
+          flex: below ? "none" : 1,
+          height: below ? 122 : undefined,
+          minHeight: 0,
+          overflow: "hidden",
+        }}
+      >
         <PoseCards frames={keyed} x={x} width={width} />
         <Box
-          sx={{ position: "absolute", left: 0, right: 0, bottom: 0, height: 44, touchAction: "none", cursor: "ew-resize" }}
+          sx={{
+            position: "absolute",
+            left: 0,
+            right: 0,
+            bottom: 0,
+            height: 44,
+            touchAction: "none",
+            cursor: "ew-resize",
+          }}
           data-testid="ruler"
           onPointerDown={(e) => {
             e.currentTarget.setPointerCapture(e.pointerId);
@@ -115,14 +177,54 @@ export function Strip({ below, inset }: { below?: (place: { x: (frame: number) =
           onPointerMove={scrub}
         >
           <svg width={width} height={44} style={{ display: "block" }}>
-            <rect x={x(shot.play_start) - gap / 2} y={20} width={(shot.play_end - shot.play_start + 1) * gap} height={24} fill={ink.sheet} />
+            <rect
+              x={x(shot.play_start) - gap / 2}
+              y={20}
+              width={(shot.play_end - shot.play_start + 1) * gap}
+              height={24}
+              fill={ink.sheet}
+            />
             <line x1={0} x2={width} y1={20.5} y2={20.5} stroke={ink.line} />
-            {gap > 2.5 && ticks.map((f) => <line key={f} x1={x(f)} x2={x(f)} y1={21} y2={(f - start) % every === 0 ? 29 : 25} stroke={ink.faint} strokeOpacity={0.6} />)}
-            {ticks.filter((f) => (f - (every > 1 ? Math.min(start, 1) : start)) % every === 0 || f === start).filter((f, n, all) => n === 0 || x(f) - x(all[n - 1]) > 20).map((f) => (
-              <text key={f} x={x(f)} y={41} textAnchor="middle" fontSize={11} fill={f >= shot.play_start && f <= shot.play_end ? ink.ink : ink.faint}>{f}</text>
-            ))}
+            {gap > 2.5 &&
+              ticks.map((f) => (
+                <line
+                  key={f}
+                  x1={x(f)}
+                  x2={x(f)}
+                  y1={21}
+                  y2={(f - start) % every === 0 ? 29 : 25}
+                  stroke={ink.faint}
+                  strokeOpacity={0.6}
+                />
+              ))}
+            {ticks
+              .filter((f) => (f - (every > 1 ? Math.min(start, 1) : start)) % every === 0 || f === start)
+              .filter((f, n, all) => n === 0 || x(f) - x(all[n - 1]) > 20)
+              .map((f) => (
+                <text
+                  key={f}
+                  x={x(f)}
+                  y={41}
+                  textAnchor="middle"
+                  fontSize={11}
+                  fill={f >= shot.play_start && f <= shot.play_end ? ink.ink : ink.faint}
+                >
+                  {f}
+                </text>
+              ))}
             {waiting.map((f) => (
-              <circle key={`p${f}`} cx={x(f)} cy={11} r={7} fill="none" stroke={ink.red} strokeWidth={2} strokeDasharray="3 2"><title>{`Pending pose at ${f}`}</title></circle>
+              <circle
+                key={`p${f}`}
+                cx={x(f)}
+                cy={11}
+                r={7}
+                fill="none"
+                stroke={ink.red}
+                strokeWidth={2}
+                strokeDasharray="3 2"
+              >
+                <title>{`Pending pose at ${f}`}</title>
+              </circle>
             ))}
             {keyed.map((f) => {
               const moved = drag?.frames.includes(f) ? drag.by : 0;
@@ -143,16 +245,40 @@ export function Strip({ below, inset }: { below?: (place: { x: (frame: number) =
                   onPointerMove={columnMove}
                   onPointerUp={columnUp}
                 >
-                  <title>{follows ? `Keys at ${f}, which follow others` : `Keys at ${f}${label?.name ? `: ${label.name}` : ""}`}</title>
+                  <title>
+                    {follows
+                      ? `Keys at ${f}, which follow others`
+                      : `Keys at ${f}${label?.name ? `: ${label.name}` : ""}`}
+                  </title>
                   <rect x={-Math.min(gap / 2, 9)} y={-11} width={Math.min(gap, 18)} height={22} fill="transparent" />
                   {!isPose(member, f) ? (
-                    <circle r={2.6} fill={on ? ink.blue : follows ? "none" : ink.blue} stroke={follows ? ink.faint : ink.blue} strokeWidth={1.2} strokeDasharray={follows ? "1.5 1.2" : undefined} />
+                    <circle
+                      r={2.6}
+                      fill={on ? ink.blue : follows ? "none" : ink.blue}
+                      stroke={follows ? ink.faint : ink.blue}
+                      strokeWidth={1.2}
+                      strokeDasharray={follows ? "1.5 1.2" : undefined}
+                    />
                   ) : rank === "key" ? (
-                    <circle r={5.5} fill={on ? ink.blue : ink.sheet} stroke={follows ? ink.faint : ink.blue} strokeWidth={follows ? 1.4 : 2} strokeDasharray={follows ? "2.5 2" : undefined} />
+                    <circle
+                      r={5.5}
+                      fill={on ? ink.blue : ink.sheet}
+                      stroke={follows ? ink.faint : ink.blue}
+                      strokeWidth={follows ? 1.4 : 2}
+                      strokeDasharray={follows ? "2.5 2" : undefined}
+                    />
                   ) : (
                     <>
-                      <circle r={3.6} fill={on ? ink.blue : ink.sheet} stroke={follows ? ink.faint : ink.blue} strokeWidth={1.6} strokeDasharray={follows ? "2 1.6" : undefined} />
-                      {rank === "breakdown" && <line x1={-5} x2={5} y1={7.5} y2={7.5} stroke={follows ? ink.faint : ink.red} strokeWidth={2} />}
+                      <circle
+                        r={3.6}
+                        fill={on ? ink.blue : ink.sheet}
+                        stroke={follows ? ink.faint : ink.blue}
+                        strokeWidth={1.6}
+                        strokeDasharray={follows ? "2 1.6" : undefined}
+                      />
+                      {rank === "breakdown" && (
+                        <line x1={-5} x2={5} y1={7.5} y2={7.5} stroke={follows ? ink.faint : ink.red} strokeWidth={2} />
+                      )}
                     </>
                   )}
                 </g>
@@ -160,9 +286,22 @@ export function Strip({ below, inset }: { below?: (place: { x: (frame: number) =
             })}
           </svg>
         </Box>
-        <Box ref={needle} sx={{ position: "absolute", left: -1, bottom: 15, top: 2, width: 2, bgcolor: ink.red, pointerEvents: "none" }} />
+        <Box
+          ref={needle}
+          sx={{ position: "absolute", left: -1, bottom: 15, top: 2, width: 2, bgcolor: ink.red, pointerEvents: "none" }}
+        />
         {keyed.length === 0 && (
-          <Box sx={{ position: "absolute", left: 0, right: 0, top: 6, textAlign: "center", color: ink.faint, pointerEvents: "none" }}>
+          <Box
+            sx={{
+              position: "absolute",
+              left: 0,
+              right: 0,
+              top: 6,
+              textAlign: "center",
+              color: ink.faint,
+              pointerEvents: "none",
+            }}
+          >
             No keys yet. Pose the figure and press Shift+K: its picture then stands here. Space plays.
           </Box>
         )}

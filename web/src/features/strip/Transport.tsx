@@ -7,7 +7,9 @@ import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 
 const Glyph = ({ d }: { d: string }) => (
-  <svg width="14" height="12" viewBox="0 0 14 12" aria-hidden><path d={d} fill="currentColor" /></svg>
+  <svg width="14" height="12" viewBox="0 0 14 12" aria-hidden>
+    <path d={d} fill="currentColor" />
+  </svg>
 );
 
 /** Playing and stepping, the frame, and the rate that is really reached. */
@@ -35,23 +37,46 @@ export function Transport() {
   if (!shot) return null;
   return (
     <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, flex: "none" }}>
-      <SmallButton aria-label="First frame" title="First frame (Home)" onClick={() => go(shot.play_start)}><Glyph d="M1 1h2v10H1zM13 1v10L4 6z" /></SmallButton>
-      <SmallButton aria-label="Previous key" title="Previous key (Up)" onClick={() => goToKey(-1)}><Glyph d="M9 1v10L1 6zM10 6a2 2 0 1 0 4 0 2 2 0 1 0-4 0" /></SmallButton>
-      <SmallButton aria-label={playing ? "Stop" : "Play"} title="Play and stop (Space)" on={playing} onClick={playOrStop} sx={{ width: 44, justifyContent: "center" }}>
+      <SmallButton aria-label="First frame" title="First frame (Home)" onClick={() => go(shot.play_start)}>
+        <Glyph d="M1 1h2v10H1zM13 1v10L4 6z" />
+      </SmallButton>
+      <SmallButton aria-label="Previous key" title="Previous key (Up)" onClick={() => goToKey(-1)}>
+        <Glyph d="M9 1v10L1 6zM10 6a2 2 0 1 0 4 0 2 2 0 1 0-4 0" />
+      </SmallButton>
+      <SmallButton
+        aria-label={playing ? "Stop" : "Play"}
+        title="Play and stop (Space)"
+        on={playing}
+        onClick={playOrStop}
+        sx={{ width: 44, justifyContent: "center" }}
+      >
         {playing ? <Glyph d="M2 1h10v10H2z" /> : <Glyph d="M2 0v12l11-6z" />}
       </SmallButton>
-      <SmallButton aria-label="Next key" title="Next key (Down)" onClick={() => goToKey(1)}><Glyph d="M5 1v10l8-5zM0 6a2 2 0 1 0 4 0 2 2 0 1 0-4 0" /></SmallButton>
-      <SmallButton aria-label="Last frame" title="Last frame (End)" onClick={() => go(shot.play_end)}><Glyph d="M11 1h2v10h-2zM1 1v10l9-5z" /></SmallButton>
+      <SmallButton aria-label="Next key" title="Next key (Down)" onClick={() => goToKey(1)}>
+        <Glyph d="M5 1v10l8-5zM0 6a2 2 0 1 0 4 0 2 2 0 1 0-4 0" />
+      </SmallButton>
+      <SmallButton aria-label="Last frame" title="Last frame (End)" onClick={() => go(shot.play_end)}>
+        <Glyph d="M11 1h2v10h-2zM1 1v10l9-5z" />
+      </SmallButton>
       <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, ml: 0.5 }}>
-        <Box component="span" sx={{ color: ink.faint, fontSize: 12 }}>Frame</Box>
+        <Box component="span" sx={{ color: ink.faint, fontSize: 12 }}>
+          Frame
+        </Box>
         <Box sx={{ width: 46 }} data-testid="frame">
           {playing ? (
-            <Box component="span" ref={number} sx={{ display: "block", textAlign: "right", pr: 1, fontWeight: 700 }}>{frame}</Box>
+            <Box component="span" ref={number} sx={{ display: "block", textAlign: "right", pr: 1, fontWeight: 700 }}>
+              {frame}
+            </Box>
           ) : (
             <NumberField label="Frame" value={frame} digits={0} step={0} onType={(f, by) => go(by ? frame + f : f)} />
           )}
         </Box>
-        <Box component="span" ref={rate} data-testid="rate" sx={{ color: ink.faint, fontSize: 12, minWidth: 92, whiteSpace: "nowrap" }}>
+        <Box
+          component="span"
+          ref={rate}
+          data-testid="rate"
+          sx={{ color: ink.faint, fontSize: 12, minWidth: 92, whiteSpace: "nowrap" }}
+        >
           {playing ? "" : `${(frame / shot.fps).toFixed(2)} s`}
         </Box>
       </Box>
@@ -67,10 +92,21 @@ export function Ranges() {
   if (!shot) return null;
   const field = (label: string, key: "fps" | "start" | "end" | "play_start" | "play_end", wide = 40) => (
     <Box sx={{ width: wide }}>
-      <NumberField label={label} value={shot[key]} digits={Number.isInteger(shot[key]) ? 0 : 2} step={0} disabled={!editable} onType={(v, by) => void changeShot({ [key]: by ? shot[key] + v : v })} />
+      <NumberField
+        label={label}
+        value={shot[key]}
+        digits={Number.isInteger(shot[key]) ? 0 : 2}
+        step={0}
+        disabled={!editable}
+        onType={(v, by) => void changeShot({ [key]: by ? shot[key] + v : v })}
+      />
     </Box>
   );
-  const word = (text: string) => <Box component="span" sx={{ color: ink.faint, fontSize: 12, whiteSpace: "nowrap" }}>{text}</Box>;
+  const word = (text: string) => (
+    <Box component="span" sx={{ color: ink.faint, fontSize: 12, whiteSpace: "nowrap" }}>
+      {text}
+    </Box>
+  );
   return (
     <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, flex: "none" }}>
       {word("Play")}
