@@ -93,7 +93,7 @@ def drags(api: Api, shot: dict[str, Any]) -> None:
             while isinstance(socket.recv(), str):
                 pass
 
-        ask({"do": "hold", "seq": 0, "casting": cast, "frame": 1})
+        ask({"do": "begin", "seq": 0, "casting": cast, "frame": 1})
         for what, wish in (
             ("drag a foot", {"do": "move", "controls": ["leg.L.goal"], "axes": "world"}),
             ("drag ten controls", {"do": "move", "axes": "world", "controls": [

@@ -29,7 +29,7 @@ async def _page(
     await asyncio.sleep(delay)
     async with connect(url, additional_headers=headers, compression=None) as socket:
         sent: dict[int, float] = {}
-        await socket.send(json.dumps({"do": "hold", "seq": 1, "casting": cast, "frame": 1}))
+        await socket.send(json.dumps({"do": "begin", "seq": 1, "casting": cast, "frame": 1}))
         while isinstance(await socket.recv(), str):
             pass
 

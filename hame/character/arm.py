@@ -6,6 +6,7 @@ from math import radians
 
 import numpy as np
 
+from hame import program
 from hame.character.bodyplan import FINGERS
 from hame.character.draft import (
     FORWARD,
@@ -18,7 +19,6 @@ from hame.character.draft import (
 )
 from hame.character.limb import Bend, LimbJoints, bone_axes, limb_label, plane_of, switch_of, swivel_of, two_bones
 from hame.character.rig import EXTRA, Channel, Shape
-from hame.evaluate import kernel
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 
@@ -64,8 +64,9 @@ def lay_arm(d: Draft, limb: str, master: int, body: int, size: float) -> None:
     )  # fmt: skip
     joints = LimbJoints(limb, side, label, upper, lower, hand)
     end = two_bones(
-        d, joints, root, root_control, bend, hand_rest, target, pole, (ik, pole_name), "", switch, False, size
-    )
+        d, joints, root=root, root_control=root_control, bend=bend, end_rest=hand_rest, target=target, pole=pole, ik=ik,
+        pole_control=pole_name, toe="", mixed_by=switch, reflect_end=False, size=size,
+    )  # fmt: skip
     twist = roles["twist"]
     if twist is not None:
         lower_node = d.limbs[-1].lower
@@ -74,10 +75,8 @@ def lay_arm(d: Draft, limb: str, master: int, body: int, size: float) -> None:
         along = float(np.linalg.norm(local[:3])) / bend.lengths[1]
         # Turned about the bone first: the joint's own axes follow as an offset.
         turned_node = d.node(d.rest[lower_node])
-        d.emit(
-            kernel.TWIST, [turned_node, lower_node, end],
-            [0, 0, 0, 0, 0, 0, 1, min(max(along, 0.25), 0.75), *at_rest],
-        )  # fmt: skip
+        share = min(max(along, 0.25), 0.75)
+        d.emit(program.twist(turned_node, along=lower_node, of=end, share=share, at_rest=at_rest))
         d.joint(twist, turned_node, f"{limb}.hand", (f"{limb}.lower", ik))
     for finger in FINGERS:
         _finger(d, limb, finger, end, label, side, size)
@@ -125,13 +124,14 @@ def _finger(d: Draft, limb: str, finger: str, hand: int, label: str, side: str, 
         axes.append(bone_axes(np.cross(along, out), along, side))
     name = f"{limb}.{finger}"
     extra = [
-        Channel(f"{name}/curl", name, "curl", "curl", EXTRA, "rad", 0.0, radians(-30), radians(110),
-                purpose="bends the whole finger")
+        Channel(address=f"{name}/curl", control=name, name="curl", label="curl", kind=EXTRA, unit="rad",
+                low=radians(-30), high=radians(110), purpose="bends the whole finger")
     ]  # fmt: skip
     for part in ("mid", "tip")[: len(joints) - 1]:
         extra.append(
-            Channel(f"{name}/{part}", name, part, f"{'middle' if part == 'mid' else 'tip'} joint", EXTRA, "rad", 0.0,
-                    radians(-30), radians(110), purpose="bends this joint alone")
+            Channel(address=f"{name}/{part}", control=name, name=part,
+                    label=f"{'middle' if part == 'mid' else 'tip'} joint", kind=EXTRA, unit="rad",
+                    low=radians(-30), high=radians(110), purpose="bends this joint alone")
         )  # fmt: skip
     parent, _ = carry_between(d, joints[0])
     node = d.control(
@@ -146,8 +146,8 @@ def _finger(d: Draft, limb: str, finger: str, hand: int, label: str, side: str, 
         rest = transforms.transform(places[number], axes[number])
         local = transforms.relative(d.rest[node], rest)
         bent = d.node(rest)
-        own = d.number(f"{name}/{('mid', 'tip')[number - 1]}") if number in (1, 2) else -1
+        own = d.number(f"{name}/{('mid', 'tip')[number - 1]}") if number in (1, 2) else program.NONE
         share = 1.0 if number < 2 else 0.75
-        d.emit(kernel.BEND, [bent, node, 0, 0, curl, own], [*local[:7], share, 1.0])
+        d.emit(program.bend(bent, parent=node, local=local, by=curl, share=share, also_by=own))
         d.joint(j, bent, name)
         node = bent

@@ -159,9 +159,9 @@ def measure_soles(plan: BodyPlan, skeleton: Skeleton, skin: Skin) -> dict[str, d
         foot = skeleton.index(plan.roles[f"{limb}.foot"])
         carried = [j for j in range(len(skeleton)) if j == foot or skeleton.is_above(foot, j)]
         clouds = []
-        for patch in skin.patches:
-            share = np.where(np.isin(patch.joints, carried), patch.weights, 0).sum(axis=1)
-            clouds.append(patch.points[share > 0.5])
+        for piece in skin.pieces:
+            share = np.where(np.isin(piece.joints, carried), piece.weights, 0).sum(axis=1)
+            clouds.append(piece.points[share > 0.5])
         points = np.concatenate([np.zeros((0, 3)), *clouds])
         if len(points) < 8:
             continue

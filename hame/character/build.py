@@ -19,6 +19,7 @@ from hame.character.rig import Rig, Shape
 from hame.character.skeleton import Skeleton
 from hame.character.trunk import lay_trunk
 from hame.maths import rotations, transforms
+from hame.program import assembled
 
 
 def build_rig(skeleton: Skeleton, plan: BodyPlan) -> Rig:
@@ -49,9 +50,9 @@ def build_rig(skeleton: Skeleton, plan: BodyPlan) -> Rig:
     _remaining(d, size)
     joint_nodes = np.array([d.joint_node[j] for j in range(len(skeleton))], np.int32)
     return Rig(
-        skeleton, plan, tuple(d.controls), tuple(d.channels), tuple(d.limbs),
-        np.array(d.ops, np.int32), np.array(d.params), len(d.rest), joint_nodes,
-        tuple(d.picks[j] for j in range(len(skeleton))),
+        skeleton=skeleton, plan=plan, controls=tuple(d.controls), channels=tuple(d.channels), limbs=tuple(d.limbs),
+        program=assembled(d.operations, len(d.rest), len(d.channels)), joint_nodes=joint_nodes,
+        picks=tuple(d.picks[j] for j in range(len(skeleton))),
     )  # fmt: skip
 
 

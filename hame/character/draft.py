@@ -8,13 +8,14 @@ from math import inf
 
 import numpy as np
 
+from hame import program
 from hame.character.bodyplan import BodyPlan
 from hame.character.names import counterpart_name
 from hame.character.rig import PLACE, SCALE, TURN, Channel, Control, Limb, Shape
 from hame.character.skeleton import Skeleton
-from hame.evaluate import kernel
 from hame.maths import rotations, transforms
-from hame.maths.rotations import EULER_ORDERS, Array
+from hame.maths.rotations import Array
+from hame.program import NONE, Operation
 
 FREE = ""
 UP, FORWARD, LEFT = np.eye(3)[1], np.eye(3)[2], np.eye(3)[0]
@@ -33,8 +34,7 @@ class Draft:
 
     skeleton: Skeleton
     plan: BodyPlan
-    ops: list[list[int]] = field(default_factory=list)
-    params: list[Array] = field(default_factory=list)
+    operations: list[Operation] = field(default_factory=list)
     rest: list[Array] = field(default_factory=list)  # rest transform of every node
     controls: list[Control] = field(default_factory=list)
     channels: list[Channel] = field(default_factory=list)
@@ -49,16 +49,15 @@ class Draft:
         self.rest.append(rest)
         return len(self.rest) - 1
 
-    def emit(self, code: int, row: Sequence[int], params: Sequence[float] | Array = ()) -> None:
-        self.ops.append([code, *row, *[0] * (7 - len(row))])
-        self.params.append(np.concatenate([_tidied(params), np.zeros(kernel.PARAMS - len(params))]))
+    def emit(self, operation: Operation) -> int:
+        """Adds an operation; returns the node that it fills."""
+        self.operations.append(operation)
+        return operation.out
 
     def offset(self, parent: int, rest: Array) -> int:
         """A node carried rigidly by ``parent`` (-1: the world), at ``rest`` in the rest pose."""
         local = rest if parent < 0 else transforms.relative(self.rest[parent], rest)
-        out = self.node(rest)
-        self.emit(kernel.OFFSET, [out, parent], local[:7])
-        return out
+        return self.emit(program.offset(self.node(rest), parent, local))
 
     def joint(self, j: int, driver: int, carrier: str, picks: tuple[str, str] | None = None) -> None:
         """The joint ``j`` follows the node ``driver``."""
@@ -109,30 +108,26 @@ class Draft:
                 low, high = limits.get(short, (-inf, inf))
                 self.channels.append(
                     Channel(
-                        f"{name}/{short}", name, short,
-                        labels.get(short, f"move {letter}" if place else f"turn {letter}"),
-                        PLACE if place else TURN, "m" if place else "rad", 0.0, low, high,
-                        locks.get(short, locks.get(name_of, FREE)), mirror=mirror,
+                        address=f"{name}/{short}", control=name, name=short,
+                        label=labels.get(short, f"move {letter}" if place else f"turn {letter}"),
+                        kind=PLACE if place else TURN, unit="m" if place else "rad", low=low, high=high,
+                        locked=locks.get(short, locks.get(name_of, FREE)), mirror=mirror,
                     )
                 )  # fmt: skip
-        scale = -1
+        scale = NONE
         if scalable:
             scale = len(self.channels)
             self.channels.append(
-                Channel(f"{name}/s", name, "s", "size", SCALE, "", 1.0, 0.01, 100.0,
-                        purpose="makes the whole character larger or smaller")
+                Channel(address=f"{name}/s", control=name, name="s", label="size", kind=SCALE, unit="", rest=1.0,
+                        low=0.01, high=100.0, purpose="makes the whole character larger or smaller")
             )  # fmt: skip
         self.channels += extra
-        out = self.node(rest)
-        self.emit(
-            kernel.CONTROL,
-            [out, frame, 0, 0, first, scale, EULER_ORDERS.index(order)],
-            [0, 0, 0, *pre],
-        )
+        out = self.emit(program.control(self.node(rest), frame, first, pre, order, scale))
         self.controls.append(
             Control(
-                name, label, part, kind, side, parent_control, limb, mode, order, shape,
-                first, len(self.channels) - first, out, frame, pre, True, other_side(name),
+                name=name, label=label, part=part, kind=kind, side=side, parent=parent_control, limb=limb, mode=mode,
+                order=order, shape=shape, first=first, count=len(self.channels) - first, node=out, frame=frame, pre=pre,
+                posed=True, other=other_side(name),
             )
         )  # fmt: skip
         return out
@@ -148,14 +143,6 @@ class Draft:
 
     def place(self, j: int) -> Array:
         return np.asarray(self.skeleton.places[j])
-
-
-def _tidied(params: Sequence[float] | Array) -> Array:
-    """The parameters with rounding noise taken out, so that the kernel can tell nothing from something."""
-    tidy = np.array(params, float)
-    tidy[np.abs(tidy) < 1e-14] = 0.0
-    tidy[np.abs(tidy - 1.0) < 1e-14] = 1.0
-    return tidy
 
 
 def other_side(name: str) -> str:

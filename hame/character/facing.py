@@ -177,15 +177,15 @@ def turned(skeleton: Skeleton, skin: Skin, angle: float) -> tuple[Skeleton, Skin
     matrix = rotations.to_matrix(by)
     back = np.eye(4)
     back[:3, :3] = matrix.T
-    patches = tuple(
+    pieces = tuple(
         replace(
-            patch,
-            points=(patch.points @ matrix.T).astype(np.float32),
-            normals=(patch.normals @ matrix.T).astype(np.float32),
+            piece,
+            points=(piece.points @ matrix.T).astype(np.float32),
+            normals=(piece.normals @ matrix.T).astype(np.float32),
         )
-        for patch in skin.patches
+        for piece in skin.pieces
     )
-    return skeletons.build(skeleton.names, skeleton.parents, rest), Skin(patches, skin.inverse_bind @ back)
+    return skeletons.build(skeleton.names, skeleton.parents, rest), Skin(pieces, skin.inverse_bind @ back)
 
 
 @dataclass(frozen=True)

@@ -118,7 +118,7 @@ def card_of(character: Character, plan: BodyPlan) -> Card:
 
 
 def _height(skin: Skin) -> float:
-    heights = np.concatenate([patch.points[:, 1] for patch in skin.patches])
+    heights = np.concatenate([piece.points[:, 1] for piece in skin.pieces])
     return float(np.ptp(heights))
 
 

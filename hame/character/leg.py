@@ -6,6 +6,7 @@ from math import radians
 
 import numpy as np
 
+from hame import program
 from hame.character.draft import (
     FORWARD,
     MOVE_ONLY,
@@ -16,7 +17,6 @@ from hame.character.draft import (
 )
 from hame.character.limb import LimbJoints, limb_label, plane_of, switch_of, swivel_of, two_bones
 from hame.character.rig import EXTRA, Channel, Shape
-from hame.evaluate import kernel
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 
@@ -35,11 +35,30 @@ def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
     switch = switch_of(d, limb, f"{label} leg", 1.0, bend.stretch)
     ik, pole_name, toe_name = f"{limb}.goal", f"{limb}.pole", f"{limb}.toe"
     extra = [
-        Channel(f"{ik}/roll", ik, "roll", "roll", EXTRA, "rad", 0.0, radians(-60), radians(120),
-                purpose="below 0 back on the heel; above 0 over the ball, after the break over the toe"),
-        Channel(f"{ik}/break", ik, "break", "roll break", EXTRA, "rad", radians(40), 0.0, radians(120),
-                purpose="the angle at which the roll goes on from the ball to the toe"),
-    ]  # fmt: skip
+        Channel(
+            address=f"{ik}/roll",
+            control=ik,
+            name="roll",
+            label="roll",
+            kind=EXTRA,
+            unit="rad",
+            low=radians(-60),
+            high=radians(120),
+            purpose="below 0 back on the heel; above 0 over the ball, after the break over the toe",
+        ),
+        Channel(
+            address=f"{ik}/break",
+            control=ik,
+            name="break",
+            label="roll break",
+            kind=EXTRA,
+            unit="rad",
+            rest=radians(40),
+            low=0.0,
+            high=radians(120),
+            purpose="the angle at which the roll goes on from the ball to the toe",
+        ),
+    ]
     local = [rotations.rotate(rotations.inverse(level), p - ankle) for p in (ball, heel, tip)]
     goal = d.control(
         ik, master, foot_rest, label=f"{label} foot", part=limb, kind="ik", side=side, limb=limb, mode="ik",
@@ -51,8 +70,10 @@ def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
     toe_rest = transforms.transform(ball, level)
     toes, target = d.node(toe_rest), d.node(foot_rest)
     d.emit(
-        kernel.FOOT_ROLL, [toes, goal, 0, 0, d.number(f"{ik}/roll"), d.number(f"{ik}/break")],
-        [*local[0], 0, 0, 0, 1, *local[1], *local[2]],
+        program.foot_roll(
+            toes, foot=goal, roll=d.number(f"{ik}/roll"), limit=d.number(f"{ik}/break"), ball=local[0], heel=local[1],
+            tip=local[2],
+        )
     )  # fmt: skip
     pole_at = d.place(lower) + 0.6 * sum(bend.lengths) * bend.toward
     pole = d.control(
@@ -62,8 +83,9 @@ def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
     )  # fmt: skip
     joints = LimbJoints(limb, side, label, upper, lower, foot)
     end = two_bones(
-        d, joints, root, root_control, bend, foot_rest, target, pole, (ik, pole_name), toe_name, switch, True, size
-    )
+        d, joints, root=root, root_control=root_control, bend=bend, end_rest=foot_rest, target=target, pole=pole, ik=ik,
+        pole_control=pole_name, toe=toe_name, mixed_by=switch, reflect_end=True, size=size,
+    )  # fmt: skip
     ball_joint = d.at(f"{limb}.ball")
     if ball_joint is None:
         return
@@ -71,7 +93,7 @@ def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
     carrier = d.node(toe_rest)
     local_toe = transforms.relative(d.rest[end], toe_rest)
     flat = d.offset(end, toe_rest)
-    d.emit(kernel.MIX, [carrier, flat, toes, end, d.number(switch)], local_toe[:7])
+    d.emit(program.mix(carrier, zero=flat, one=toes, carrier=end, by=d.number(switch), local=local_toe))
     toe = d.control(
         toe_name, carrier, toe_rest, label=f"{label} toes", part=limb, kind="foot", side=side, limb=limb,
         shape=Shape("toe", 0.035 * size), parent_control=ik, labels={"rx": "down", "ry": "aside", "rz": "tilt"},

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from hame import program
 from hame.character.bodyplan import END_OF, limb_kind
 from hame.character.draft import (
     FORWARD,
@@ -19,8 +20,8 @@ from hame.character.draft import (
     other_side,
 )
 from hame.character.rig import EXTRA, Channel, Control, Limb, Shape
-from hame.evaluate import kernel
 from hame.maths import rotations, transforms
+from hame.maths.kernels import swung
 from hame.maths.rotations import Array
 
 
@@ -71,10 +72,19 @@ class LimbJoints:
 
 
 def two_bones(
-    d: Draft, limb: LimbJoints, root: int, root_control: str, bend: Bend, end_rest: Array, target: int,
-    pole: int, ik: tuple[str, str], toe: str, mixed_by: str, reflect_end: bool, size: float,
+    d: Draft, limb: LimbJoints, *, root: int, root_control: str, bend: Bend, end_rest: Array, target: int,
+    pole: int, ik: str, pole_control: str, toe: str, mixed_by: str, reflect_end: bool, size: float,
 ) -> int:  # fmt: skip
-    """FK controls, the IK solution and their mixture for one limb; returns the node of its end."""
+    """FK controls, the IK solution and their mixture for one limb; returns the node of its end.
+
+    Parameters
+    ----------
+    root, target, pole : nodes that the IK solution starts from, reaches for and bends towards
+    root_control, ik, pole_control, toe : names of controls
+    mixed_by : address of the channel that blends FK (0) and IK (1)
+    reflect_end : whether equal turns of the end on both sides are mirrored ones
+    size : of the figure, metres
+    """
     kind, name, side = limb_kind(limb.name), limb.name, limb.side
     places = [d.place(j) for j in (limb.upper, limb.lower, limb.end)]
     sign = -1 if side == "R" else 1
@@ -108,10 +118,12 @@ def two_bones(
     d.node(transforms.transform(places[1], axes[1]))
     # The root of the limb is a node of its own, at the upper joint's place.
     hub = d.offset(root, transforms.transform(places[0], d.rest[root][3:7]))
+    line, toward = rotations.rotate(root_turn, line), rotations.rotate(root_turn, toward)
     d.emit(
-        kernel.TWO_BONE, [solved, hub, target, pole, d.number(softness_of(name)), d.number(f"{ik[1]}/swivel")],
-        [0, 0, 0, 0, 0, 0, 1, l1, l2, sign, *rotations.rotate(root_turn, line),
-         *rotations.rotate(root_turn, toward)],
+        program.two_bone(
+            solved, root=hub, target=target, pole=pole, lengths=bend.lengths, side=sign, line=line, toward=toward,
+            softness=d.number(softness_of(name)), swivel=d.number(f"{pole_control}/swivel"),
+        )
     )  # fmt: skip
     switch = d.number(mixed_by)
     mixed = []
@@ -119,22 +131,23 @@ def two_bones(
     for fk_node, ik_node in ((upper, solved), (lower, solved + 1), (end, target)):
         local = transforms.relative(d.rest[carrier], d.rest[fk_node])
         out = d.node(d.rest[fk_node])
-        d.emit(kernel.MIX, [out, fk_node, ik_node, carrier, switch], local[:7])
-        mixed.append(out)
-        carrier = out
+        carrier = d.emit(program.mix(out, zero=fk_node, one=ik_node, carrier=carrier, by=switch, local=local))
+        mixed.append(carrier)
     d.limbs.append(
         Limb(
-            name, limb.label, kind, mixed_by, names, ik[0], ik[1], toe, hub, mixed[0], mixed[1], mixed[2],
-            transforms.relative(d.rest[target], end_rest), sign, bend.lengths, 0.6 * (l1 + l2),
+            name=name, label=limb.label, kind=kind, switch=mixed_by, fk=names, ik=ik, pole=pole_control, toe=toe,
+            root=hub, upper=mixed[0], lower=mixed[1], end=mixed[2],
+            end_offset=transforms.relative(d.rest[target], end_rest), side=sign, lengths=bend.lengths,
+            pole_distance=0.6 * (l1 + l2), line=line, toward=toward,
         )
     )  # fmt: skip
-    d.joint(limb.upper, mixed[0], names[0], (names[0], ik[0]))
+    d.joint(limb.upper, mixed[0], names[0], (names[0], ik))
     for between in d.skeleton.chain(limb.upper, limb.lower)[1:-1]:
-        d.joint(between, mixed[0], names[0], (names[0], ik[0]))
-    d.joint(limb.lower, mixed[1], names[1], (names[1], ik[0]))
+        d.joint(between, mixed[0], names[0], (names[0], ik))
+    d.joint(limb.lower, mixed[1], names[1], (names[1], ik))
     for between in d.skeleton.chain(limb.lower, limb.end)[1:-1]:
-        d.joint(between, mixed[1], names[1], (names[1], ik[0]))
-    d.joint(limb.end, mixed[2], names[2], (names[2], ik[0]))
+        d.joint(between, mixed[1], names[1], (names[1], ik))
+    d.joint(limb.end, mixed[2], names[2], (names[2], ik))
     return mixed[2]
 
 
@@ -151,7 +164,7 @@ def own_bend(kind: str, root: Array, end: Array, toward: Array) -> tuple[Array, 
     if kind == "leg" or np.linalg.norm(ahead) < 0.3:
         return line, toward
     ahead = ahead / np.linalg.norm(ahead)
-    return ahead, np.array(kernel.swung(*line, *ahead, *toward))
+    return ahead, np.array(swung(*line, *ahead, *toward))
 
 
 def softness_of(limb: str) -> str:
@@ -167,7 +180,7 @@ def limb_label(limb: str) -> str:
 
 def swivel_of(pole: str) -> Channel:
     """The channel of an aim that turns the bend about the line from root to end."""
-    return Channel(f"{pole}/swivel", pole, "swivel", "swivel", EXTRA, "rad", 0.0,
+    return Channel(address=f"{pole}/swivel", control=pole, name="swivel", label="swivel", kind=EXTRA, unit="rad",
                    purpose="turns the bend about the line through the limb's ends, beyond where the aim leads it",
                    mirror=-1)  # fmt: skip
 
@@ -186,16 +199,27 @@ def switch_of(d: Draft, limb: str, label: str, ik: float, stretch: float) -> str
     address = f"{limb}/ik"
     first = len(d.channels)
     d.channels.append(
-        Channel(address, limb, "ik", "IK", EXTRA, "", ik, 0.0, 1.0,
+        Channel(address=address, control=limb, name="ik", label="IK", kind=EXTRA, unit="", rest=ik, low=0.0, high=1.0,
                 purpose="1: the end is placed and the joints follow (IK); 0: each joint is turned (FK)")
     )  # fmt: skip
     d.channels.append(
-        Channel(softness_of(limb), limb, "soft", "softness", EXTRA, "", soft, 0.0, 0.05,
-                purpose="the share of its length over which the limb slows down before it is straight; 0 is none")
-    )  # fmt: skip
+        Channel(
+            address=softness_of(limb),
+            control=limb,
+            name="soft",
+            label="softness",
+            kind=EXTRA,
+            unit="",
+            rest=soft,
+            low=0.0,
+            high=0.05,
+            purpose="the share of its length over which the limb slows down before it is straight; 0 is none",
+        )
+    )
     node = d.offset(-1, transforms.IDENTITY)
     d.controls.append(
-        Control(limb, label, limb, "switch", limb[-1], "master", limb, "", "YXZ", Shape("none", 0.0), first, 2,
-                node, node, rotations.IDENTITY, False, other_side(limb))
+        Control(name=limb, label=label, part=limb, kind="switch", side=limb[-1], parent="master", limb=limb, mode="",
+                order="YXZ", shape=Shape("none", 0.0), first=first, count=2, node=node, frame=node,
+                pre=rotations.IDENTITY, posed=False, other=other_side(limb))
     )  # fmt: skip
     return address

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -19,6 +19,7 @@ from hame.character.bodyplan import BodyPlan
 from hame.character.skeleton import Skeleton
 from hame.errors import BadEdit
 from hame.maths.rotations import EULER_ORDERS, Array
+from hame.program import OUT, Program
 
 Kind = Literal["place", "turn", "scale", "extra"]
 PLACE: Kind = "place"
@@ -111,7 +112,8 @@ class Limb:
     fk : controls of upper bone, lower bone and end
     upper, lower, end : nodes of the blended limb
     side : +1 if the bones point along their y axis, -1 if against it
-    reach : length of both bones, metres
+    lengths : of both bones, metres
+    line, toward : (3,) a line of the limb's own and its bend on it, in the root's axes: the bend on any other follows
     """
 
     name: str
@@ -130,6 +132,26 @@ class Limb:
     side: int
     lengths: tuple[float, float]
     pole_distance: float
+    line: Array
+    toward: Array
+
+
+class Tables(NamedTuple):
+    """A rig's controls and channels in arrays, for compiled code.
+
+    Attributes
+    ----------
+    control : (K, 5) node, frame's node, first channel, number of the Euler order, row in the program
+    pre : (K, 4) the quaternion of a control's own axes at rest, seen from its frame
+    free : (C,) which channels are not locked
+    low, high : (C,)
+    """
+
+    control: npt.NDArray[np.int32]
+    pre: Array
+    free: npt.NDArray[np.bool_]
+    low: Array
+    high: Array
 
 
 @dataclass(frozen=True, eq=False)
@@ -141,9 +163,7 @@ class Rig:
     controls: tuple[Control, ...]
     channels: tuple[Channel, ...]
     limbs: tuple[Limb, ...]
-    ops: npt.NDArray[np.int32]
-    params: Array
-    node_count: int
+    program: Program
     joint_nodes: npt.NDArray[np.int32]
     picks: tuple[tuple[str, str], ...]  # by joint: the control to take hold of in FK, in IK
 
@@ -177,11 +197,18 @@ class Rig:
         return np.array([float(channel.mirror) for channel in self.channels])
 
     @cached_property
-    def control_table(self) -> npt.NDArray[np.int32]:
+    def tables(self) -> Tables:
+        """What a drag needs to know of all controls and channels."""
+        return Tables(
+            self._control_table, np.array([control.pre for control in self.controls]), self.free, self.low, self.high
+        )
+
+    @cached_property
+    def _control_table(self) -> npt.NDArray[np.int32]:
         """By control (K, 5): its node, its frame's node, its first channel, the number of its Euler order, and its
         row in the program.
         """
-        rows = {int(out): n for n, out in enumerate(self.ops[:, 1])}
+        rows = {int(out): n for n, out in enumerate(self.program.ops[:, OUT])}
         return np.array(
             [(c.node, c.frame, c.first, EULER_ORDERS.index(c.order), rows[c.node]) for c in self.controls], np.int32
         )
@@ -189,12 +216,7 @@ class Rig:
     @cached_property
     def control_nodes(self) -> tuple[npt.NDArray[np.int32], npt.NDArray[np.int32]]:
         """By control (K,): its node, and that of the axes in which its place is read."""
-        return np.ascontiguousarray(self.control_table[:, 0]), np.ascontiguousarray(self.control_table[:, 1])
-
-    @cached_property
-    def pre_table(self) -> Array:
-        """By control (K, 4): the quaternion of its own axes at rest, seen from its frame."""
-        return np.array([control.pre for control in self.controls])
+        return np.ascontiguousarray(self._control_table[:, 0]), np.ascontiguousarray(self._control_table[:, 1])
 
     @cached_property
     def over_there(self) -> npt.NDArray[np.int64]:

@@ -27,7 +27,7 @@ class Material:
 
 
 @dataclass(frozen=True, eq=False)
-class Patch:
+class Piece:
     """Triangles of one material.
 
     Attributes
@@ -50,18 +50,18 @@ class Patch:
 
 @dataclass(frozen=True, eq=False)
 class Skin:
-    """Patches of surface, and the (J, 4, 4) matrices from the bind pose into each joint's space."""
+    """Pieces of surface, and the (J, 4, 4) matrices from the bind pose into each joint's space."""
 
-    patches: tuple[Patch, ...]
+    pieces: tuple[Piece, ...]
     inverse_bind: Array
 
     @property
     def triangle_count(self) -> int:
-        return sum(len(patch.triangles) for patch in self.patches)
+        return sum(len(piece.triangles) for piece in self.pieces)
 
 
-def deform(patch: Patch, joint_matrices: Array, inverse_bind: Array) -> Array:
-    """Linear blend skinning: points ``(V, 3)`` of the patch for joints ``(J, 4, 4)`` in the world.
+def deform(piece: Piece, joint_matrices: Array, inverse_bind: Array) -> Array:
+    """Linear blend skinning: points ``(V, 3)`` of the piece for joints ``(J, 4, 4)`` in the world.
 
     References
     ----------
@@ -69,6 +69,6 @@ def deform(patch: Patch, joint_matrices: Array, inverse_bind: Array) -> Array:
     the weighted sum of each joint's global transform times its inverse bind
     matrix.
     """
-    blended = np.einsum("vk,vkij->vij", patch.weights, (joint_matrices @ inverse_bind)[patch.joints])
-    points = np.concatenate([patch.points, np.ones((len(patch.points), 1))], axis=1)
+    blended = np.einsum("vk,vkij->vij", piece.weights, (joint_matrices @ inverse_bind)[piece.joints])
+    points = np.concatenate([piece.points, np.ones((len(piece.points), 1))], axis=1)
     return np.asarray(np.einsum("vij,vj->vi", blended, points)[:, :3])

@@ -26,7 +26,7 @@ def skinned(skin: Skin, motion: Array) -> Array:
     """Corners (T, 3, 3) of all triangles for joint transforms ``motion (J, 8)``."""
     matrices = transforms.to_matrix(motion)
     return np.concatenate(
-        [deform(patch, matrices, skin.inverse_bind)[patch.triangles.astype(int)] for patch in skin.patches]
+        [deform(piece, matrices, skin.inverse_bind)[piece.triangles.astype(int)] for piece in skin.pieces]
     )
 
 
@@ -45,7 +45,7 @@ def draw_sheet(
     nodes = evaluate(rig, channel_values(rig, clip, list(frames)))
     motion, masters = joints(rig, nodes), nodes[:, rig.controls[0].node, :3]
     colours = np.concatenate(
-        [np.tile(np.array(patch.material.colour[:3]) ** (1 / 2.2), (len(patch.triangles), 1)) for patch in skin.patches]
+        [np.tile(np.array(piece.material.colour[:3]) ** (1 / 2.2), (len(piece.triangles), 1)) for piece in skin.pieces]
     )
     scale = cell * 0.82 / rig.skeleton.height
     picture = Image.new("RGB", (cell * len(frames), cell * len(views)), (251, 248, 242))

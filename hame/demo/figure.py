@@ -158,19 +158,19 @@ def sculpt(
     if outward.mean() < 0:
         faces = faces[:, ::-1]
     joints4, weights4 = four_strongest(blended)
-    patches = []
+    pieces = []
     for number, material in enumerate(materials):
         mine = faces[owner == number]
         if len(mine) == 0:
             continue
         used, local = np.unique(mine, return_inverse=True)
-        patches.append(
-            skins.Patch(
+        pieces.append(
+            skins.Piece(
                 points[used].astype(np.float32), normals[used].astype(np.float32),
                 local.reshape(-1, 3).astype(np.uint32), joints4[used], weights4[used], material,
             )
         )  # fmt: skip
-    return skins.Skin(tuple(patches), transforms.to_matrix(transforms.inverse(skeleton.world)))
+    return skins.Skin(tuple(pieces), transforms.to_matrix(transforms.inverse(skeleton.world)))
 
 
 def four_strongest(weights: Array) -> tuple[npt.NDArray[np.uint16], skins.Floats]:

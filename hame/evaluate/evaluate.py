@@ -16,6 +16,7 @@ from hame.clip.cycle import played_curves
 from hame.clip.sampling import sample, tabulate
 from hame.evaluate.kernel import pose_into, run
 from hame.maths.rotations import EULER_ORDERS, Array, axes_of
+from hame.program import Program
 
 ORDERS = np.array([axes_of(order) for order in EULER_ORDERS], np.int32)
 _CORES = os.cpu_count() or 1
@@ -25,20 +26,25 @@ _WORTHWHILE = 32  # frames: fewer are done sooner than a thread begins
 
 
 def evaluate(rig: Rig, values: Array) -> Array:
-    """Transforms ``(F, N, 8)`` of all the rig's nodes for channel ``values (F, C)``.
+    """Transforms ``(F, N, 8)`` of all the rig's nodes for channel ``values (F, C)``; see :func:`run_program`."""
+    return run_program(rig.program, values)
+
+
+def run_program(program: Program, values: Array) -> Array:
+    """Transforms ``(F, N, 8)`` of all nodes of a program for channel ``values (F, C)``.
 
     No frame depends on another, so many frames are shared out over the cores;
     the result is the same to the last bit.
     """
     values = np.ascontiguousarray(values, float)
-    out = np.empty((len(values), rig.node_count, 8))
+    out = np.empty((len(values), program.nodes, 8))
     shares = max(min(_CORES, len(values) // _WORTHWHILE), 1)
     bounds = [len(values) * n // shares for n in range(shares + 1)]
     others = [
-        _workers.submit(run, rig.ops, rig.params, ORDERS, values[a:b], out[a:b])
+        _workers.submit(run, program.ops, program.params, ORDERS, values[a:b], out[a:b])
         for a, b in zip(bounds[1:-1], bounds[2:], strict=True)
     ]
-    run(rig.ops, rig.params, ORDERS, values[: bounds[1]], out[: bounds[1]])
+    run(program.ops, program.params, ORDERS, values[: bounds[1]], out[: bounds[1]])
     for other in others:
         other.result()
     return out
@@ -95,8 +101,8 @@ def pose_of(rig: Rig, values: Array) -> tuple[Array, Floats, Floats]:
 
     The same as :func:`evaluate`, :func:`joints` and :func:`controls` of one frame, in one compiled pass.
     """
-    nodes = np.empty((rig.node_count, 8))
+    nodes = np.empty((rig.program.nodes, 8))
     j, k = np.empty((len(rig.joint_nodes), 8), np.float32), np.empty((len(rig.controls), 12), np.float32)
     own, frame = rig.control_nodes
-    pose_into(rig.ops, rig.params, ORDERS, values, nodes, rig.joint_nodes, own, frame, j, k)
+    pose_into(rig.program.ops, rig.program.params, ORDERS, values, nodes, rig.joint_nodes, own, frame, j, k)
     return nodes, j, k

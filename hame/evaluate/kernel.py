@@ -1,14 +1,8 @@
-"""The compiled heart of evaluation: a rig's program run over channel values.
+"""The compiled heart of evaluation: a program run over channel values.
 
-A rig is compiled (:mod:`hame.character.compile`) to a list of operations on
-numbered nodes. A node is a transform of eight numbers (place, quaternion,
-uniform scale). Each operation fills one or two nodes from nodes filled
-before it and from channel values; running all of them for one frame poses
-the character. There is no iteration and nothing is carried from frame to
-frame, so any frame can be asked for alone and is the same everywhere.
-
-Operation row (int32): code, out, a, b, c, channel, extra, flag
-Parameter row (float64): offset place (3), offset quaternion (4), then per operation
+What the operations do is said here, how they are built in :mod:`hame.program`.
+There is no iteration and nothing is carried from frame to frame, so any frame
+can be asked for alone and is the same everywhere.
 """
 
 from __future__ import annotations
@@ -17,24 +11,17 @@ import math
 
 from numba import njit
 
-from hame.maths.kernels import basis_to_quat, euler_to_quat, qmul, qrot, slerp4
-
-OFFSET = 0  # out = a . offset
-CONTROL = 1  # out = a . place . own axes . turn, scale, read from channels; flag: Euler order, extra: scale channel
-# out, out + 1 = upper and lower bone from a (root) to b (target), bent towards c (pole); channel: softness,
-# extra: swivel
-TWO_BONE = 2
-MIX = 3  # out turned between a and b by channel, placed at c . offset
-FOOT_ROLL = 4  # out, out + 1 = frame of the toes, frame of the ankle, under a rolling foot a
-BEND = 5  # out = a . offset . turn about x by weighted channels
-TWIST = 6  # out = a . offset . share of the twist of b about a's y axis
-
-PARAMS = 16
-
-# How far a pole turns the bend from where hips (or chest) and limb together put it, and how near to the line from root
-# to target it begins to lose its say, as a share of the limb's length.
-FARTHEST_BEND = math.radians(70.0)
-NEAR_LINE = 0.06
+from hame.maths.kernels import basis_to_quat, euler_to_quat, qmul, qrot, slerp4, swung
+from hame.program import (
+    BEND,
+    CONTROL,
+    FARTHEST_BEND,
+    FOOT_ROLL,
+    MIX,
+    NEAR_LINE,
+    OFFSET,
+    TWO_BONE,
+)
 
 
 @njit(cache=True, nogil=True)  # other threads run other frames meanwhile
@@ -132,21 +119,6 @@ def _control(nodes, ops, orders, par, n, v):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def swung(ax, ay, az, bx, by, bz, x, y, z):  # type: ignore[no-untyped-def]
-    """The vector (x, y, z) carried by the shortest turn from the unit vector a to the unit vector b."""
-    c = ax * bx + ay * by + az * bz
-    if c < -1.0 + 1e-9:  # opposite: no turn is the shortest; the vector stays
-        return x, y, z
-    wx, wy, wz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
-    k = (wx * x + wy * y + wz * z) / (1.0 + c)
-    return (
-        c * x + wy * z - wz * y + k * wx,
-        c * y + wz * x - wx * z + k * wy,
-        c * z + wx * y - wy * x + k * wz,
-    )
-
-
-@njit(cache=True)
 def _square(dx, dy, dz, x, y, z):  # type: ignore[no-untyped-def]
     """What of a vector is square to the unit vector d, of unit length, and its length before."""
     along = x * dx + y * dy + z * dz
@@ -211,7 +183,7 @@ def _two_bone(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
     ux, uy, uz, away = _square(dx, dy, dz, nodes[pole, 0] - rx, nodes[pole, 1] - ry, nodes[pole, 2] - rz)
     near = away / (NEAR_LINE * (l1 + l2))
     cosine = ox * ux + oy * uy + oz * uz
-    swivel = v[ops[n, 6]] if ops[n, 6] > 0 else 0.0
+    swivel = v[ops[n, 6]] if ops[n, 6] >= 0 else 0.0
     if near < 1.0 or swivel != 0.0 or cosine < math.cos(FARTHEST_BEND):
         px, py, pz = dy * oz - dz * oy, dz * ox - dx * oz, dx * oy - dy * ox
         angle = math.atan2(px * ux + py * uy + pz * uz, cosine)
@@ -222,7 +194,7 @@ def _two_bone(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
         angle += swivel
         c, s = math.cos(angle), math.sin(angle)
         ux, uy, uz = c * ox + s * px, c * oy + s * py, c * oz + s * pz
-    soft = v[ops[n, 5]] if ops[n, 5] > 0 else 0.0
+    soft = v[ops[n, 5]] if ops[n, 5] >= 0 else 0.0
     reach = max(softened(distance, l1 + l2, soft * (l1 + l2)), abs(l1 - l2))
     if reach > 1e-12:
         cosine = (l1 * l1 + reach * reach - l2 * l2) / (2.0 * l1 * reach)

@@ -15,7 +15,7 @@ import numpy as np
 
 from hame.character import skeleton as skeletons
 from hame.character.skeleton import Skeleton
-from hame.character.skin import Material, Patch, Skin
+from hame.character.skin import Material, Piece, Skin
 from hame.errors import BadFile
 from hame.formats.glb import AnyArray, Glb, finite, parse
 from hame.maths import rotations, transforms
@@ -82,11 +82,11 @@ def read_character(data: bytes) -> Character:
         way = np.linalg.inv(inverse_bind[j]) @ np.linalg.inv(transforms.to_matrix(skeleton.world[j])) @ matrices[n]
         for primitive in _primitives(file, nodes[n]["mesh"]):
             reader.add(primitive, [j], way)
-    patches = reader.patches
-    if not patches:
+    pieces = reader.pieces
+    if not pieces:
         raise BadFile("the skinned mesh has no triangles")
     label = nodes[used[0]].get("name") or skeleton.names[0]
-    skin_of = Skin(tuple(patches), inverse_bind)
+    skin_of = Skin(tuple(pieces), inverse_bind)
     return Character(str(label)[:100], skeleton, skin_of, tuple(dict.fromkeys(notes)))
 
 
@@ -312,23 +312,23 @@ class _Surface:
 
     def __init__(self, file: Glb, notes: list[str]) -> None:
         self.file, self.notes = file, notes
-        self.patches: list[Patch] = []
+        self.pieces: list[Piece] = []
         self._triangles = self._points = 0
         self._materials: dict[Any, Material] = {}
         self._images: dict[int, bytes] = {}
 
     def add(self, primitive: Any, joints: list[int], rigid: Array | None = None) -> None:
         """Adds a primitive bound to ``joints``, or with ``rigid (4, 4)`` carried by the one joint there is."""
-        if len(self.patches) >= MAX_PARTS:
+        if len(self.pieces) >= MAX_PARTS:
             raise BadFile(f"the mesh has more than {MAX_PARTS:,} parts; join those of one material")
-        patch = _patch(self, primitive, joints, rigid)
-        self._triangles += len(patch.triangles)
-        self._points += len(patch.points)
+        piece = _piece(self, primitive, joints, rigid)
+        self._triangles += len(piece.triangles)
+        self._points += len(piece.points)
         if self._triangles > MAX_TRIANGLES:
             raise BadFile(f"the mesh has more than {MAX_TRIANGLES:,} triangles; reduce it first")
         if self._points > MAX_POINTS:
             raise BadFile(f"the mesh has more than {MAX_POINTS:,} points; reduce it first")
-        self.patches.append(patch)
+        self.pieces.append(piece)
 
     def material(self, primitive: dict[str, Any]) -> Material:
         number = primitive.get("material")
@@ -345,7 +345,7 @@ class _Surface:
         return self._images[view]
 
 
-def _patch(surface: _Surface, primitive: Any, joints: list[int], rigid: Array | None) -> Patch:
+def _piece(surface: _Surface, primitive: Any, joints: list[int], rigid: Array | None) -> Piece:
     file, notes = surface.file, surface.notes
     if not isinstance(primitive, dict) or not isinstance(primitive.get("attributes"), dict):
         raise BadFile("a part of the mesh is broken")
@@ -389,7 +389,7 @@ def _patch(surface: _Surface, primitive: Any, joints: list[int], rigid: Array | 
     if "TEXCOORD_0" in given:
         uvs = file.accessor(given["TEXCOORD_0"], "texture places", ("VEC2",)).astype(np.float32)
         uvs = uvs if len(uvs) == count else None
-    return Patch(
+    return Piece(
         points, normals, np.ascontiguousarray(triangles), np.array(joints)[slots].astype(np.uint16), weights,
         surface.material(primitive), uvs,
     )  # fmt: skip

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from hame.character.skeleton import Skeleton
-from hame.character.skin import Material, Patch, Skin
+from hame.character.skin import Material, Piece, Skin
 from hame.formats.glb import Writer
 from hame.maths import transforms
 from hame.maths.rotations import Array
@@ -58,7 +58,7 @@ def write_character(
     }]  # fmt: skip
     # By identity: parts that share a material or a picture share it in the file too.
     materials: dict[int, tuple[int, Material]] = {}
-    document["meshes"] = [{"name": name, "primitives": [_primitive(out, patch, materials) for patch in skin.patches]}]
+    document["meshes"] = [{"name": name, "primitives": [_primitive(out, piece, materials) for piece in skin.pieces]}]
     pictures: dict[int, int] = {}
     document["materials"] = [_material(out, material, pictures) for _, material in materials.values()]
     if motion is not None:
@@ -83,21 +83,21 @@ def _local(skeleton: Skeleton, world: Array) -> Array:
     return local
 
 
-def _primitive(out: Writer, patch: Patch, materials: dict[int, tuple[int, Material]]) -> dict[str, Any]:
-    number, _ = materials.setdefault(id(patch.material), (len(materials), patch.material))
-    weights = patch.weights.astype(np.float32)
+def _primitive(out: Writer, piece: Piece, materials: dict[int, tuple[int, Material]]) -> dict[str, Any]:
+    number, _ = materials.setdefault(id(piece.material), (len(materials), piece.material))
+    weights = piece.weights.astype(np.float32)
     weights /= weights.sum(axis=1, keepdims=True)
-    joints = np.where(weights > 0, patch.joints, 0)  # the specification wants joint 0 where the weight is 0
+    joints = np.where(weights > 0, piece.joints, 0)  # the specification wants joint 0 where the weight is 0
     attributes = {
-        "POSITION": out.array(patch.points.astype(np.float32), "VEC3", ARRAY_BUFFER, bounds=True),
-        "NORMAL": out.array(_unit(patch.normals.astype(float)).astype(np.float32), "VEC3", ARRAY_BUFFER),
+        "POSITION": out.array(piece.points.astype(np.float32), "VEC3", ARRAY_BUFFER, bounds=True),
+        "NORMAL": out.array(_unit(piece.normals.astype(float)).astype(np.float32), "VEC3", ARRAY_BUFFER),
         "JOINTS_0": out.array(joints.astype(np.uint16), "VEC4", ARRAY_BUFFER),
         "WEIGHTS_0": out.array(weights, "VEC4", ARRAY_BUFFER),
     }
-    if patch.uvs is not None and patch.material.image is not None:
-        attributes["TEXCOORD_0"] = out.array(patch.uvs.astype(np.float32), "VEC2", ARRAY_BUFFER)
-    index = patch.triangles.astype(np.uint32).reshape(-1)
-    small = index.astype(np.uint16) if len(patch.points) < 65535 else index
+    if piece.uvs is not None and piece.material.image is not None:
+        attributes["TEXCOORD_0"] = out.array(piece.uvs.astype(np.float32), "VEC2", ARRAY_BUFFER)
+    index = piece.triangles.astype(np.uint32).reshape(-1)
+    small = index.astype(np.uint16) if len(piece.points) < 65535 else index
     return {
         "attributes": attributes, "indices": out.array(small, "SCALAR", ELEMENT_BUFFER),
         "material": number, "mode": 4,

@@ -102,6 +102,21 @@ def slerp4(ax, ay, az, aw, bx, by, bz, bw, t):  # type: ignore[no-untyped-def]
     return x / n, y / n, z / n, w / n
 
 
+@njit(cache=True)
+def swung(ax, ay, az, bx, by, bz, x, y, z):  # type: ignore[no-untyped-def]
+    """The vector (x, y, z) carried by the shortest turn from the unit vector a to the unit vector b."""
+    c = ax * bx + ay * by + az * bz
+    if c < -1.0 + 1e-9:  # opposite: no turn is the shortest; the vector stays
+        return x, y, z
+    wx, wy, wz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+    k = (wx * x + wy * y + wz * z) / (1.0 + c)
+    return (
+        c * x + wy * z - wz * y + k * wx,
+        c * y + wz * x - wx * z + k * wy,
+        c * z + wx * y - wy * x + k * wz,
+    )
+
+
 POLE = 1e-6  # radians: how wide a pole of an Euler order is taken to be; less than any figure shows
 
 

@@ -47,8 +47,8 @@ def move(
     """
     start = evaluate(rig, values[None])[0] if nodes is None else nodes
     return drag_kernel.move_controls(  # type: ignore[no-any-return]
-        rig.ops, rig.params, ORDERS, rig.control_table, rig.free, rig.low, rig.high, values, start,
-        rig.numbers_of(controls), np.asarray(offset, float), _AXES[axes], _unit(view),
+        rig.program, ORDERS, rig.tables, values, start, rig.numbers_of(controls), np.asarray(offset, float),
+        _AXES[axes], _unit(view),
     )  # fmt: skip
 
 
@@ -78,11 +78,11 @@ def turn(
     if np.linalg.norm(axis) < SHORTEST:
         raise HameError("a turn needs an axis with a length")
     start = evaluate(rig, values[None])[0] if nodes is None else nodes
+    place = np.zeros(3) if pivot is None else np.asarray(pivot, float)
+    turning = drag_kernel.Turning(axis, float(angle), place, pivot is not None)
     return drag_kernel.turn_controls(  # type: ignore[no-any-return]
-        rig.ops, rig.params, ORDERS, rig.control_table, rig.pre_table, rig.free, rig.low, rig.high, values,
-        start, rig.numbers_of(controls), axis, float(angle), _AXES[axes], _unit(view),
-        np.zeros(3) if pivot is None else np.asarray(pivot, float), pivot is not None,
-    )  # fmt: skip
+        rig.program, ORDERS, rig.tables, values, start, rig.numbers_of(controls), turning, _AXES[axes], _unit(view)
+    )
 
 
 def _unit(view: Array) -> Array:
@@ -124,7 +124,5 @@ def place_control(rig: Rig, values: Array, control: Control, nodes: Array, desir
     for n in range(control.first, control.first + 3):
         if rig.free[n]:
             values[n] = min(max(float(place[n - control.first]), rig.low[n]), rig.high[n])
-    drag_kernel.turn_to(
-        values, nodes, rig.control_table, rig.pre_table, ORDERS, rig.number_of(control.name), rig.free, rig.low,
-        rig.high, *map(float, desired[3:7]),
-    )  # fmt: skip
+    number = rig.number_of(control.name)
+    drag_kernel.turn_to(values, nodes, rig.tables, ORDERS, number, *map(float, desired[3:7]))

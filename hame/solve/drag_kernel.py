@@ -3,46 +3,57 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 from numba import njit
 
 from hame.evaluate.kernel import run_rows
 from hame.maths.kernels import euler_near, qmul, qrot
+from hame.maths.rotations import Array
 
 WORLD, PARENT, OWN, VIEW = range(4)
-NODE, FRAME, FIRST, ORDER, ROW = range(5)  # columns of Rig.control_table
+NODE, FRAME, FIRST, ORDER, ROW = range(5)  # columns of Tables.control
 _PART = math.pi / 3.0
 
 
+class Turning(NamedTuple):
+    """A turn by ``angle`` radians about ``axis (3,)``; with ``about_pivot`` about the ``pivot (3,)`` in the world."""
+
+    axis: Array
+    angle: float
+    pivot: Array
+    about_pivot: bool
+
+
 @njit(cache=True, nogil=True)
-def move_controls(ops, par, orders, table, free, low, high, values, start, wanted, offset, axes, view):  # type: ignore[no-untyped-def]
+def move_controls(program, orders, tables, values, start, wanted, offset, axes, view):  # type: ignore[no-untyped-def]
     """Channel values (C,) with the places of controls moved by ``offset (3,)``; no turn is written.
 
-    ``start (N, 8)`` are the nodes of ``values``.
+    ``start (N, 8)`` are the nodes of ``values``; ``tables`` are a :class:`~hame.character.rig.Tables`.
     ``wanted`` are control numbers, rising, so that each is brought when all that carry it stand.
     """
+    table = tables.control
     result = values.copy()
     now = start.copy()
     done = 0
     for w in wanted:
-        run_rows(ops, par, orders, result, now, done, table[w, ROW])
+        run_rows(program.ops, program.params, orders, result, now, done, table[w, ROW])
         done = table[w, ROW]
         ax, ay, az, aw = _axes(axes, table, w, start, view)
         dx, dy, dz = qrot(ax, ay, az, aw, offset[0], offset[1], offset[2])
         node = table[w, NODE]
-        _place(result, now, table, w, free, low, high, start[node, 0] + dx, start[node, 1] + dy, start[node, 2] + dz)
+        _place(result, now, tables, w, start[node, 0] + dx, start[node, 1] + dy, start[node, 2] + dz)
     return result
 
 
 @njit(cache=True, nogil=True)
-def turn_controls(  # type: ignore[no-untyped-def]
-    ops, par, orders, table, pre, free, low, high, values, start, wanted, axis, angle, axes, view, pivot, about_pivot
-):
-    """Channel values (C,) with controls turned by ``angle`` about ``axis (3,)``, each about itself or about a pivot.
+def turn_controls(program, orders, tables, values, start, wanted, turning, axes, view):  # type: ignore[no-untyped-def]
+    """Channel values (C,) with controls turned about an axis, each about itself or all about a pivot.
 
     About themselves the turns of a chain add up, since each is told how those
     before it left the nodes; about a pivot none is carried twice.
     """
+    table, axis, angle, pivot = tables.control, turning.axis, turning.angle, turning.pivot
     result = values.copy()
     now = start.copy()
     done = 0
@@ -51,9 +62,9 @@ def turn_controls(  # type: ignore[no-untyped-def]
     parts = max(int(math.ceil(abs(angle) / _PART)), 1)
     for w in wanted:
         # The control's own row too: its node is needed as those before it leave it.
-        run_rows(ops, par, orders, result, now, done, table[w, ROW] + 1)
+        run_rows(program.ops, program.params, orders, result, now, done, table[w, ROW] + 1)
         done = table[w, ROW]
-        seen = start if about_pivot else now
+        seen = start if turning.about_pivot else now
         ax, ay, az, aw = _axes(axes, table, w, seen, view)
         x, y, z = qrot(ax, ay, az, aw, axis[0] / size, axis[1] / size, axis[2] / size)
         node = table[w, NODE]
@@ -62,11 +73,11 @@ def turn_controls(  # type: ignore[no-untyped-def]
         for part in range(1, parts + 1):
             half = 0.5 * angle * part / parts
             s, c = math.sin(half), math.cos(half)
-            if about_pivot:
+            if turning.about_pivot:
                 ox, oy, oz = qrot(x * s, y * s, z * s, c, px - pivot[0], py - pivot[1], pz - pivot[2])
-                _place(result, now, table, w, free, low, high, pivot[0] + ox, pivot[1] + oy, pivot[2] + oz)
+                _place(result, now, tables, w, pivot[0] + ox, pivot[1] + oy, pivot[2] + oz)
             tx, ty, tz, tw = qmul(x * s, y * s, z * s, c, qx, qy, qz, qw)
-            turn_to(result, now, table, pre, orders, w, free, low, high, tx, ty, tz, tw)
+            turn_to(result, now, tables, orders, w, tx, ty, tz, tw)
     return result
 
 
@@ -81,31 +92,32 @@ def _axes(axes, table, w, nodes, view):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def _write(values, number, free, low, high, value):  # type: ignore[no-untyped-def]
-    if free[number]:
-        values[number] = min(max(value, low[number]), high[number])
+def _write(values, number, tables, value):  # type: ignore[no-untyped-def]
+    if tables.free[number]:
+        values[number] = min(max(value, tables.low[number]), tables.high[number])
 
 
 @njit(cache=True)
-def _place(values, nodes, table, w, free, low, high, x, y, z):  # type: ignore[no-untyped-def]
-    f, first = table[w, FRAME], table[w, FIRST]
+def _place(values, nodes, tables, w, x, y, z):  # type: ignore[no-untyped-def]
+    f, first = tables.control[w, FRAME], tables.control[w, FIRST]
     x, y, z = qrot(
         -nodes[f, 3], -nodes[f, 4], -nodes[f, 5], nodes[f, 6], x - nodes[f, 0], y - nodes[f, 1], z - nodes[f, 2]
     )
     scale = nodes[f, 7]
-    _write(values, first, free, low, high, x / scale)
-    _write(values, first + 1, free, low, high, y / scale)
-    _write(values, first + 2, free, low, high, z / scale)
+    _write(values, first, tables, x / scale)
+    _write(values, first + 1, tables, y / scale)
+    _write(values, first + 2, tables, z / scale)
 
 
 @njit(cache=True)
-def turn_to(values, nodes, table, pre, orders, w, free, low, high, x, y, z, qw):  # type: ignore[no-untyped-def]
+def turn_to(values, nodes, tables, orders, w, x, y, z, qw):  # type: ignore[no-untyped-def]
     """Writes the angles, nearest to the present ones, that turn control ``w`` to the quaternion (x, y, z, qw)."""
+    table, pre = tables.control, tables.pre
     f, first, row = table[w, FRAME], table[w, FIRST] + 3, table[w, ORDER]
     x, y, z, qw = qmul(-nodes[f, 3], -nodes[f, 4], -nodes[f, 5], nodes[f, 6], x, y, z, qw)
     x, y, z, qw = qmul(-pre[w, 0], -pre[w, 1], -pre[w, 2], pre[w, 3], x, y, z, qw)
     i, j, k = orders[row, 0], orders[row, 1], orders[row, 2]
     a, b, c = euler_near(i, j, k, x, y, z, qw, values[first + i], values[first + j], values[first + k])
-    _write(values, first + i, free, low, high, a)
-    _write(values, first + j, free, low, high, b)
-    _write(values, first + k, free, low, high, c)
+    _write(values, first + i, tables, a)
+    _write(values, first + j, tables, b)
+    _write(values, first + k, tables, c)

@@ -8,13 +8,14 @@ import numpy as np
 
 from hame.character.limb import softness_of
 from hame.character.rig import Limb, Rig
-from hame.evaluate import kernel
 from hame.evaluate.evaluate import evaluate, joints
 from hame.maths import rotations, transforms
+from hame.maths.kernels import swung
 from hame.maths.rotations import Array
+from hame.program import FARTHEST_BEND
 from hame.solve.drag import place_control
 
-FOLLOWED = 0.9 * kernel.FARTHEST_BEND  # up to here a pole leads the bend by itself; beyond, the swivel does
+FOLLOWED = 0.9 * FARTHEST_BEND  # up to here a pole leads the bend by itself; beyond, the swivel does
 
 
 def match(rig: Rig, values: Array, limb: Limb, to: Literal["ik", "fk"]) -> Array:
@@ -41,7 +42,7 @@ def match(rig: Rig, values: Array, limb: Limb, to: Literal["ik", "fk"]) -> Array
         for channel in rig.channels_of(limb.ik):
             if channel.name == "roll":
                 result[rig.number(channel.address)] = 0.0
-        aim, swivel = _bend(rig, limb, nodes)
+        aim, swivel = _bend(limb, nodes)
         softness, length = rig.number(softness_of(limb.name)), sum(limb.lengths) * nodes[limb.root, 7]
         reach = float(np.linalg.norm(nodes[limb.end, :3] - nodes[limb.root, :3]))
         if reach > length * (1.0 - result[softness]):  # so straight that a soft limb would not come there
@@ -81,7 +82,7 @@ def _hinged(limb: Limb, nodes: Array) -> Array:
     return transforms.transform(upper[:3], turn, upper[7])
 
 
-def _bend(rig: Rig, limb: Limb, nodes: Array) -> tuple[Array, float]:
+def _bend(limb: Limb, nodes: Array) -> tuple[Array, float]:
     """A place (3,) for the pole, out from the line between root and end, and the swivel that goes on from there."""
     upper, lower, end = nodes[limb.upper], nodes[limb.lower], nodes[limb.end]
     root = nodes[limb.root]
@@ -97,9 +98,8 @@ def _bend(rig: Rig, limb: Limb, nodes: Array) -> tuple[Array, float]:
         toward = np.cross(line, rotations.rotate(upper[3:7], np.array([1.0, 0.0, 0.0])))
         size = float(np.linalg.norm(toward))
     toward, out = toward / size, min(size, limb.lengths[0] * upper[7])
-    row = int(np.flatnonzero((rig.ops[:, 0] == kernel.TWO_BONE) & (rig.ops[:, 2] == limb.root))[0])
     local = rotations.rotate(rotations.inverse(root[3:7]), line)
-    own = rotations.rotate(root[3:7], np.array(kernel.swung(*rig.params[row, 10:13], *local, *rig.params[row, 13:16])))
+    own = rotations.rotate(root[3:7], np.array(swung(*limb.line, *local, *limb.toward)))
     angle = float(np.arctan2(np.cross(own, toward) @ line, own @ toward))
     way, swivel = (toward, 0.0) if abs(angle) <= FOLLOWED else (own, angle)
     foot = root[:3] + line * float((lower[:3] - root[:3]) @ line)

@@ -1,6 +1,6 @@
 """Live posing and announcements over a WebSocket. Nothing that must last passes here.
 
-Up, as JSON: ``hold`` names a casting and a frame (and values that are not
+Up, as JSON: ``begin`` names a casting and a frame (and values that are not
 stored yet) and is the start of a drag; ``move``, ``turn`` and ``set`` then ask for the pose at the
 present state of the drag, each from that start. ``try`` asks how the pose at a frame would be
 after an edit, which is not made by that. Down, as bytes: four uint32
@@ -65,8 +65,10 @@ AxesName = Literal["world", "parent", "own", "view"]
 SidesName = Literal["one", "mirrored", "opposite"]
 
 
-class Hold(BaseModel):
-    do: Literal["hold"]
+class Begin(BaseModel):
+    """The start of a drag."""
+
+    do: Literal["begin"]
     seq: Seq
     casting: RowId
     frame: FrameNumber
@@ -108,8 +110,8 @@ class Try(BaseModel):
     edit: AnyEdit
 
 
-_message: TypeAdapter[Hold | Move | Turn | Set | Try] = TypeAdapter(
-    Annotated[Hold | Move | Turn | Set | Try, Field(discriminator="do")]
+_message: TypeAdapter[Begin | Move | Turn | Set | Try] = TypeAdapter(
+    Annotated[Begin | Move | Turn | Set | Try, Field(discriminator="do")]
 )
 
 
@@ -243,10 +245,10 @@ class LiveTake:
                 raise HameError("a guest only looks; ask the lead of the production to change that")
             if isinstance(message, Try):
                 await self._answer(seq, await in_thread(self._guarded, self._tried, message))
-            elif isinstance(message, Hold):
-                await self._answer(seq, await in_thread(self._guarded, self._held, message))
+            elif isinstance(message, Begin):
+                await self._answer(seq, await in_thread(self._guarded, self._begun, message))
             elif self.rig is None or self.start is None:
-                raise HameError("a drag begins with a hold")
+                raise HameError("a drag has to be begun")
             else:
                 rig, start, nodes = self.rig, self.start, self.nodes
                 passed = batches().put(
@@ -283,7 +285,7 @@ class LiveTake:
     def _posed(self, rig: Rig, start: Array, nodes: Array | None, message: Move | Turn | Set) -> bytes:
         return packed_drag(rig, start, dragged(rig, start, message, nodes), message.seq)
 
-    def _held(self, message: Hold) -> bytes:
+    def _begun(self, message: Begin) -> bytes:
         _, rig, clip = self._clip(message.casting)
         start = overlaid(rig, pose_values(rig, clip, message.frame), check_values(rig, message.values))
         self.rig, self.start, self.nodes = rig, start, pose_of(rig, start)[0]

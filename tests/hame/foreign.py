@@ -7,7 +7,7 @@ import numpy as np
 from hame.character import skeleton as skeletons
 from hame.character import skin as skins
 from hame.character.skeleton import Skeleton
-from hame.character.skin import Material, Patch, Skin
+from hame.character.skin import Material, Piece, Skin
 from hame.maths import rotations, transforms
 from tests.hame.examples import skeleton_of
 
@@ -44,10 +44,10 @@ def foreign_character() -> tuple[Skeleton, Skin]:
     owner[:, 0] = np.repeat(joints, 8)
     weights = np.tile(np.array([1, 0, 0, 0], np.float32), (len(cloud), 1))
     normals = np.tile(corners / np.sqrt(3), (len(joints), 1)).astype(np.float32)
-    patch = Patch(
+    piece = Piece(
         cloud, normals, np.array(triangles, np.uint32), owner, weights, Material("plain", (0.3, 0.45, 0.5, 1.0))
     )
-    return skeleton, skins.Skin((patch,), transforms.to_matrix(transforms.inverse(skeleton.world)))
+    return skeleton, skins.Skin((piece,), transforms.to_matrix(transforms.inverse(skeleton.world)))
 
 
 Rows = dict[str, tuple[str | None, tuple[float, float, float]]]

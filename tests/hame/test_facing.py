@@ -97,7 +97,7 @@ class ShapeAloneTest(unittest.TestCase):
         plan = propose(ahead(skeleton))
         self.assertEqual(plan.limbs(), [])
         _, skin = foreign_character()
-        one = Skin((skin.patches[0].__class__(**{**skin.patches[0].__dict__, "joints": skin.patches[0].joints * 0}),),
+        one = Skin((skin.pieces[0].__class__(**{**skin.pieces[0].__dict__, "joints": skin.pieces[0].joints * 0}),),
                    np.tile(np.eye(4), (12, 1, 1)))  # fmt: skip
         found = take_in("snake", write_character("snake", skeleton, one))
         self.assertEqual((found.card.joints, found.card.controls), (12, 0))
@@ -147,7 +147,7 @@ class FacingTest(unittest.TestCase):
             found = read_character(taken.mesh)
             self.assertAlmostEqual((taken.plan.facing - degrees + 180) % 360 - 180, 0, places=3)
             np.testing.assert_allclose(found.skeleton.places, keeper.skeleton.places, atol=1e-5)
-            np.testing.assert_allclose(found.skin.patches[0].points, keeper.skin.patches[0].points, atol=1e-5)
+            np.testing.assert_allclose(found.skin.pieces[0].points, keeper.skin.pieces[0].points, atol=1e-5)
             rig = build_rig(found.skeleton, taken.plan)
             self.mirror_is_one(rig)
             values, foot = rig.rest.copy(), found.skeleton.index("foot_l")

@@ -46,9 +46,9 @@ class SculptTest(unittest.TestCase):
 
     def test_the_surface_is_closed_across_its_materials(self) -> None:
         edges: dict[tuple[bytes, bytes], int] = {}
-        for patch in self.skin.patches:
-            names = [p.tobytes() for p in np.round(patch.points, 5) + 0.0]
-            for face in patch.triangles.tolist():
+        for piece in self.skin.pieces:
+            names = [p.tobytes() for p in np.round(piece.points, 5) + 0.0]
+            for face in piece.triangles.tolist():
                 for a, b in ((face[0], face[1]), (face[1], face[2]), (face[2], face[0])):
                     key = tuple(sorted((names[a], names[b])))
                     edges[key] = edges.get(key, 0) + 1  # type: ignore[index, arg-type]
@@ -56,25 +56,25 @@ class SculptTest(unittest.TestCase):
         self.assertLess(odd / len(edges), 0.01)
 
     def test_materials_lie_where_their_parts_are(self) -> None:
-        red, blue = self.skin.patches
+        red, blue = self.skin.pieces
         self.assertEqual((red.material, blue.material), (RED, BLUE))
         self.assertLess(red.points[:, 0].max(), 0.45)
         self.assertGreater(blue.points[:, 0].min(), 0.33)
 
     def test_weights_change_smoothly_along_the_arm(self) -> None:
-        patch = self.skin.patches[0]
-        elbow = np.where(patch.joints == 1, patch.weights, 0).sum(1)
-        near, far = elbow[patch.points[:, 0] < 0.1], elbow[patch.points[:, 0] > 0.38]
+        piece = self.skin.pieces[0]
+        elbow = np.where(piece.joints == 1, piece.weights, 0).sum(1)
+        near, far = elbow[piece.points[:, 0] < 0.1], elbow[piece.points[:, 0] > 0.38]
         self.assertLess(near.mean(), 0.2)
         self.assertGreater(far.mean(), 0.6)
-        middle = elbow[np.abs(patch.points[:, 0] - 0.3) < 0.03]
+        middle = elbow[np.abs(piece.points[:, 0] - 0.3) < 0.03]
         self.assertTrue(0.2 < middle.mean() < 0.8)
 
     def test_normals_point_outwards(self) -> None:
-        for patch in self.skin.patches:
-            across = patch.points * np.array([0, 1, 1], np.float32)
-            inside = (patch.points[:, 0] > 0.05) & (patch.points[:, 0] < 0.55)
-            self.assertGreater(float(np.einsum("vi,vi->v", across, patch.normals)[inside].min()), 0)
+        for piece in self.skin.pieces:
+            across = piece.points * np.array([0, 1, 1], np.float32)
+            inside = (piece.points[:, 0] > 0.05) & (piece.points[:, 0] < 0.55)
+            self.assertGreater(float(np.einsum("vi,vi->v", across, piece.normals)[inside].min()), 0)
 
 
 class KeeperTest(unittest.TestCase):

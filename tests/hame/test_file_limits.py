@@ -92,7 +92,7 @@ class LimitsTest(unittest.TestCase):
             d["meshes"][0]["primitives"] = [{**_part(d), "material": n} for n in range(3)]
 
         found = read_character(with_binary(picture, share))
-        self.assertEqual(len({id(patch.material.image) for patch in found.skin.patches}), 1)
+        self.assertEqual(len({id(piece.material.image) for piece in found.skin.pieces}), 1)
         written = write_character("keeper", found.skeleton, found.skin)
         self.assertEqual(written.count(picture[:8]), 1)
         self.assertEqual(len(split(written)[0]["materials"]), 3)
@@ -128,12 +128,12 @@ class LimitsTest(unittest.TestCase):
 
         corners = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], np.float32)
         found = read_character(with_binary(corners.tobytes(), hat))
-        patch = found.skin.patches[-1]
-        self.assertEqual(len(found.skin.patches), len(brannoc().skin.patches) + 1)
+        piece = found.skin.pieces[-1]
+        self.assertEqual(len(found.skin.pieces), len(brannoc().skin.pieces) + 1)
         head = found.skeleton.index("head")
-        self.assertTrue((patch.joints[:, 0] == head).all() and (patch.weights[:, 0] == 1).all())
+        self.assertTrue((piece.joints[:, 0] == head).all() and (piece.weights[:, 0] == 1).all())
         bound = transforms.to_matrix(found.skeleton.world[head]) @ found.skin.inverse_bind[head]
-        shown = patch.points @ bound[:3, :3].T + bound[:3, 3]
+        shown = piece.points @ bound[:3, :3].T + bound[:3, 3]
         self.assertNotIn("hat", found.skeleton.names)
         wanted = transforms.apply(found.skeleton.world[head], 0.1 * corners.astype(float) + [0, 0.2, 0])
         np.testing.assert_allclose(shown, wanted, atol=1e-5)

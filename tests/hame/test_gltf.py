@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from scipy.spatial.transform import Rotation, Slerp
 
-from hame.character.skin import Material, Patch, Skin, deform
+from hame.character.skin import Material, Piece, Skin, deform
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.evaluate.evaluate import channel_values, evaluate, joints
@@ -43,22 +43,22 @@ class SkinningTest(unittest.TestCase):
     def test_at_rest_the_skin_is_where_it_was_bound(self) -> None:
         character = brannoc()
         matrices = transforms.to_matrix(character.skeleton.world)
-        for patch in character.skin.patches:
-            moved = deform(patch, matrices, character.skin.inverse_bind)
-            np.testing.assert_allclose(moved, patch.points, atol=1e-5)
+        for piece in character.skin.pieces:
+            moved = deform(piece, matrices, character.skin.inverse_bind)
+            np.testing.assert_allclose(moved, piece.points, atol=1e-5)
 
     def test_a_vertex_follows_the_weighted_sum_written_out(self) -> None:
         character = brannoc()
         rig = brannoc_rig()
         world = joints(rig, evaluate(rig, random_pose(rig, 7)[None]))[0]
         matrices = transforms.to_matrix(world)
-        patch = character.skin.patches[0]
-        moved = deform(patch, matrices, character.skin.inverse_bind)
-        for vertex in range(0, len(patch.points), 97):
+        piece = character.skin.pieces[0]
+        moved = deform(piece, matrices, character.skin.inverse_bind)
+        for vertex in range(0, len(piece.points), 97):
             sum_of = np.zeros((4, 4))
-            for joint, weight in zip(patch.joints[vertex], patch.weights[vertex], strict=True):
+            for joint, weight in zip(piece.joints[vertex], piece.weights[vertex], strict=True):
                 sum_of += weight * matrices[joint] @ character.skin.inverse_bind[joint]
-            expected = sum_of @ np.append(patch.points[vertex], 1.0)
+            expected = sum_of @ np.append(piece.points[vertex], 1.0)
             np.testing.assert_allclose(moved[vertex], expected[:3], atol=1e-6)
 
     def test_the_keeper_s_skin_is_well_made(self) -> None:
@@ -66,11 +66,11 @@ class SkinningTest(unittest.TestCase):
         skin = brannoc().skin
         self.assertTrue(6_000 <= skin.triangle_count <= 15_000)
         edges: dict[tuple[bytes, bytes], int] = {}
-        for patch in skin.patches:
-            np.testing.assert_allclose(patch.weights.sum(1), 1.0, atol=1e-5)
-            self.assertEqual(patch.weights.shape[1], 4)
-            names = [p.tobytes() for p in np.round(patch.points, 6) + 0.0]
-            for a, b, c in patch.triangles.tolist():
+        for piece in skin.pieces:
+            np.testing.assert_allclose(piece.weights.sum(1), 1.0, atol=1e-5)
+            self.assertEqual(piece.weights.shape[1], 4)
+            names = [p.tobytes() for p in np.round(piece.points, 6) + 0.0]
+            for a, b, c in piece.triangles.tolist():
                 for pair in ((a, b), (b, c), (c, a)):
                     low, high = sorted(names[n] for n in pair)
                     edges[low, high] = edges.get((low, high), 0) + 1
@@ -86,17 +86,17 @@ class ReadingTest(unittest.TestCase):
         self.assertEqual(again.skeleton.parents, skeleton.parents)
         np.testing.assert_allclose(again.skeleton.world, skeleton.world, atol=1e-6)
         np.testing.assert_allclose(again.skin.inverse_bind, skin.inverse_bind, atol=1e-6)
-        np.testing.assert_array_equal(again.skin.patches[0].triangles, skin.patches[0].triangles)
-        np.testing.assert_allclose(again.skin.patches[0].points, skin.patches[0].points)
-        self.assertEqual(again.skin.patches[0].material.colour[:3], tuple(np.float64([0.3, 0.45, 0.5])))
+        np.testing.assert_array_equal(again.skin.pieces[0].triangles, skin.pieces[0].triangles)
+        np.testing.assert_allclose(again.skin.pieces[0].points, skin.pieces[0].points)
+        self.assertEqual(again.skin.pieces[0].material.colour[:3], tuple(np.float64([0.3, 0.45, 0.5])))
 
     def test_a_texture_goes_through_untouched(self) -> None:
         skeleton, skin = foreign_character()
-        plain = skin.patches[0]
+        plain = skin.pieces[0]
         uvs = np.random.default_rng(1).random((len(plain.points), 2)).astype(np.float32)
-        patch = Patch(plain.points, plain.normals, plain.triangles, plain.joints, plain.weights,
+        piece = Piece(plain.points, plain.normals, plain.triangles, plain.joints, plain.weights,
                       Material("painted", image=PIXEL, double_sided=True, alpha_mode="BLEND"), uvs)  # fmt: skip
-        again = read_character(write_character("x", skeleton, Skin((patch,), skin.inverse_bind))).skin.patches[0]
+        again = read_character(write_character("x", skeleton, Skin((piece,), skin.inverse_bind))).skin.pieces[0]
         self.assertEqual(again.material.image, PIXEL)
         self.assertEqual((again.material.double_sided, again.material.alpha_mode), (True, "BLEND"))
         np.testing.assert_allclose(again.uvs, uvs)
@@ -126,8 +126,8 @@ class ReadingTest(unittest.TestCase):
         whole = brannoc()
         np.testing.assert_allclose(scaled.skeleton.places, whole.skeleton.places, atol=1e-5)
         np.testing.assert_allclose(scaled.skeleton.rest[:, 7], 1.0, atol=1e-6)
-        moved = deform(scaled.skin.patches[0], transforms.to_matrix(scaled.skeleton.world), scaled.skin.inverse_bind)
-        np.testing.assert_allclose(moved, whole.skin.patches[0].points, atol=1e-4)
+        moved = deform(scaled.skin.pieces[0], transforms.to_matrix(scaled.skeleton.world), scaled.skin.inverse_bind)
+        np.testing.assert_allclose(moved, whole.skin.pieces[0].points, atol=1e-4)
 
     def test_nodes_between_joints_become_joints_and_matrices_are_read(self) -> None:
         """A node that the skin does not name, between two that it does, is part of the skeleton all the same."""
@@ -154,8 +154,8 @@ class ReadingTest(unittest.TestCase):
 
     def test_normals_are_computed_where_there_are_none(self) -> None:
         data = changed(lambda d: [p["attributes"].pop("NORMAL") for p in d["meshes"][0]["primitives"]])
-        patch, whole = read_character(data).skin.patches[0], brannoc().skin.patches[0]
-        along = np.einsum("vi,vi->v", patch.normals, whole.normals)
+        piece, whole = read_character(data).skin.pieces[0], brannoc().skin.pieces[0]
+        along = np.einsum("vi,vi->v", piece.normals, whole.normals)
         self.assertGreater(float(np.median(along)), 0.95)
 
     def test_what_is_left_out_is_said(self) -> None:

@@ -125,14 +125,14 @@ class RigLookupsTest(unittest.TestCase):
                 control.parent in seen or control.parent in ("", control.name) or rig.has_control(control.parent)
             )
             seen.add(control.name)
-        operations = rig.ops
+        operations = rig.program.ops
         filled: set[int] = set()
         for row in operations.tolist():
             code, out, a, b, c = row[:5]
             used = {0: [a], 1: [a], 2: [a, b, c], 3: [a, b, c], 4: [a], 5: [a], 6: [a, b]}[code]
             self.assertTrue(all(node < 0 or node in filled for node in used), row)
             filled |= {out, out + 1} if code in (2, 4) else {out}
-        self.assertEqual(len(filled), rig.node_count)
+        self.assertEqual(len(filled), rig.program.nodes)
 
     def test_both_sides_have_the_same_controls_with_the_same_limits(self) -> None:
         rig = brannoc_rig()

@@ -116,11 +116,11 @@ class SocketFuzzTest(SocketTest):
         rng = random.Random(11)
         socket = self.socket("isla")
         cast = self.casting.pk  # type: ignore[attr-defined]
-        hold = {"do": "hold", "seq": 1, "casting": cast, "frame": 1}
+        begin = {"do": "begin", "seq": 1, "casting": cast, "frame": 1}
 
         async def run() -> None:
             await socket.connect(5)
-            await self.answer(socket, hold)
+            await self.answer(socket, begin)
             for n in range(self.MESSAGES):
                 await socket.send_to(text_data=odd_message(rng, cast))
                 if n % 20 == 19:
@@ -130,7 +130,7 @@ class SocketFuzzTest(SocketTest):
                 self.assertNotEqual(got["type"], "websocket.close", got)
                 if await socket.receive_nothing(0.3):
                     break
-            self.assertIsInstance(await self.answer(socket, {**hold, "seq": 77}), bytes)
+            self.assertIsInstance(await self.answer(socket, {**begin, "seq": 77}), bytes)
             await socket.disconnect()
 
         async_to_sync(run)()
@@ -172,7 +172,7 @@ def odd_message(rng: random.Random, cast: int) -> str:
         return rng.choice((None, True, 1.0, [0, 0, 1], [0, 0, 0, 1], ["head"], cast))
 
     base: dict[str, Any] = rng.choice((
-        {"do": "hold", "seq": 5, "casting": cast, "frame": 1, "values": {}},
+        {"do": "begin", "seq": 5, "casting": cast, "frame": 1, "values": {}},
         {"do": "move", "seq": 6, "controls": ["leg.L.goal"], "offset": [0, 0.1, 0], "axes": "world"},
         {"do": "turn", "seq": 7, "controls": ["head"], "axis": [0, 1, 0], "angle": 0.2, "axes": "own", "pivot": None},
         {"do": "set", "seq": 8, "controls": ["head"], "values": {"head/ry": 0.2}, "sides": "one"},

@@ -133,29 +133,29 @@ class RightsTest(SocketTest):
     def test_it_looks_again_by_itself_after_a_while(self) -> None:
         """Rights that were changed where no announcement came from: by the admin, by another process."""
         socket = self.socket("isla")
-        hold = {"do": "hold", "seq": 1, "casting": self.casting.pk, "frame": 1}  # type: ignore[attr-defined]
+        begin = {"do": "begin", "seq": 1, "casting": self.casting.pk, "frame": 1}  # type: ignore[attr-defined]
 
         async def run() -> int:
             await socket.connect(5)
-            await self.answer(socket, hold)
+            await self.answer(socket, begin)
             await sync_to_async(lambda: Membership.objects.filter(user=self.isla).delete())()  # type: ignore[attr-defined]
             with mock.patch.object(live, "LOOK_AGAIN", 0.0):
-                await socket.send_to(text_data=json.dumps(hold))
+                await socket.send_to(text_data=json.dumps(begin))
                 return await self.closes(socket)
 
         self.assertEqual(async_to_sync(run)(), live.GONE)
 
     def test_an_animator_who_becomes_a_guest_only_looks_from_then_on(self) -> None:
         socket = self.socket("isla")
-        hold = {"do": "hold", "seq": 1, "casting": self.casting.pk, "frame": 1}  # type: ignore[attr-defined]
+        begin = {"do": "begin", "seq": 1, "casting": self.casting.pk, "frame": 1}  # type: ignore[attr-defined]
         path = f"/productions/{self.production.pk}/members"  # type: ignore[attr-defined]
 
         async def run() -> Any:
             await socket.connect(5)
-            await self.answer(socket, hold)
+            await self.answer(socket, begin)
             await sync_to_async(lambda: self.as_lead("PUT", path, {"username": "isla", "role": "guest"}))()
             await asyncio.sleep(0.3)
-            told = await self.answer(socket, hold)
+            told = await self.answer(socket, begin)
             await socket.disconnect()
             return told
 
@@ -166,12 +166,12 @@ class PaceTest(SocketTest):
     def test_a_socket_is_heard_at_a_pace_and_every_message_is_answered_or_passed(self) -> None:
         """No message is lost: what waits for its answer would wait for ever."""
         socket = self.socket("isla")
-        hold = {"do": "hold", "seq": 1, "casting": self.casting.pk, "frame": 1}  # type: ignore[attr-defined]
+        begin = {"do": "begin", "seq": 1, "casting": self.casting.pk, "frame": 1}  # type: ignore[attr-defined]
 
         async def run() -> tuple[set[int], float]:
             await socket.connect(5)
             with mock.patch.object(live, "A_SECOND", 100.0), mock.patch.object(live, "BURST", 20.0):
-                await self.answer(socket, hold)
+                await self.answer(socket, begin)
                 begun = time.monotonic()
                 for n in range(120):
                     move = {"do": "move", "seq": 10 + n, "controls": ["body"], "offset": [0, 0.001 * n, 0]}
@@ -194,11 +194,11 @@ class PaceTest(SocketTest):
     def test_the_latest_state_of_a_drag_is_always_answered(self) -> None:
         """States that are passed over get no answer; the last one does, or the hand's place would be lost."""
         socket = self.socket("isla")
-        hold = {"do": "hold", "seq": 1, "casting": self.casting.pk, "frame": 1}  # type: ignore[attr-defined]
+        begin = {"do": "begin", "seq": 1, "casting": self.casting.pk, "frame": 1}  # type: ignore[attr-defined]
 
         async def run() -> list[int]:
             await socket.connect(5)
-            await self.answer(socket, hold)
+            await self.answer(socket, begin)
             for n in range(100):
                 move = {"do": "move", "seq": 10 + n, "controls": ["body"], "offset": [0, 0.001 * n, 0]}
                 await socket.send_to(text_data=json.dumps(move))

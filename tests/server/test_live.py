@@ -78,7 +78,7 @@ class LiveTest(SocketTest):
 
         async def drag() -> Any:
             await socket.connect(5)
-            await self.answer(socket, {"do": "hold", "seq": 1, "casting": cast, "frame": 1})
+            await self.answer(socket, {"do": "begin", "seq": 1, "casting": cast, "frame": 1})
             moved = await self.answer(
                 socket, {"do": "move", "seq": 2, "controls": ["leg.L.goal"], "offset": [0, 0.2, 0.1], "axes": "world"}
             )
@@ -109,7 +109,7 @@ class LiveTest(SocketTest):
         for c, v in changed.items():
             values[c] = v
         np.testing.assert_allclose(pose, joints(self.rig, evaluate(self.rig, values[None]))[0], atol=1e-6)
-        # Each message counts from the hold, so the foot is back in place while the head turns.
+        # Each message counts from its start, so the foot is back in place while the head turns.
         self.assertEqual({self.rig.addresses[c] for c in unpack(turned)[1]}, {"head/ry"})
         self.assertEqual(
             {self.rig.addresses[c]: v for c, v in unpack(both)[1].items()},
@@ -126,11 +126,11 @@ class LiveTest(SocketTest):
                 (await self.answer(isla, message))["message"]
                 for message in (
                     {"do": "move", "seq": 1, "controls": ["head"], "offset": [0, 0, 0]},
-                    {"do": "hold", "seq": 2, "casting": 999_999, "frame": 1},
+                    {"do": "begin", "seq": 2, "casting": 999_999, "frame": 1},
                     {"do": "explode", "seq": 3},
                 )
             ]
-            await self.answer(isla, {"do": "hold", "seq": 4, "casting": cast, "frame": 1})
+            await self.answer(isla, {"do": "begin", "seq": 4, "casting": cast, "frame": 1})
             for message in (
                 {"do": "move", "seq": 5, "controls": ["tail"], "offset": [0, 0, 0]},
                 {"do": "move", "seq": 6, "controls": ["body"], "offset": [float("nan"), 0, 0]},
@@ -139,7 +139,7 @@ class LiveTest(SocketTest):
             ):
                 found.append((await self.answer(isla, message))["message"])
             await tam.connect(5)
-            found.append((await self.answer(tam, {"do": "hold", "seq": 1, "casting": cast, "frame": 1}))["message"])
+            found.append((await self.answer(tam, {"do": "begin", "seq": 1, "casting": cast, "frame": 1}))["message"])
             await isla.disconnect()
             await tam.disconnect()
             return found
@@ -147,7 +147,7 @@ class LiveTest(SocketTest):
         for said, words in zip(
             async_to_sync(tries)(),
             (
-                "begins with a hold",
+                "has to be begun",
                 "does not play",
                 "not understood",
                 "no control",

@@ -51,7 +51,7 @@ export function beginDrag(controls: string[]): boolean {
   stop();
   const begun: Drag = { member, place: here(), live, controls, wish: null, failed: false };
   drag = begun;
-  live.ask({ do: "hold", casting: member.id, frame: begun.place.frame }).catch((error: Error) => {
+  live.ask({ do: "begin", casting: member.id, frame: begun.place.frame }).catch((error: Error) => {
     begun.failed = true;
     say(error.message, true);
     if (drag === begun) cancelDrag();

@@ -7,7 +7,7 @@ import { allDrawn, pictures } from "../../desk/pictures";
 import { active, desk, setDesk, useDesk } from "../../desk/store";
 import type { ViewName } from "../../desk/types";
 import { useInks } from "../../ui/look";
-import { Hold, placeBeside, toPixels } from "./handle";
+import { Grasp, placeBeside, toPixels } from "./handle";
 import { StageScene } from "./scene";
 import { Sights } from "./Sights";
 import { StageBar } from "./StageBar";
@@ -17,7 +17,7 @@ type Gesture =
   | { kind: "press" | "orbit" | "pan"; from: THREE.Vector2; last: THREE.Vector2 }
   | { kind: "area"; lasso: boolean; points: THREE.Vector2[] }
   | { kind: "pivot"; from: THREE.Vector3 }
-  | { kind: "handle"; hold: Hold };
+  | { kind: "handle"; grasp: Grasp };
 
 export function Stage() {
   const ink = useInks();
@@ -118,7 +118,7 @@ export function Stage() {
       const stand = scene.stand();
       if (grip === "pivot" && stand) gesture.current = { kind: "pivot", from: stand.origin };
       else if (grip && stand && beginDrag(desk().selection)) {
-        gesture.current = { kind: "handle", hold: new Hold(grip, stand, { ...scene.on }, p) };
+        gesture.current = { kind: "handle", grasp: new Grasp(grip, stand, { ...scene.on }, p) };
         scene.meant = grip;
       } else if (!grip) gesture.current = { kind: "press", from: p, last: p };
     }
@@ -143,7 +143,7 @@ export function Stage() {
       const place = placeBeside(now.from, p, scene.on);
       if (place) setDesk({ dropped: place.toArray() });
     } else if (now.kind === "handle") {
-      const { wish, readout: text } = now.hold.to(p, event.shiftKey, event.ctrlKey);
+      const { wish, readout: text } = now.grasp.to(p, event.shiftKey, event.ctrlKey);
       dragTo(wish, text);
     } else if (now.kind === "orbit" || now.kind === "pan") {
       const [dx, dy] = [p.x - now.last.x, p.y - now.last.y];

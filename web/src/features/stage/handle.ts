@@ -215,8 +215,8 @@ export function placeBeside(
   );
 }
 
-/** One hold of a grip: turns pointer places into wishes. Fine counts a tenth, snapped goes in whole steps. */
-export class Hold {
+/** A grip taken hold of: turns pointer places into wishes. Fine counts a tenth, snapped goes in whole steps. */
+export class Grasp {
   private travelled = new THREE.Vector3();
   private angle = 0;
   private last: THREE.Vector2;

@@ -1,0 +1,169 @@
+"""The operations that a rig is compiled to, and a named function that builds each.
+
+A program is a list of operations on numbered nodes. A node is a transform of
+eight numbers (place, quaternion, uniform scale). Each operation fills one or
+two nodes from nodes filled before it and from channel values; running all of
+them for one frame poses the character (:mod:`hame.evaluate.kernel`). Nodes,
+channels and rows are told by number; :data:`NONE` stands for none.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from hame.maths.rotations import EULER_ORDERS, Array
+
+# What an operation does; the functions below say with what.
+OFFSET, CONTROL, TWO_BONE, MIX, FOOT_ROLL, BEND, TWIST = range(7)
+
+# Columns of an operation's row (int32).
+CODE, OUT, A, B, C, CHANNEL, EXTRA, FLAG = range(8)
+# Columns of its parameters (float64): a place and a turn from the parent, then what the operation needs besides.
+PARAMS = 16
+NONE = -1
+
+# How far a pole turns the bend from where hips (or chest) and limb together put it, and how near to the line from root
+# to target it begins to lose its say, as a share of the limb's length.
+FARTHEST_BEND = math.radians(70.0)
+NEAR_LINE = 0.06
+
+
+class Program(NamedTuple):
+    """Operations in the order in which they run.
+
+    Attributes
+    ----------
+    ops : (R, 8) int32, a row an operation: code, out, a, b, c, channel, extra, flag
+    params : (R, 16) float64
+    nodes, channels : how many there are
+    """
+
+    ops: npt.NDArray[np.int32]
+    params: Array
+    nodes: int
+    channels: int
+
+
+@dataclass(frozen=True)
+class Operation:
+    """One row of a program, before it is laid out."""
+
+    code: int
+    out: int
+    a: int = 0
+    b: int = 0
+    c: int = 0
+    channel: int = 0
+    extra: int = 0
+    flag: int = 0
+    params: tuple[float, ...] = ()
+
+
+def offset(out: int, parent: int, local: Array) -> Operation:
+    """``out`` is carried rigidly by ``parent`` (NONE: the world) at ``local (7,)``: place and quaternion."""
+    return Operation(OFFSET, out, parent, params=_numbers(local[:7]))
+
+
+def control(
+    out: int, frame: int, first_channel: int, own_axes: Array, order: str, scale_channel: int = NONE
+) -> Operation:
+    """``out`` is placed in ``frame`` by three channels, and turned on its ``own_axes (4,)`` by the next three."""
+    return Operation(
+        CONTROL, out, frame, channel=first_channel, extra=scale_channel, flag=EULER_ORDERS.index(order),
+        params=(0.0, 0.0, 0.0, *_numbers(own_axes)),
+    )  # fmt: skip
+
+
+def two_bone(
+    out: int, *, root: int, target: int, pole: int, lengths: tuple[float, float], side: int, line: Array, toward: Array,
+    softness: int, swivel: int,
+) -> Operation:  # fmt: skip
+    """``out`` and ``out + 1`` are the two bones from ``root`` to ``target``, bent towards ``pole``.
+
+    Parameters
+    ----------
+    lengths : of both bones, metres
+    side : +1 or -1: the bones point along their y or against it
+    line, toward : (3,) a line of the limb's own and its bend on it, in the root's axes (see :mod:`hame.character.limb`)
+    softness, swivel : channels
+    """
+    return Operation(
+        TWO_BONE, out, root, target, pole, softness, swivel,
+        params=(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, *lengths, float(side), *_numbers(line), *_numbers(toward)),
+    )  # fmt: skip
+
+
+def mix(out: int, *, zero: int, one: int, carrier: int, by: int, local: Array) -> Operation:
+    """``out`` is turned between ``zero`` and ``one`` by a channel, and placed on ``carrier`` at ``local (7,)``."""
+    return Operation(MIX, out, zero, one, carrier, by, params=_numbers(local[:7]))
+
+
+def foot_roll(out: int, *, foot: int, roll: int, limit: int, ball: Array, heel: Array, tip: Array) -> Operation:
+    """``out`` and ``out + 1`` are the frames of toes and ankle under a rolling ``foot``; places (3,) are seen from it.
+
+    ``roll`` and ``limit`` are channels: below zero the foot rolls back on its
+    heel, above over its ball, and from the limit on over the tip.
+    """
+    return Operation(
+        FOOT_ROLL, out, foot, channel=roll, extra=limit,
+        params=(*_numbers(ball), 0.0, 0.0, 0.0, 1.0, *_numbers(heel), *_numbers(tip)),
+    )  # fmt: skip
+
+
+def bend(out: int, *, parent: int, local: Array, by: int, share: float, also_by: int = NONE) -> Operation:
+    """``out`` hangs on ``parent`` at ``local (7,)``, bent about its x by a ``share`` of a channel and by another."""
+    return Operation(BEND, out, parent, channel=by, extra=also_by, params=(*_numbers(local[:7]), share, 1.0))
+
+
+def twist(out: int, *, along: int, of: int, share: float, at_rest: Array) -> Operation:
+    """``out`` is ``along`` with a ``share`` of the twist of ``of`` about its y, counted from ``at_rest (4,)``."""
+    return Operation(TWIST, out, along, of, params=(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, share, *_numbers(at_rest)))
+
+
+def assembled(operations: Sequence[Operation], nodes: int, channels: int) -> Program:
+    """The program of some operations, which fill ``nodes`` from ``channels``."""
+    ops = np.array([(o.code, o.out, o.a, o.b, o.c, o.channel, o.extra, o.flag) for o in operations], np.int32)
+    params = np.zeros((len(operations), PARAMS))
+    for row, operation in zip(params, operations, strict=True):
+        row[: len(operation.params)] = operation.params
+    # Rounding noise is taken out, so that the kernel can tell nothing from something.
+    params[np.abs(params) < 1e-14] = 0.0
+    params[np.abs(params - 1.0) < 1e-14] = 1.0
+    return Program(ops.reshape(-1, 8), params, nodes, channels)
+
+
+# Which of a row's numbers are nodes and channels, by code: what has to be shifted where programs are joined.
+_NODES = {OFFSET: (A,), CONTROL: (A,), TWO_BONE: (A, B, C), MIX: (A, B, C), FOOT_ROLL: (A,), BEND: (A,), TWIST: (A, B)}
+_CHANNELS = {
+    OFFSET: (), CONTROL: (CHANNEL, EXTRA), TWO_BONE: (CHANNEL, EXTRA), MIX: (CHANNEL,), FOOT_ROLL: (CHANNEL, EXTRA),
+    BEND: (CHANNEL, EXTRA), TWIST: (),
+}  # fmt: skip
+
+
+def joined(programs: Sequence[Program]) -> Program:
+    """Several programs as one: nodes and channels of each follow those of the one before."""
+    if len(programs) == 1:
+        return programs[0]
+    rows = []
+    nodes = channels = 0
+    for program in programs:
+        ops = program.ops.copy()
+        ops[:, OUT] += nodes
+        for code in range(len(_NODES)):
+            mine = ops[:, CODE] == code
+            for shift, columns in ((nodes, _NODES[code]), (channels, _CHANNELS[code])):
+                for column in columns:
+                    ops[:, column] += np.where(mine & (ops[:, column] > NONE), shift, 0).astype(np.int32)
+        rows.append(ops)
+        nodes, channels = nodes + program.nodes, channels + program.channels
+    return Program(np.concatenate(rows), np.concatenate([p.params for p in programs]), nodes, channels)
+
+
+def _numbers(values: Sequence[float] | Array) -> tuple[float, ...]:
+    return tuple(float(value) for value in values)
