@@ -293,6 +293,16 @@ class Rig:
             return address, 1
         return self._counterparts[address], channel.mirror
 
+    @cached_property
+    def echoes(self) -> tuple[npt.NDArray[np.int64], Array]:
+        """By channel, the channel (C,) that its echo shows on, or -1, and the sign (C,) it has there."""
+        target, sign = np.full(len(self.channels), -1, np.int64), np.ones(len(self.channels))
+        for number, address in enumerate(self.addresses):
+            source, factor = self.echo_of(address)
+            if source is not None:
+                target[self.number(source)], sign[self.number(source)] = number, factor
+        return target, sign
+
     def channels_of(self, control: str) -> tuple[Channel, ...]:
         found = self.control(control)
         return self.channels[found.first : found.first + found.count]

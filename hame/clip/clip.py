@@ -1,4 +1,4 @@
-"""The motion of one character: keyed channels, pending poses, pose labels and a cycle.
+"""The motion of one character: keyed channels, pending poses, pose labels, and spans on tracks.
 
 A :class:`Clip` is a value. An edit makes a new one that shares every curve it
 did not touch, so the difference of two clips (a :class:`Patch`) is found by
@@ -7,18 +7,36 @@ comparing references, and an undo step is that difference read backwards.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
-from hame.clip import curve as curves_of
-from hame.clip.curve import Array, Curve
-from hame.clip.marks import Cycle, Label, cycle_from_json, label_from_json
+import hame.clip.cycle  # noqa: F401  a kind of span, which has to be known before one is read
+from hame.clip.curve import (
+    BY_HAND,
+    FRAME,
+    NO_FIRST,
+    NO_LAST,
+    VALUE,
+    Array,
+    Curve,
+    compared,
+    from_table,
+    packed_rows,
+    rows_of,
+    table_of,
+)
+from hame.clip.curve import from_json as curve_from_json
+from hame.clip.marks import Label, label_from_json
+from hame.clip.spans import Reach, Span, Spans, Tracks, ordered, spans_from_json, tracks_to_json
 
 Values = Mapping[str, float]
+T = TypeVar("T")
+_REMEMBERED = 6
 
 
 @dataclass(frozen=True)
@@ -27,17 +45,30 @@ class Clip:
 
     Attributes
     ----------
-    curves : by channel address (``"hand.L/tx"``); with a cycle, only the keys
-        that it does not derive (see :func:`hame.clip.cycle.played_curves`)
+    curves : by channel address (``"hand.L/tx"``); only keys that no span
+        derives (see :func:`hame.clip.played.played_curves`)
     pending : by frame, poses that wait to be keyed
     labels : by frame, what a pose is called and how it ranks
-    cycle : a stretch that repeats, or whose second half echoes its first
+    tracks : by name, spans in the order of time (see :mod:`hame.clip.spans`)
     """
 
     curves: Mapping[str, Curve] = field(default_factory=lambda: MappingProxyType({}))
     pending: Mapping[int, Values] = field(default_factory=lambda: MappingProxyType({}))
     labels: Mapping[int, Label] = field(default_factory=lambda: MappingProxyType({}))
-    cycle: Cycle | None = None
+    tracks: Tracks = field(default_factory=lambda: MappingProxyType({}))
+    _memo: OrderedDict[Hashable, Any] = field(default_factory=OrderedDict, init=False, repr=False, compare=False)
+
+    def remembered(self, key: Hashable, make: Callable[[], T]) -> T:
+        """What follows from the clip alone and takes a while, made once; the last few by ``key`` are kept."""
+        if key not in self._memo:
+            self._memo[key] = make()
+            while len(self._memo) > _REMEMBERED:
+                try:
+                    self._memo.popitem(last=False)
+                except KeyError:  # another thread was quicker
+                    break
+        found: T = self._memo.get(key) or make()
+        return found
 
     def with_curves(self, changes: Mapping[str, Curve | None]) -> Clip:
         """The clip with some curves replaced; None removes one."""
@@ -62,8 +93,22 @@ class Clip:
         merged = {frame: label for frame, label in {**self.labels, **changes}.items() if label is not None}
         return replace(self, labels=MappingProxyType(merged))
 
-    def with_cycle(self, cycle: Cycle | None) -> Clip:
-        return replace(self, cycle=cycle)
+    def with_tracks(self, changes: Mapping[str, Iterable[Span]]) -> Clip:
+        """The clip with the spans of some tracks replaced.
+
+        Raises
+        ------
+        BadEdit
+            If two spans of one track would overlap.
+        """
+        merged = {**self.tracks, **{track: ordered(track, spans) for track, spans in changes.items()}}
+        return replace(self, tracks=MappingProxyType({track: spans for track, spans in merged.items() if spans}))
+
+    def spans(self) -> Iterator[tuple[str, Span]]:
+        """All spans with their tracks."""
+        for track, spans in self.tracks.items():
+            for span in spans:
+                yield track, span
 
     def key_frames(self, channels: Iterable[str] | None = None) -> list[int]:
         """The frames on which any channel (of those named) has a key, rising."""
@@ -85,23 +130,20 @@ class Clip:
         }
 
     def to_json_marks(self) -> dict[str, Any]:
-        """Labels and cycle alone."""
+        """Labels and tracks alone."""
         return {
             "labels": {str(frame): label.to_json() for frame, label in self.labels.items()},
-            "cycle": None if self.cycle is None else self.cycle.to_json(),
+            "tracks": tracks_to_json(self.tracks),
         }
 
 
 def from_json(data: Mapping[str, Any]) -> Clip:
     """A clip of what :meth:`Clip.to_json` made; raises :class:`~hame.errors.BadEdit` on bad keys."""
-    clip = Clip().with_curves({ch: curves_of.from_json(rows) for ch, rows in data["curves"].items()})
+    clip = Clip().with_curves({ch: curve_from_json(rows) for ch, rows in data["curves"].items()})
     for frame, values in data.get("pending", {}).items():
         clip = clip.with_pending(int(frame), values)
     clip = clip.with_labels({int(f): label_from_json(label) for f, label in data.get("labels", {}).items()})
-    return clip.with_cycle(cycle_from_json(data.get("cycle")))
-
-
-Span = tuple[int | None, int | None]
+    return clip.with_tracks({track: spans_from_json(track, spans) for track, spans in data.get("tracks", {}).items()})
 
 
 @dataclass(frozen=True)
@@ -113,6 +155,14 @@ class Rows:
 
 
 @dataclass(frozen=True)
+class Swap:
+    """What changed on one track: spans that were there, and spans that are there now."""
+
+    removed: Spans
+    added: Spans
+
+
+@dataclass(frozen=True)
 class Patch:
     """The difference of two clips, readable both ways.
 
@@ -120,19 +170,19 @@ class Patch:
     ----------
     curves : by channel, only the keys that differ
     pending : by frame, the pending pose before and after
-    ranges : spans of frames on which the motion may differ; None is without end on that side
+    ranges : frames on which the motion may differ, from and to; None is without end on that side
     labels : by frame, the label before and after
-    cycle : the cycle before and after; None when it did not change
+    tracks : by name, only the spans that differ
     """
 
     curves: Mapping[str, Rows]
     pending: Mapping[int, tuple[Values | None, Values | None]]
-    ranges: tuple[Span, ...] = ()
+    ranges: tuple[Reach, ...] = ()
     labels: Mapping[int, tuple[Label | None, Label | None]] = field(default_factory=dict)
-    cycle: tuple[Cycle | None, Cycle | None] | None = None
+    tracks: Mapping[str, Swap] = field(default_factory=dict)
 
     def __bool__(self) -> bool:
-        return bool(self.curves or self.pending or self.labels or self.cycle)
+        return bool(self.curves or self.pending or self.labels or self.tracks)
 
     def size(self) -> int:
         """How much it holds: keys, and a few for everything else."""
@@ -144,30 +194,74 @@ class Patch:
             {frame: (new, old) for frame, (old, new) in self.pending.items()},
             self.ranges,
             {frame: (new, old) for frame, (old, new) in self.labels.items()},
-            None if self.cycle is None else self.cycle[::-1],
+            {track: Swap(swap.added, swap.removed) for track, swap in self.tracks.items()},
         )
 
     def apply(self, clip: Clip) -> Clip:
-        """The clip after the patch; keys it does not name stay as they are."""
+        """The clip after the patch; keys and spans it does not name stay as they are.
+
+        Raises
+        ------
+        BadEdit
+            If spans would overlap others that have come since.
+        """
         changes: dict[str, Curve | None] = {}
         for channel, rows in self.curves.items():
             table = clip.curves[channel].table if channel in clip.curves else np.zeros((0, 8))
             gone = np.concatenate([rows.removed[:, 0], rows.added[:, 0]])
             table = np.concatenate([table[~np.isin(table[:, 0], gone)], rows.added])
-            changes[channel] = curves_of.from_table(table) if len(table) else None
+            changes[channel] = from_table(table) if len(table) else None
         clip = clip.with_curves(changes)
         for frame, (_, new) in self.pending.items():
             clip = clip.with_pending(frame, new)
         if self.labels:
             clip = clip.with_labels({frame: new for frame, (_, new) in self.labels.items()})
-        return clip if self.cycle is None else clip.with_cycle(self.cycle[1])
+        swapped = {
+            track: [span for span in clip.tracks.get(track, ()) if span not in swap.removed] + list(swap.added)
+            for track, swap in self.tracks.items()
+        }
+        return clip.with_tracks(swapped) if swapped else clip
+
+    def stands_on(self, clip: Clip) -> bool:
+        """Whether all that it takes away is there, and nothing where it lays something new."""
+        for channel, rows in self.curves.items():
+            there = {row[0]: row for row in rows_of(clip.curves[channel].table)} if channel in clip.curves else {}
+            gone = {row[0]: row for row in rows_of(rows.removed)}
+            frames = gone.keys() | {row[0] for row in rows_of(rows.added)}
+            if any(there.get(frame) != gone.get(frame) for frame in frames):
+                return False
+        return (
+            all(dict(clip.pending.get(f, {})) == dict(old or {}) for f, (old, _) in self.pending.items())
+            and all(clip.labels.get(f) == old for f, (old, _) in self.labels.items())
+            and all(set(swap.removed) <= set(clip.tracks.get(track, ())) for track, swap in self.tracks.items())
+        )
+
+    def touches(self, other: Patch) -> bool:
+        """Whether two patches have to do with the same: a channel, a frame that waits or is named, a track."""
+        return any(
+            a.keys() & b.keys()
+            for a, b in (
+                (self.curves, other.curves), (self.pending, other.pending), (self.labels, other.labels),
+                (self.tracks, other.tracks),
+            )
+        )  # fmt: skip
+
+    def says_the_same(self, other: Patch) -> bool:
+        """Whether two patches make the same difference; computed handles follow from the keys and do not count."""
+        return bool(self._said() == other._said())
+
+    def _said(self) -> Any:
+        return (
+            {ch: (rows_of(rows.removed), rows_of(rows.added)) for ch, rows in self.curves.items()},
+            {f: (dict(old or {}), dict(new or {})) for f, (old, new) in self.pending.items()},
+            dict(self.labels),
+            dict(self.tracks),
+        )
 
     def to_json(self) -> dict[str, Any]:
         """For :func:`orjson.dumps` with its option for NumPy: rows of keys are arrays where that is faster."""
         return {
-            "curves": {
-                ch: [curves_of.packed_rows(rows.removed), _added_to_json(rows)] for ch, rows in self.curves.items()
-            },
+            "curves": {ch: [packed_rows(rows.removed), _added_to_json(rows)] for ch, rows in self.curves.items()},
             "pending": {
                 str(frame): [None if v is None else dict(v) for v in change] for frame, change in self.pending.items()
             },
@@ -176,7 +270,10 @@ class Patch:
                 str(frame): [None if label is None else label.to_json() for label in change]
                 for frame, change in self.labels.items()
             },
-            "cycle": None if self.cycle is None else [None if c is None else c.to_json() for c in self.cycle],
+            "tracks": {
+                track: [[span.to_json() for span in spans] for spans in (swap.removed, swap.added)]
+                for track, swap in self.tracks.items()
+            },
         }
 
 
@@ -184,19 +281,19 @@ def _added_to_json(rows: Rows) -> Any:
     """Keys that only moved are given by their new frames alone: half as long, and whole takes are often moved."""
     before, after = rows.removed, rows.added
     # Computed handles are not stored; where one was set by hand, all columns are.
-    by_hand = bool(len(before)) and before[:, curves_of.BY_HAND].any()
-    told = slice(curves_of.VALUE, None if by_hand else curves_of.BY_HAND + 1)
+    by_hand = bool(len(before)) and before[:, BY_HAND].any()
+    told = slice(VALUE, None if by_hand else BY_HAND + 1)
     if len(before) and np.array_equal(before[:, told], after[:, told]):
-        return {"frames": after[:, curves_of.FRAME].astype(np.int64)}
-    return curves_of.packed_rows(after)
+        return {"frames": after[:, FRAME].astype(np.int64)}
+    return packed_rows(after)
 
 
 def _rows_from_json(removed: Any, added: Any) -> Rows:
-    before = curves_of.table_of(removed)
+    before = table_of(removed)
     if not isinstance(added, Mapping):
-        return Rows(before, curves_of.table_of(added))
+        return Rows(before, table_of(added))
     after = before.copy()
-    after[:, curves_of.FRAME] = added["frames"]
+    after[:, FRAME] = added["frames"]
     return Rows(before, after)
 
 
@@ -206,8 +303,16 @@ def patch_from_json(data: Mapping[str, Any]) -> Patch:
         {int(frame): (old, new) for frame, (old, new) in data["pending"].items()},
         tuple((a, b) for a, b in data["ranges"]),
         {int(frame): (_label(old), _label(new)) for frame, (old, new) in data.get("labels", {}).items()},
-        None if data.get("cycle") is None else (cycle_from_json(data["cycle"][0]), cycle_from_json(data["cycle"][1])),
+        {track: Swap(*(spans_from_json(track, spans) for spans in swap)) for track, swap in _tracks(data).items()},
     )
+
+
+def _tracks(data: Mapping[str, Any]) -> Mapping[str, Any]:
+    """The tracks of a stored patch; one stored before there were tracks holds its cycle alone, before and after."""
+    if data.get("cycle") is not None:
+        return {"cycle": [[] if cycle is None else [cycle] for cycle in data["cycle"]]}
+    found: Mapping[str, Any] = data.get("tracks", {})
+    return found
 
 
 def _label(data: Mapping[str, Any] | None) -> Label | None:
@@ -222,48 +327,44 @@ def difference(before: Clip, after: Clip) -> Patch:
     ]
     old = [before.curves[ch].table if ch in before.curves else nothing for ch in channels]
     new = [after.curves[ch].table if ch in after.curves else nothing for ch in channels]
-    removed, added, reach = curves_of.compared(old, new)
+    removed, added, reach = compared(old, new)
     changed: dict[str, Rows] = {}
-    spans: list[Span] = []
+    ranges: list[Reach] = []
     for n, channel in enumerate(channels):
         if not len(removed[n]) and not len(added[n]) and np.array_equal(old[n], new[n]):
             continue
         changed[channel] = Rows(removed[n], added[n])
         first, last = reach[n]
-        spans.append((None if first == _LOW else int(first), None if last == _HIGH else int(last)))
+        ranges.append((None if first == NO_FIRST else int(first), None if last == NO_LAST else int(last)))
     waiting: dict[int, tuple[Values | None, Values | None]] = {}
     for frame in before.pending.keys() | after.pending.keys():
         was, now = before.pending.get(frame), after.pending.get(frame)
         if was is not now and dict(was or {}) != dict(now or {}):
             waiting[frame] = (was, now)
-            spans.append((frame, frame))
+            ranges.append((frame, frame))
     labels = {
         frame: (before.labels.get(frame), after.labels.get(frame))
         for frame in before.labels.keys() | after.labels.keys()
         if before.labels.get(frame) != after.labels.get(frame)
     }
-    cycle = None if before.cycle == after.cycle else (before.cycle, after.cycle)
-    if cycle is not None:
-        spans.append((None, None))
-    elif after.cycle is not None and _reaches_into(after.cycle, changed.values()):
-        # One key may show again in every repeat, be held after the last, and be led up to before the first.
-        spans.append((None, None))
-    return Patch(changed, waiting, tuple(_merged(spans)), labels, cycle)
+    tracks = _swapped(before.tracks, after.tracks)
+    ranges += [span.reach() for swap in tracks.values() for span in (*swap.removed, *swap.added)]
+    keys = [np.concatenate([rows.removed[:, FRAME], rows.added[:, FRAME]]) for rows in changed.values()]
+    for _, span in after.spans():
+        ranges += [wide for each in keys if (wide := span.spreads(each)) is not None][:1]
+    return Patch(changed, waiting, tuple(_merged(ranges)), labels, tracks)
 
 
-def _reaches_into(cycle: Cycle, rows: Iterable[Rows]) -> bool:
-    """Whether a key changed among those that a cycle repeats."""
-    for each in rows:
-        frames = np.concatenate([each.removed[:, 0], each.added[:, 0]])
-        if ((frames >= cycle.start) & (frames < cycle.source_end)).any() or not len(frames):
-            return True
-    return False
+def _swapped(before: Tracks, after: Tracks) -> dict[str, Swap]:
+    found = {}
+    for track in before.keys() | after.keys():
+        was, now = before.get(track, ()), after.get(track, ())
+        if was != now:
+            found[track] = Swap(tuple(s for s in was if s not in now), tuple(s for s in now if s not in was))
+    return found
 
 
-_LOW, _HIGH = curves_of.NO_FIRST, curves_of.NO_LAST
-
-
-def _merged(spans: list[Span]) -> list[Span]:
+def _merged(spans: list[Reach]) -> list[Reach]:
     low, high = -(10**9), 10**9
     plain = sorted((low if a is None else a, high if b is None else b) for a, b in spans)
     merged: list[list[int]] = []

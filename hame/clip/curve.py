@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -15,6 +15,8 @@ from hame.errors import BadEdit
 from hame.maths.bezier import bezier_parameter, fit
 
 STEP, LINEAR, BEZIER = 0, 1, 2
+ShapeName = Literal["stepped", "straight", "smooth"]
+SHAPES: dict[ShapeName, int] = {"stepped": STEP, "straight": LINEAR, "smooth": BEZIER}
 
 Array = npt.NDArray[np.float64]
 Row = list[Any]

@@ -1,15 +1,16 @@
-"""Deriving what a cycle shows from the keys that are stored: echoes, repeats and travel."""
+"""The cycle: a kind of span. A stretch of frames that comes back, and what is derived from its keys."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
 from types import MappingProxyType
+from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 import numpy.typing as npt
 
 from hame.character.rig import Rig
-from hame.clip.clip import Clip
 from hame.clip.curve import (
     BY_HAND,
     FRAME,
@@ -26,51 +27,203 @@ from hame.clip.curve import (
     split_at,
     stacked,
     unstacked,
+    whole_frame,
 )  # fmt: skip
-from hame.clip.marks import Cycle
+from hame.clip.marks import Label
+from hame.clip.spans import Bools, Follow, Reach, Span, Warp, whole_frames
+from hame.errors import BadEdit
+
+if TYPE_CHECKING:
+    from hame.clip.clip import Clip
 
 TRAVELLING = ("tx", "tz")
-
-
 FEW = 64  # turns: so many are derived at once and kept; of more, only those that are looked at
+_PART = 8  # turns: parts of a long cycle are derived from a multiple of these to another
 
 
-def played_curves(clip: Clip, rig: Rig, first: float | None = None, last: float | None = None) -> Mapping[str, Curve]:
-    """All curves as they play, derived keys included; the stored ones when there is no cycle.
+@dataclass(frozen=True)
+class Cycle(Span):
+    """A stretch of frames that comes back.
 
-    A derived key that is not set by hand gets the handles that it would have
-    if the cycle went on without end both ways, so that values and slopes agree
-    at every seam.
+    Keys are stored only on the frames from ``start`` to before ``source_end``;
+    all later ones up to ``until`` are derived from them.
 
-    Parameters
+    Attributes
     ----------
-    first, last : frames that are looked at. In a long cycle the curves are right
-        there, with the neighbouring keys on both sides, and hold nothing farther away
+    start, end : frame ``end`` shows frame ``start`` again
+    echo : the second half is the first one mirrored
+    until : the last frame that repeats reach; ``end`` when there are none
+    travel : metres that the master goes in each cycle along the world's x and z
     """
-    cycle = clip.cycle
-    if cycle is None:
-        return clip.curves
-    whole = (-1, turns_of(cycle) + 2)
-    if whole[1] <= FEW or first is None or last is None:
-        wanted = whole
-    else:
-        at = np.clip([(frame - cycle.start) // cycle.length for frame in (first, last)], 0, turns_of(cycle))
-        wanted = (max(int(at[0]) - 2, -1), min(int(at[1]) + 4, whole[1]))
-    kept: tuple[Rig, tuple[int, int], Mapping[str, Curve]] | None = clip.__dict__.get("_played")
-    if kept is None or kept[0] is not rig or not (kept[1][0] <= wanted[0] and wanted[1] <= kept[1][1]):
-        kept = (rig, wanted, MappingProxyType(dict(_derived(clip, rig, cycle, *wanted))))
-        clip.__dict__["_played"] = kept  # a clip never changes, so neither does this
-    return kept[2]
+
+    echo: bool = False
+    until: int = 0
+    travel: tuple[float, float] = (0.0, 0.0)
+
+    kind: ClassVar[str] = "cycle"
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "until", max(self.until, self.end))
+
+    @property
+    def word(self) -> str:
+        return "echo" if self.echo else "cycle"
+
+    @property
+    def last(self) -> int:
+        return self.until
+
+    @property
+    def length(self) -> int:
+        return self.end - self.start
+
+    @property
+    def half(self) -> int:
+        return self.length // 2
+
+    @property
+    def step(self) -> int:
+        """Frames after which its keys show again, mirrored or not."""
+        return self.half if self.echo else self.length
+
+    @property
+    def source_end(self) -> int:
+        """The first frame whose keys are derived."""
+        return self.start + self.step
+
+    @property
+    def turns(self) -> int:
+        """How many times it is begun up to its last repeat."""
+        return -(-(self.until - self.start) // self.length)
+
+    def holds(self, frames: Array) -> Bools:
+        """Whether frames (N,) are among those of which it stores the keys."""
+        return (frames >= self.start) & (frames < self.source_end)
+
+    def derives(self, frames: Array) -> Bools:
+        return (frames >= self.source_end) & (frames <= self.until)
+
+    def source_of(self, frame: int) -> tuple[int, bool]:
+        count, rest = divmod(frame - self.start, self.step)
+        return self.start + rest, self.echo and count % 2 == 1
+
+    def follows(self) -> Iterable[Follow]:
+        return [
+            Follow(first, min(first + self.step - 1, self.until), self.start, self.echo and number % 2 == 0)
+            for number, first in enumerate(range(self.source_end, self.until + 1, self.step))
+        ]
+
+    def names(self, labels: Mapping[int, Label]) -> dict[int, Label]:
+        found: dict[int, Label] = {}
+        for frame, label in labels.items():
+            if not self.start <= frame < self.source_end:
+                continue
+            for number, shown in enumerate(range(frame + self.step, self.until + 1, self.step)):
+                mirrored = self.echo and number % 2 == 0
+                found[shown] = Label(label.opposite, label.rank) if mirrored else label
+        return found
+
+    def window(self, first: float | None, last: float | None) -> tuple[int, int]:
+        """The turns to derive: all of a few, and of many those about the frames that are looked at.
+
+        Besides there are turns at both ends that only serve the handles of the others.
+        """
+        whole = (-1, self.turns + 2)
+        if whole[1] <= FEW or first is None or last is None:
+            return whole
+        at = np.clip([(frame - self.start) // self.length for frame in (first, last)], 0, self.turns)
+        low, high = (int(at[0]) - 2) // _PART * _PART, -(-(int(at[1]) + 4) // _PART) * _PART
+        return max(low, whole[0]), min(high, whole[1])
+
+    def laid(self, curves: Mapping[str, Curve], rig: Rig, window: Any) -> Mapping[str, Curve]:
+        """The curves with derived keys.
+
+        A derived key that is not set by hand gets the handles that it would have
+        if the cycle went on without end both ways, so that values and slopes agree
+        at every seam. In a long cycle the curves are right in the window, with
+        the neighbouring keys on both sides, and hold nothing farther away.
+        """
+        return MappingProxyType(_derived(curves, rig, self, *window))
+
+    def reach(self) -> Reach:
+        return None, None
+
+    def spreads(self, frames: Array) -> Reach | None:
+        # One key may show again in every repeat, be held after the last, and be led up to before the first.
+        return (None, None) if not len(frames) or self.holds(frames).any() else None
+
+    def moved(self, warp: Warp, whole: bool) -> tuple[Cycle, Warp]:
+        start, end = (int(f) for f in whole_frames(warp(np.array([self.start, self.source_end], float))))
+        if not whole and (start, end) != (self.start, self.source_end):
+            raise BadEdit(
+                "inside a cycle time can be changed for the whole character only, since its length changes for all; "
+                "free the cycle to do it for parts"
+            )
+        if end - start < (1 if self.echo else 2):
+            raise BadEdit(
+                f"the cycle's own keys lie from {self.start} to {self.source_end - 1}; by this they would begin at "
+                f"{start} and end before {end}. Choose all of its columns, or free it first; nothing was moved"
+            )
+        # Repeated as many times as before; what lies after all repeats moves as much as they grew.
+        length = (end - start) * (2 if self.echo else 1)
+        times = (self.until - self.start) / self.length
+        now = replace(self, start=start, end=start + length, until=int(round(start + times * length)))
+        longer = now.until - self.until
+
+        def beyond(frames: Array) -> Array:
+            return np.where(frames > self.until, frames + longer, whole_frames(warp(frames)))
+
+        return now, beyond
+
+    def refuse_moves(self, before: Array, after: Array, now: Span) -> None:
+        assert isinstance(now, Cycle)
+        crossing = self.holds(before) != now.holds(after)
+        if crossing.any():
+            frames = sorted({int(f) for f in before[crossing]})
+            raise BadEdit(
+                f"keys at {'frame' if len(frames) == 1 else 'frames'} {', '.join(map(str, frames[:6]))} would go into "
+                "the cycle or out of it; choose them together with its other columns, or free it first. "
+                "Nothing was moved"
+            )
+
+    def refuse_cut(self, after: int, count: int) -> None:
+        if after < self.source_end <= after + count:
+            raise BadEdit(
+                f"keys are made up to frame {self.source_end - 1} only; {count} frames after {after} are more than "
+                f"that. Take fewer, or free the {self.word} first; nothing was changed"
+            )
+
+    def phases(self, poses: set[int]) -> set[int]:
+        return {f for f in poses if self.start <= f < self.source_end} | {self.start, self.source_end}
+
+    def copied(self, by: int) -> None:
+        return None  # two of them would show each other's keys
+
+    def numbers(self) -> Iterable[tuple[str, float, str]]:
+        return [("the travel of the cycle", way, "m") for way in self.travel]
+
+    @classmethod
+    def read(cls, data: Mapping[str, Any]) -> Cycle:
+        start, end, until = (whole_frame(data[key]) for key in ("start", "end", "until"))
+        x, z = data["travel"]
+        return cls(start, end, bool(data["echo"]), until, (float(x), float(z)))
 
 
-def turns_of(cycle: Cycle) -> int:
-    """How many times a cycle is begun up to its last repeat."""
-    return -(-(cycle.until - cycle.start) // cycle.length)
+def cycle_of(clip: Clip) -> Cycle | None:
+    """The cycle of a clip, if it has one."""
+    for span in clip.tracks.get(Cycle.kind, ()):
+        if isinstance(span, Cycle):
+            return span
+    return None
 
 
-def _derived(clip: Clip, rig: Rig, cycle: Cycle, low: int, high: int) -> dict[str, Curve]:
-    stored = {address: curve for address, curve in clip.curves.items() if rig.has_channel(address)}
-    strange = {address: curve for address, curve in clip.curves.items() if not rig.has_channel(address)}
+def with_cycle(clip: Clip, cycle: Cycle | None) -> Clip:
+    return clip.with_tracks({Cycle.kind: () if cycle is None else (cycle,)})
+
+
+def _derived(curves: Mapping[str, Curve], rig: Rig, cycle: Cycle, low: int, high: int) -> dict[str, Curve]:
+    stored = {address: curve for address, curve in curves.items() if rig.has_channel(address)}
+    strange = {address: curve for address, curve in curves.items() if not rig.has_channel(address)}
     travel = np.zeros(len(rig.channels))
     for name, way in zip(TRAVELLING, cycle.travel, strict=True):
         address = f"{rig.controls[0].name}/{name}"
@@ -80,11 +233,11 @@ def _derived(clip: Clip, rig: Rig, cycle: Cycle, low: int, high: int) -> dict[st
                 stored[address] = from_keys({cycle.start: rig.channels[rig.number(address)].rest})
     stack = stacked(stored)
     owner, keys = np.array([rig.number(a) for a in stack.addresses], np.int64)[stack.owner], stack.keys
-    inside = (keys[:, FRAME] >= cycle.start) & (keys[:, FRAME] < cycle.source_end)
+    inside = cycle.holds(keys[:, FRAME])
     outside = (keys[:, FRAME] < cycle.start) | (keys[:, FRAME] > cycle.until)
     period_owner, period = owner[inside], keys[inside]
     if cycle.echo:
-        target, sign = _echoes(rig)
+        target, sign = rig.echoes
         echoed = period.copy()
         echoed[:, FRAME] += cycle.half
         echoed[:, [VALUE, IN_VALUE, OUT_VALUE]] *= sign[period_owner][:, None]
@@ -95,19 +248,6 @@ def _derived(clip: Clip, rig: Rig, cycle: Cycle, low: int, high: int) -> dict[st
     laid_owner, laid = _cut(laid_owner, laid, cycle)
     whole = Stack(rig.addresses, np.append(owner[outside], laid_owner), np.concatenate([keys[outside], laid]))
     return {**unstacked(whole), **strange}
-
-
-def _echoes(rig: Rig) -> tuple[npt.NDArray[np.int64], Array]:
-    """By channel, the channel (C,) that its echo shows on, or -1, and the sign (C,) it has there."""
-    kept: tuple[npt.NDArray[np.int64], Array] | None = rig.__dict__.get("_echoes")
-    if kept is None:
-        target, sign = np.full(len(rig.channels), -1, np.int64), np.ones(len(rig.channels))
-        for number, address in enumerate(rig.addresses):
-            source, factor = rig.echo_of(address)
-            if source is not None:
-                target[rig.number(source)], sign[rig.number(source)] = number, factor
-        kept = rig.__dict__["_echoes"] = target, sign
-    return kept
 
 
 def _repeated(

@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Literal
+from dataclasses import dataclass
+from typing import Annotated, Literal
 
 import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, FRAME, whole_frame
+from hame.clip.curve import BEZIER, FRAME, SHAPES, ShapeName, whole_frame
 from hame.edits.chosen import played_of, refuse_derived
+from hame.edits.edit import Controls, Edit, Frame, Within, of_said
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import pose_values
+from hame.scene.scene import Scene
 
-LEAST, MOST = -0.5, 1.5
+SHARE = Within(-0.5, 1.5, "share", "a breakdown lies from -50% to 150% of the way; {value:.0%} was not laid")
+DEGREE = Within(-1.0, 2.0, "share", "a pose is changed by -100% to 200% of itself; {value:.0%} was not laid")
 
 
 def breakdown_values(
@@ -33,8 +37,7 @@ def breakdown_values(
         If the share is out of range, or no channel has keys on both sides.
     """
     frame = whole_frame(frame)
-    if not np.isfinite(share) or not LEAST <= share <= MOST:
-        raise BadEdit(f"a breakdown lies from {LEAST:.0%} to {MOST:.0%} of the way; {share:.0%} was not laid")
+    SHARE.check(share)
     found: dict[str, float] = {}
     for address, curve in played_of(clip, rig, controls, frame, frame).items():
         channel = rig.channels[rig.number(address)]
@@ -72,8 +75,7 @@ def exaggerated_values(
     take without it, in time, or from ``rest``.
     """
     frame = whole_frame(frame)
-    if not np.isfinite(degree) or not -1.0 <= degree <= 2.0:
-        raise BadEdit(f"a pose is changed by -100% to 200% of itself; {degree:.0%} was not laid")
+    DEGREE.check(degree)
     now = pose_values(rig, clip, frame)
     found: dict[str, float] = {}
     for address, curve in played_of(clip, rig, controls, frame, frame).items():
@@ -100,3 +102,41 @@ def exaggerate(
     """Makes the pose at a frame stronger or weaker; see :func:`exaggerated_values`."""
     refuse_derived(clip, [frame])
     return set_pose(clip, rig, frame, exaggerated_values(clip, rig, frame, degree, controls, against), keying)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Breakdown(Edit):
+    """A pose between the keys before and after."""
+
+    kind: Literal["breakdown"] = "breakdown"
+    frame: Frame
+    share: Annotated[float, SHARE]
+    controls: Controls = None
+    keying: Keying = "changed"
+    shape: ShapeName = "smooth"
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        shape = SHAPES[self.shape]
+        return lay_breakdown(clip, rig, self.frame, self.share, self.keying, self.controls, shape)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Breakdown {self.share:.0%} at {self.frame}{of_said(rig, self.controls)}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Exaggerate(Edit):
+    """A pose made stronger or weaker."""
+
+    kind: Literal["exaggerate"] = "exaggerate"
+    frame: Frame
+    degree: Annotated[float, DEGREE]
+    against: Literal["neighbours", "rest"] = "neighbours"
+    controls: Controls = None
+    keying: Keying = "changed"
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return exaggerate(clip, rig, self.frame, self.degree, self.keying, self.controls, self.against)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        way = "Exaggerate" if self.degree >= 0 else "Tone down"
+        return f"{way} by {abs(self.degree):.0%} at {self.frame}{of_said(rig, self.controls)}"

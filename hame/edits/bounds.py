@@ -39,11 +39,16 @@ def refuse_unbounded(before: Clip, after: Clip, rig: Rig) -> None:
                 _check(address, float(value), _unit(rig, address))
     for frame in after.labels.keys() - before.labels.keys():
         whole_frame(frame)
-    if after.cycle is not None and after.cycle != before.cycle:
-        for frame in (after.cycle.start, after.cycle.end, after.cycle.until):
+    known = {span for _, span in before.spans()}
+    for track, span in after.spans():
+        if span in known:
+            continue
+        for frame in (span.start, span.end, span.last):
             whole_frame(frame)
-        for way in after.cycle.travel:
-            _check("the travel of the cycle", way, "m")
+        if span.end < span.start:
+            raise BadEdit(f"on the track {track}, a span would end at {span.end}, before it begins at {span.start}")
+        for what, value, unit in span.numbers():
+            _check(what, value, unit)
 
 
 def _unit(rig: Rig, address: str) -> str:

@@ -9,7 +9,7 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, Curve, whole_frame
-from hame.clip.cycle import played_curves
+from hame.clip.played import played_curves
 from hame.errors import BadEdit
 
 
@@ -59,33 +59,31 @@ def counted(count: int, one: str) -> str:
 
 def refuse_derived(clip: Clip, frames: Iterable[int]) -> None:
     """Raises :class:`BadEdit` if keys at one of ``frames`` are derived from others."""
-    cycle = clip.cycle
-    for frame in frames:
-        if cycle is not None and cycle.derives(frame):
-            source, mirrored = cycle.source_of(frame)
-            what = "mirrored" if mirrored else "repeated"
+    wanted = np.array(list(frames), float)
+    for _, span in clip.spans():
+        derived = wanted[span.derives(wanted)]
+        if len(derived):
+            frame = int(derived[0])
+            source, mirrored = span.source_of(frame)
             raise BadEdit(
-                f"frame {frame} shows frame {source} {what}, so nothing was changed: change frame {source}, "
-                f"or free the {'echo' if cycle.echo else 'cycle'} first"
+                f"frame {frame} shows frame {source} {'mirrored' if mirrored else 'repeated'}, so nothing was changed: "
+                f"change frame {source}, or free the {span.word} first"
             )
 
 
 def refuse_hidden(clip: Clip) -> None:
-    """Raises :class:`BadEdit` if stored keys, names or pending poses lie where a cycle shows others: they would not
-    show.
-    """
-    cycle = clip.cycle
-    if cycle is None:
-        return
-    frames = np.concatenate([np.zeros(0), *(curve.table[:, FRAME] for curve in clip.curves.values())])
-    hidden = frames[(frames >= cycle.source_end) & (frames <= cycle.until)]
-    for what, found in (
-        ("keys", hidden.tolist()),
-        ("names of poses", [f for f in clip.labels if cycle.derives(f)]),
-        ("pending poses", [f for f in clip.pending if cycle.derives(f)]),
-    ):
-        if found:
-            raise BadEdit(
-                f"{what} would come to lie at {listed({int(f) for f in found})}, which the "
-                f"{'echo' if cycle.echo else 'cycle'} shows from earlier frames; free it first. Nothing was changed"
-            )
+    """Raises :class:`BadEdit` if keys, names or pending poses are stored where a span shows others: they would not
+    show."""
+    for _, span in clip.spans():
+        keys = np.concatenate([np.zeros(0), *(curve.table[:, FRAME] for curve in clip.curves.values())])
+        for what, frames in (
+            ("keys", keys),
+            ("names of poses", np.array(list(clip.labels), float)),
+            ("pending poses", np.array(list(clip.pending), float)),
+        ):
+            found = frames[span.derives(frames)]
+            if len(found):
+                raise BadEdit(
+                    f"{what} would come to lie at {listed({int(f) for f in found})}, which the {span.word} shows from "
+                    "earlier frames; free it first. Nothing was changed"
+                )

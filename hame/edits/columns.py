@@ -3,23 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, whole_frame, with_keys
+from hame.clip.curve import BEZIER, SHAPES, ShapeName, whole_frame, with_keys
 from hame.edits.chosen import addresses_of, chosen_frames, counted, curves_of, refuse_derived
-from hame.edits.keys import Chosen, delete_keys, duplicate_keys, move_keys
+from hame.edits.edit import Controls, Count, Edit, Frame, Frames, Values, frames_said, of_said
+from hame.edits.keys import Keys, delete_keys, duplicate_keys, move_keys
 from hame.edits.mirror import Mirroring, lacking_note, mirrored_values
 from hame.edits.outcome import Outcome
 from hame.edits.pose import check_values, limits_of
+from hame.edits.spans import carried, copied
 from hame.errors import BadEdit
+from hame.scene.scene import Scene
 
 
 def move_columns(
     clip: Clip, rig: Rig, frames: Sequence[int], by: int, controls: Iterable[str] | None = None
 ) -> Outcome:
-    """Moves the keys at ``frames`` by whole frames, labels along; a key they land on is replaced, which is said."""
-    outcome = move_keys(clip, rig, _keys(clip, rig, frames, controls), by)
+    """Moves the keys at ``frames`` by whole frames, labels and spans along; what they replace is said."""
+    names = None if controls is None else list(controls)
+    outcome = move_keys(clip, rig, _keys(clip, rig, frames, names), by)
+    outcome = Outcome(carried(outcome.clip, rig, chosen_frames(frames), by, names), outcome.notes)
     if by and controls is None:
         gone = {f: None for f in chosen_frames(frames) if f in clip.labels}
         moved = {f + by: clip.labels[f] for f in gone}
@@ -35,7 +42,10 @@ def duplicate_columns(
     """Repeats the keys at ``frames`` so many frames later (or earlier); keys that are there are replaced, which is
     said.
     """
-    return duplicate_keys(clip, rig, _keys(clip, rig, frames, controls), by)
+    names = None if controls is None else list(controls)
+    outcome = duplicate_keys(clip, rig, _keys(clip, rig, frames, names), by)
+    wanted = chosen_frames(frames)
+    return Outcome(copied(outcome.clip, clip, rig, min(wanted), max(wanted), by, names), outcome.notes)
 
 
 def delete_columns(clip: Clip, rig: Rig, frames: Sequence[int], controls: Iterable[str] | None = None) -> Outcome:
@@ -46,7 +56,7 @@ def delete_columns(clip: Clip, rig: Rig, frames: Sequence[int], controls: Iterab
     return outcome
 
 
-def _keys(clip: Clip, rig: Rig, frames: Sequence[int], controls: Iterable[str] | None) -> Chosen:
+def _keys(clip: Clip, rig: Rig, frames: Sequence[int], controls: Iterable[str] | None) -> Keys:
     wanted = sorted(chosen_frames(frames))
     return {address: wanted for address in curves_of(clip, rig, controls) if rig.has_channel(address)}
 
@@ -107,3 +117,70 @@ def _not_pasted(rig: Rig, left: list[str]) -> str:
             reasons.append(f"{address} (not on this rig)")
     more = f" and {len(left) - 4} more" if len(left) > 4 else ""
     return f"not pasted: {', '.join(reasons)}{more}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class MoveColumns(Edit):
+    """All keys at some frames moved."""
+
+    kind: Literal["move"] = "move"
+    frames: Frames
+    by: Count
+    controls: Controls = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return move_columns(clip, rig, self.frames, self.by, self.controls)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Move column {frames_said(self.frames)} by {self.by:+d}{of_said(rig, self.controls)}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class DuplicateColumns(Edit):
+    """All keys at some frames repeated so many frames later."""
+
+    kind: Literal["duplicate"] = "duplicate"
+    frames: Frames
+    by: Count
+    controls: Controls = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return duplicate_columns(clip, rig, self.frames, self.by, self.controls)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        parts = of_said(rig, self.controls)
+        return f"Duplicate column {frames_said(self.frames)} by {self.by:+d}{parts}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class DeleteColumns(Edit):
+    """All keys at some frames deleted."""
+
+    kind: Literal["delete"] = "delete"
+    frames: Frames
+    controls: Controls = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return delete_columns(clip, rig, self.frames, self.controls)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Delete column {frames_said(self.frames)}{of_said(rig, self.controls)}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class PasteColumn(Edit):
+    """A copied pose keyed at a frame."""
+
+    kind: Literal["paste"] = "paste"
+    frame: Frame
+    values: Values
+    controls: Controls = None
+    mirrored: Mirroring | None = None
+    shape: ShapeName = "smooth"
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return paste_column(clip, rig, self.frame, self.values, self.controls, self.mirrored, SHAPES[self.shape])
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        how = ", mirrored" if self.mirrored else ""
+        return f"Paste a column at {self.frame}{how}{of_said(rig, self.controls)}"

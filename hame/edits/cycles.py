@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from math import cos, hypot, sin
+from typing import Literal
 
 import numpy as np
 
@@ -29,16 +30,18 @@ from hame.clip.curve import (
     unstacked,
     whole_frame,
 )  # fmt: skip
-from hame.clip.cycle import played_curves, turns_of
-from hame.clip.marks import Cycle, Label
+from hame.clip.cycle import Cycle, cycle_of, with_cycle
+from hame.clip.played import played_curves
 from hame.clip.sampling import sample_curve
 from hame.edits.chosen import counted, curves_of, listed
+from hame.edits.edit import Controls, Edit, Frame, of_said
 from hame.edits.mirror import lacking_note
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values
 from hame.measure.seam import seam
 from hame.measure.stride import stride_of
+from hame.scene.scene import Scene
 
 
 def make_cycle(clip: Clip, rig: Rig, start: int, end: int, echo: bool) -> Outcome:
@@ -53,8 +56,9 @@ def make_cycle(clip: Clip, rig: Rig, start: int, end: int, echo: bool) -> Outcom
         or an echo's frames cannot be halved.
     """
     start, end = whole_frame(start), whole_frame(end)
-    if clip.cycle is not None:
-        raise BadEdit(f"frames {clip.cycle.start} to {clip.cycle.end} are a cycle already; free it first")
+    now = cycle_of(clip)
+    if now is not None:
+        raise BadEdit(f"frames {now.start} to {now.end} are a cycle already; free it first")
     if end - start < 2:
         raise BadEdit(f"a cycle from {start} to {end} has no frame in between; nothing was changed")
     if echo and (end - start) % 2:
@@ -71,14 +75,14 @@ def make_cycle(clip: Clip, rig: Rig, start: int, end: int, echo: bool) -> Outcom
     gone = sorted(frames[lost].astype(int).tolist())
     kept = unstacked(Stack(stack.addresses, stack.owner[~lost], stack.keys[~lost]))
     changes = {a: kept.get(a) for a in (stack.addresses[n] for n in np.unique(stack.owner[lost]).tolist())}
-    pending = [f for f in clip.pending if cycle.derives(f)]
+    pending = _derived(cycle, clip.pending)
     if pending:
         raise BadEdit(
             f"the pose pending at frame {pending[0]} would be lost: key it or drop it first; nothing was changed"
         )
     before = channel_values(rig, clip, [cycle.source_end, cycle.end])
-    after = clip.with_curves(changes).with_cycle(cycle)
-    after = after.with_labels({f: None for f in after.labels if cycle.derives(f)})
+    after = with_cycle(clip.with_curves(changes), cycle)
+    after = after.with_labels(dict.fromkeys(_derived(cycle, after.labels)))
     differ = np.abs(channel_values(rig, after, [cycle.source_end, cycle.end]) - before).max(axis=0) > 1e-6
     notes: list[str] = []
     if gone:
@@ -98,12 +102,13 @@ MOST_FREED = 400_000
 
 def free_cycle(clip: Clip, rig: Rig) -> Outcome:
     """Turns all derived keys into ordinary ones; nothing moves by it."""
-    if clip.cycle is None:
+    cycle = cycle_of(clip)
+    if cycle is None:
         raise BadEdit("there is no cycle to free")
-    count = turns_of(clip.cycle) * (2 if clip.cycle.echo else 1) * clip.key_count()
+    count = cycle.turns * (2 if cycle.echo else 1) * clip.key_count()
     if count > MOST_FREED:
         raise BadEdit(
-            f"freed, the repeats up to {clip.cycle.until} would be about {count:,} keys; at most {MOST_FREED:,} are "
+            f"freed, the repeats up to {cycle.until} would be about {count:,} keys; at most {MOST_FREED:,} are "
             "made. Repeat the cycle to an earlier frame first; nothing was changed"
         )
     changes: dict[str, Curve | None] = {}
@@ -115,21 +120,14 @@ def free_cycle(clip: Clip, rig: Rig) -> Outcome:
         same = np.abs(loose[:, IN_TIME:] - curve.table[:, IN_TIME:]).max(axis=1) < 1e-12
         loose[~same] = curve.table[~same]
         changes[address] = from_table(loose)
-    freed = clip.with_curves(changes).with_cycle(None)
-    return Outcome(freed.with_labels(_labels_shown(clip, clip.cycle)))
+    freed = with_cycle(clip.with_curves(changes), None)
+    return Outcome(freed.with_labels(cycle.names(clip.labels)))
 
 
-def _labels_shown(clip: Clip, cycle: Cycle) -> dict[int, Label | None]:
-    """Labels of derived frames, by the names that they show under."""
-    found: dict[int, Label | None] = {}
-    step = cycle.half if cycle.echo else cycle.length
-    for frame, label in clip.labels.items():
-        if not cycle.start <= frame < cycle.source_end:
-            continue
-        for number, shown in enumerate(range(frame + step, cycle.until + 1, step)):
-            opposite = cycle.echo and number % 2 == 0 and label.name
-            found[shown] = Label(f"Opposite {label.name.lower()}", label.rank) if opposite else label
-    return found
+def _derived(cycle: Cycle, frames: Iterable[int]) -> list[int]:
+    """Those of some frames whose keys the cycle derives."""
+    wanted = np.array(list(frames), float)
+    return [int(frame) for frame in wanted[cycle.derives(wanted)]]
 
 
 def repeat_cycle(
@@ -141,7 +139,7 @@ def repeat_cycle(
     go back under the body, or None to leave the travel as it is; 0 is in place.
     ``last`` is the end of the shot: there is nothing to repeat for beyond it.
     """
-    cycle = clip.cycle
+    cycle = cycle_of(clip)
     if cycle is None:
         raise BadEdit("make a cycle first; then it can be repeated")
     until = whole_frame(until)
@@ -171,8 +169,9 @@ def repeat_cycle(
         heading = float(channel_values(rig, clip, [cycle.start])[0, rig.number(f"{rig.controls[0].name}/ry")])
         way = (length * sin(heading), length * cos(heading))
     changed = replace(cycle, until=until, travel=way)
-    named = [label.name for f, label in sorted(clip.labels.items()) if changed.derives(f) and label.name]
-    clip = clip.with_labels({f: None for f in clip.labels if changed.derives(f)}).with_cycle(changed)
+    gone = _derived(changed, sorted(clip.labels))
+    named = [clip.labels[f].name for f in gone if clip.labels[f].name]
+    clip = with_cycle(clip.with_labels(dict.fromkeys(gone)), changed)
     metres = hypot(*way)
     notes = (f"the master travels {metres:.3f} m a cycle",) if metres and travel is not None else ()
     if named:
@@ -182,7 +181,8 @@ def repeat_cycle(
 
 def mend_seam(clip: Clip, rig: Rig, start: int, end: int, controls: Iterable[str] | None = None) -> Outcome:
     """Makes ``end`` agree with ``start`` where it does not: the value of ``start``, and one slope at both."""
-    if clip.cycle is not None and clip.cycle.start <= start and end <= clip.cycle.until:
+    cycle = cycle_of(clip)
+    if cycle is not None and cycle.start <= start and end <= cycle.until:
         return Outcome(clip, ("inside a cycle the joins always agree",))
     wrong = {join.address for join in seam(clip, rig, start, end)}
     changes: dict[str, Curve | None] = {}
@@ -228,3 +228,63 @@ def _key_at(table: Array, frame: int, value: float) -> Array:
         return np.asarray(key)
     before = max(int(np.searchsorted(table[:, FRAME], frame)) - 1, 0)
     return np.array([frame, value, table[before, 2], 0, 0, 0, 0, 0], float)
+
+
+@dataclass(frozen=True, kw_only=True)
+class MakeCycle(Edit):
+    """A stretch that repeats, or (``echo``) whose second half shows the first mirrored."""
+
+    kind: Literal["cycle"] = "cycle"
+    start: Frame
+    end: Frame
+    echo: bool = False
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return make_cycle(clip, rig, self.start, self.end, self.echo)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"{'Echo' if self.echo else 'Cycle'} {self.start} to {self.end}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class FreeCycle(Edit):
+    """Derived keys made ordinary ones."""
+
+    kind: Literal["free"] = "free"
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return free_cycle(clip, rig)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return "Free the cycle into keys"
+
+
+@dataclass(frozen=True, kw_only=True)
+class RepeatCycle(Edit):
+    """The cycle gone on with; ``travel``: metres a cycle, "stride" for what the feet do, or None to leave it."""
+
+    kind: Literal["repeat"] = "repeat"
+    until: Frame
+    travel: float | Literal["stride"] | None = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return repeat_cycle(clip, rig, self.until, self.travel, scene.end)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Repeat the cycle to {self.until}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class MendSeam(Edit):
+    """Two frames made to agree, so that a loop closes."""
+
+    kind: Literal["mend"] = "mend"
+    start: Frame
+    end: Frame
+    controls: Controls = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return mend_seam(clip, rig, self.start, self.end, self.controls)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Mend the seam of {self.start} and {self.end}{of_said(rig, self.controls)}"

@@ -6,9 +6,11 @@ from collections.abc import Collection
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
+from hame.clip.spans import control_of
 from hame.edits.bounds import refuse_unbounded
 from hame.edits.chosen import addresses_of, refuse_hidden
 from hame.edits.outcome import Outcome
+from hame.edits.spans import restored as spans_restored
 from hame.errors import BadEdit
 
 
@@ -47,18 +49,21 @@ def kept_protected(before: Clip, outcome: Outcome, rig: Rig, protected: Collecti
         if any(a in addresses for a in values)
     }
     kept_pending = {f: v for f, v in pending.items() if v != dict(after.pending[f])}
-    if not restored and not kept_pending:
+    spans = spans_restored(after, before, names)
+    if not restored and not kept_pending and spans is after:
         return outcome
-    clip = after.with_curves(restored)
+    clip = spans.with_curves(restored)
     for frame, values in kept_pending.items():
         clip = clip.with_pending(frame, values)
     same = all(clip.curves.get(a) is before.curves.get(a) for a in clip.curves.keys() | before.curves.keys())
-    controls = sorted({rig.channels[rig.number(a)].control for a in restored} | {
-        rig.channels[rig.number(a)].control for f in kept_pending for a in after.pending[f] if a in addresses
-    })  # fmt: skip
+    left = [rig.channels[rig.number(a)].control for a in restored]
+    left += [rig.channels[rig.number(a)].control for f in kept_pending for a in after.pending[f] if a in addresses]
+    tracks = {*clip.tracks, *after.tracks}
+    left += [control_of(track) for track in tracks if clip.tracks.get(track) != after.tracks.get(track)]
+    controls = sorted(set(left))
     said = ", ".join(rig.control(name).label for name in controls[:3])
     more = f" and {len(controls) - 3} more" if len(controls) > 3 else ""
-    if same and clip.pending == before.pending and clip.labels == before.labels and clip.cycle == before.cycle:
+    if same and clip.pending == before.pending and clip.labels == before.labels and clip.tracks == before.tracks:
         raise BadEdit(
             f"protected: {said}{more}. Nothing was changed; take the protection off in the sheet to change it"
         )

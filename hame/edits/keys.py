@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -25,26 +27,28 @@ from hame.clip.curve import (
 )  # fmt: skip
 from hame.clip.curve import from_json as curve_from_json
 from hame.edits.chosen import counted, listed, refuse_derived
+from hame.edits.edit import AtMost, Chosen, Count, Edit, Frame
 from hame.edits.mirror import Mirroring, lacking_note, target_of
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
+from hame.scene.scene import Scene
 
 Bools = npt.NDArray[np.bool_]
 _FAR = 4_000_000
-Chosen = Mapping[str, Sequence[int]]  # frames of keys by channel address
+Keys = Mapping[str, Sequence[int]]  # frames of keys by channel address
 
 
-def move_keys(clip: Clip, rig: Rig, chosen: Chosen, by: int) -> Outcome:
+def move_keys(clip: Clip, rig: Rig, chosen: Keys, by: int) -> Outcome:
     """Moves keys by whole frames; a key they land on is replaced, which is said."""
     return _shift(clip, rig, chosen, by, keep=False)
 
 
-def duplicate_keys(clip: Clip, rig: Rig, chosen: Chosen, by: int) -> Outcome:
+def duplicate_keys(clip: Clip, rig: Rig, chosen: Keys, by: int) -> Outcome:
     """Repeats keys so many frames later (or earlier); keys that are there are replaced, which is said."""
     return _shift(clip, rig, chosen, by, keep=True)
 
 
-def delete_keys(clip: Clip, rig: Rig, chosen: Chosen) -> Outcome:
+def delete_keys(clip: Clip, rig: Rig, chosen: Keys) -> Outcome:
     """Deletes keys."""
     refuse_derived(clip, {frame for frames in chosen.values() for frame in frames})
     stack, going = _going(clip, rig, chosen)
@@ -107,7 +111,7 @@ def paste_keys(
     return Outcome(clip.with_curves(changes), (*notes, *lacking_note(lacking)))
 
 
-def _going(clip: Clip, rig: Rig, chosen: Chosen) -> tuple[Stack, Bools]:
+def _going(clip: Clip, rig: Rig, chosen: Keys) -> tuple[Stack, Bools]:
     """The curves of which keys are chosen, and which of their keys that are."""
     frames: dict[str, npt.NDArray[np.int64]] = {}
     kept: dict[int, npt.NDArray[np.int64]] = {}  # the same list of frames often serves all channels
@@ -129,7 +133,7 @@ def _going(clip: Clip, rig: Rig, chosen: Chosen) -> tuple[Stack, Bools]:
     return stack, np.asarray(going, bool)
 
 
-def _shift(clip: Clip, rig: Rig, chosen: Chosen, by: int, keep: bool) -> Outcome:
+def _shift(clip: Clip, rig: Rig, chosen: Keys, by: int, keep: bool) -> Outcome:
     by = whole_frame(by)
     if by == 0:
         return Outcome(clip)
@@ -154,3 +158,68 @@ def _shift(clip: Clip, rig: Rig, chosen: Chosen, by: int, keep: bool) -> Outcome
         for frame, count in sorted(replaced.items())
     )
     return Outcome(clip.with_curves(unstacked(after)), notes)
+
+
+@dataclass(frozen=True, kw_only=True)
+class MoveKeys(Edit):
+    """Any choice of keys moved."""
+
+    kind: Literal["move keys"] = "move keys"
+    keys: Chosen
+    by: Count
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return move_keys(clip, rig, self.keys, self.by)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Move {_keys_said(self.keys)} by {self.by:+d}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class DuplicateKeys(Edit):
+    """Any choice of keys repeated so many frames later."""
+
+    kind: Literal["duplicate keys"] = "duplicate keys"
+    keys: Chosen
+    by: Count
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return duplicate_keys(clip, rig, self.keys, self.by)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Duplicate {_keys_said(self.keys)} by {self.by:+d}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class DeleteKeys(Edit):
+    """Any choice of keys deleted."""
+
+    kind: Literal["delete keys"] = "delete keys"
+    keys: Chosen
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return delete_keys(clip, rig, self.keys)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Delete {_keys_said(self.keys)}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class PasteKeys(Edit):
+    """Copied keys laid from a frame on; rows as :meth:`hame.clip.curve.Curve.to_json` makes them."""
+
+    kind: Literal["paste keys"] = "paste keys"
+    frame: Frame
+    keys: Annotated[Mapping[str, tuple[tuple[float, ...], ...]], AtMost(5000)]
+    mirrored: Mirroring | None = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        rows: dict[str, list[Row]] = {address: [list(row) for row in rows] for address, rows in self.keys.items()}
+        return paste_keys(clip, rig, self.frame, rows, self.mirrored)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Paste keys at {self.frame}{', mirrored' if self.mirrored else ''}"
+
+
+def _keys_said(keys: Keys) -> str:
+    return counted(sum(map(len, keys.values())), "key")

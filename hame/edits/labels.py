@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Annotated, Literal
 
 from hame.blocking.poses import rough_pose
 from hame.blocking.templates import template
@@ -11,10 +13,11 @@ from hame.clip.clip import Clip
 from hame.clip.curve import STEP, Curve, whole_frame, with_keys
 from hame.clip.marks import RANKS, Label, Rank
 from hame.edits.chosen import refuse_derived
+from hame.edits.edit import KINDS_KEYED, AtMost, Count, Edit, Frame
 from hame.edits.outcome import Outcome
-from hame.edits.pose import DEFAULT_KINDS
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import pose_values
+from hame.scene.scene import Scene
 
 
 def label_pose(clip: Clip, frame: int, name: str, rank: Rank) -> Outcome:
@@ -79,5 +82,38 @@ def whole_pose(rig: Rig, clip: Clip, frame: int, values: Mapping[str, float]) ->
     return {
         c.address: values.get(c.address, float(seen[n]) if c.control == master else c.rest)
         for n, c in enumerate(rig.channels)
-        if c.kind in DEFAULT_KINDS and not c.locked
+        if c.kind in KINDS_KEYED and not c.locked
     }
+
+
+@dataclass(frozen=True, kw_only=True)
+class LabelPose(Edit):
+    """What the pose of a frame is called, and how it ranks."""
+
+    kind: Literal["label"] = "label"
+    frame: Frame
+    name: Annotated[str, AtMost(60)] = ""
+    rank: Rank = "key"
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return label_pose(clip, self.frame, self.name, self.rank)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Name {self.frame} {self.name}" if self.name else f"Rank {self.frame} as {self.rank}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class LayTemplate(Edit):
+    """The poses of a walk, a run or a take named on their frames, and posed roughly if wished."""
+
+    kind: Literal["template"] = "template"
+    template: Literal["walk", "run", "take"]
+    start: Frame = 1
+    step: Count
+    posed: bool = False
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return lay_template(clip, rig, self.template, self.start, self.step, scene.end, self.posed)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Lay out a {self.template} from {self.start}"

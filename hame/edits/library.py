@@ -2,34 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Annotated, Literal
 
 import numpy as np
 
 from hame.character.rig import PLACE, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, whole_frame
+from hame.clip.curve import BEZIER, SHAPES, ShapeName, whole_frame
 from hame.edits.chosen import addresses_of, refuse_derived
+from hame.edits.edit import Controls, Edit, Frame, Within, of_said
 from hame.edits.mirror import Mirroring, lacking_note, mirrored_values
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import pose_values
+from hame.scene.scene import Scene, StoredPose
 
-
-@dataclass(frozen=True)
-class StoredPose:
-    """Channel values with what is needed to lay them on another figure.
-
-    Attributes
-    ----------
-    values : by address
-    size : length of the legs (or height, without legs) of the figure it was stored from, metres
-    """
-
-    values: Mapping[str, float]
-    size: float
+SHARE = Within(0.0, 1.0, "share", "a pose is laid by 0 to 100 percent, not {value:.0%}")
 
 
 def size_of(rig: Rig) -> float:
@@ -57,8 +48,7 @@ def lay_pose(
     """
     frame = whole_frame(frame)
     refuse_derived(clip, [frame])
-    if not np.isfinite(share) or not 0.0 <= share <= 1.0:
-        raise BadEdit(f"a pose is laid by 0 to 100 percent, not {share:.0%}")
+    SHARE.check(share)
     values, lacking = dict(pose.values), list[str]()
     if mirrored is not None:
         known = {a: v for a, v in values.items() if rig.has_channel(a)}
@@ -104,3 +94,29 @@ def lay_pose(
 def _some(addresses: list[str]) -> str:
     names = sorted({a.rsplit("/", 1)[0] for a in addresses})
     return ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
+
+
+@dataclass(frozen=True, kw_only=True)
+class LayPose(Edit):
+    """A pose of the library laid by a share."""
+
+    kind: Literal["lay"] = "lay"
+    frame: Frame
+    pose: int
+    share: Annotated[float, SHARE] = 1.0
+    controls: Controls = None
+    with_master: bool = False
+    mirrored: Mirroring | None = None
+    keying: Keying = "changed"
+    shape: ShapeName = "smooth"
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return lay_pose(
+            clip, rig, self.frame, scene.stored_pose(self.pose), self.share, self.keying, self.controls,
+            self.with_master, self.mirrored, SHAPES[self.shape],
+        )  # fmt: skip
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        by = "" if self.share == 1 else f" by {self.share:.0%}"
+        name = scene.stored_pose(self.pose).name
+        return f"Lay {name}{by} at {self.frame}{of_said(rig, self.controls)}"

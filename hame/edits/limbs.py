@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from math import degrees, radians
 from typing import Literal
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
+from hame.edits.edit import Edit, Frame
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.errors import Asks
 from hame.evaluate.evaluate import pose_values
+from hame.scene.scene import Scene
 from hame.solve.match import match, moved
 
 MOVES, TURNS = 1e-4, radians(0.5)  # metres and radians: less is not seen
@@ -58,3 +61,22 @@ def switch_limb(
     }
     outcome = set_pose(clip, rig, frame, values, keying)
     return Outcome(outcome.clip, (*notes, *outcome.notes))
+
+
+@dataclass(frozen=True, kw_only=True)
+class SwitchLimb(Edit):
+    """A limb posed by IK or FK from a frame on; ``anyway``: also where it moves a little by that."""
+
+    kind: Literal["limb"] = "limb"
+    frame: Frame
+    limb: str
+    to: Literal["ik", "fk"]
+    keying: Keying = "changed"
+    anyway: bool = False
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return switch_limb(clip, rig, self.frame, self.limb, self.to, self.keying, self.anyway)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        limb = rig.limb(self.limb)
+        return f"{limb.label} {limb.kind} to {self.to.upper()} at {self.frame}"

@@ -12,10 +12,13 @@ from hame.character.rig import PLACE, Channel, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, Stack, stacked, unstacked, whole_frame
 from hame.edits.chosen import addresses_of, counted, played_of, refuse_derived
+from hame.edits.edit import Controls, Edit, Frame, controls_said, of_said
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
+from hame.edits.spans import copied
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import pose_values
+from hame.scene.scene import Scene
 
 Way = Literal["swap", "left to right", "right to left"]
 
@@ -159,4 +162,45 @@ def mirror_range(
     if not changes:
         raise BadEdit(f"there are no keys from {first} to {last} that this rig could mirror; nothing was changed")
     notes = (f"{counted(replaced, 'key')} from {to} to {to + last - first} replaced",) if replaced else ()
-    return Outcome(clip.with_curves(changes), (*notes, *lacking_note(lacking)))
+    names_chosen = None if controls is None else list(controls)
+    laid_clip = copied(clip.with_curves(changes), clip, rig, first, last, to - first, names_chosen, mirrored=True)
+    return Outcome(laid_clip, (*notes, *lacking_note(lacking)))
+
+
+@dataclass(frozen=True, kw_only=True)
+class MirrorPose(Edit):
+    """A pose mirrored where it is, or onto another frame."""
+
+    kind: Literal["mirror"] = "mirror"
+    frame: Frame
+    to: Frame | None = None
+    way: Way = "swap"
+    controls: Controls = None
+    how: Mirroring = Mirroring()
+    keying: Keying = "changed"
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return mirror_pose(clip, rig, self.frame, self.way, self.controls, self.how, self.keying, self.to)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        to = f" to {self.to}" if self.to is not None else ""
+        way = "" if self.way == "swap" else f", {self.way}"
+        return f"Mirror {controls_said(rig, self.controls)} at {self.frame}{to}{way}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class MirrorRange(Edit):
+    """The keys of a range laid mirrored onto other frames."""
+
+    kind: Literal["mirror range"] = "mirror range"
+    first: Frame
+    last: Frame
+    to: Frame
+    controls: Controls = None
+    how: Mirroring = Mirroring()
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return mirror_range(clip, rig, self.first, self.last, self.to, self.controls, self.how)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Mirror {self.first} to {self.last} at {self.to}{of_said(rig, self.controls)}"

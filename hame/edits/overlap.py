@@ -4,28 +4,32 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Annotated, Literal
 
 import numpy as np
 
 from hame.character.rig import PLACE, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, Curve, Stack, stacked, unstacked, whole_frame
-from hame.clip.cycle import played_curves
-from hame.clip.marks import Cycle
+from hame.clip.cycle import Cycle, cycle_of
+from hame.clip.played import played_curves
 from hame.edits.chosen import counted
+from hame.edits.edit import AtMost, Edit, Frame, Names, Within, controls_said
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
+from hame.scene.scene import Scene
 
-FARTHEST = 24
+DELAY = Within(-24, 24, "frames", "parts are delayed by up to 24 frames, not {value:g}")
+AMPLITUDE = Within(0.0, 2.0, "share", "amplitude goes from 0 to 200 percent")
 
 
 @dataclass(frozen=True)
 class Link:
     """Some controls that trail (or, below zero, lead) by so many frames, with so much of their amplitude."""
 
-    controls: tuple[str, ...]
-    frames: int
-    amplitude: float = 1.0
+    controls: Names
+    frames: Annotated[int, DELAY]
+    amplitude: Annotated[float, AMPLITUDE] = 1.0
 
 
 def delay_parts(
@@ -40,15 +44,13 @@ def delay_parts(
     """
     if not chain:
         raise BadEdit("no part is chosen to delay")
-    cycle = clip.cycle
+    cycle = cycle_of(clip)
     changes: dict[str, Curve | None] = {}
     notes: list[str] = []
     replaced = 0
     for link in chain:
-        if abs(whole_frame(link.frames)) > FARTHEST:
-            raise BadEdit(f"parts are delayed by up to {FARTHEST} frames, not {link.frames}")
-        if not np.isfinite(link.amplitude) or not 0 <= link.amplitude <= 2:
-            raise BadEdit("amplitude goes from 0 to 200 percent")
+        DELAY.check(whole_frame(link.frames))
+        AMPLITUDE.check(link.amplitude)
         names = list(dict.fromkeys(link.controls))
         if cycle is not None and cycle.echo:
             others = [o for n in names if (o := rig.control(n).other) not in names and rig.has_control(o)]
@@ -86,7 +88,8 @@ def _scaled(clip: Clip, rig: Rig, addresses: Sequence[str], amplitude: float) ->
     turns = np.array([c.kind != PLACE and not c.address.endswith("/ik") for c in channels], bool)
     if amplitude == 1.0 or not turns.any():
         return stack
-    played = played_curves(clip, rig, *((clip.cycle.start, clip.cycle.end) if clip.cycle else ()))
+    cycle = cycle_of(clip)
+    played = played_curves(clip, rig, *((cycle.start, cycle.end) if cycle else ()))
     middle = np.array([0.5 * (v.min() + v.max()) for a in stack.addresses if len(v := played[a].table[:, VALUE])])
     low, high = np.array([c.low for c in channels]), np.array([c.high for c in channels])
     mine = turns[stack.owner]
@@ -100,9 +103,8 @@ def _scaled(clip: Clip, rig: Rig, addresses: Sequence[str], amplitude: float) ->
 
 def _round(rig: Rig, stack: Stack, by: int, cycle: Cycle) -> dict[str, Curve | None]:
     """Keys shifted round a cycle, on to the other side where its second half is an echo."""
-    step = cycle.half if cycle.echo else cycle.length
-    keys = stack.keys.copy()
-    inside = (keys[:, FRAME] >= cycle.start) & (keys[:, FRAME] < cycle.source_end)
+    keys, step = stack.keys.copy(), cycle.step
+    inside = cycle.holds(keys[:, FRAME])
     turns = np.where(inside, np.floor((keys[:, FRAME] + by - cycle.start) / step), 0.0)
     keys[inside, FRAME] += by - turns[inside] * step
     names = dict.fromkeys(stack.addresses)
@@ -118,3 +120,20 @@ def _round(rig: Rig, stack: Stack, by: int, cycle: Cycle) -> dict[str, Curve | N
     known = owner >= 0
     laid = unstacked(Stack(tuple(names), owner[known], keys[known]))
     return {name: laid.get(name) for name in names}
+
+
+@dataclass(frozen=True, kw_only=True)
+class DelayParts(Edit):
+    """Parts that trail down a chain."""
+
+    kind: Literal["delay"] = "delay"
+    chain: Annotated[tuple[Link, ...], AtMost(50)]
+    first: Frame | None = None
+    last: Frame | None = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return delay_parts(clip, rig, self.chain, self.first, self.last)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        names = [name for link in self.chain for name in link.controls]
+        return f"Part delay of {controls_said(rig, names)}"

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Iterable, Mapping
-from typing import Literal
+from dataclasses import dataclass
+from typing import Annotated, Literal
 
-from hame.character.rig import EXTRA, PLACE, TURN, Channel, Rig
+from hame.character.rig import Channel, Kind, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, whole_frame, with_keys
+from hame.clip.curve import BEZIER, SHAPES, ShapeName, whole_frame, with_keys
 from hame.edits.chosen import refuse_derived
+from hame.edits.edit import KINDS_KEYED, AtMost, Controls, Edit, Frame, Values, controls_said
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import pose_values
+from hame.scene.scene import Scene
 
 Keying = Literal["off", "changed", "control", "whole"]
-DEFAULT_KINDS = (PLACE, TURN, EXTRA)  # scale is keyed only when it is asked for or changed
 
 _LIMIT_SLACK = 1e-6
 
@@ -64,7 +66,7 @@ def set_pose(
     frame: int,
     values: Mapping[str, float],
     keying: Keying,
-    kinds: Collection[str] = DEFAULT_KINDS,
+    kinds: Collection[str] = KINDS_KEYED,
     shape: int = BEZIER,
 ) -> Outcome:
     """Sets channel values at a frame.
@@ -95,7 +97,7 @@ def key_pose(
     rig: Rig,
     frame: int,
     controls: Iterable[str] | None = None,
-    kinds: Collection[str] = DEFAULT_KINDS,
+    kinds: Collection[str] = KINDS_KEYED,
     also: Collection[str] = (),
     shape: int = BEZIER,
 ) -> Outcome:
@@ -144,3 +146,78 @@ def _keyed(clip: Clip, frame: int, values: Mapping[str, float], keep_pending: Co
     waiting = clip.pending.get(frame, {})
     curves = {a: with_keys(clip.curves.get(a), {frame: v}, shape) for a, v in values.items()}
     return clip.with_curves(curves).with_pending(frame, {a: waiting[a] for a in keep_pending})
+
+
+Kinds = tuple[Kind, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class SetPose(Edit):
+    """Channel values set at a frame: by a drag, typed, or brought back to rest."""
+
+    kind: Literal["pose"] = "pose"
+    frame: Frame
+    values: Values
+    keying: Keying = "changed"
+    kinds: Kinds = KINDS_KEYED
+    shape: ShapeName = "smooth"
+    what: Annotated[str, AtMost(80)] = ""
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return set_pose(clip, rig, self.frame, self.values, self.keying, self.kinds, SHAPES[self.shape])
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        names = {rig.channels[rig.number(a)].control for a in self.values if rig.has_channel(a)}
+        waits = " (pending)" if self.keying == "off" else ""
+        return f"{self.what or f'Pose {controls_said(rig, names)}'} at {self.frame}{waits}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Reset(Edit):
+    """Controls brought back to rest."""
+
+    kind: Literal["reset"] = "reset"
+    frame: Frame
+    controls: Controls = None
+    kinds: Kinds = KINDS_KEYED
+    keying: Keying = "changed"
+    shape: ShapeName = "smooth"
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        values = rest_values(rig, self.controls, self.kinds)
+        return set_pose(clip, rig, self.frame, values, self.keying, shape=SHAPES[self.shape])
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        kinds = "" if len(self.kinds) > 2 else f", {' and '.join(self.kinds)} only"
+        return f"Reset {controls_said(rig, self.controls)} at {self.frame}{kinds}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class KeyPose(Edit):
+    """Keys on what is seen at a frame."""
+
+    kind: Literal["key"] = "key"
+    frame: Frame
+    controls: Controls = None
+    kinds: Kinds = KINDS_KEYED
+    shape: ShapeName = "smooth"
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return key_pose(clip, rig, self.frame, self.controls, self.kinds, shape=SHAPES[self.shape])
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Key {controls_said(rig, self.controls)} at {self.frame}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class DropPending(Edit):
+    """Lets the pending pose of a frame go."""
+
+    kind: Literal["drop"] = "drop"
+    frame: Frame
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return drop_pending(clip, self.frame)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Drop the pending pose at {self.frame}"

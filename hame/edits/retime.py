@@ -7,10 +7,10 @@ that come to lie on one frame are named.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass
+from typing import Annotated, Literal
 
 import numpy as np
-import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
@@ -29,8 +29,9 @@ from hame.clip.curve import (
     unstacked,
     whole_frame,
 )  # fmt: skip
-from hame.clip.cycle import played_curves
-from hame.clip.marks import LONGEST_NAME, Cycle, Label
+from hame.clip.marks import LONGEST_NAME, Label
+from hame.clip.played import played_curves
+from hame.clip.spans import Warp, whole_frames
 from hame.edits.chosen import (
     chosen_frames,
     counted,
@@ -40,34 +41,33 @@ from hame.edits.chosen import (
     refuse_derived,
     refuse_hidden,
 )  # fmt: skip
+from hame.edits.edit import Controls, Count, Edit, Frame, Frames, Within, frames_said, of_said
 from hame.edits.outcome import Outcome
+from hame.edits.spans import refuse_moves
+from hame.edits.spans import warped as warped_spans
 from hame.errors import BadEdit
 from hame.measure.keyed import whole_columns
+from hame.scene.scene import Scene
 
-Warp = Callable[[Array], Array]  # frames as they are -> frames as they shall be, not yet whole
+DRIFT = Within(
+    0.0, 0.5, "share", "a moving hold drifts by 0 to 50 percent towards the next pose; beyond that it is no hold"
+)
 
 
 def insert_frames(clip: Clip, rig: Rig, after: int, count: int, controls: Iterable[str] | None = None) -> Outcome:
     """Makes room after a column, all later keys moving along; a negative ``count`` takes frames away.
 
-    Keys on frames that are taken away go with them, which is said. Inside a
-    cycle the cycle grows or shrinks, on both halves alike when one echoes the other.
+    Keys on frames that are taken away go with them, which is said. A cycle
+    grows or shrinks when that is inside it, on both halves alike when one echoes the other.
     """
     after, count = whole_frame(after), whole_frame(count)
     names = None if controls is None else list(controls)
     if count == 0:
         return Outcome(clip)
-    if clip.cycle is not None and clip.cycle.start <= after < clip.cycle.source_end and names is not None:
-        raise BadEdit(
-            "inside a cycle time can be inserted for the whole character only; free the cycle to do it for parts"
-        )
-    if clip.cycle is not None and clip.cycle.derives(after):
-        refuse_derived(clip, [after])
-    if clip.cycle is not None and after < clip.cycle.source_end <= after - count:
-        raise BadEdit(
-            f"keys are made up to frame {clip.cycle.source_end - 1} only; {-count} frames after {after} are more than "
-            "that. Take fewer, or free the cycle first; nothing was changed"
-        )
+    refuse_derived(clip, [after])
+    if count < 0:
+        for _, span in clip.spans():
+            span.refuse_cut(after, -count)
     if not any(len(c) and c.table[-1, FRAME] > after for c in played_of(clip, rig, names, after, after).values()):
         raise BadEdit(f"there are no keys after frame {after}; nothing was moved")
 
@@ -169,9 +169,8 @@ def phases_of(clip: Clip, rig: Rig, first: int | None = None, last: int | None =
     keyed = set(clip.key_frames())
     named = {f for f in clip.labels if f in keyed}
     poses = named if len(named) > 1 else set(whole_columns(clip))
-    if clip.cycle is not None:
-        poses = {f for f in poses if clip.cycle.start <= f < clip.cycle.source_end}
-        poses |= {clip.cycle.start, clip.cycle.source_end}
+    for _, span in clip.spans():
+        poses = span.phases(poses)
     low = -(10**9) if first is None else first
     high = 10**9 if last is None else last
     return sorted(f for f in poses if low <= f <= high)
@@ -192,8 +191,7 @@ def hold_pose(
     frame, count = whole_frame(frame), whole_frame(count)
     if count < 1:
         raise BadEdit("a hold needs at least one frame")
-    if not 0.0 <= drift <= 0.5:
-        raise BadEdit("a moving hold drifts by 0 to 50 percent towards the next pose; beyond that it is no hold")
+    DRIFT.check(drift)
     refuse_derived(clip, [frame])
     names = None if controls is None else list(controls)
     held = {a: c for a, c in curves_of(clip, rig, names).items() if (c.table[:, FRAME] == frame).any()}
@@ -269,51 +267,20 @@ def _next_values(played: Mapping[str, Curve], held: Mapping[str, Curve], frame: 
     return goals, nearest
 
 
-def _resized(cycle: Cycle, start: int, source_end: int) -> Cycle:
-    """The cycle with other bounds, repeated as many times as before."""
-    length = (source_end - start) * (2 if cycle.echo else 1)
-    times = (cycle.until - cycle.start) / cycle.length
-    return replace(cycle, start=start, end=start + length, until=int(round(start + times * length)))
-
-
 def _warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) -> Outcome:
-    """Moves keys by a warp of time; with the whole character, labels, pending poses and the cycle move too.
+    """Moves keys by a warp of time; with the whole character, labels, pending poses and spans move too.
 
     Raises
     ------
     BadEdit
-        If a cycle would have no length, or keys would go into it or out of it: it would show other poses.
+        If a span cannot go along, such as a cycle that would have no length or show other poses.
     """
-    before, cycle = clip, clip.cycle
-    longer = 0
-    if cycle is not None:
-        start, end = (int(f) for f in _whole(warp(np.array([cycle.start, cycle.source_end], float))))
-        if controls is not None and (start, end) != (cycle.start, cycle.source_end):
-            raise BadEdit("the length of a cycle can only be changed for the whole character; free the cycle first")
-        if end - start < (1 if cycle.echo else 2):
-            raise BadEdit(
-                f"the cycle's own keys lie from {cycle.start} to {cycle.source_end - 1}; by this they would begin at "
-                f"{start} and end before {end}. Choose all of its columns, or free it first; nothing was moved"
-            )
-        cycle = _resized(cycle, start, end)
-        longer = cycle.until - (before.cycle.until if before.cycle else 0)
-        clip = clip.with_cycle(cycle)
-
-    def warped(frames: Array) -> Array:
-        moved = _whole(warp(frames))
-        # What lies after all repeats moves as much as they grew.
-        return moved if before.cycle is None else np.where(frames > before.cycle.until, frames + longer, moved)
-
+    before = clip
+    clip, warp, became, gone = warped_spans(clip, warp, controls)
     stack = stacked(curves_of(clip, rig, controls))
     frames = stack.keys[:, FRAME].copy()
-    moved = warped(frames)
-    if before.cycle is not None and cycle is not None:
-        crossing = _within(before.cycle, frames) != _within(cycle, moved)
-        if crossing.any():
-            raise BadEdit(
-                f"keys at {listed({int(f) for f in frames[crossing]})} would go into the cycle or out of it; choose "
-                "them together with the cycle's other columns, or free it first. Nothing was moved"
-            )
+    moved = whole_frames(warp(frames))
+    refuse_moves(became, frames, moved)
     touched = np.isin(stack.owner, np.unique(stack.owner[moved != frames]))
     stack = Stack(stack.addresses, stack.owner[touched], stack.keys[touched])
     frames, moved = frames[touched], moved[touched]
@@ -329,21 +296,13 @@ def _warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) ->
         for frame, count in sorted(merged.items())
     ]
     if controls is None:
-        clip, more = _marks_along(clip, lambda f: int(warped(np.array([f], float))[0]))
+        clip, more = _marks_along(clip, lambda f: int(whole_frames(warp(np.array([f], float)))[0]))
         notes += more
+    notes += gone
     refuse_hidden(clip)
-    if not changes and clip.cycle == before.cycle:
+    if not changes and clip.tracks == before.tracks:
         return Outcome(before, ("no key had to move",))
     return Outcome(clip, tuple(notes))
-
-
-def _within(cycle: Cycle, frames: Array) -> npt.NDArray[np.bool_]:
-    """Whether frames (N,) are among those of which a cycle stores the keys."""
-    return (frames >= cycle.start) & (frames < cycle.source_end)
-
-
-def _whole(frames: Array) -> Array:
-    return np.floor(frames + 0.5)
 
 
 def _handles_along(stack: Stack, before: Array, after: Array) -> None:
@@ -393,3 +352,75 @@ def _marks_along(clip: Clip, frame_of: Callable[[int], int]) -> tuple[Clip, list
     for frame, values in pending.items():
         clip = clip.with_pending(frame, values)
     return clip, notes
+
+
+@dataclass(frozen=True, kw_only=True)
+class InsertFrames(Edit):
+    """Frames made (or, below zero, taken away) after a column."""
+
+    kind: Literal["insert"] = "insert"
+    after: Frame
+    count: Count
+    controls: Controls = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return insert_frames(clip, rig, self.after, self.count, self.controls)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        way = "Insert" if self.count > 0 else "Remove"
+        parts = of_said(rig, self.controls)
+        return f"{way} {counted(abs(self.count), 'frame')} after {self.after}{parts}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class ScaleTime(Edit):
+    """The timing of chosen columns scaled about a frame."""
+
+    kind: Literal["scale"] = "scale"
+    frames: Frames
+    about: Frame
+    factor: float
+    controls: Controls = None
+    along: bool = False
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return scale_time(clip, rig, self.frames, self.about, self.factor, self.controls, self.along)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        what = f"{frames_said(self.frames)} by {self.factor:g} about {self.about}"
+        return f"Scale timing of {what}{of_said(rig, self.controls)}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class SlowByPhase(Edit):
+    """So many frames more (or fewer) for every phase."""
+
+    kind: Literal["slow"] = "slow"
+    count: Count
+    first: Frame | None = None
+    last: Frame | None = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return slow_by_phase(clip, rig, self.count, self.first, self.last)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"{self.count:+d} frame{'' if abs(self.count) == 1 else 's'} a phase"
+
+
+@dataclass(frozen=True, kw_only=True)
+class HoldPose(Edit):
+    """The pose of a column held for so many frames more, still or drifting."""
+
+    kind: Literal["hold"] = "hold"
+    frame: Frame
+    count: Count
+    drift: Annotated[float, DRIFT] = 0.0
+    push: bool = True
+    controls: Controls = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return hold_pose(clip, rig, self.frame, self.count, self.drift, self.push, self.controls)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        way = "Moving hold" if self.drift else "Hold"
+        return f"{way} of {self.frame} for {self.count}{of_said(rig, self.controls)}"

@@ -3,23 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, FRAME, LINEAR, SHAPE, STEP, Stack, stacked, unstacked
+from hame.clip.curve import FRAME, SHAPE, SHAPES, ShapeName, Stack, stacked, unstacked
 from hame.edits.chosen import curves_of
+from hame.edits.edit import Controls, Edit, of_said
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
-
-SHAPES = {"stepped": STEP, "straight": LINEAR, "smooth": BEZIER}
+from hame.scene.scene import Scene
 
 
 def set_shape(
     clip: Clip,
     rig: Rig,
-    shape: str,
+    shape: ShapeName,
     controls: Iterable[str] | None = None,
     gaps: Sequence[tuple[int, int]] | None = None,
 ) -> Outcome:
@@ -46,3 +48,20 @@ def set_shape(
     touched = np.isin(stack.owner, np.unique(stack.owner[wanted]))
     stack.keys[wanted, SHAPE] = SHAPES[shape]
     return Outcome(clip.with_curves(unstacked(Stack(stack.addresses, stack.owner[touched], stack.keys[touched]))))
+
+
+@dataclass(frozen=True, kw_only=True)
+class SetShape(Edit):
+    """Gives gaps between keys a shape: all of them, or those that begin within one of ``gaps``."""
+
+    kind: Literal["shape"] = "shape"
+    shape: ShapeName
+    controls: Controls = None
+    gaps: tuple[tuple[int, int], ...] | None = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return set_shape(clip, rig, self.shape, self.controls, self.gaps)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        where = "" if self.gaps is None else f" from {', '.join(str(a) for a, _ in self.gaps[:4])}"
+        return f"{self.shape.capitalize()}{where}{of_said(rig, self.controls)}"

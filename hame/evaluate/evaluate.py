@@ -12,7 +12,7 @@ import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.cycle import played_curves
+from hame.clip.played import played_curves
 from hame.clip.sampling import sample, tabulate
 from hame.evaluate.kernel import pose_into, run
 from hame.maths.rotations import EULER_ORDERS, Array, axes_of

@@ -10,7 +10,8 @@ import numpy.typing as npt
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, LINEAR, SHAPE, whole_frame
-from hame.clip.cycle import played_curves
+from hame.clip.cycle import TRAVELLING, cycle_of
+from hame.clip.played import played_curves
 from hame.clip.sampling import sample, tabulate
 from hame.errors import BadEdit
 
@@ -53,11 +54,12 @@ def seam(clip: Clip, rig: Rig, start: int, end: int) -> list[Join]:
     # A held pose jumps as the seam is reached; up to there it stands still.
     into[(values[3] == values[4]) & (values[4] != values[5])] = 0.0
     travel = np.zeros(len(rig.channels))
-    if clip.cycle is not None:
-        for name, way in zip(("tx", "tz"), clip.cycle.travel, strict=True):
-            travel[rig.number(f"{rig.controls[0].name}/{name}")] = way * (end - start) / clip.cycle.length
+    cycle = cycle_of(clip)
+    if cycle is not None:
+        for name, way in zip(TRAVELLING, cycle.travel, strict=True):
+            travel[rig.number(f"{rig.controls[0].name}/{name}")] = way * (end - start) / cycle.length
     differ = np.abs(out - into) > SLOPE_SLACK + 1e-3 * np.maximum(np.abs(out), np.abs(into))
-    if clip.cycle is not None and clip.cycle.start <= start and end <= clip.cycle.until:
+    if cycle is not None and cycle.start <= start and end <= cycle.until:
         # In a cycle a corner at the seam is one at every repeat: a straight way that was meant, as of a foot that
         # lands.
         differ &= ~_straight(clip, rig, start, end)

@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
-from hame.clip.marks import Cycle
+from hame.clip.cycle import Cycle, cycle_of, with_cycle
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import in_parts
 from hame.maths import rotations
@@ -89,11 +89,11 @@ def stride_of(clip: Clip, rig: Rig) -> float:
     BadEdit
         If the clip has no cycle, or no foot is on the ground in it for two frames together.
     """
-    cycle = clip.cycle
+    cycle = cycle_of(clip)
     if cycle is None:
         raise BadEdit("the stride is measured over a cycle; make one first")
     frames = np.arange(cycle.start * FINE, (cycle.start + cycle.length) * FINE + 1) / FINE
-    flat = clip.with_cycle(Cycle(cycle.start, cycle.end, cycle.echo))
+    flat = with_cycle(clip, Cycle(cycle.start, cycle.end, cycle.echo))
     masters: list[Array] = []
     soles: dict[str, list[Array]] = {limb.name: [] for limb in _legs(rig)}
     for nodes in in_parts(rig, flat, frames):
@@ -116,7 +116,7 @@ def stride_of(clip: Clip, rig: Rig) -> float:
 
 def gait_of(clip: Clip, rig: Rig, fps: float) -> Gait:
     """Measures of a cycle of walking or running, two steps long."""
-    cycle = clip.cycle
+    cycle = cycle_of(clip)
     if cycle is None:
         raise BadEdit("a gait is measured over a cycle; make one first")
     frames = np.arange(cycle.start * FINE, (cycle.start + cycle.length) * FINE) / FINE

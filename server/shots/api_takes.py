@@ -3,31 +3,37 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict
 from typing import Any
 
 import orjson
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
-from ninja import Router
+from ninja import Query, Router
 
 from hame.clip.clip import Clip, Patch
 from hame.clip.curve import packed_rows
+from hame.clip.played import follows
+from hame.clip.spans import Reach, tracks_to_json
+from hame.edits.making import made
 from hame.errors import BadEdit
-from hame.evaluate.evaluate import channel_values, evaluate, joints
+from hame.evaluate.evaluate import joints
 from hame.formats.gltf_write import write_character
 from hame.measure.keyed import unkeyed
 from hame.measure.seam import seam
+from hame.scene.joined import moves, played
+from hame.scene.scene import Figure
 from server.characters import store as characters
 from server.productions.access import need, shared
 from server.productions.models import Role
 from server.shots import history, schemas, store
 from server.shots.api import find_shot
 from server.shots.clips import one_moment
-from server.shots.edits import function_of, label_of
 from server.shots.models import Casting, Take
 from server.shots.motion import MAX_FRAMES, packed_motion, packed_pending
 from server.shots.pace import FRAMES, HAND_OFF, MOTION, keep_pace
+from server.shots.scenes import cast_of, no_clip
 
 router = Router(tags=["takes"])
 
@@ -45,8 +51,30 @@ def _casting(take: Take, casting_id: int) -> Casting:
     return casting
 
 
+def _figures(take: Take, castings: list[int]) -> dict[int, Figure]:
+    """Figures of a take with their clips, all at one revision, which ``take`` is brought up to."""
+    cast = cast_of(take.shot)
+    strange = [c for c in castings if c not in cast.castings]
+    if strange or not castings:
+        raise BadEdit("this character does not play in the shot of this take")
+    clips = store.open_clips(take, castings)
+    figures = cast.scene(clips.__getitem__).figures
+    return {casting: figures[casting] for casting in castings}
+
+
 def _undo_state(take: Take) -> dict[str, bool]:
     return {"can_undo": take.head_id is not None, "can_redo": history.can_redo(store.with_ends(take))}
+
+
+def _marks(now: Clip, labels: bool = True, tracks: bool = True) -> dict[str, Any]:
+    """What a :class:`schemas.ClipChange` and a :class:`schemas.ClipOut` say of labels and spans."""
+    return {
+        "labels": {str(f): {**label.to_json(), "opposite": label.opposite} for f, label in now.labels.items()}
+        if labels
+        else None,
+        "tracks": tracks_to_json(now.tracks) if tracks else None,
+        "follows": [asdict(run) for run in follows(now)] if tracks else None,
+    }
 
 
 def _change(patch: Patch, now: Clip) -> dict[str, Any]:
@@ -58,16 +86,19 @@ def _change(patch: Patch, now: Clip) -> dict[str, Any]:
             for ch, rows in patch.curves.items()
         },
         "pending": {str(f): None if new is None else dict(new) for f, (_, new) in patch.pending.items()},
-        "ranges": [list(span) for span in patch.ranges],
-        **now.to_json_marks(),
+        **_marks(now, bool(patch.labels), bool(patch.tracks)),
     }
 
 
-def _answer(take: Take, label: str, notes: Iterable[str], clips: dict[str, Any]) -> HttpResponse:
-    """A :class:`schemas.StepDone`. It can hold ten thousand keys, so it is written as it is, without being checked
-    again.
-    """
-    body = {"revision": take.revision, "label": label, "notes": list(notes), "clips": clips, **_undo_state(take)}
+def _answer(
+    take: Take, label: str, notes: Iterable[str], clips: dict[str, Any], moves: Mapping[int, Iterable[Reach]]
+) -> HttpResponse:
+    """A :class:`schemas.StepDone`. It can hold ten thousand keys, so it is written as it is, and not checked again."""
+    body = {
+        "revision": take.revision, "label": label, "notes": list(notes), "clips": clips,
+        "moves": {str(casting): [list(reach) for reach in ranges] for casting, ranges in moves.items()},
+        **_undo_state(take),
+    }  # fmt: skip
     return HttpResponse(orjson.dumps(body, option=orjson.OPT_SERIALIZE_NUMPY), content_type="application/json")
 
 
@@ -76,27 +107,32 @@ def _done(committed: store.Committed, since: int) -> HttpResponse:
     if committed.caught_up:
         return _caught_up(committed.take, since, committed.label, committed.notes)
     clips = {str(c): _change(patch, committed.clips[c]) for c, patch in committed.patches.items()}
-    return _answer(committed.take, committed.label, committed.notes, clips)
+    return _answer(committed.take, committed.label, committed.notes, clips, moves(committed.patches))
 
 
 def _caught_up(take: Take, since: int, label: str = "", notes: Iterable[str] = ()) -> HttpResponse:
     """Everything that a page at revision ``since`` lacks; whole clips where that is much."""
     clips: dict[str, Any] = {}
+    moved: dict[int, list[Reach]] = {}
     # Read at one moment, so that what is told as happened and the clips agree.
     with one_moment():
         take.refresh_from_db(fields=["revision", "head", "tip"])
         happened = store.missed(take, since)
-        castings = {m.casting for m in happened}
+        castings = {casting for m in happened for casting in m.castings}
         if store.much(happened):
             castings = {casting.pk for casting in store.castings_of(take)}
-            clips = {str(c): _whole(now) for c, now in store.open_clips(take, castings).items()}
+            for casting, now in store.open_clips(take, castings).items():
+                clips[str(casting)], moved[casting] = _whole(now), [(None, None)]
         else:
-            now = store.open_clips(take, castings)
+            opened = store.open_clips(take, castings)
             patches = store.patches_of(happened)
             for casting in castings:
-                mine = [patch for m, patch in zip(happened, patches, strict=True) if m.casting == casting]
-                clips[str(casting)] = _since(mine, now[casting])
-    return _answer(take, label or (happened[-1].label if happened else ""), notes, clips)
+                mine = [patch[casting] for patch in patches if casting in patch]
+                clips[str(casting)] = _since(mine, opened[casting])
+            for patch in patches:
+                for casting, ranges in moves(patch).items():
+                    moved.setdefault(casting, []).extend(ranges)
+    return _answer(take, label or (happened[-1].label if happened else ""), notes, clips, moved)
 
 
 def _since(patches: list[Patch], now: Clip) -> dict[str, Any]:
@@ -111,8 +147,7 @@ def _since(patches: list[Patch], now: Clip) -> dict[str, Any]:
             str(f): dict(now.pending[f]) if f in now.pending else None
             for f in {frame for patch in patches for frame in patch.pending}
         },
-        "ranges": [list(span) for patch in patches for span in patch.ranges],
-        **now.to_json_marks(),
+        **_marks(now),
     }
 
 
@@ -122,8 +157,7 @@ def _whole(now: Clip) -> dict[str, Any]:
         "all": True,
         "curves": {ch: {"removed": [], "rows": packed_rows(c.table), "whole": True} for ch, c in now.curves.items()},
         "pending": {str(f): dict(values) for f, values in now.pending.items()},
-        "ranges": [[None, None]],
-        **now.to_json_marks(),
+        **_marks(now),
     }
 
 
@@ -173,7 +207,10 @@ def _summary(take: Take) -> schemas.TakeSummary:
 def take(request: HttpRequest, take_id: int) -> schemas.TakeOut:
     found = _take(request, take_id)
     castings = [casting.pk for casting in store.castings_of(found)]
-    clips = {str(c): schemas.ClipOut(**clip.to_json()) for c, clip in store.open_clips(found, castings).items()}
+    clips = {
+        str(c): schemas.ClipOut(**{**clip.to_json(), **_marks(clip)})
+        for c, clip in store.open_clips(found, castings).items()
+    }
     return schemas.TakeOut(
         id=found.pk, name=found.name, shot_id=found.shot_id, revision=found.revision, clips=clips, **_undo_state(found)
     )
@@ -194,10 +231,11 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
     the edit's ``anyway`` it is made.
     """
     found = _take(request, take_id, Role.ANIMATOR)
-    casting = _casting(found, given.casting)
-    rig = characters.rig(casting.version)
-    label, change = label_of(given.edit, rig, casting), function_of(given.edit, rig, casting)
-    done = store.commit(take_id, casting.pk, given.revision, request.user, label, change, given.id)
+    casting, cast, asked = _casting(found, given.casting), cast_of(found.shot), given.edit
+    label = asked.label(characters.rig(casting.version), cast.scene(no_clip))
+    done = store.commit(
+        take_id, cast, given.revision, request.user, label, lambda scene: made(asked, scene, casting.pk), given.id
+    )
     return _done(done, given.revision)
 
 
@@ -227,7 +265,7 @@ def steps(request: HttpRequest, take_id: int, limit: int = 300) -> list[schemas.
     found = _take(request, take_id)
     done = set(history.line_to(found.head_id, found.pk))
     ahead = set(history.line_to(found.tip_id, found.pk)) - done
-    latest = found.edits.select_related("user").defer("patch").order_by("-id")[: min(max(limit, 1), 2000)]
+    latest = found.edits.select_related("user").order_by("-id")[: min(max(limit, 1), 2000)]
     return [
         schemas.HistoryStep(
             id=s.pk, label=s.label, by=(s.user.get_full_name() or s.user.get_username()) if s.user else "",
@@ -253,25 +291,22 @@ def checks(request: HttpRequest, take_id: int, casting: int, first: int, last: i
 
 
 @router.get("/takes/{take_id}/motion", include_in_schema=False)
-def motion(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> HttpResponse:
-    """Frames as they play, as bytes (see :mod:`server.shots.motion`)."""
+def motion(request: HttpRequest, take_id: int, casting: Query[list[int]], first: int, last: int) -> HttpResponse:
+    """Frames of some of the cast as they play, as bytes (see :mod:`server.shots.motion`)."""
     found = _take(request, take_id)
     keep_pace(request.user, MOTION)
-    keep_pace(request.user, FRAMES, min(max(last - first, 0), MAX_FRAMES))
-    rig = characters.rig(_casting(found, casting).version)
-    clip = store.open_clip(found, casting)  # which may find the take at a later revision
-    body = packed_motion(rig, clip, found.revision, first, last)
-    return HttpResponse(body, content_type="application/octet-stream")
+    wanted = list(dict.fromkeys(casting))
+    keep_pace(request.user, FRAMES, min(max(last - first, 0), MAX_FRAMES) * max(len(wanted), 1))
+    figures = _figures(found, wanted)  # which may find the take at a later revision
+    return HttpResponse(packed_motion(figures, found.revision, first, last), content_type="application/octet-stream")
 
 
 @router.get("/takes/{take_id}/pending", include_in_schema=False)
-def pending(request: HttpRequest, take_id: int, casting: int, frame: int) -> HttpResponse:
-    """One frame with its pending pose, as bytes."""
+def pending(request: HttpRequest, take_id: int, casting: Query[list[int]], frame: int) -> HttpResponse:
+    """One frame of some of the cast with their pending poses, as bytes."""
     found = _take(request, take_id)
-    rig = characters.rig(_casting(found, casting).version)
-    clip = store.open_clip(found, casting)
-    body = packed_pending(rig, clip, found.revision, frame)
-    return HttpResponse(body, content_type="application/octet-stream")
+    figures = _figures(found, list(dict.fromkeys(casting)))
+    return HttpResponse(packed_pending(figures, found.revision, frame), content_type="application/octet-stream")
 
 
 @router.get("/takes/{take_id}/handoff.glb", include_in_schema=False)
@@ -282,9 +317,9 @@ def hand_off(request: HttpRequest, take_id: int, casting: int, first: int, last:
     keep_pace(request.user, HAND_OFF)
     if not 0 <= last - first < 5000:
         raise BadEdit("the hand-off needs between 1 and 5000 frames, the first before the last")
-    rig, read = characters.rig(cast.version), characters.read(cast.version)
-    values = channel_values(rig, store.open_clip(found, casting), range(first, last + 1))
-    motion = joints(rig, evaluate(rig, values))
+    read = characters.read(cast.version)
+    posed = played(_figures(found, [casting]), range(first, last + 1))[casting]
+    rig, motion = posed.rig, joints(posed.rig, posed.nodes)
     body = write_character(cast.name, rig.skeleton, read.skin, motion, found.shot.fps, found.name)
     response = HttpResponse(body, content_type="model/gltf-binary")
     name = re.sub(r"[^\w.-]+", "-", f"{found.shot.name}-{found.name}-{cast.name}").strip("-").lower() or "take"

@@ -157,7 +157,7 @@ def held(take: Take, casting_id: int) -> Held:
 
 def _read(take: Take, casting_id: int) -> Held:
     mine = {"take": take, "casting_id": casting_id}
-    marks: dict[str, Any] = dict(ClipMarks.objects.filter(**mine).values("labels", "cycle", "revision").first() or {})
+    marks: dict[str, Any] = dict(ClipMarks.objects.filter(**mine).values("labels", "tracks", "revision").first() or {})
     stored_at = marks.pop("revision", 0)
     stored = clip = clips.from_json({
         "curves": dict(Curve.objects.filter(**mine).values_list("channel", "keys")),
@@ -165,12 +165,11 @@ def _read(take: Take, casting_id: int) -> Held:
         **marks,
     })  # fmt: skip
     waiting = 0
-    since = Change.objects.filter(
-        take=take, revision__gt=stored_at, revision__lte=take.revision, edit__casting_id=casting_id
-    )
-    for change in since.select_related("edit").order_by("revision", "id"):
-        patch = patch_from_json(change.edit.patch)
-        clip = (patch if change.forward else patch.reversed()).apply(clip)
+    since = Change.objects.filter(take=take, revision__gt=stored_at, revision__lte=take.revision)
+    mine_of = since.filter(edit__differences__casting_id=casting_id).order_by("revision", "id")
+    for forward, found in mine_of.values_list("forward", "edit__differences__patch"):
+        patch = patch_from_json(found)
+        clip = (patch if forward else patch.reversed()).apply(clip)
         waiting += patch.size()
     return Held(clip, stored, stored_at, waiting)
 

@@ -1,25 +1,18 @@
-"""The line of steps of a take: which lead where, and which is a person's own last one. No patch is read here."""
+"""The line of steps of a take: which lead where, and which is a person's own last one. No difference is read here."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import Any
 
-from django.db.models import QuerySet
-
 from server.shots.models import Edit, Take
 
 FAR = 500  # steps: so far back a person's own last step is looked for
 
 
-def without_patches() -> QuerySet[Edit]:
-    """Steps without their patches, which can be long and are seldom needed."""
-    return Edit.objects.defer("patch")
-
-
 def with_ends(take: Take) -> Take:
-    """The take with its head and tip at hand, without their patches."""
-    ends = without_patches().select_related("inverse_of").defer("inverse_of__patch")
+    """The take with its head and tip at hand."""
+    ends = Edit.objects.select_related("inverse_of")
     found = ends.in_bulk({pk for pk in (take.head_id, take.tip_id) if pk is not None})
     take.head, take.tip = found.get(take.head_id or 0), found.get(take.tip_id or 0)
     return take

@@ -3,10 +3,11 @@
 Up, as JSON: ``begin`` names a casting and a frame (and values that are not
 stored yet) and is the start of a drag; ``move``, ``turn`` and ``set`` then ask for the pose at the
 present state of the drag, each from that start. ``try`` asks how the pose at a frame would be
-after an edit, which is not made by that. Down, as bytes: four uint32
-(sequence number, joints, controls, changed channels), the changed channels as
-float64 pairs (number, value), then float32 joints (J, 8) and controls
-(K, 12). Announcements come down as JSON.
+after an edit, which is not made by that. Down, as bytes, by scene: uint32
+sequence number and figures, and of each figure four uint32 (casting, joints,
+controls, changed channels); then for each figure its changed channels as float64
+pairs (number, value), and float32 joints (J, 8) and controls (K, 12). Figures
+that do not move are left out. Announcements come down as JSON.
 
 A state of a drag that is asked for while the one before it still waits takes
 its place; of that one it is said that it was ``passed``. Two messages may be answered in another
@@ -20,7 +21,8 @@ import json
 import logging
 import struct
 import time
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Sequence
+from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -30,22 +32,23 @@ from django.http import Http404
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from hame.character.rig import Rig
-from hame.clip.clip import Clip
+from hame.edits.chosen import refuse_derived
+from hame.edits.making import made
 from hame.edits.pose import check_values
+from hame.edits.reading import AnyEdit
 from hame.errors import HameError
 from hame.evaluate.evaluate import overlaid, pose_of, pose_values
 from hame.maths.rotations import Array
+from hame.scene.scene import Scene
 from hame.solve import drag
-from server.characters import store as characters
 from server.errors import Refused
 from server.productions.access import need, shared
 from server.productions.models import Role
 from server.rights import person_group, session_group
 from server.shots import store
 from server.shots.drags import batches, in_thread
-from server.shots.edits import function_of
-from server.shots.models import Casting, Take
-from server.shots.schemas import AnyEdit
+from server.shots.models import Take
+from server.shots.scenes import cast_of
 
 MAX_MESSAGE = 200_000
 # Messages a socket may send: so many at once, and so many a second. A hand moves as often as a screen draws: 60 to
@@ -135,13 +138,37 @@ def dragged(rig: Rig, start: Array, message: Move | Turn | Set, nodes: Array | N
     return drag.on_both_sides(rig, start, after, message.controls, message.sides)
 
 
-def packed_drag(rig: Rig, start: Array, after: Array, seq: int) -> bytes:
-    _, joints, controls = pose_of(rig, after)
-    changed = np.flatnonzero(after != start)
-    pairs = np.empty((len(changed), 2))
-    pairs[:, 0], pairs[:, 1] = changed, after[changed]
-    head = struct.pack("<IIII", seq, len(joints), len(controls), len(changed))
-    return b"".join((head, pairs.tobytes(), joints.tobytes(), controls.tobytes()))
+@dataclass(frozen=True)
+class Moved:
+    """A figure that an answer is about: channel values (C,) it began at, and those now."""
+
+    casting: int
+    rig: Rig
+    start: Array
+    after: Array
+
+
+def packed_drag(figures: Sequence[Moved], seq: int) -> bytes:
+    head = [struct.pack("<II", seq, len(figures))]
+    parts: list[bytes] = []
+    for figure in figures:
+        _, joints, controls = pose_of(figure.rig, figure.after)
+        changed = np.flatnonzero(figure.after != figure.start)
+        pairs = np.empty((len(changed), 2))
+        pairs[:, 0], pairs[:, 1] = changed, figure.after[changed]
+        head.append(struct.pack("<IIII", figure.casting, len(joints), len(controls), len(changed)))
+        parts += [pairs.tobytes(), joints.tobytes(), controls.tobytes()]
+    return b"".join([*head, *parts])
+
+
+@dataclass(frozen=True)
+class Start:
+    """Where a drag began: whose, at which channel values (C,), and the nodes (N, 8) of that pose."""
+
+    casting: int
+    rig: Rig
+    values: Array
+    nodes: Array
 
 
 class LiveTake:
@@ -151,9 +178,7 @@ class LiveTake:
     its person and its sign-in.
     """
 
-    rig: Rig | None = None
-    start: Array | None = None
-    nodes: Array | None = None
+    start: Start | None = None
 
     def __init__(self, scope: dict[str, Any], send: Callable[[dict[str, Any]], Awaitable[None]]) -> None:
         self.scope, self._send = scope, send
@@ -247,14 +272,14 @@ class LiveTake:
                 await self._answer(seq, await in_thread(self._guarded, self._tried, message))
             elif isinstance(message, Begin):
                 await self._answer(seq, await in_thread(self._guarded, self._begun, message))
-            elif self.rig is None or self.start is None:
+            elif self.start is None:
                 raise HameError("a drag has to be begun")
             else:
-                rig, start, nodes = self.rig, self.start, self.nodes
+                start = self.start
                 passed = batches().put(
                     self,
                     seq,
-                    lambda: self._guarded(self._posed, rig, start, nodes, message),
+                    lambda: self._guarded(self._posed, start, message),
                     lambda result: self._answer(seq, result),
                 )
                 if passed is not None:
@@ -282,27 +307,31 @@ class LiveTake:
             _log.exception("a drag failed")
             return "this drag could not be computed; nothing was stored or lost by it"
 
-    def _posed(self, rig: Rig, start: Array, nodes: Array | None, message: Move | Turn | Set) -> bytes:
-        return packed_drag(rig, start, dragged(rig, start, message, nodes), message.seq)
+    def _posed(self, start: Start, message: Move | Turn | Set) -> bytes:
+        after = dragged(start.rig, start.values, message, start.nodes)
+        return packed_drag([Moved(start.casting, start.rig, start.values, after)], message.seq)
 
     def _begun(self, message: Begin) -> bytes:
-        _, rig, clip = self._clip(message.casting)
-        start = overlaid(rig, pose_values(rig, clip, message.frame), check_values(rig, message.values))
-        self.rig, self.start, self.nodes = rig, start, pose_of(rig, start)[0]
-        return packed_drag(rig, start, start, message.seq)
+        self.start = None  # until this one stands, there is none
+        figure = self._scene().figure(message.casting)
+        refuse_derived(figure.clip, [message.frame])
+        rig = figure.rig
+        start = overlaid(rig, pose_values(rig, figure.clip, message.frame), check_values(rig, message.values))
+        self.start = Start(message.casting, rig, start, pose_of(rig, start)[0])
+        return packed_drag([Moved(message.casting, rig, start, start)], message.seq)
 
     def _tried(self, message: Try) -> bytes:
-        casting, rig, clip = self._clip(message.casting)
-        start = pose_values(rig, clip, message.frame)
-        after = pose_values(rig, function_of(message.edit, rig, casting)(clip).clip, message.frame)
-        return packed_drag(rig, start, after, message.seq)
+        scene = self._scene()
+        moved = []
+        for casting, clip in made(message.edit, scene, message.casting).clips.items():
+            figure = scene.figure(casting)
+            start, after = (pose_values(figure.rig, c, message.frame) for c in (figure.clip, clip))
+            moved.append(Moved(casting, figure.rig, start, after))
+        return packed_drag(moved, message.seq)
 
-    def _clip(self, casting_id: int) -> tuple[Casting, Rig, Clip]:
-        take = Take.objects.get(pk=self.take_id)
-        casting = Casting.objects.select_related("version", "shot").filter(pk=casting_id, shot_id=take.shot_id).first()
-        if casting is None:
-            raise HameError("this character does not play in this shot")
-        return casting, characters.rig(casting.version), store.open_clip(take, casting.pk)
+    def _scene(self) -> Scene:
+        take = Take.objects.select_related("shot").get(pk=self.take_id)
+        return cast_of(take.shot).scene(lambda casting: store.open_clip(take, casting))
 
     async def _answer(self, seq: int, result: bytes | str) -> None:
         if self._closed:

@@ -31,9 +31,9 @@ class Shot(models.Model):
 
 
 class Casting(models.Model):
-    """A character playing in a shot; the same character may be cast twice.
+    """A character or prop playing in a shot; the same one may be cast twice.
 
-    ``protected`` are names of controls that no edit may touch.
+    ``protected`` are names of controls that no edit may touch. One that was taken out keeps its motion in all takes.
     """
 
     shot = models.ForeignKey(Shot, on_delete=models.CASCADE, related_name="cast")
@@ -41,6 +41,7 @@ class Casting(models.Model):
     name = models.CharField(max_length=100)
     place = models.PositiveIntegerField(default=0)
     protected = models.JSONField(default=list)
+    taken_out_at = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ["place", "id"]
@@ -96,7 +97,7 @@ class PendingPose(models.Model):
 
 
 class ClipMarks(models.Model):
-    """What a clip knows besides keys: labels of poses by frame, and its cycle.
+    """What a clip knows besides keys: labels of poses by frame, and spans by track.
 
     ``revision`` is the one at which these, the curves and the pending poses
     are stored; steps made since stand in the edits (see server.shots.clips).
@@ -105,7 +106,7 @@ class ClipMarks(models.Model):
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="marks")
     casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="+")
     labels = models.JSONField(default=dict)
-    cycle = models.JSONField(null=True)
+    tracks = models.JSONField(default=dict)
     revision = models.PositiveIntegerField(default=0)
 
     class Meta:
@@ -166,27 +167,38 @@ class LibraryPose(models.Model):
 
 
 class Edit(models.Model):
-    """One committed step: the difference it made, readable both ways. Steps are only deleted with their take.
+    """One committed step; what it changed stands in its differences. Steps are only deleted with their take.
 
     ``parent`` is the step before it; after an undo a new step begins another
     line from the same parent, and the old line can still be gone back to.
     ``key`` is the name that the page gave the step, so that sending it again
     makes it once. ``inverse_of`` is the step that this one takes back (or, of
-    such a one, brings again) where others have gone on since. ``size`` counts
-    what the patch holds, so that it can be known without reading it.
+    such a one, brings again) where others have gone on since.
     """
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="edits")
-    casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="+")
     parent = models.ForeignKey("self", null=True, on_delete=models.RESTRICT, related_name="children")
     inverse_of = models.ForeignKey("self", null=True, on_delete=models.RESTRICT, related_name="+")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     key = models.CharField(max_length=64, null=True, unique=True, db_collation=EXACT)
     label = models.CharField(max_length=200)
     notes = models.JSONField(default=list)
-    patch = FastJSONField()
-    size = models.PositiveIntegerField(null=True)
     made_at = models.DateTimeField(auto_now_add=True)
+
+
+class Difference(models.Model):
+    """What a step changed in the clip of one of the cast, readable both ways.
+
+    ``size`` counts what the patch holds, so that it can be known without reading it.
+    """
+
+    edit = models.ForeignKey(Edit, on_delete=models.CASCADE, related_name="differences")
+    casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="+")
+    patch = FastJSONField()
+    size = models.PositiveIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["edit", "casting"], name="one_difference_a_clip")]
 
 
 class Change(models.Model):

@@ -13,7 +13,7 @@ from django.db.models import QuerySet
 from hame.errors import BadEdit
 from server.characters.models import Character, CharacterVersion
 from server.productions.models import Production
-from server.shots.models import Casting, Change, Edit, LibraryPose, SheetImage, Shot, Take
+from server.shots.models import Casting, Change, Difference, Edit, LibraryPose, SheetImage, Shot, Take
 
 
 @dataclass(frozen=True)
@@ -72,6 +72,7 @@ def delete_takes(takes: QuerySet[Take]) -> None:
         # Steps hang on one another; once they do not, they go without being read.
         steps = Edit.objects.filter(take__in=numbers)
         steps.update(parent=None, inverse_of=None)
+        Difference.objects.filter(edit__take__in=numbers).delete()
         steps._raw_delete(steps.db)
         Take.objects.filter(pk__in=numbers).delete()
 

@@ -14,7 +14,7 @@ def rig_out(rig: Rig) -> schemas.RigOut:
     nodes = evaluate(rig, rig.rest[None])[0]
     return schemas.RigOut(
         controls=[_control(rig, control, nodes[control.node]) for control in rig.controls],
-        channels=[_channel(channel) for channel in rig.channels],
+        channels=[_channel(rig, channel) for channel in rig.channels],
         limbs=[
             schemas.LimbOut(
                 name=l.name, label=l.label, kind=l.kind, switch=l.switch, fk=list(l.fk), ik=l.ik, pole=l.pole, toe=l.toe
@@ -38,10 +38,10 @@ def _control(rig: Rig, control: Control, at_rest: Array) -> schemas.ControlOut:
     )  # fmt: skip
 
 
-def _channel(channel: Channel) -> schemas.ChannelOut:
+def _channel(rig: Rig, channel: Channel) -> schemas.ChannelOut:
     return schemas.ChannelOut(
         address=channel.address, name=channel.name, label=channel.label, kind=channel.kind, unit=channel.unit,
         rest=channel.rest, low=channel.low if math.isfinite(channel.low) else None,
         high=channel.high if math.isfinite(channel.high) else None, locked=channel.locked, purpose=channel.purpose,
-        mirror=channel.mirror,
+        mirror=channel.mirror, echo=rig.echo_of(channel.address)[0] or "",
     )  # fmt: skip

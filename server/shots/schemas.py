@@ -2,19 +2,35 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from dataclasses import fields, make_dataclass
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
 
 from ninja import Schema
 from pydantic import Field
 
-KeyingName = Literal["off", "changed", "control", "whole"]
-Kind = Literal["place", "turn", "scale", "extra"]
-DEFAULT_KINDS: list[Kind] = ["place", "turn", "extra"]
+from hame.character.rig import Kind
+from hame.clip.marks import Rank
+from hame.clip.spans import KINDS as SPANS
+from hame.clip.spans import Span
+from hame.edits.edit import KINDS_KEYED
+from hame.edits.reading import AnyEdit
+
 Values = dict[str, float]
 KeyRow = list[float]
 
 
-Shape = Literal["stepped", "straight", "smooth"]
+def _out(kind: type[Span]) -> Any:
+    """A kind of span as it is told: its own fields, and which kind it is."""
+    hints = get_type_hints(kind)
+    told = [(field.name, _listed(hints[field.name])) for field in fields(kind)]
+    made = make_dataclass(f"{kind.__name__}Span", [("kind", Literal[kind.kind]), *told])  # type: ignore[valid-type]
+    made.__doc__ = kind.__doc__
+    return made
+
+
+def _listed(hint: Any) -> Any:
+    """A tuple of a fixed length is told as a list: readers of the document take it for one."""
+    return list.__class_getitem__(get_args(hint)[0]) if get_origin(hint) is tuple else hint
 
 
 class SetOut(Schema):
@@ -126,6 +142,8 @@ class ShapeOut(Schema):
 
 
 class ChannelOut(Schema):
+    """One number of a control; ``echo`` is the channel whose keys it shows where a frame shows another mirrored."""
+
     address: str
     name: str
     label: str
@@ -137,6 +155,7 @@ class ChannelOut(Schema):
     locked: str
     purpose: str
     mirror: int
+    echo: str
 
 
 class ControlOut(Schema):
@@ -181,27 +200,36 @@ class RigOut(Schema):
 
 
 class LabelOut(Schema):
+    """What a pose is called; ``opposite`` is the name under which it shows mirrored."""
+
     name: str
-    rank: Literal["key", "breakdown", "in-between"]
+    rank: Rank
+    opposite: str
 
 
-class CycleOut(Schema):
-    """Frames from ``start`` on that come back; keys of later frames up to ``until`` are derived."""
+class FollowOut(Schema):
+    """A run of frames that show others, one by one: ``first`` shows ``source``, and so on."""
 
-    start: int
-    end: int
-    echo: bool
-    until: int
-    travel: list[float]
+    first: int
+    last: int
+    source: int
+    mirrored: bool
+
+
+if TYPE_CHECKING:
+    SpanOut = Span
+else:
+    SpanOut = Union[tuple(_out(kind) for kind in SPANS.values())]  # noqa: UP007  made of what there is
 
 
 class ClipOut(Schema):
-    """Curves by channel; pending poses and labels by frame."""
+    """Curves by channel; pending poses and labels by frame; spans by track, and which frames show which by them."""
 
     curves: dict[str, list[KeyRow]]
     pending: dict[str, Values]
     labels: dict[str, LabelOut]
-    cycle: CycleOut | None
+    tracks: dict[str, list[SpanOut]]
+    follows: list[FollowOut]
 
 
 class TakeOut(Schema):
@@ -223,24 +251,28 @@ class CurveChange(Schema):
 
 
 class ClipChange(Schema):
-    """What changed in a clip: curves, pending poses now (null: gone), spans of frames (null: open).
+    """What changed in a clip: curves, and pending poses now (null: gone).
 
-    Labels and cycle are as they are now, whole. With ``all``, what is not told of curves and pending poses is gone.
+    Labels, tracks and what follows from them are as they are now, whole; null where they did not change. With
+    ``all``, what is not told of curves and pending poses is gone.
     """
 
     all: bool
     curves: dict[str, CurveChange]
     pending: dict[str, Values | None]
-    ranges: list[list[int | None]]
-    labels: dict[str, LabelOut]
-    cycle: CycleOut | None
+    labels: dict[str, LabelOut] | None
+    tracks: dict[str, list[SpanOut]] | None
+    follows: list[FollowOut] | None
 
 
 class StepDone(Schema):
+    """A step: by casting, what changed in its clip, and the frames that move by it, from and to (null: open)."""
+
     revision: int
     label: str
     notes: list[str]
     clips: dict[str, ClipChange]
+    moves: dict[str, list[list[int | None]]]
     can_undo: bool
     can_redo: bool
 
@@ -266,243 +298,6 @@ class Revised(Schema):
 
 class GoTo(Revised):
     step: int | None = None
-
-
-class Mirrored(Schema):
-    """How a mirror handles what stands in the middle."""
-
-    master: Literal["leave", "keep", "mirror"] = "keep"
-    body: Literal["mirror", "keep"] = "mirror"
-
-
-class PoseEdit(Schema):
-    """Channel values set at a frame: by a drag, typed, or brought back to rest."""
-
-    kind: Literal["pose"]
-    frame: int
-    values: Values
-    keying: KeyingName = "changed"
-    kinds: list[Kind] = DEFAULT_KINDS
-    shape: Shape = "smooth"
-    label: str = Field("", max_length=80)
-
-
-class ResetEdit(Schema):
-    kind: Literal["reset"]
-    frame: int
-    controls: list[str] | None = None
-    kinds: list[Kind] = DEFAULT_KINDS
-    keying: KeyingName = "changed"
-    shape: Shape = "smooth"
-
-
-class KeyEdit(Schema):
-    kind: Literal["key"]
-    frame: int
-    controls: list[str] | None = None
-    kinds: list[Kind] = DEFAULT_KINDS
-    shape: Shape = "smooth"
-
-
-class DropEdit(Schema):
-    kind: Literal["drop"]
-    frame: int
-
-
-class LimbEdit(Schema):
-    kind: Literal["limb"]
-    frame: int
-    limb: str
-    to: Literal["ik", "fk"]
-    keying: KeyingName = "changed"
-    anyway: bool = False
-
-
-class ColumnsEdit(Schema):
-    kind: Literal["move", "duplicate", "delete"]
-    frames: list[int] = Field(max_length=5000)
-    by: int = 0
-    controls: list[str] | None = None
-
-
-class PasteEdit(Schema):
-    kind: Literal["paste"]
-    frame: int
-    values: Values
-    controls: list[str] | None = None
-    mirrored: Mirrored | None = None
-    shape: Shape = "smooth"
-
-
-class MirrorEdit(Schema):
-    """A pose mirrored where it is, or onto another frame."""
-
-    kind: Literal["mirror"]
-    frame: int
-    to: int | None = None
-    way: Literal["swap", "left to right", "right to left"] = "swap"
-    controls: list[str] | None = None
-    how: Mirrored = Mirrored()
-    keying: KeyingName = "changed"
-
-
-class MirrorRangeEdit(Schema):
-    kind: Literal["mirror range"]
-    first: int
-    last: int
-    to: int
-    controls: list[str] | None = None
-    how: Mirrored = Mirrored()
-
-
-class KeysEdit(Schema):
-    """Any choice of keys, by channel."""
-
-    kind: Literal["move keys", "duplicate keys", "delete keys"]
-    keys: dict[str, list[int]] = Field(max_length=5000)
-    by: int = 0
-
-
-class PasteKeysEdit(Schema):
-    kind: Literal["paste keys"]
-    frame: int
-    keys: dict[str, list[KeyRow]] = Field(max_length=5000)
-    mirrored: Mirrored | None = None
-
-
-class BreakdownEdit(Schema):
-    kind: Literal["breakdown"]
-    frame: int
-    share: float
-    controls: list[str] | None = None
-    keying: KeyingName = "changed"
-    shape: Shape = "smooth"
-
-
-class ExaggerateEdit(Schema):
-    kind: Literal["exaggerate"]
-    frame: int
-    degree: float
-    against: Literal["neighbours", "rest"] = "neighbours"
-    controls: list[str] | None = None
-    keying: KeyingName = "changed"
-
-
-class ShapeEdit(Schema):
-    kind: Literal["shape"]
-    shape: Shape
-    controls: list[str] | None = None
-    gaps: list[tuple[int, int]] | None = None
-
-
-class InsertEdit(Schema):
-    """Frames made (or, below zero, taken away) after a column."""
-
-    kind: Literal["insert"]
-    after: int
-    count: int
-    controls: list[str] | None = None
-
-
-class ScaleEdit(Schema):
-    kind: Literal["scale"]
-    frames: list[int] = Field(max_length=5000)
-    about: int
-    factor: float
-    controls: list[str] | None = None
-    along: bool = False
-
-
-class SlowEdit(Schema):
-    kind: Literal["slow"]
-    count: int
-    first: int | None = None
-    last: int | None = None
-
-
-class HoldEdit(Schema):
-    kind: Literal["hold"]
-    frame: int
-    count: int
-    drift: float = 0.0
-    push: bool = True
-    controls: list[str] | None = None
-
-
-class LinkIn(Schema):
-    controls: list[str] = Field(min_length=1, max_length=2000)
-    frames: int
-    amplitude: float = 1.0
-
-
-class DelayEdit(Schema):
-    kind: Literal["delay"]
-    chain: list[LinkIn] = Field(max_length=50)
-    first: int | None = None
-    last: int | None = None
-
-
-class CycleEdit(Schema):
-    kind: Literal["cycle"]
-    start: int
-    end: int
-    echo: bool = False
-
-
-class FreeEdit(Schema):
-    kind: Literal["free"]
-
-
-class RepeatEdit(Schema):
-    """``travel``: metres a cycle, "stride" for what the feet do, or null to leave it."""
-
-    kind: Literal["repeat"]
-    until: int
-    travel: float | Literal["stride"] | None = None
-
-
-class MendEdit(Schema):
-    kind: Literal["mend"]
-    start: int
-    end: int
-    controls: list[str] | None = None
-
-
-class LabelEdit(Schema):
-    kind: Literal["label"]
-    frame: int
-    name: str = Field("", max_length=60)
-    rank: Literal["key", "breakdown", "in-between"] = "key"
-
-
-class TemplateEdit(Schema):
-    kind: Literal["template"]
-    template: Literal["walk", "run", "take"]
-    start: int = 1
-    step: int
-    posed: bool = False
-
-
-class LayEdit(Schema):
-    """A pose of the library laid by a share."""
-
-    kind: Literal["lay"]
-    frame: int
-    pose: int
-    share: float = 1.0
-    controls: list[str] | None = None
-    with_master: bool = False
-    mirrored: Mirrored | None = None
-    keying: KeyingName = "changed"
-    shape: Shape = "smooth"
-
-
-AnyEdit = Annotated[
-    PoseEdit | ResetEdit | KeyEdit | DropEdit | LimbEdit | ColumnsEdit | PasteEdit | MirrorEdit | MirrorRangeEdit
-    | KeysEdit | PasteKeysEdit | BreakdownEdit | ExaggerateEdit | ShapeEdit | InsertEdit | ScaleEdit | SlowEdit
-    | HoldEdit | DelayEdit | CycleEdit | FreeEdit | RepeatEdit | MendEdit | LabelEdit | TemplateEdit | LayEdit,
-    Field(discriminator="kind"),
-]  # fmt: skip
 
 
 class EditIn(Schema):
@@ -545,7 +340,7 @@ class DrawnPoseOut(Schema):
 
     frame: int
     name: str
-    rank: Literal["key", "breakdown", "in-between"]
+    rank: Rank
     strokes: list[StrokeOut]
 
 
@@ -568,7 +363,7 @@ class LibraryPoseIn(Schema):
     casting: int
     frame: int
     controls: list[str] | None = None
-    kinds: list[Kind] = DEFAULT_KINDS
+    kinds: list[Kind] = list(KINDS_KEYED)
     with_master: bool = False
 
 

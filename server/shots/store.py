@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -11,15 +11,16 @@ from channels.layers import get_channel_layer
 from django.db import transaction
 
 from hame.clip.clip import Clip, Patch, difference, patch_from_json
-from hame.clip.curve import rows_of
 from hame.edits.chosen import refuse_hidden
-from hame.edits.outcome import Outcome
+from hame.edits.making import Made
 from hame.errors import BadEdit
+from hame.scene.scene import Scene
 from server.errors import Stale
 from server.shots import clips, history
 from server.shots.clips import forget, open_clip, open_clips
-from server.shots.history import with_ends, without_patches
-from server.shots.models import Casting, Change, Edit, Take
+from server.shots.history import with_ends
+from server.shots.models import Casting, Change, Difference, Edit, Take
+from server.shots.scenes import Cast, asked_of
 
 __all__ = [
     "Committed",
@@ -59,12 +60,14 @@ class Committed:
 
 @dataclass(frozen=True)
 class Missed:
-    """One thing that happened to a take: a step done or undone, without its patch."""
+    """One thing that happened to a take: a step done or undone, without its differences.
+
+    ``castings`` are those whose clips it changed, with how much each difference holds.
+    """
 
     edit: int
-    casting: int
     forward: bool
-    size: int
+    castings: Mapping[int, int]
     label: str
     user: int | None
     by: str
@@ -76,39 +79,54 @@ class Missed:
 
 def missed(take: Take, revision: int, most: int = MOST_MISSED_STEPS) -> list[Missed]:
     """What happened after ``revision``, oldest first: one more than ``most`` at the most."""
-    rows = (
+    rows = list(
         Change.objects.filter(take=take, revision__gt=revision, revision__lte=take.revision)
         .order_by("revision", "id")
         .values_list(
-            "edit_id", "edit__casting_id", "forward", "edit__size", "edit__label", "edit__user_id", "user__first_name",
-            "user__last_name", "user__username", "revision",
+            "edit_id", "forward", "edit__label", "edit__user_id", "user__first_name", "user__last_name",
+            "user__username", "revision",
         )[: most + 1]
     )  # fmt: skip
+    sizes: dict[int, dict[int, int]] = {}
+    told = Difference.objects.filter(edit__in={row[0] for row in rows}).values_list("edit_id", "casting_id", "size")
+    for edit, casting, size in told if rows else ():
+        sizes.setdefault(edit, {})[casting] = size
     return [
-        Missed(edit, casting, forward, MOST_MISSED_KEYS // 20 if size is None else size, label, user,
-               f"{first or ''} {last or ''}".strip() or name or "", at)
-        for edit, casting, forward, size, label, user, first, last, name, at in rows
-    ]  # fmt: skip
+        Missed(edit, forward, sizes.get(edit, {}), label, user, f"{first or ''} {last or ''}".strip() or name or "", at)
+        for edit, forward, label, user, first, last, name, at in rows
+    ]
 
 
 def much(happened: Sequence[Missed]) -> bool:
     """Whether it is more than is worth reading step by step."""
-    return len(happened) > MOST_MISSED_STEPS or sum(m.size for m in happened) > MOST_MISSED_KEYS
+    return len(happened) > MOST_MISSED_STEPS or sum(sum(m.castings.values()) for m in happened) > MOST_MISSED_KEYS
 
 
-def patches_of(happened: Iterable[Missed]) -> list[Patch]:
-    """The patches of what happened, in its order, each the way it went."""
+def patches_of(happened: Iterable[Missed]) -> list[dict[int, Patch]]:
+    """By casting, the patches of what happened, in its order, each the way it went."""
     listed = list(happened)
-    found = dict(Edit.objects.filter(pk__in={m.edit for m in listed}).values_list("id", "patch"))
-    read = {pk: patch_from_json(patch) for pk, patch in found.items()}
-    return [read[m.edit] if m.forward else read[m.edit].reversed() for m in listed]
+    read = _patches({m.edit for m in listed})
+    return [read[m.edit] if m.forward else _reversed(read[m.edit]) for m in listed]
+
+
+def _patches(edits: Collection[int]) -> dict[int, dict[int, Patch]]:
+    """By step and casting, what the steps changed."""
+    found: dict[int, dict[int, Patch]] = {edit: {} for edit in edits}
+    stored = Difference.objects.filter(edit__in=edits).values_list("edit_id", "casting_id", "patch")
+    for edit, casting, patch in stored:
+        found[edit][casting] = patch_from_json(patch)
+    return found
+
+
+def _reversed(patches: Mapping[int, Patch]) -> dict[int, Patch]:
+    return {casting: patch.reversed() for casting, patch in patches.items()}
 
 
 def commit(
-    take_id: int, casting_id: int, revision: int, user: Any, label: str, edit: Callable[[Clip], Outcome],
+    take_id: int, cast: Cast, revision: int, user: Any, label: str, make: Callable[[Scene], Made],
     key: str | None = None,
 ) -> Committed:  # fmt: skip
-    """Applies an edit to the take's clip and stores the step, all or nothing.
+    """Makes an edit on the scene of a take and stores the step, all or nothing.
 
     An edit made on an older revision is made again on the take as it is now,
     if it does the same there. The same ``key`` again gets the same answer and
@@ -127,19 +145,24 @@ def commit(
         if done is not None:
             return done
         _refuse_unknown(take, revision)
-        before = clips.held(take, casting_id)
-        if take.revision == revision:
-            outcome = edit(before.clip)
-        else:
-            outcome = _rebased(take, casting_id, revision, before.clip, edit)
+        before: dict[int, clips.Held] = {}
+        scene = cast.scene(lambda casting: _held(take, casting, before).clip)
+        made = make(scene) if take.revision == revision else _rebased(take, cast, scene, revision, make)
         caught_up = take.revision != revision
-        patch = difference(before.clip, outcome.clip)
-        if not patch:
-            notes = outcome.notes or ("nothing changed by this",)
-            return Committed(take, {}, {}, notes, label, caught_up)
-        _add(take, casting_id, user, label, patch, outcome.notes, key)
-        clips.keep(take, {casting_id: (before, outcome.clip, patch)})
-        return Committed(take, {casting_id: patch}, {casting_id: outcome.clip}, outcome.notes, label, caught_up)
+        patches = {c: difference(_held(take, c, before).clip, clip) for c, clip in made.clips.items()}
+        patches = {c: patch for c, patch in patches.items() if patch}
+        if not patches:
+            return Committed(take, {}, {}, made.notes or ("nothing changed by this",), label, caught_up)
+        _add(take, user, label, patches, made.notes, key)
+        now = {c: made.clips[c] for c in patches}
+        clips.keep(take, {c: (before[c], now[c], patch) for c, patch in patches.items()})
+        return Committed(take, patches, now, made.notes, label, caught_up)
+
+
+def _held(take: Take, casting: int, opened: dict[int, clips.Held]) -> clips.Held:
+    if casting not in opened:
+        opened[casting] = clips.held(take, casting)
+    return opened[casting]
 
 
 def _locked(take_id: int) -> Take:
@@ -152,13 +175,17 @@ def _refuse_unknown(take: Take, revision: int) -> None:
 
 
 def _add(
-    take: Take, casting_id: int, user: Any, label: str, patch: Patch, notes: Sequence[str], key: str | None,
+    take: Take, user: Any, label: str, patches: Mapping[int, Patch], notes: Sequence[str], key: str | None,
     inverse_of: int | None = None,
 ) -> None:  # fmt: skip
     step = Edit.objects.create(
-        take=take, casting_id=casting_id, parent_id=take.head_id, user=user, label=label[:200], patch=patch.to_json(),
-        size=patch.size(), notes=list(notes), key=key, inverse_of_id=inverse_of,
+        take=take, parent_id=take.head_id, user=user, label=label[:200], notes=list(notes), key=key,
+        inverse_of_id=inverse_of,
     )  # fmt: skip
+    Difference.objects.bulk_create(
+        Difference(edit=step, casting_id=casting, patch=patch.to_json(), size=patch.size())
+        for casting, patch in patches.items()
+    )
     take.head = take.tip = step
     _advance(take, [(step.pk, True, step.label)], user)
 
@@ -167,9 +194,9 @@ def _again(take: Take, revision: int, user: Any, key: str | None) -> Committed |
     """The answer of a step that was stored already under the same key; None for a new one."""
     if key is None:
         return None
-    step = without_patches().filter(key=key).first()
+    step = Edit.objects.filter(key=key).first()
     if step is None:
-        change = Change.objects.filter(take=take, key=key).select_related("edit").defer("edit__patch").last()
+        change = Change.objects.filter(take=take, key=key).select_related("edit").last()
         if change is None:
             return None
         label = change.edit.label if change.forward else f"Undone: {change.edit.label}"
@@ -178,59 +205,59 @@ def _again(take: Take, revision: int, user: Any, key: str | None) -> Committed |
         raise BadEdit("a step of this key was made elsewhere; nothing was stored")
     at = Change.objects.filter(take=take, edit=step).order_by("id").values_list("revision", flat=True)[0]
     if at == take.revision == revision + 1:
-        patch = patch_from_json(Edit.objects.values_list("patch", flat=True).get(pk=step.pk))
-        clip = clips.held(take, step.casting_id).clip
-        return Committed(take, {step.casting_id: patch}, {step.casting_id: clip}, tuple(step.notes), step.label)
+        patches = _patches([step.pk])[step.pk]
+        now = {casting: clips.held(take, casting).clip for casting in patches}
+        return Committed(take, patches, now, tuple(step.notes), step.label)
     return Committed(take, {}, {}, tuple(step.notes), step.label, caught_up=True)
 
 
-def _rebased(
-    take: Take, casting_id: int, revision: int, now: Clip, edit: Callable[[Clip], Outcome]
-) -> Outcome:  # fmt: skip
-    """The edit made on the clip as it is now, if it does there what it did on the revision it was made on.
+def _rebased(take: Take, cast: Cast, now: Scene, revision: int, make: Callable[[Scene], Made]) -> Made:
+    """The edit made on the scene as it is now, if it does there what it did on the revision it was made on.
 
-    An edit is a pure function of the clip: where it makes the same difference on both, nothing that it read or
+    An edit is a pure function of the scene: where it makes the same difference on both, nothing that it read or
     wrote was touched in between.
     """
     happened = missed(take, revision)
-    mine = [m for m in happened if m.casting == casting_id]
+    refused: BadEdit | None = None
+    made: Made | None = None
+    try:
+        made = make(now)
+    except BadEdit as error:
+        refused = error
+    mine = [m for m in happened if m.castings.keys() & asked_of(now)]
     if not mine and len(happened) <= MOST_MISSED_STEPS:
-        return edit(now)
+        if made is None:
+            raise refused or BadEdit("the edit cannot be made")
+        return made
     if much(happened):
         raise Stale(take.revision, [m.told() for m in happened[-20:]], [])
-    patches = patches_of(mine)
-    then = now
-    for patch in reversed(patches):
-        then = patch.reversed().apply(then)
-    wished = difference(then, edit(then).clip)
-    try:
-        outcome = edit(now)
-    except BadEdit:
-        outcome = None
-    if outcome is not None and _tells(difference(now, outcome.clip)) == _tells(wished):
-        return outcome
-    clash = [m.told() for m, patch in zip(mine, patches, strict=True) if _touch(patch, wished)] or [
-        m.told() for m in mine
+    patches = patches_of(happened)
+
+    def clip_then(casting: int) -> Clip:
+        clip = now.figure(casting).clip
+        for patch in reversed([p[casting] for p in patches if casting in p]):
+            clip = patch.reversed().apply(clip)
+        return clip
+
+    then = cast.scene(clip_then)
+    wished = _differences(then, make(then))
+    if made is not None and _the_same(_differences(now, made), wished):
+        return made
+    clash = [
+        m.told()
+        for m, was in zip(happened, patches, strict=True)
+        if any(casting in was and was[casting].touches(patch) for casting, patch in wished.items())
     ]
-    raise Stale(take.revision, [m.told() for m in happened], clash)
+    raise Stale(take.revision, [m.told() for m in happened], clash or [m.told() for m in mine])
 
 
-def _tells(patch: Patch) -> Any:
-    """What a patch does, in values that can be compared; computed handles follow from the keys and do not count."""
-    return (
-        {ch: (rows_of(rows.removed), rows_of(rows.added)) for ch, rows in patch.curves.items()},
-        {f: (dict(old or {}), dict(new or {})) for f, (old, new) in patch.pending.items()},
-        dict(patch.labels),
-        patch.cycle,
-    )
+def _differences(scene: Scene, made: Made) -> dict[int, Patch]:
+    found = {casting: difference(scene.figure(casting).clip, clip) for casting, clip in made.clips.items()}
+    return {casting: patch for casting, patch in found.items() if patch}
 
 
-def _touch(a: Patch, b: Patch) -> bool:
-    """Whether two patches have to do with the same: a channel, a frame that waits or is named, the cycle."""
-    return bool(
-        a.curves.keys() & b.curves.keys() or a.pending.keys() & b.pending.keys() or a.labels.keys() & b.labels.keys()
-        or (a.cycle and b.cycle)
-    )  # fmt: skip
+def _the_same(a: Mapping[int, Patch], b: Mapping[int, Patch]) -> bool:
+    return a.keys() == b.keys() and all(patch.says_the_same(b[casting]) for casting, patch in a.items())
 
 
 # Going back and forth
@@ -328,15 +355,11 @@ def _go(
     labels: list[tuple[int, bool, str]] = []
     for some in (moves[n : n + 50] for n in range(0, len(moves), 50)):  # patches can be long: not all at once
         steps = Edit.objects.in_bulk([pk for pk, _ in some])
+        patches = _patches(steps)
         for pk, forward in some:
-            step = steps[pk]
-            of = step.casting_id
-            if of not in before:
-                before[of] = clips.held(take, of)
-                now[of] = before[of].clip
-            patch = patch_from_json(step.patch)
-            now[of] = (patch if forward else patch.reversed()).apply(now[of])
-            labels.append((pk, forward, step.label))
+            for of, patch in (patches[pk] if forward else _reversed(patches[pk])).items():
+                now[of] = patch.apply(now.get(of) or _held(take, of, before).clip)
+            labels.append((pk, forward, steps[pk].label))
     take.head_id = goal  # type: ignore[assignment]
     if moves[-1][1] and not towards_tip and goal not in history.line_to(take.tip_id, take.pk):
         take.tip_id = goal  # type: ignore[assignment]
@@ -366,41 +389,27 @@ def _inverse(take: Take, step_id: int, way: str, user: Any, key: str | None, cau
     """Commits a step that takes another one back although more has happened since."""
     step = Edit.objects.get(pk=step_id)
     name = step.label.split(": ", 1)[-1] if step.inverse_of_id is not None else step.label
-    back = patch_from_json(step.patch).reversed()
-    before = clips.held(take, step.casting_id)
-    if not _stands(before.clip, back):
-        after = without_patches().filter(take=take, casting_id=step.casting_id, id__gt=step_id).exclude(user=user)
+    back = _reversed(_patches([step_id])[step_id])
+    before = {casting: clips.held(take, casting) for casting in back}
+    if not all(patch.stands_on(before[casting].clip) for casting, patch in back.items()):
+        after = Edit.objects.filter(take=take, differences__casting__in=back, id__gt=step_id).exclude(user=user)
         others = [
             f"{other.user.get_full_name() or other.user.get_username() if other.user else 'somebody'}'s “{other.label}”"
-            for other in after.select_related("user").order_by("-id")[:3]
+            for other in after.distinct().select_related("user").order_by("-id")[:3]
         ]
         raise BadEdit(
             f"your last step, “{name}”, cannot be taken back by itself: what it changed has been changed since, "
             f"perhaps by {' or '.join(others) or 'a later step'}. Nothing was undone; the history goes back to any step"
         )
-    clip = back.apply(before.clip)
-    refuse_hidden(clip)
-    patch = difference(before.clip, clip)
+    now = {casting: patch.apply(before[casting].clip) for casting, patch in back.items()}
+    for clip in now.values():
+        refuse_hidden(clip)
+    patches = {casting: difference(before[casting].clip, clip) for casting, clip in now.items()}
     notes = (f"others have gone on since: only your own step was {'taken back' if way == 'Undo' else 'made again'}",)
-    _add(take, step.casting_id, user, f"{way}: {name}", patch, notes, key, inverse_of=step_id)
-    clips.keep(take, {step.casting_id: (before, clip, patch)})
+    _add(take, user, f"{way}: {name}", patches, notes, key, inverse_of=step_id)
+    clips.keep(take, {c: (before[c], now[c], patch) for c, patch in patches.items()})
     told = f"{'Undone' if way == 'Undo' else 'Redone'}: {name}"
-    return Committed(take, {step.casting_id: patch}, {step.casting_id: clip}, notes, told, caught_up)
-
-
-def _stands(clip: Clip, patch: Patch) -> bool:
-    """Whether all that a patch takes away is there, and nothing where it lays something new."""
-    for channel, rows in patch.curves.items():
-        there = {row[0]: row for row in rows_of(clip.curves[channel].table)} if channel in clip.curves else {}
-        gone = {row[0]: row for row in rows_of(rows.removed)}
-        frames = gone.keys() | {row[0] for row in rows_of(rows.added)}
-        if any(there.get(frame) != gone.get(frame) for frame in frames):
-            return False
-    return (
-        all(dict(clip.pending.get(f, {})) == dict(old or {}) for f, (old, _) in patch.pending.items())
-        and all(clip.labels.get(f) == old for f, (old, _) in patch.labels.items())
-        and (patch.cycle is None or clip.cycle == patch.cycle[0])
-    )
+    return Committed(take, patches, now, notes, told, caught_up)
 
 
 def _advance(take: Take, moves: list[tuple[int, bool, str]], user: Any, key: str | None = None) -> None:
@@ -441,10 +450,11 @@ def copy_take(source: Take, name: str, user: Any) -> Take:
     with transaction.atomic():
         source = _locked(source.pk)
         take = Take.objects.create(shot=source.shot, name=name, created_by=user)
-        for casting in castings_of(source):
+        for casting in source.shot.cast.all():
             clips.store_snapshot(take, casting.pk, Clip(), clips.held(source, casting.pk).clip)
     return take
 
 
 def castings_of(take: Take) -> Iterable[Casting]:
-    return take.shot.cast.select_related("version__character").all()
+    """Those who play, without those taken out."""
+    return take.shot.cast.filter(taken_out_at=None).select_related("version__character")

@@ -9,7 +9,8 @@ import numpy as np
 from hame.clip.clip import Clip, difference, from_json, patch_from_json
 from hame.clip.curve import STEP, from_keys
 from hame.clip.curve import from_json as curve
-from hame.clip.cycle import played_curves
+from hame.clip.cycle import cycle_of
+from hame.clip.played import played_curves
 from hame.edits.columns import move_columns
 from hame.edits.cycles import free_cycle, make_cycle, mend_seam, repeat_cycle
 from hame.edits.labels import lay_template
@@ -87,7 +88,7 @@ class EchoTest(TestCase):
 
     def test_freeing_moves_nothing_and_then_halves_may_differ(self) -> None:
         free = free_cycle(self.clip, self.rig).clip
-        self.assertIsNone(free.cycle)
+        self.assertIsNone(cycle_of(free))
         np.testing.assert_allclose(at(free, FINE), at(self.clip, FINE), atol=1e-9)
         after = set_pose(free, self.rig, 16, {"head/rx": 0.5}, "changed").clip
         self.assertNotEqual(
@@ -169,7 +170,7 @@ class RepeatTest(TestCase):
         })  # fmt: skip
         clip = make_cycle(clip, self.rig, 1, 25, False).clip
         outcome = repeat_cycle(clip, self.rig, 49, "stride")
-        self.assertAlmostEqual(outcome.clip.cycle.travel[1], 1.2, places=6)  # type: ignore[union-attr]
+        self.assertAlmostEqual(cycle_of(outcome.clip).travel[1], 1.2, places=6)  # type: ignore[union-attr]
         self.assertIn("1.200 m a cycle", outcome.notes[0])
 
     def test_refusals(self) -> None:

@@ -7,7 +7,7 @@ from unittest import TestCase
 import numpy as np
 
 from hame.blocking.reference import reference_sheet
-from hame.clip.cycle import played_curves
+from hame.clip.cycle import cycle_of, played_curves
 from hame.demo import shots
 from hame.demo.contact_sheet import draw_sheet
 from hame.evaluate.evaluate import channel_values, evaluate
@@ -105,8 +105,8 @@ class RunTest(TestCase):
 
     def test_the_poses_and_the_weight(self) -> None:
         """16 frames, opposite at 9, passing at 5; lowest just after the contact (common practice, no source)."""
-        assert self.clip.cycle
-        self.assertEqual((self.clip.cycle.length, self.clip.cycle.source_end), (16, 9))
+        assert cycle_of(self.clip)
+        self.assertEqual((cycle_of(self.clip).length, cycle_of(self.clip).source_end), (16, 9))
         self.assertEqual(self.clip.labels[5].name, "Passing")
         frames = np.arange(1, 9, 0.5)
         height = evaluate(self.rig, channel_values(self.rig, self.clip, frames))[:, self.rig.control("body").node, 1]

@@ -9,6 +9,7 @@ import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
 
+from hame.clip.cycle import cycle_of
 from server.characters import store as characters
 from server.shots import store
 from server.shots.models import Casting, Edit, LibraryPose, Shot, Take
@@ -38,24 +39,27 @@ class BlockingEditsTest(ServerTest):
 
     def test_a_walk_is_blocked_echoed_refined_repeated_and_retimed(self) -> None:
         self.blocked()
-        self.assertEqual(self.clip()["labels"]["4"], {"name": "Down", "rank": "breakdown"})
+        self.assertEqual(self.clip()["labels"]["4"], {"name": "Down", "rank": "breakdown", "opposite": "Opposite down"})
         self.done({"kind": "shape", "shape": "smooth"})
         answer = self.done({"kind": "cycle", "start": 1, "end": 25, "echo": True})
         self.assertIn("gave way to derived ones", answer["notes"][0])
         self.assertEqual(self.frames(), [1, 4, 7, 10])
-        change = self.done({"kind": "pose", "frame": 4, "values": {"arm.L.lower/rx": 1.0}})["clips"][
-            str(self.casting.pk)
-        ]
+        [follow, last] = self.clip()["follows"]
+        self.assertEqual(follow, {"first": 13, "last": 24, "source": 1, "mirrored": True})
+        self.assertEqual(last, {"first": 25, "last": 25, "source": 1, "mirrored": False})
+        answer = self.done({"kind": "pose", "frame": 4, "values": {"arm.L.lower/rx": 1.0}})
+        change = answer["clips"][str(self.casting.pk)]
         self.assertEqual(list(change["curves"]), ["arm.L.lower/rx"])
-        self.assertEqual(change["ranges"], [[None, None]])
-        self.assertEqual(change["cycle"]["echo"], True)
+        self.assertEqual(answer["moves"], {str(self.casting.pk): [[None, None]]})
+        self.assertIsNone(change["tracks"])  # as before
         self.done(
             {"kind": "delay", "chain": [{"controls": ["arm.L.hand", "arm.R.hand"], "frames": 2, "amplitude": 0.9}]}
         )
         self.done({"kind": "repeat", "until": 49, "travel": 1.2})
         self.done({"kind": "insert", "after": 4, "count": 1})
         self.done({"kind": "slow", "count": 1})
-        self.assertEqual(self.clip()["cycle"], {"start": 1, "end": 35, "echo": True, "until": 69, "travel": [0.0, 1.2]})
+        now = {"kind": "cycle", "start": 1, "end": 35, "echo": True, "until": 69, "travel": [0.0, 1.2]}
+        self.assertEqual(self.clip()["tracks"], {"cycle": [now]})
         self.done({"kind": "free"})
         self.done({"kind": "hold", "frame": 1, "count": 4, "drift": 0.05})
         self.done({"kind": "scale", "frames": [1, 5], "about": 1, "factor": 0.5, "along": True})
@@ -69,7 +73,7 @@ class BlockingEditsTest(ServerTest):
         # Undone to the beginning and done again, it is the same: also for who reads it anew.
         whole = self.clip()
         self.post(f"/takes/{self.take.pk}/goto", {"revision": 11, "step": None})
-        self.assertEqual(self.clip(), {"curves": {}, "pending": {}, "labels": {}, "cycle": None})
+        self.assertEqual(self.clip(), {"curves": {}, "pending": {}, "labels": {}, "tracks": {}, "follows": []})
         self.post(f"/takes/{self.take.pk}/goto", {"revision": 12, "step": Edit.objects.latest("id").pk})
         store.forget()
         self.assertEqual(self.clip(), whole)
@@ -287,8 +291,8 @@ class DemoTest(ServerTest):
             self.assertEqual(shots[name].takes.count(), takes)
         walk = Take.objects.get(shot=shots["Morning round"], name="Walking on")
         clip = store.open_clip(walk, shots["Morning round"].cast.get().pk)
-        assert clip.cycle
-        self.assertGreater(clip.cycle.travel[1], 1.2)
-        self.assertEqual(json.loads(json.dumps(clip.cycle.to_json()))["until"], 73)
+        assert cycle_of(clip)
+        self.assertGreater(cycle_of(clip).travel[1], 1.2)
+        self.assertEqual(json.loads(json.dumps(cycle_of(clip).to_json()))["until"], 73)
         rig = characters.rig(shots["Late for the lamp"].cast.get().version)
         self.assertTrue(rig.has_control("scarf_5"))

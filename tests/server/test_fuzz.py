@@ -15,6 +15,7 @@ from hypothesis import HealthCheck, Phase, given, seed
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
+from hame.edits.kinds import KINDS as EDITS
 from server.openapi import DOCUMENT
 from server.shots.models import Take
 from tests.server.base import ServerTest
@@ -187,17 +188,19 @@ def odd_message(rng: random.Random, cast: int) -> str:
     return text
 
 
-class EveryKindTest(ServerTest):
-    def test_the_core_s_random_histories_know_every_kind_of_edit(self) -> None:
-        from tests.hame.test_histories import KINDS
+def _has_kind(described: dict[str, Any]) -> bool:
+    return "kind" in described.get("properties", {})
 
+
+class EveryKindTest(ServerTest):
+    def test_the_document_knows_every_kind_of_edit_with_units_and_bounds(self) -> None:
+        """One class in the core is enough: the document that the page's types are made of follows from it."""
         document = json.loads(DOCUMENT.read_text())["components"]["schemas"]
-        kinds: set[str] = set()
-        for name, found in document.items():
-            if name.endswith("Edit"):
-                kind = found["properties"]["kind"]
-                kinds |= set(kind.get("enum", [kind.get("const")]))
-        self.assertEqual(kinds - {None}, set(KINDS))
+        kinds = {name: d["properties"]["kind"].get("const") for name, d in document.items() if _has_kind(d)}
+        told = {kind: document[name] for name, kind in kinds.items()}
+        self.assertLessEqual(set(EDITS), set(told))
+        drift = told["hold"]["properties"]["drift"]
+        self.assertEqual((drift["minimum"], drift["maximum"], drift["x-unit"]), (0.0, 0.5, "share"))
 
 
 class PageTest(TransactionTestCase):

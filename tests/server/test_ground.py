@@ -21,7 +21,8 @@ from server.characters import store as characters
 from server.characters.models import Character, CharacterVersion
 from server.productions.models import Production
 from server.shots import clips, store
-from server.shots.models import Casting, Change, Curve, Edit, SelectionSet, Shot, Take
+from server.shots.models import Casting, Change, Curve, Difference, Edit, SelectionSet, Shot, Take
+from server.shots.scenes import cast_of
 from tests.hame.broken_files import changed
 from tests.hame.foreign import foreign_character
 from tests.pictures import png
@@ -312,8 +313,9 @@ class OneMomentTest(TransactionTestCase):
         take = Take.objects.get()
         keys = {f"{c}/rx": from_keys({1: value}) for c in ("head", "neck", "chest")}
         user = self.isla  # type: ignore[attr-defined]
-        edit = mock.Mock(side_effect=lambda c: store.Outcome(c.with_curves(keys)))
-        store.commit(take.pk, self.casting.pk, take.revision, user, "All to one value", edit)  # type: ignore[attr-defined]
+        casting = self.casting.pk  # type: ignore[attr-defined]
+        edit = mock.Mock(side_effect=lambda scene: store.Made({casting: scene.figure(casting).clip.with_curves(keys)}))
+        store.commit(take.pk, cast_of(take.shot), take.revision, user, "All to one value", edit)
 
     def test_a_clip_is_read_as_it_was_at_one_moment(self) -> None:
         """A commit that falls between the reading of marks and of rows must not mix two revisions."""
@@ -326,7 +328,7 @@ class OneMomentTest(TransactionTestCase):
             done = Event()
 
             def between(**where: Any) -> Any:
-                found = list(real(**where).values("labels", "cycle", "revision"))
+                found = list(real(**where).values("labels", "tracks", "revision"))
                 if not done.is_set():
                     done.set()
                     other = Thread(target=lambda: (self.commit(0.7), connection.close()))
@@ -413,8 +415,9 @@ class LongHistoryTest(ServerTest):
                 "pending": {},
                 "ranges": [[None, None]],
             }
-            parent = Edit.objects.create(take=take, casting=self.casting, parent=parent, user=self.isla,  # type: ignore[attr-defined]
-                                         label=f"step {n}", patch=patch, size=12)  # fmt: skip
+            user = self.isla  # type: ignore[attr-defined]
+            parent = Edit.objects.create(take=take, parent=parent, user=user, label=f"step {n}")
+            Difference.objects.create(edit=parent, casting=self.casting, patch=patch, size=12)
             made.append(Change(take=take, revision=n + 2, edit=parent, forward=True, user=self.isla))  # type: ignore[attr-defined]
         Change.objects.bulk_create(made)
         Take.objects.filter(pk=take.pk).update(revision=count + 1, head=parent, tip=parent)
@@ -443,7 +446,8 @@ class LongHistoryTest(ServerTest):
             missed = self.get(f"/takes/{self.take.pk}/changes?since=0").json()
             answer = self.edit({"kind": "pose", "frame": 1, "values": {"head/ry": 0.9}}, revision=1)
         change = missed["clips"][str(self.casting.pk)]
-        self.assertEqual((change["all"], change["ranges"]), (True, [[None, None]]))
+        self.assertTrue(change["all"])
+        self.assertEqual(missed["moves"], {str(self.casting.pk): [[None, None]]})
         self.assertAlmostEqual(change["curves"]["head/ry"]["rows"][0][1], 0.15)
         self.assertEqual(answer.status_code, 409)
         self.assertLessEqual(len(answer.json()["since"]), 20)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import struct
 from typing import Any
 
 import numpy as np
@@ -16,14 +15,14 @@ from server.asgi import application
 from server.characters import store as characters
 from server.shots.models import Take
 from tests.server.base import furnish
+from tests.server.binary import drag_of
 
 
 def unpack(data: bytes) -> tuple[int, dict[int, float], np.ndarray]:
-    seq, j, k, n = struct.unpack_from("<IIII", data)
-    pairs = np.frombuffer(data, "<f8", n * 2, 16).reshape(n, 2)
-    found = np.frombuffer(data, "<f4", j * 8, 16 + 16 * n).reshape(j, 8)
-    assert len(data) == 16 + 16 * n + 4 * (j * 8 + k * 12)
-    return seq, {int(c): float(v) for c, v in pairs}, found
+    """Of an answer about one figure: sequence number, changed channels, joints."""
+    seq, figures = drag_of(data)
+    [moved] = figures.values()
+    return seq, moved.changed, moved.joints
 
 
 class SocketTest(TransactionTestCase):

@@ -12,6 +12,7 @@ from django.test import Client, TransactionTestCase
 from server.shots import clips
 from server.shots.models import Edit, Take
 from tests.server.base import ServerTest, furnish
+from tests.server.binary import motion_of
 
 
 class AtOnceTest(TransactionTestCase):
@@ -109,20 +110,16 @@ class ProcessesTest(ServerTest):
         self.assertEqual(other.status_code, 422)
 
     def test_the_pending_pose_of_a_frame_comes_as_bytes_with_it_laid_over(self) -> None:
-        import struct
-
-        import numpy as np
-
         from server.characters import store as characters
 
         self.edit({"kind": "key", "frame": 1})
         self.pose(7, keying="off", body__ty=-0.1)
         body = self.get(f"/takes/{self.take.pk}/pending?casting={self.casting.pk}&frame=7").content
-        _, first, frames, joints, controls, channels = struct.unpack_from("<IiIIII", body)
-        values = np.frombuffer(body, "<f4", offset=24)[joints * 8 + controls * 12 :]
-        number = characters.rig(self.casting.version).number("body/ty")
-        self.assertEqual((first, frames, len(values)), (7, 1, channels))
-        self.assertAlmostEqual(float(values[number]), -0.1, places=6)
+        _, first, figures = motion_of(body)
+        rig = characters.rig(self.casting.version)
+        values = figures[self.casting.pk].values
+        self.assertEqual((first, values.shape), (7, (1, len(rig.channels))))
+        self.assertAlmostEqual(float(values[0, rig.number("body/ty")]), -0.1, places=6)
 
     def test_labels_name_the_act_the_part_and_the_frame(self) -> None:
         self.edit({"kind": "key", "frame": 1})

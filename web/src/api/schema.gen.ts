@@ -765,8 +765,11 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** BreakdownEdit */
-        BreakdownEdit: {
+        /**
+         * Breakdown
+         * @description A pose between the keys before and after.
+         */
+        Breakdown: {
             /** Controls */
             controls?: string[] | null;
             /** Frame */
@@ -816,10 +819,15 @@ export interface components {
             /** Version */
             version: number;
         };
-        /** ChannelOut */
+        /**
+         * ChannelOut
+         * @description One number of a control; ``echo`` is the channel whose keys it shows where a frame shows another mirrored.
+         */
         ChannelOut: {
             /** Address */
             address: string;
+            /** Echo */
+            echo: string;
             /** High */
             high: number | null;
             /**
@@ -926,9 +934,10 @@ export interface components {
         };
         /**
          * ClipChange
-         * @description What changed in a clip: curves, pending poses now (null: gone), spans of frames (null: open).
+         * @description What changed in a clip: curves, and pending poses now (null: gone).
          *
-         *     Labels and cycle are as they are now, whole. With ``all``, what is not told of curves and pending poses is gone.
+         *     Labels, tracks and what follows from them are as they are now, whole; null where they did not change. With
+         *     ``all``, what is not told of curves and pending poses is gone.
          */
         ClipChange: {
             /** All */
@@ -937,30 +946,34 @@ export interface components {
             curves: {
                 [key: string]: components["schemas"]["CurveChange"];
             };
-            cycle: components["schemas"]["CycleOut"] | null;
+            /** Follows */
+            follows: components["schemas"]["FollowOut"][] | null;
             /** Labels */
             labels: {
                 [key: string]: components["schemas"]["LabelOut"];
-            };
+            } | null;
             /** Pending */
             pending: {
                 [key: string]: {
                     [key: string]: number;
                 } | null;
             };
-            /** Ranges */
-            ranges: (number | null)[][];
+            /** Tracks */
+            tracks: {
+                [key: string]: components["schemas"]["CycleSpan"][];
+            } | null;
         };
         /**
          * ClipOut
-         * @description Curves by channel; pending poses and labels by frame.
+         * @description Curves by channel; pending poses and labels by frame; spans by track, and which frames show which by them.
          */
         ClipOut: {
             /** Curves */
             curves: {
                 [key: string]: number[][];
             };
-            cycle: components["schemas"]["CycleOut"] | null;
+            /** Follows */
+            follows: components["schemas"]["FollowOut"][];
             /** Labels */
             labels: {
                 [key: string]: components["schemas"]["LabelOut"];
@@ -971,23 +984,10 @@ export interface components {
                     [key: string]: number;
                 };
             };
-        };
-        /** ColumnsEdit */
-        ColumnsEdit: {
-            /**
-             * By
-             * @default 0
-             */
-            by: number;
-            /** Controls */
-            controls?: string[] | null;
-            /** Frames */
-            frames: number[];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "delete" | "duplicate" | "move";
+            /** Tracks */
+            tracks: {
+                [key: string]: components["schemas"]["CycleSpan"][];
+            };
         };
         /** ControlOut */
         ControlOut: {
@@ -1035,32 +1035,30 @@ export interface components {
             /** Whole */
             whole: boolean;
         };
-        /** CycleEdit */
-        CycleEdit: {
-            /**
-             * Echo
-             * @default false
-             */
-            echo: boolean;
-            /** End */
-            end: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "cycle";
-            /** Start */
-            start: number;
-        };
         /**
-         * CycleOut
-         * @description Frames from ``start`` on that come back; keys of later frames up to ``until`` are derived.
+         * CycleSpan
+         * @description A stretch of frames that comes back.
+         *
+         *     Keys are stored only on the frames from ``start`` to before ``source_end``;
+         *     all later ones up to ``until`` are derived from them.
+         *
+         *     Attributes
+         *     ----------
+         *     start, end : frame ``end`` shows frame ``start`` again
+         *     echo : the second half is the first one mirrored
+         *     until : the last frame that repeats reach; ``end`` when there are none
+         *     travel : metres that the master goes in each cycle along the world's x and z
          */
-        CycleOut: {
+        CycleSpan: {
             /** Echo */
             echo: boolean;
             /** End */
             end: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "cycle";
             /** Start */
             start: number;
             /** Travel */
@@ -1068,10 +1066,13 @@ export interface components {
             /** Until */
             until: number;
         };
-        /** DelayEdit */
-        DelayEdit: {
+        /**
+         * DelayParts
+         * @description Parts that trail down a chain.
+         */
+        DelayParts: {
             /** Chain */
-            chain: components["schemas"]["LinkIn"][];
+            chain: components["schemas"]["Link"][];
             /** First */
             first?: number | null;
             /**
@@ -1081,6 +1082,36 @@ export interface components {
             kind: "delay";
             /** Last */
             last?: number | null;
+        };
+        /**
+         * DeleteColumns
+         * @description All keys at some frames deleted.
+         */
+        DeleteColumns: {
+            /** Controls */
+            controls?: string[] | null;
+            /** Frames */
+            frames: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "delete";
+        };
+        /**
+         * DeleteKeys
+         * @description Any choice of keys deleted.
+         */
+        DeleteKeys: {
+            /** Keys */
+            keys: {
+                [key: string]: number[];
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "delete keys";
         };
         /** DemoAccount */
         DemoAccount: {
@@ -1111,8 +1142,11 @@ export interface components {
             /** Strokes */
             strokes: components["schemas"]["StrokeOut"][];
         };
-        /** DropEdit */
-        DropEdit: {
+        /**
+         * DropPending
+         * @description Lets the pending pose of a frame go.
+         */
+        DropPending: {
             /** Frame */
             frame: number;
             /**
@@ -1120,6 +1154,40 @@ export interface components {
              * @enum {string}
              */
             kind: "drop";
+        };
+        /**
+         * DuplicateColumns
+         * @description All keys at some frames repeated so many frames later.
+         */
+        DuplicateColumns: {
+            /** By */
+            by: number;
+            /** Controls */
+            controls?: string[] | null;
+            /** Frames */
+            frames: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "duplicate";
+        };
+        /**
+         * DuplicateKeys
+         * @description Any choice of keys repeated so many frames later.
+         */
+        DuplicateKeys: {
+            /** By */
+            by: number;
+            /** Keys */
+            keys: {
+                [key: string]: number[];
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "duplicate keys";
         };
         /**
          * EditIn
@@ -1131,14 +1199,17 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["PoseEdit"] | components["schemas"]["ResetEdit"] | components["schemas"]["KeyEdit"] | components["schemas"]["DropEdit"] | components["schemas"]["LimbEdit"] | components["schemas"]["ColumnsEdit"] | components["schemas"]["PasteEdit"] | components["schemas"]["MirrorEdit"] | components["schemas"]["MirrorRangeEdit"] | components["schemas"]["KeysEdit"] | components["schemas"]["PasteKeysEdit"] | components["schemas"]["BreakdownEdit"] | components["schemas"]["ExaggerateEdit"] | components["schemas"]["ShapeEdit"] | components["schemas"]["InsertEdit"] | components["schemas"]["ScaleEdit"] | components["schemas"]["SlowEdit"] | components["schemas"]["HoldEdit"] | components["schemas"]["DelayEdit"] | components["schemas"]["CycleEdit"] | components["schemas"]["FreeEdit"] | components["schemas"]["RepeatEdit"] | components["schemas"]["MendEdit"] | components["schemas"]["LabelEdit"] | components["schemas"]["TemplateEdit"] | components["schemas"]["LayEdit"];
+            edit: components["schemas"]["Breakdown"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["SetPose"] | components["schemas"]["RepeatCycle"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["LayTemplate"];
             /** Id */
             id?: string | null;
             /** Revision */
             revision: number;
         };
-        /** ExaggerateEdit */
-        ExaggerateEdit: {
+        /**
+         * Exaggerate
+         * @description A pose made stronger or weaker.
+         */
+        Exaggerate: {
             /**
              * Against
              * @default neighbours
@@ -1163,8 +1234,25 @@ export interface components {
              */
             kind: "exaggerate";
         };
-        /** FreeEdit */
-        FreeEdit: {
+        /**
+         * FollowOut
+         * @description A run of frames that show others, one by one: ``first`` shows ``source``, and so on.
+         */
+        FollowOut: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Mirrored */
+            mirrored: boolean;
+            /** Source */
+            source: number;
+        };
+        /**
+         * FreeCycle
+         * @description Derived keys made ordinary ones.
+         */
+        FreeCycle: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1206,8 +1294,11 @@ export interface components {
              */
             state: "done" | "undone" | "aside";
         };
-        /** HoldEdit */
-        HoldEdit: {
+        /**
+         * HoldPose
+         * @description The pose of a column held for so many frames more, still or drifting.
+         */
+        HoldPose: {
             /** Controls */
             controls?: string[] | null;
             /** Count */
@@ -1231,10 +1322,10 @@ export interface components {
             push: boolean;
         };
         /**
-         * InsertEdit
+         * InsertFrames
          * @description Frames made (or, below zero, taken away) after a column.
          */
-        InsertEdit: {
+        InsertFrames: {
             /** After */
             after: number;
             /** Controls */
@@ -1275,8 +1366,11 @@ export interface components {
             /** Last */
             last: number;
         };
-        /** KeyEdit */
-        KeyEdit: {
+        /**
+         * KeyPose
+         * @description Keys on what is seen at a frame.
+         */
+        KeyPose: {
             /** Controls */
             controls?: string[] | null;
             /** Frame */
@@ -1303,27 +1397,25 @@ export interface components {
             shape: "stepped" | "straight" | "smooth";
         };
         /**
-         * KeysEdit
-         * @description Any choice of keys, by channel.
+         * LabelOut
+         * @description What a pose is called; ``opposite`` is the name under which it shows mirrored.
          */
-        KeysEdit: {
+        LabelOut: {
+            /** Name */
+            name: string;
+            /** Opposite */
+            opposite: string;
             /**
-             * By
-             * @default 0
-             */
-            by: number;
-            /** Keys */
-            keys: {
-                [key: string]: number[];
-            };
-            /**
-             * @description discriminator enum property added by openapi-typescript
+             * Rank
              * @enum {string}
              */
-            kind: "delete keys" | "duplicate keys" | "move keys";
+            rank: "key" | "breakdown" | "in-between";
         };
-        /** LabelEdit */
-        LabelEdit: {
+        /**
+         * LabelPose
+         * @description What the pose of a frame is called, and how it ranks.
+         */
+        LabelPose: {
             /** Frame */
             frame: number;
             /**
@@ -1343,21 +1435,11 @@ export interface components {
              */
             rank: "key" | "breakdown" | "in-between";
         };
-        /** LabelOut */
-        LabelOut: {
-            /** Name */
-            name: string;
-            /**
-             * Rank
-             * @enum {string}
-             */
-            rank: "key" | "breakdown" | "in-between";
-        };
         /**
-         * LayEdit
+         * LayPose
          * @description A pose of the library laid by a share.
          */
-        LayEdit: {
+        LayPose: {
             /** Controls */
             controls?: string[] | null;
             /** Frame */
@@ -1373,7 +1455,7 @@ export interface components {
              * @enum {string}
              */
             kind: "lay";
-            mirrored?: components["schemas"]["Mirrored"] | null;
+            mirrored?: components["schemas"]["Mirroring"] | null;
             /** Pose */
             pose: number;
             /**
@@ -1392,6 +1474,34 @@ export interface components {
              * @default false
              */
             with_master: boolean;
+        };
+        /**
+         * LayTemplate
+         * @description The poses of a walk, a run or a take named on their frames, and posed roughly if wished.
+         */
+        LayTemplate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "template";
+            /**
+             * Posed
+             * @default false
+             */
+            posed: boolean;
+            /**
+             * Start
+             * @default 1
+             */
+            start: number;
+            /** Step */
+            step: number;
+            /**
+             * Template
+             * @enum {string}
+             */
+            template: "walk" | "run" | "take";
         };
         /** LibraryPoseChange */
         LibraryPoseChange: {
@@ -1449,34 +1559,6 @@ export interface components {
             /** With Master */
             with_master: boolean;
         };
-        /** LimbEdit */
-        LimbEdit: {
-            /**
-             * Anyway
-             * @default false
-             */
-            anyway: boolean;
-            /** Frame */
-            frame: number;
-            /**
-             * Keying
-             * @default changed
-             * @enum {string}
-             */
-            keying: "off" | "changed" | "control" | "whole";
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "limb";
-            /** Limb */
-            limb: string;
-            /**
-             * To
-             * @enum {string}
-             */
-            to: "ik" | "fk";
-        };
         /** LimbOut */
         LimbOut: {
             /** Fk */
@@ -1496,8 +1578,11 @@ export interface components {
             /** Toe */
             toe: string;
         };
-        /** LinkIn */
-        LinkIn: {
+        /**
+         * Link
+         * @description Some controls that trail (or, below zero, lead) by so many frames, with so much of their amplitude.
+         */
+        Link: {
             /**
              * Amplitude
              * @default 1
@@ -1507,6 +1592,26 @@ export interface components {
             controls: string[];
             /** Frames */
             frames: number;
+        };
+        /**
+         * MakeCycle
+         * @description A stretch that repeats, or (``echo``) whose second half shows the first mirrored.
+         */
+        MakeCycle: {
+            /**
+             * Echo
+             * @default false
+             */
+            echo: boolean;
+            /** End */
+            end: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cycle";
+            /** Start */
+            start: number;
         };
         /** MemberIn */
         MemberIn: {
@@ -1538,8 +1643,11 @@ export interface components {
             /** Username */
             username: string;
         };
-        /** MendEdit */
-        MendEdit: {
+        /**
+         * MendSeam
+         * @description Two frames made to agree, so that a loop closes.
+         */
+        MendSeam: {
             /** Controls */
             controls?: string[] | null;
             /** End */
@@ -1553,10 +1661,10 @@ export interface components {
             start: number;
         };
         /**
-         * MirrorEdit
+         * MirrorPose
          * @description A pose mirrored where it is, or onto another frame.
          */
-        MirrorEdit: {
+        MirrorPose: {
             /** Controls */
             controls?: string[] | null;
             /** Frame */
@@ -1567,7 +1675,7 @@ export interface components {
              *       "master": "keep"
              *     }
              */
-            how: components["schemas"]["Mirrored"];
+            how: components["schemas"]["Mirroring"];
             /**
              * Keying
              * @default changed
@@ -1588,8 +1696,11 @@ export interface components {
              */
             way: "swap" | "left to right" | "right to left";
         };
-        /** MirrorRangeEdit */
-        MirrorRangeEdit: {
+        /**
+         * MirrorRange
+         * @description The keys of a range laid mirrored onto other frames.
+         */
+        MirrorRange: {
             /** Controls */
             controls?: string[] | null;
             /** First */
@@ -1600,7 +1711,7 @@ export interface components {
              *       "master": "keep"
              *     }
              */
-            how: components["schemas"]["Mirrored"];
+            how: components["schemas"]["Mirroring"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1612,10 +1723,15 @@ export interface components {
             to: number;
         };
         /**
-         * Mirrored
-         * @description How a mirror handles what stands in the middle.
+         * Mirroring
+         * @description How what stands in the middle is handled.
+         *
+         *     Attributes
+         *     ----------
+         *     master : ``leave`` it out, ``keep`` its values as they are, or ``mirror`` it about the world's middle plane
+         *     body : ``mirror`` the place of the body (hips swing to the other side) or ``keep`` it
          */
-        Mirrored: {
+        Mirroring: {
             /**
              * Body
              * @default mirror
@@ -1629,8 +1745,45 @@ export interface components {
              */
             master: "leave" | "keep" | "mirror";
         };
-        /** PasteEdit */
-        PasteEdit: {
+        /**
+         * MoveColumns
+         * @description All keys at some frames moved.
+         */
+        MoveColumns: {
+            /** By */
+            by: number;
+            /** Controls */
+            controls?: string[] | null;
+            /** Frames */
+            frames: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move";
+        };
+        /**
+         * MoveKeys
+         * @description Any choice of keys moved.
+         */
+        MoveKeys: {
+            /** By */
+            by: number;
+            /** Keys */
+            keys: {
+                [key: string]: number[];
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move keys";
+        };
+        /**
+         * PasteColumn
+         * @description A copied pose keyed at a frame.
+         */
+        PasteColumn: {
             /** Controls */
             controls?: string[] | null;
             /** Frame */
@@ -1640,7 +1793,7 @@ export interface components {
              * @enum {string}
              */
             kind: "paste";
-            mirrored?: components["schemas"]["Mirrored"] | null;
+            mirrored?: components["schemas"]["Mirroring"] | null;
             /**
              * Shape
              * @default smooth
@@ -1652,8 +1805,11 @@ export interface components {
                 [key: string]: number;
             };
         };
-        /** PasteKeysEdit */
-        PasteKeysEdit: {
+        /**
+         * PasteKeys
+         * @description Copied keys laid from a frame on; rows as :meth:`hame.clip.curve.Curve.to_json` makes them.
+         */
+        PasteKeys: {
             /** Frame */
             frame: number;
             /** Keys */
@@ -1665,7 +1821,7 @@ export interface components {
              * @enum {string}
              */
             kind: "paste keys";
-            mirrored?: components["schemas"]["Mirrored"] | null;
+            mirrored?: components["schemas"]["Mirroring"] | null;
         };
         /** Person */
         Person: {
@@ -1688,49 +1844,6 @@ export interface components {
              * @default 0
              */
             turn: number;
-        };
-        /**
-         * PoseEdit
-         * @description Channel values set at a frame: by a drag, typed, or brought back to rest.
-         */
-        PoseEdit: {
-            /** Frame */
-            frame: number;
-            /**
-             * Keying
-             * @default changed
-             * @enum {string}
-             */
-            keying: "off" | "changed" | "control" | "whole";
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "pose";
-            /**
-             * Kinds
-             * @default [
-             *       "place",
-             *       "turn",
-             *       "extra"
-             *     ]
-             */
-            kinds: ("place" | "turn" | "scale" | "extra")[];
-            /**
-             * Label
-             * @default
-             */
-            label: string;
-            /**
-             * Shape
-             * @default smooth
-             * @enum {string}
-             */
-            shape: "stepped" | "straight" | "smooth";
-            /** Values */
-            values: {
-                [key: string]: number;
-            };
         };
         /**
          * Problems
@@ -1767,10 +1880,10 @@ export interface components {
             role: "guest" | "animator" | "lead";
         };
         /**
-         * RepeatEdit
-         * @description ``travel``: metres a cycle, "stride" for what the feet do, or null to leave it.
+         * RepeatCycle
+         * @description The cycle gone on with; ``travel``: metres a cycle, "stride" for what the feet do, or None to leave it.
          */
-        RepeatEdit: {
+        RepeatCycle: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1781,8 +1894,11 @@ export interface components {
             /** Until */
             until: number;
         };
-        /** ResetEdit */
-        ResetEdit: {
+        /**
+         * Reset
+         * @description Controls brought back to rest.
+         */
+        Reset: {
             /** Controls */
             controls?: string[] | null;
             /** Frame */
@@ -1843,8 +1959,11 @@ export interface components {
             /** Rest Places */
             rest_places: number[][];
         };
-        /** ScaleEdit */
-        ScaleEdit: {
+        /**
+         * ScaleTime
+         * @description The timing of chosen columns scaled about a frame.
+         */
+        ScaleTime: {
             /** About */
             about: number;
             /**
@@ -1898,8 +2017,54 @@ export interface components {
             /** Pivot */
             pivot: string;
         };
-        /** ShapeEdit */
-        ShapeEdit: {
+        /**
+         * SetPose
+         * @description Channel values set at a frame: by a drag, typed, or brought back to rest.
+         */
+        SetPose: {
+            /** Frame */
+            frame: number;
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pose";
+            /**
+             * Kinds
+             * @default [
+             *       "place",
+             *       "turn",
+             *       "extra"
+             *     ]
+             */
+            kinds: ("place" | "turn" | "scale" | "extra")[];
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
+            /**
+             * What
+             * @default
+             */
+            what: string;
+        };
+        /**
+         * SetShape
+         * @description Gives gaps between keys a shape: all of them, or those that begin within one of ``gaps``.
+         */
+        SetShape: {
             /** Controls */
             controls?: string[] | null;
             /** Gaps */
@@ -2049,8 +2214,11 @@ export interface components {
             /** Places */
             places: number[][];
         };
-        /** SlowEdit */
-        SlowEdit: {
+        /**
+         * SlowByPhase
+         * @description So many frames more (or fewer) for every phase.
+         */
+        SlowByPhase: {
             /** Count */
             count: number;
             /** First */
@@ -2063,7 +2231,10 @@ export interface components {
             /** Last */
             last?: number | null;
         };
-        /** StepDone */
+        /**
+         * StepDone
+         * @description A step: by casting, what changed in its clip, and the frames that move by it, from and to (null: open).
+         */
         StepDone: {
             /** Can Redo */
             can_redo: boolean;
@@ -2075,6 +2246,10 @@ export interface components {
             };
             /** Label */
             label: string;
+            /** Moves */
+            moves: {
+                [key: string]: (number | null)[][];
+            };
             /** Notes */
             notes: string[];
             /** Revision */
@@ -2088,6 +2263,37 @@ export interface components {
             points: number[][];
             /** Side */
             side: string;
+        };
+        /**
+         * SwitchLimb
+         * @description A limb posed by IK or FK from a frame on; ``anyway``: also where it moves a little by that.
+         */
+        SwitchLimb: {
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
+            /** Frame */
+            frame: number;
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "limb";
+            /** Limb */
+            limb: string;
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "ik" | "fk";
         };
         /** TakeChange */
         TakeChange: {
@@ -2132,31 +2338,6 @@ export interface components {
             name: string;
             /** Revision */
             revision: number;
-        };
-        /** TemplateEdit */
-        TemplateEdit: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "template";
-            /**
-             * Posed
-             * @default false
-             */
-            posed: boolean;
-            /**
-             * Start
-             * @default 1
-             */
-            start: number;
-            /** Step */
-            step: number;
-            /**
-             * Template
-             * @enum {string}
-             */
-            template: "walk" | "run" | "take";
         };
     };
     responses: never;

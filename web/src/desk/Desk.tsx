@@ -19,7 +19,7 @@ import { Boundary } from "../ui/Boundary";
 import { Confirm } from "../ui/Confirm";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
-import { leaveTake, openTake } from "./actions";
+import { leaveTake, openTake } from "./opening";
 import { pressed, PRESSABLE } from "./keys";
 import { pictureAt, pictures } from "./pictures";
 import { active, canChange, desk, useDesk } from "./store";

@@ -1,8 +1,12 @@
 // One drag at a time: on the stage or on a number. The server computes each pose; on release the values are committed.
-import { say, setValues, showFrame, socket, stop } from "./actions";
+import { showFrame, showPose } from "./frames";
+import { socket } from "./opening";
+import { stop } from "./playing";
+import { setValues } from "./posing";
+import { say } from "./steps";
 import type { Live, LivePose } from "./live";
 import { here, type Place } from "./steps";
-import { active, canChange, derived, desk, setDesk, shown, sourceOf, type Member } from "./store";
+import { active, canChange, desk, setDesk, type Member } from "./store";
 import type { Axes } from "./types";
 
 export type Wish =
@@ -39,15 +43,6 @@ export function beginDrag(controls: string[]): boolean {
     );
     return false;
   }
-  const { frame } = desk();
-  if (derived(member.clip, frame)) {
-    const source = sourceOf(member.clip, frame);
-    say(
-      `Frame ${frame} shows frame ${source.frame}${source.mirrored ? " mirrored" : " again"}: ` +
-        `pose that one, or free the ${member.clip.cycle!.echo ? "echo" : "cycle"} first.`,
-    );
-    return false;
-  }
   stop();
   const begun: Drag = { member, place: here(), live, controls, wish: null, failed: false };
   drag = begun;
@@ -63,10 +58,7 @@ const asked = (of: Drag) => ({ ...of.wish, controls: of.controls, sides: desk().
 
 function posed(of: Drag, pose: LivePose) {
   if (drag !== of || of.place.takeId !== desk().takeId) return;
-  of.member.pose.joints.set(pose.joints);
-  of.member.pose.controls.set(pose.controls);
-  setDesk({ dragged: new Map(pose.changed) });
-  shown();
+  showPose(pose, of.member.id);
 }
 
 /** The state of the drag now, always counted from its start. */
@@ -91,7 +83,8 @@ export async function endDrag(label = ""): Promise<boolean> {
     posed(of, pose);
     drag = null;
     const values: Record<string, number> = {};
-    for (const [number, value] of pose.changed) values[of.member.rig.channels[number].address] = value;
+    for (const [number, value] of pose.get(of.member.id)?.changed ?? [])
+      values[of.member.rig.channels[number].address] = value;
     if (!Object.keys(values).length) {
       cancelDrag();
       return false;

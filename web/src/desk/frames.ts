@@ -1,14 +1,39 @@
 // Frames of the open take: fetched when they changed, again when that failed, and shown.
 import { bytes } from "../api/client";
+import type { LivePose } from "./live";
 import { unpack } from "./motion";
 import { desk, type Member, playhead, setDesk, shown } from "./store";
 
 export const pendingAt = (member: Member | undefined, frame: number) => member?.clip.pending[String(frame)];
 
-export async function fetchMotion(member: Member, first: number, last: number) {
-  member.motion.put(
-    unpack(await bytes(`/api/takes/${member.takeId}/motion?casting=${member.id}&first=${first}&last=${last}`)),
-  );
+/** Frames of one of the cast that have to be fetched. */
+export interface Span {
+  member: Member;
+  first: number;
+  last: number;
+}
+
+/** Fetches frames; those that several of the cast need alike come in one answer. Says whether all have come. */
+export async function fetchSpans(spans: Span[]): Promise<boolean> {
+  const alike = new Map<string, Span[]>();
+  for (const span of spans) {
+    const key = `${span.member.takeId} ${span.first} ${span.last}`;
+    alike.set(key, [...(alike.get(key) ?? []), span]);
+  }
+  const results = await Promise.allSettled([...alike.values()].map(fetchAlike));
+  return results.every((result) => result.status === "fulfilled");
+}
+
+const castings = (cast: Member[]) => cast.map((member) => `casting=${member.id}`).join("&");
+
+async function fetchAlike(spans: Span[]) {
+  const [{ member, first, last }] = spans;
+  const cast = spans.map((span) => span.member);
+  const got = unpack(await bytes(`/api/takes/${member.takeId}/motion?${castings(cast)}&first=${first}&last=${last}`));
+  for (const one of cast) {
+    const frames = got.get(one.id);
+    if (frames) one.motion.put(frames);
+  }
 }
 
 let showing = 0;
@@ -19,12 +44,16 @@ export async function showFrame(frame: number) {
   const { cast } = desk();
   for (const member of cast) member.motion.show(frame, member.pose);
   if (!desk().playing) {
-    for (const member of cast) {
-      if (!pendingAt(member, frame)) continue;
+    const waiting = cast.filter((member) => pendingAt(member, frame));
+    if (waiting.length) {
       try {
-        const got = unpack(await bytes(`/api/takes/${member.takeId}/pending?casting=${member.id}&frame=${frame}`));
+        const path = `/api/takes/${waiting[0].takeId}/pending?${castings(waiting)}&frame=${frame}`;
+        const got = unpack(await bytes(path));
         if (mine !== showing) return;
-        member.pose.take(got, 0);
+        for (const member of waiting) {
+          const frames = got.get(member.id);
+          if (frames) member.pose.take(frames, 0);
+        }
       } catch {
         void freshen(); // the pose without what is pending; it is laid over when the server answers
       }
@@ -43,17 +72,26 @@ export async function freshen() {
   try {
     for (let wait = 600; ; wait = Math.min(wait * 1.6, 15_000)) {
       await new Promise((done) => setTimeout(done, wait));
-      const stale = desk().cast.flatMap((member) => member.motion.stale().map((span) => ({ member, span })));
-      try {
-        await Promise.all(stale.map(({ member, span }) => fetchMotion(member, ...span)));
-        break;
-      } catch {
-        continue;
-      }
+      const stale = desk().cast.flatMap((member) =>
+        member.motion.stale().map(([first, last]) => ({ member, first, last })),
+      );
+      if (await fetchSpans(stale)) break;
     }
   } finally {
     freshening = false;
   }
   setDesk({ cast: desk().cast.map((member) => ({ ...member })) });
   if (!desk().dragged && !desk().playing) await showFrame(desk().frame);
+}
+
+/** Shows how figures stand during a drag or a trial; channel values are told of the one that is acted on. */
+export function showPose(pose: LivePose, of: number) {
+  for (const member of desk().cast) {
+    const figure = pose.get(member.id);
+    if (!figure) continue;
+    member.pose.joints.set(figure.joints);
+    member.pose.controls.set(figure.controls);
+  }
+  setDesk({ dragged: new Map(pose.get(of)?.changed ?? []) });
+  shown();
 }

@@ -1,23 +1,10 @@
 // Every key of the desk, once: what it does, how it is shown in the help, and the act itself.
-import {
-  commit,
-  copy,
-  deleteChosen,
-  go,
-  goToKey,
-  keySelection,
-  keyWhole,
-  partsActedOn,
-  paste,
-  playOrStop,
-  redo,
-  reset,
-  select,
-  selectAll,
-  selectBelow,
-  switchSelected,
-  undo,
-} from "./actions";
+import { deleteChosen } from "./arranging";
+import { copy, paste } from "./copying";
+import { go, goToKey, playOrStop } from "./playing";
+import { keySelection, keyWhole, reset, switchSelected } from "./posing";
+import { partsActedOn, select, selectAll, selectBelow } from "./selecting";
+import { commit, redo, undo } from "./steps";
 import { dragging } from "./dragging";
 import { active, desk, setDesk } from "./store";
 import type { Axes, SkinLook, ViewName } from "./types";

@@ -1,12 +1,16 @@
 // The socket of an open take: drags go up, poses come back as bytes; announcements come down. It may drop at any time.
 import { CONTROL, JOINT } from "./motion";
 
-export interface LivePose {
+/** How one figure stands now. */
+export interface LiveFigure {
   joints: Float32Array;
   controls: Float32Array;
   /** Channels that differ from the start of the drag, by number. */
   changed: [number, number][];
 }
+
+/** The figures that move, by casting. */
+export type LivePose = Map<number, LiveFigure>;
 
 export type LiveState = "open" | "lost" | "refused";
 
@@ -122,14 +126,22 @@ export class Live {
 
   private posed(buffer: ArrayBuffer) {
     const head = new DataView(buffer);
-    const [seq, j, k, n] = [0, 4, 8, 12].map((at) => head.getUint32(at, true));
-    const pairs = new Float64Array(buffer, 16, n * 2);
-    const changed: [number, number][] = [];
-    for (let i = 0; i < n; i++) changed.push([pairs[2 * i], pairs[2 * i + 1]]);
-    const at = 16 + n * 16;
-    const joints = new Float32Array(buffer, at, j * JOINT);
-    const controls = new Float32Array(buffer, at + j * JOINT * 4, k * CONTROL);
-    this.waiting.get(seq)?.done({ joints, controls, changed });
+    const word = (n: number) => head.getUint32(4 * n, true);
+    const [seq, figures] = [word(0), word(1)];
+    const pose: LivePose = new Map();
+    let at = 4 * (2 + 4 * figures);
+    for (let m = 0; m < figures; m++) {
+      const [casting, j, k, n] = [0, 1, 2, 3].map((i) => word(2 + 4 * m + i));
+      const changed: [number, number][] = [];
+      for (let i = 0; i < n; i++)
+        changed.push([head.getFloat64(at + 16 * i, true), head.getFloat64(at + 16 * i + 8, true)]);
+      at += 16 * n;
+      const joints = new Float32Array(buffer, at, j * JOINT);
+      const controls = new Float32Array(buffer, at + j * JOINT * 4, k * CONTROL);
+      at += 4 * (j * JOINT + k * CONTROL);
+      pose.set(casting, { joints, controls, changed });
+    }
+    this.waiting.get(seq)?.done(pose);
     this.waiting.delete(seq);
   }
 }

@@ -11,25 +11,26 @@ export interface Frames {
   values: Float32Array;
 }
 
-/** Reads what server/shots/motion.py packed. */
-export function unpack(buffer: ArrayBuffer): Frames & { j: number; k: number; c: number } {
+/** Reads what server/shots/motion.py packed: frames by casting. */
+export function unpack(buffer: ArrayBuffer): Map<number, Frames> {
   const head = new DataView(buffer);
-  const [revision, count, j, k, c] = [0, 8, 12, 16, 20].map((at) => head.getUint32(at, true));
+  const word = (n: number) => head.getUint32(4 * n, true);
+  const [revision, count, figures] = [word(0), word(2), word(3)];
   const first = head.getInt32(4, true);
-  const numbers = new Float32Array(buffer, 24);
-  const a = count * j * JOINT;
-  const b = a + count * k * CONTROL;
-  return {
-    revision,
-    first,
-    count,
-    j,
-    k,
-    c,
-    joints: numbers.subarray(0, a),
-    controls: numbers.subarray(a, b),
-    values: numbers.subarray(b, b + count * c),
+  const found = new Map<number, Frames>();
+  let at = 4 * (4 + 4 * figures);
+  const take = (length: number) => {
+    const part = new Float32Array(buffer, at, length);
+    at += 4 * length;
+    return part;
   };
+  for (let n = 0; n < figures; n++) {
+    const [casting, j, k, c] = [0, 1, 2, 3].map((m) => word(4 + 4 * n + m));
+    const joints = take(count * j * JOINT);
+    const controls = take(count * k * CONTROL);
+    found.set(casting, { revision, first, count, joints, controls, values: take(count * c) });
+  }
+  return found;
 }
 
 /** One frame's numbers, written in place so that whatever draws them needs no new object. */

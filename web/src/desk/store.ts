@@ -9,7 +9,7 @@ import type {
   Control,
   Keying,
   Kind,
-  Mirrored,
+  Mirroring,
   Rig,
   SelectionSet,
   Shape,
@@ -85,7 +85,7 @@ export interface DeskState {
   shape: Shape;
   /** What edits of whole poses act on. */
   parts: "whole" | "selection";
-  mirrored: Mirrored;
+  mirrored: Mirroring;
   /** The kinds of channel that keying a control or the whole takes in. */
   kinds: Kind[];
   looks: {
@@ -224,67 +224,6 @@ export function groupOf(control: Control): Group {
 /** The value of a channel as it is shown now. */
 export function valueOf(member: Member, channel: number, s: DeskState = desk()): number {
   return s.dragged?.get(channel) ?? member.pose.values[channel];
-}
-
-interface Columns {
-  frames: number[];
-  /** Frames of whole poses: labelled, or with keys of at least half of all keyed channels. */
-  poses: Set<number>;
-}
-const columnsKept = new WeakMap<Clip, Columns>();
-
-function columnsOf({ clip }: Member): Columns {
-  let found = columnsKept.get(clip);
-  if (!found) {
-    const counts = new Map<number, number>();
-    const all = Object.values(clip.curves);
-    for (const rows of all) for (const row of rows) counts.set(row[0], (counts.get(row[0]) ?? 0) + 1);
-    const frames = new Set<number>();
-    const poses = new Set<number>();
-    for (const [own, count] of counts)
-      for (const f of shownAt(clip, own)) {
-        frames.add(f);
-        if (clip.labels[String(own)] || count >= all.length / 2) poses.add(f);
-      }
-    found = { frames: [...frames].sort((a, b) => a - b), poses };
-    columnsKept.set(clip, found);
-  }
-  return found;
-}
-
-/** All frames with a key of any channel, derived ones included, rising. */
-export const keyFrames = (member: Member): number[] => columnsOf(member).frames;
-export const isPose = (member: Member, frame: number): boolean => columnsOf(member).poses.has(frame);
-export const poseFrames = (member: Member): number[] => keyFrames(member).filter((f) => isPose(member, f));
-
-/** The frames on which a stored key shows: its own, and those that a cycle derives from it. */
-export function shownAt({ cycle }: Clip, frame: number): number[] {
-  if (!cycle || frame < cycle.start || frame >= sourceEnd(cycle)) return [frame];
-  const step = cycle.echo ? (cycle.end - cycle.start) / 2 : cycle.end - cycle.start;
-  const frames: number[] = [];
-  for (let f = frame; f <= cycle.until; f += step) frames.push(f);
-  return frames;
-}
-
-/** The first frame whose keys come from others. */
-export const sourceEnd = (cycle: NonNullable<Clip["cycle"]>) =>
-  cycle.echo ? (cycle.start + cycle.end) / 2 : cycle.end;
-export const derived = ({ cycle }: Clip, frame: number) => !!cycle && frame >= sourceEnd(cycle) && frame <= cycle.until;
-
-/** The frame a derived one comes from, and whether it is mirrored. */
-export function sourceOf({ cycle }: Clip, frame: number): { frame: number; mirrored: boolean } {
-  if (!cycle) return { frame, mirrored: false };
-  const step = cycle.echo ? (cycle.end - cycle.start) / 2 : cycle.end - cycle.start;
-  const count = Math.floor((frame - cycle.start) / step);
-  return { frame: frame - count * step, mirrored: cycle.echo && count % 2 === 1 };
-}
-
-/** The name and rank of the pose at a frame; of a derived one, those of its source. */
-export function labelAt(clip: Clip, frame: number) {
-  if (!derived(clip, frame)) return clip.labels[String(frame)];
-  const source = sourceOf(clip, frame);
-  const label = clip.labels[String(source.frame)];
-  return label && source.mirrored ? { ...label, name: `Opposite ${label.name.toLowerCase()}` } : label;
 }
 
 export function channelsOf(member: Member, control: Control): Channel[] {

@@ -1,7 +1,7 @@
 // Taking over what steps changed, one's own and other people's: curves, pending poses, and the frames that moved.
 import { ask, http } from "../api/client";
-import { fetchMotion, freshen, showFrame } from "./frames";
-import { desk, type Member, setDesk } from "./store";
+import { fetchSpans, freshen, showFrame, type Span } from "./frames";
+import { desk, setDesk } from "./store";
 import type { Clip, StepDone } from "./types";
 
 /** Revisions of takes that were open, so that a step of one that is not any more still finds its place. */
@@ -25,7 +25,13 @@ function changed(clip: Clip, change: ClipChange): Clip {
     if (values) pending[frame] = values;
     else delete pending[frame];
   }
-  return { curves, pending, labels: change.labels, cycle: change.cycle ?? null };
+  return {
+    curves,
+    pending,
+    labels: change.labels ?? clip.labels,
+    tracks: change.tracks ?? clip.tracks,
+    follows: change.follows ?? clip.follows,
+  };
 }
 
 /**
@@ -35,33 +41,32 @@ function changed(clip: Clip, change: ClipChange): Clip {
 export async function takeOver(takeId: number, done: StepDone): Promise<void> {
   if (done.revision > (revisions.get(takeId) ?? 0)) revisions.set(takeId, done.revision);
   if (takeId !== desk().takeId || done.revision < desk().revision) return;
-  const now: [Member, number, number][] = [];
-  const later: [Member, number, number][] = [];
+  const now: Span[] = [];
+  const later: Span[] = [];
   const frame = desk().frame;
   const cast = desk().cast.map((member) => {
-    const change = done.clips[String(member.id)];
-    if (!change) return member;
-    for (const [from, to] of change.ranges) {
+    for (const [from, to] of done.moves[String(member.id)] ?? []) {
       const span = member.motion.spoil(from, to);
       if (!span) continue;
       // What is looked at comes first; the rest of a long change follows without holding anything up.
       const wide = span[1] - span[0] > 8 && frame >= span[0] && frame <= span[1];
-      if (wide) now.push([member, frame, frame]);
-      (wide ? later : now).push([member, ...span]);
+      if (wide) now.push({ member, first: frame, last: frame });
+      (wide ? later : now).push({ member, first: span[0], last: span[1] });
     }
-    return { ...member, clip: changed(member.clip, change) };
+    const change = done.clips[String(member.id)];
+    return change ? { ...member, clip: changed(member.clip, change) } : member;
   });
   setDesk({ cast, revision: done.revision, canUndo: done.can_undo, canRedo: done.can_redo });
-  const fetched = await Promise.allSettled(now.map((span) => fetchMotion(...span)));
+  const fetched = await fetchSpans(now);
   if (takeId !== desk().takeId) return;
   setDesk({ dragged: null });
   await showFrame(desk().frame);
-  const rest = Promise.allSettled(later.map((span) => fetchMotion(...span)));
-  if (fetched.some((f) => f.status === "rejected")) void freshen();
+  const rest = fetchSpans(later);
+  if (!fetched) void freshen();
   else if (later.length)
-    void rest.then((results) => {
+    void rest.then((all) => {
       if (takeId !== desk().takeId) return;
-      if (results.some((f) => f.status === "rejected")) return void freshen();
+      if (!all) return void freshen();
       setDesk({ cast: desk().cast.map((member) => ({ ...member })) });
       if (!desk().dragged && !desk().playing) void showFrame(desk().frame);
     });

@@ -17,14 +17,13 @@ export type SkinLook = "solid" | "clear" | "only";
 export type ViewName = "front" | "side" | "top" | "back" | "quarter";
 
 export type Label = Schemas["LabelOut"];
-export type Cycle = Schemas["CycleOut"];
+export type Follow = Schemas["FollowOut"];
+export type Cycle = Schemas["CycleSpan"];
 export type SelectionSet = Schemas["SetOut"];
 export type Shape = "stepped" | "straight" | "smooth";
-export type Mirrored = Schemas["Mirrored"];
+export type Mirroring = Schemas["Mirroring"];
 
-export interface Clip {
-  curves: Record<string, KeyRow[]>;
-  pending: Record<string, Record<string, number>>;
-  labels: Record<string, Label>;
-  cycle: Cycle | null;
-}
+/** Curves by channel; pending poses and labels by frame; spans by track, and which frames show which by them. */
+export type Clip = Schemas["ClipOut"];
+
+export const cycleOf = (clip: Clip): Cycle | null => clip.tracks.cycle?.[0] ?? null;

@@ -18,12 +18,13 @@ import hame.demo
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.demo import shots
-from hame.edits.outcome import Outcome
+from hame.edits.making import Made
 from server.characters import store as characters
 from server.characters.models import CharacterVersion
 from server.productions.models import Membership, Production, Role
 from server.shots import store
 from server.shots.models import Casting, Shot, Take
+from server.shots.scenes import cast_of
 
 DATA = Path(hame.demo.__file__).parent / "data"
 
@@ -98,4 +99,5 @@ def _make(production: Production, plan: Plan, figures: dict[str, CharacterVersio
 
 def _lay_down(take: Take, casting: Casting, clip: Clip, user: Any) -> None:
     """Commits a finished motion as one step."""
-    store.commit(take.pk, casting.pk, take.revision, user, f"Lay down {take.shot.name}", lambda _: Outcome(clip))
+    label = f"Lay down {take.shot.name}"
+    store.commit(take.pk, cast_of(take.shot), take.revision, user, label, lambda _: Made({casting.pk: clip}))

@@ -1,19 +1,27 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { ask, http, type Schemas } from "../../api/client";
-import { changeShot, commit, say, select } from "../../desk/actions";
-import { desk, type Member, sourceEnd, useDesk } from "../../desk/store";
+import { changeShot } from "../../desk/casting";
+import { select } from "../../desk/selecting";
+import { commit, say } from "../../desk/steps";
+import { desk, type Member, useDesk } from "../../desk/store";
 import { Line, Section, Word } from "../../ui/Section";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
 import { Whole } from "../../ui/Whole";
+import { type Cycle, cycleOf } from "../../desk/types";
 import { useInks } from "../../ui/look";
+
+/** Which frames show others, in words. */
+const said = (first: number, last: number) =>
+  first === last ? `frame ${first} shows one of these` : `frames ${first} to ${last} show these again`;
 
 /** Loops: the echo, repeats with or without travel, and the seam. */
 export function Cycles({ member }: { member: Member }) {
   const ink = useInks();
-  const { cycle } = member.clip;
+  const cycle = cycleOf(member.clip);
   const shot = useDesk((s) => s.shot)!;
+  const [follow] = member.clip.follows;
   const [start, setStart] = useState(cycle?.start ?? shot.play_start);
   const [end, setEnd] = useState(cycle?.end ?? Math.min(shot.play_start + 24, shot.end));
   async function make(echo: boolean) {
@@ -28,10 +36,10 @@ export function Cycles({ member }: { member: Member }) {
           <>
             <Box>
               {cycle.echo
-                ? `${sourceEnd(cycle)}–${cycle.end} echoes ${cycle.start}–${sourceEnd(cycle)} mirrored.`
+                ? `${follow.first}–${cycle.end} echoes ${cycle.start}–${follow.first} mirrored.`
                 : `${cycle.end} shows ${cycle.start} again.`}{" "}
               <Box component="span" sx={{ color: ink.faint }}>
-                Keys are made from {cycle.start} to {sourceEnd(cycle) - 1}; {sourceEnd(cycle)} to {cycle.until} follow.
+                Keys are made from {cycle.start} to {follow.first - 1}; {said(follow.first, cycle.until)}.
               </Box>
             </Box>
             <Line>
@@ -67,7 +75,7 @@ export function Cycles({ member }: { member: Member }) {
   );
 }
 
-function Repeats({ member, cycle, end }: { member: Member; cycle: NonNullable<Member["clip"]["cycle"]>; end: number }) {
+function Repeats({ member, cycle, end }: { member: Member; cycle: Cycle; end: number }) {
   const [until, setUntil] = useState(Math.max(end, cycle.end));
   const [metres, setMetres] = useState(Math.hypot(...cycle.travel));
   const goes = Math.hypot(...cycle.travel);

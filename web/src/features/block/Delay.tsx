@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
-import { commit, say } from "../../desk/actions";
+import { commit, say } from "../../desk/steps";
 import { desk, type Member } from "../../desk/store";
 import { NumberField } from "../../ui/NumberField";
 import { Line, Section, Word } from "../../ui/Section";

@@ -1,7 +1,11 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
-import { commit, copy, leaveTry, partsActedOn, paste, tryEdit } from "../../desk/actions";
-import { derived, labelAt, type Member, setDesk, sourceOf, useDesk } from "../../desk/store";
+import { copy, paste } from "../../desk/copying";
+import { leaveTry, tryEdit } from "../../desk/posing";
+import { partsActedOn } from "../../desk/selecting";
+import { commit } from "../../desk/steps";
+import { derived, labelAt, sourceOf } from "../../desk/columns";
+import { type Member, setDesk, useDesk } from "../../desk/store";
 import type { AnyEdit, Label, Shape } from "../../desk/types";
 import { Choice } from "../../ui/Choice";
 import { Line, Section, Word } from "../../ui/Section";

@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { commit, partsActedOn, say } from "../../desk/actions";
+import { partsActedOn } from "../../desk/selecting";
+import { commit, say } from "../../desk/steps";
 import { desk, type Member, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../desk/types";
 import { Line, Section, Word } from "../../ui/Section";

@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useMemo, useState } from "react";
-import { howOf, select, selectAll, selectBelow, switchLimb } from "../../desk/actions";
+import { switchLimb } from "../../desk/posing";
+import { howOf, select, selectAll, selectBelow } from "../../desk/selecting";
 import { active, desk, groupOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
 import type { Control, Rig } from "../../desk/types";
 import { Sets } from "../../desk/widgets/Sets";

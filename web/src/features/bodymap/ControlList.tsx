@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
-import { howOf, select } from "../../desk/actions";
+import { howOf, select } from "../../desk/selecting";
 import { GROUPS, groupOf, type Member, toHand, useDesk } from "../../desk/store";
 import { useInks } from "../../ui/look";
 

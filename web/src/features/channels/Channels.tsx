@@ -2,7 +2,8 @@ import Box from "@mui/material/Box";
 import Slider from "@mui/material/Slider";
 import Tooltip from "@mui/material/Tooltip";
 import { useState } from "react";
-import { commit, keySelection, keyWhole, reset, say, switchLimb } from "../../desk/actions";
+import { keySelection, keyWhole, reset, switchLimb } from "../../desk/posing";
+import { commit, say } from "../../desk/steps";
 import { act, beginDrag, cancelDrag, dragging, dragTo, endDrag } from "../../desk/dragging";
 import { pivotPlace } from "../../desk/pivot";
 import { active, channelsOf, desk, type Member, modeOf, setDesk, useDesk, valueOf } from "../../desk/store";
@@ -227,7 +228,7 @@ function Row(p: {
               keying: "changed",
               kinds: [channel.kind],
               shape: desk().shape,
-              label: `Key ${p.control.label} ${channel.label}`,
+              what: `Key ${p.control.label} ${channel.label}`,
             })
           }
           sx={{ border: 0, p: 0, background: "none", cursor: "pointer", height: 22 }}

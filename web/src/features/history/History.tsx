@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import Drawer from "@mui/material/Drawer";
 import { useQuery } from "@tanstack/react-query";
 import { ask, http } from "../../api/client";
-import { goTo } from "../../desk/actions";
+import { goTo } from "../../desk/steps";
 import { canChange, useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";

@@ -2,17 +2,11 @@ import Box from "@mui/material/Box";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { ask, http } from "../../api/client";
-import {
-  commit,
-  copy,
-  deleteChosen,
-  howOf,
-  keysChosenCount,
-  moveKeys,
-  paste,
-  protect,
-  select,
-} from "../../desk/actions";
+import { deleteChosen, keysChosenCount, moveKeys } from "../../desk/arranging";
+import { protect } from "../../desk/casting";
+import { copy, paste } from "../../desk/copying";
+import { howOf, select } from "../../desk/selecting";
+import { commit } from "../../desk/steps";
 import { canChange, desk, type Member, setDesk, useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";

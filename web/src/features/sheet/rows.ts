@@ -1,5 +1,6 @@
 // The sheet's rows: parts of the body, their controls, and the channels of these.
-import { GROUPS, groupOf, type Member, shownAt } from "../../desk/store";
+import { shownOn } from "../../desk/columns";
+import { GROUPS, groupOf, type Member } from "../../desk/store";
 import type { Clip } from "../../desk/types";
 
 export interface Row {
@@ -81,24 +82,15 @@ export function marksOf(member: Member, row: Row): Marks {
   const frames = storedFrames(member.clip);
   const own = new Set<number>();
   const derived = new Set<number>();
-  const { cycle } = member.clip;
+  const { clip } = member;
   for (const address of row.addresses) {
     const mine = frames.get(address) ?? [];
     for (const f of mine) own.add(f);
-    if (!cycle) continue;
-    const step = cycle.end - cycle.start;
-    for (const f of mine)
-      shownAt(cycle.echo ? { ...member.clip, cycle: { ...cycle, echo: false } } : member.clip, f)
-        .slice(1)
-        .forEach((g) => derived.add(g));
-    if (!cycle.echo) continue;
-    const at = address.lastIndexOf("/");
-    const control = member.controls.get(address.slice(0, at));
-    const other = control && control.kind !== "master" ? `${control.other}${address.slice(at)}` : address;
-    for (const f of frames.get(other) ?? []) {
-      if (f < cycle.start || f >= cycle.start + step / 2) continue;
-      for (let g = f + step / 2; g <= cycle.until; g += step) derived.add(g);
-    }
+    if (!clip.follows.length) continue;
+    const { echo } = member.rig.channels[member.channels.get(address)!];
+    for (const f of mine) for (const shown of shownOn(clip, f)) if (!shown.mirrored) derived.add(shown.frame);
+    for (const f of frames.get(echo) ?? [])
+      for (const shown of shownOn(clip, f)) if (shown.mirrored) derived.add(shown.frame);
   }
   return { own, derived };
 }

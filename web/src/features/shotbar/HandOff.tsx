@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { ApiError, bytes } from "../../api/client";
-import { say } from "../../desk/actions";
+import { say } from "../../desk/steps";
 import { active, setDesk, useDesk } from "../../desk/store";
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";

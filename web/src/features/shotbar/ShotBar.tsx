@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import { Link } from "react-router-dom";
-import { redo, undo } from "../../desk/actions";
+import { redo, undo } from "../../desk/steps";
 import { canChange, useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks, useLook } from "../../ui/look";

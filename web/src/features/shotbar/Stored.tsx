@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import Menu from "@mui/material/Menu";
 import { useState } from "react";
-import { connect } from "../../desk/actions";
+import { connect } from "../../desk/opening";
 import { resolveAside } from "../../desk/steps";
 import { useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";

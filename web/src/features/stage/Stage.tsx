@@ -1,7 +1,9 @@
 import Box from "@mui/material/Box";
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
-import { howOf, say, select, stop } from "../../desk/actions";
+import { stop } from "../../desk/playing";
+import { howOf, select } from "../../desk/selecting";
+import { say } from "../../desk/steps";
 import { beginDrag, cancelDrag, dragTo, endDrag } from "../../desk/dragging";
 import { allDrawn, pictures } from "../../desk/pictures";
 import { active, desk, setDesk, useDesk } from "../../desk/store";

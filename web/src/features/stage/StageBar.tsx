@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import Popover from "@mui/material/Popover";
 import { useState } from "react";
-import { actOn } from "../../desk/actions";
+import { actOn } from "../../desk/selecting";
 import { pictures } from "../../desk/pictures";
 import { canChange, GROUPS, groupOf, setDesk, useDesk } from "../../desk/store";
 import type { Axes, Sides, SkinLook, Tool, ViewName } from "../../desk/types";

@@ -1,9 +1,10 @@
 // The stage and its sights: one canvas, one renderer, several directions. Drawn only when something changed.
 import * as THREE from "three";
-import { tick } from "../../desk/actions";
+import { tick } from "../../desk/playing";
 import { CONTROL, Pose } from "../../desk/motion";
 import { handleControl, pivotPlace, posedSelection } from "../../desk/pivot";
-import { active, desk, type Member, onShow, poseFrames, toHand, useDesk } from "../../desk/store";
+import { poseFrames } from "../../desk/columns";
+import { active, desk, type Member, onShow, toHand, useDesk } from "../../desk/store";
 import type { Axes, Control, Tool, ViewName } from "../../desk/types";
 import type { Inks } from "../../theme";
 import { useLook } from "../../ui/look";

@@ -1,8 +1,9 @@
 import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { go } from "../../desk/actions";
+import { go } from "../../desk/playing";
 import { pictureAt, pictures, wishPicture } from "../../desk/pictures";
-import { active, derived, isPose, labelAt, useDesk } from "../../desk/store";
+import { derived, isPose, labelAt } from "../../desk/columns";
+import { active, useDesk } from "../../desk/store";
 import { useInks } from "../../ui/look";
 
 const CARD = { width: 66, height: 74 };

@@ -1,18 +1,10 @@
 import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { deleteChosen, dropPending, go, keyWhole, moveColumns } from "../../desk/actions";
-import {
-  active,
-  canChange,
-  derived,
-  isPose,
-  keyFrames,
-  labelAt,
-  onShow,
-  playhead,
-  setDesk,
-  useDesk,
-} from "../../desk/store";
+import { deleteChosen, moveColumns } from "../../desk/arranging";
+import { go } from "../../desk/playing";
+import { dropPending, keyWhole } from "../../desk/posing";
+import { derived, isPose, keyFrames, labelAt } from "../../desk/columns";
+import { active, canChange, onShow, playhead, setDesk, useDesk } from "../../desk/store";
 import { Parts } from "../../desk/widgets/Parts";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";

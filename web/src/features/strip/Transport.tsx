@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useEffect, useRef } from "react";
-import { changeShot, go, goToKey, playOrStop } from "../../desk/actions";
+import { changeShot } from "../../desk/casting";
+import { go, goToKey, playOrStop } from "../../desk/playing";
 import { canChange, desk, onShow, playhead, useDesk } from "../../desk/store";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";

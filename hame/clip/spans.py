@@ -1,0 +1,203 @@
+"""Spans on tracks: what lies on the time line beside keys.
+
+A clip has tracks by name; on each lie spans, one after the other. A track
+about the whole character is called as its kind of span is (``cycle``), one
+about a control has that control's name behind a stroke (``kind/hand.L``).
+
+A kind of span is a subclass of :class:`Span`. It names the rules in which it
+differs from a plain stretch of frames, and nothing else knows it: differences,
+storage, retiming, copying, mirroring, choosing parts and protection go over
+all spans alike.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
+from dataclasses import asdict, dataclass, replace
+from typing import Any, ClassVar, Self
+
+import numpy as np
+import numpy.typing as npt
+
+from hame.character.rig import Rig
+from hame.clip.curve import Array, Curve, whole_frame
+from hame.clip.marks import Label
+from hame.errors import BadEdit
+
+Bools = npt.NDArray[np.bool_]
+Warp = Callable[[Array], Array]  # frames as they are -> frames as they shall be, not yet whole
+Reach = tuple[int | None, int | None]  # frames from and to; None is without end on that side
+
+KINDS: dict[str, type[Span]] = {}
+
+
+@dataclass(frozen=True)
+class Follow:
+    """A run of frames that show others, one by one: ``first`` shows ``source``, and so on; mirrored or as they are."""
+
+    first: int
+    last: int
+    source: int
+    mirrored: bool
+
+
+@dataclass(frozen=True)
+class Span:
+    """Frames from ``start`` to ``end``, both included. What stands below are the rules that a kind may name anew."""
+
+    start: int
+    end: int
+
+    kind: ClassVar[str] = ""
+
+    def __init_subclass__(cls, **given: Any) -> None:
+        super().__init_subclass__(**given)
+        if cls.kind:
+            KINDS[cls.kind] = cls
+
+    @property
+    def word(self) -> str:
+        """What a person calls it."""
+        return self.kind
+
+    @property
+    def last(self) -> int:
+        """The last frame that it has a say on; no other span of its track may begin up to there."""
+        return self.end
+
+    # Keys that it derives from others
+
+    def derives(self, frames: Array) -> Bools:
+        """Whether keys at frames (N,) come from other frames."""
+        return np.zeros(np.shape(frames), bool)
+
+    def source_of(self, frame: int) -> tuple[int, bool]:
+        """The frame that a derived one comes from, and whether it is mirrored on the way."""
+        return frame, False
+
+    def follows(self) -> Iterable[Follow]:
+        """The runs of frames that show others."""
+        return ()
+
+    def names(self, labels: Mapping[int, Label]) -> dict[int, Label]:
+        """Labels that derived frames show, of those that are stored."""
+        return {}
+
+    def window(self, first: float | None, last: float | None) -> Hashable:
+        """What has to be worked out for frames to be looked at (None: for all); None if it lays no curves."""
+        return None
+
+    def laid(self, curves: Mapping[str, Curve], rig: Rig, window: Any) -> Mapping[str, Curve]:
+        """Curves as they play under it, right in the window."""
+        return curves
+
+    # Where the motion differs
+
+    def reach(self) -> Reach:
+        """Frames on which the motion may differ when it comes, goes or changes."""
+        return self.start, self.end
+
+    def spreads(self, frames: Array) -> Reach | None:
+        """Where else the motion may differ when keys at frames (N,) change; an empty list stands for handles alone."""
+        return None
+
+    # Time
+
+    def moved(self, warp: Warp, whole: bool) -> tuple[Self | None, Warp]:
+        """It after a warp of time, or None where nothing is left of it; and the warp as it is for everything else.
+
+        ``whole`` tells whether time is warped for the whole character.
+        """
+        start, end = (int(f) for f in whole_frames(warp(np.array([self.start, self.end], float))))
+        return (replace(self, start=start, end=end) if end > start else None), warp
+
+    def refuse_moves(self, before: Array, after: Array, now: Self) -> None:
+        """Raises :class:`BadEdit` if keys may not go from ``before (N,)`` to ``after (N,)`` as it becomes ``now``."""
+
+    def refuse_cut(self, after: int, count: int) -> None:
+        """Raises :class:`BadEdit` if ``count`` frames after one cannot be taken away."""
+
+    def phases(self, poses: set[int]) -> set[int]:
+        """Of the frames that divide a motion into phases, those that count under it."""
+        return poses
+
+    # Copies
+
+    def copied(self, by: int) -> Self | None:
+        """The same so many frames later; None for a kind that is not copied with its keys."""
+        return replace(self, start=self.start + by, end=self.end + by)
+
+    def mirrored(self) -> Self:
+        """The same for the other side of the body."""
+        return self
+
+    # What may be stored
+
+    def numbers(self) -> Iterable[tuple[str, float, str]]:
+        """Its numbers besides frames: what each is called, its value and its unit."""
+        return ()
+
+    def to_json(self) -> dict[str, Any]:
+        return {"kind": self.kind, **asdict(self)}
+
+    @classmethod
+    def read(cls, data: Mapping[str, Any]) -> Self:
+        """Of what :meth:`to_json` made; raises :class:`BadEdit` for frames that are none."""
+        fields = {name: value for name, value in data.items() if name != "kind"}
+        return cls(**{**fields, "start": whole_frame(data["start"]), "end": whole_frame(data["end"])})
+
+
+Spans = tuple[Span, ...]
+Tracks = Mapping[str, Spans]
+
+
+def whole_frames(frames: Array) -> Array:
+    """The nearest whole frames, the later one of two."""
+    return np.floor(frames + 0.5)
+
+
+def track_name(kind: str, control: str = "") -> str:
+    return f"{kind}/{control}" if control else kind
+
+
+def control_of(track: str) -> str:
+    """The control that a track is about; empty for the whole character."""
+    return track.partition("/")[2]
+
+
+def other_track(track: str, rig: Rig) -> str | None:
+    """The track of the other side, itself in the middle; None where this rig has no such control."""
+    control = control_of(track)
+    if not control:
+        return track
+    other = rig.control(control).other if rig.has_control(control) else ""
+    return track_name(track.partition("/")[0], other) if rig.has_control(other) else None
+
+
+def ordered(track: str, spans: Iterable[Span]) -> Spans:
+    """The spans of a track in the order of time.
+
+    Raises
+    ------
+    BadEdit
+        If two of them overlap.
+    """
+    found = tuple(sorted(spans, key=lambda span: (span.start, span.end)))
+    for a, b in zip(found, found[1:], strict=False):
+        if b.start <= a.last:
+            raise BadEdit(
+                f"on the track {track}, {b.start} to {b.last} would overlap {a.start} to {a.last}; nothing was changed"
+            )
+    return found
+
+
+def tracks_to_json(tracks: Tracks) -> dict[str, list[dict[str, Any]]]:
+    return {track: [span.to_json() for span in spans] for track, spans in tracks.items() if spans}
+
+
+def spans_from_json(track: str, data: Sequence[Mapping[str, Any]]) -> Spans:
+    """Raises :class:`BadEdit` for a kind of span that there is not."""
+    kind = track.partition("/")[0]
+    if kind not in KINDS:
+        raise BadEdit(f"there is no kind of span called {kind}; this was stored by a later version of Hame")
+    return tuple(KINDS[kind].read(span) for span in data)

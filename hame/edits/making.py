@@ -1,0 +1,41 @@
+"""Making an edit on a scene: its fields checked, its outcome guarded."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from hame.clip.clip import Clip
+from hame.edits.edit import Edit, check
+from hame.edits.guard import guarded
+from hame.edits.outcome import Outcome
+from hame.scene.scene import Scene
+
+
+@dataclass(frozen=True)
+class Made:
+    """What an edit did: the clips that it changed, by figure, and what the person should be told."""
+
+    clips: Mapping[int, Clip]
+    notes: tuple[str, ...] = ()
+
+
+def made(edit: Edit, scene: Scene, of: int) -> Made:
+    """Makes an edit for a figure of a scene; the scene itself stays what it is.
+
+    Raises
+    ------
+    BadEdit
+        If a field is past its bounds, the edit cannot be made, keys would come to lie where others are shown, or
+        nothing but protected parts would change.
+    """
+    check(edit)
+    clips, notes = edit.apply(scene, of)
+    kept: dict[int, Clip] = {}
+    told = list(notes)
+    for number, clip in clips.items():
+        figure = scene.figure(number)
+        outcome = guarded(figure.clip, Outcome(clip), figure.rig, figure.protected)
+        kept[number] = outcome.clip
+        told += outcome.notes
+    return Made(kept, tuple(told))

@@ -1,0 +1,39 @@
+// Columns of the strip and keys of the sheet: moved, repeated, deleted.
+import { partsActedOn } from "./selecting";
+import { commit, say } from "./steps";
+import { desk, setDesk } from "./store";
+
+export const keysChosenCount = () => Object.values(desk().keysChosen).reduce((sum, frames) => sum + frames.length, 0);
+
+export function moveColumns(frames: number[], by: number, duplicate: boolean): Promise<boolean> {
+  const controls = partsActedOn();
+  if (by === 0 || controls === undefined) return Promise.resolve(false);
+  return commit({ kind: duplicate ? "duplicate" : "move", frames, by, controls }).then((ok) => {
+    if (ok) setDesk({ columns: frames.map((f) => f + by) });
+    return ok;
+  });
+}
+
+/** Deletes the keys chosen in the sheet, or else the selected columns. */
+export function deleteChosen() {
+  const { columns, keysChosen } = desk();
+  if (keysChosenCount())
+    return commit({ kind: "delete keys", keys: keysChosen }).then((ok) => ok && setDesk({ keysChosen: {} }));
+  if (!columns.length) return say("Select a column on the strip to delete its keys.");
+  const controls = partsActedOn();
+  if (controls === undefined) return;
+  return commit({ kind: "delete", frames: columns, controls }).then((ok) => {
+    if (ok) setDesk({ columns: [] });
+  });
+}
+
+export const moveKeys = (by: number, duplicate: boolean) => {
+  const { keysChosen } = desk();
+  return commit({ kind: duplicate ? "duplicate keys" : "move keys", keys: keysChosen, by }).then((ok) => {
+    if (ok)
+      setDesk({
+        keysChosen: Object.fromEntries(Object.entries(keysChosen).map(([a, frames]) => [a, frames.map((f) => f + by)])),
+      });
+    return ok;
+  });
+};

@@ -1,0 +1,64 @@
+// What stands on which frame of the time line. Which frames show others, the server says (`follows`).
+import type { Member } from "./store";
+import type { Clip, Follow, Label } from "./types";
+
+interface Columns {
+  frames: number[];
+  /** Frames of whole poses: labelled, or with keys of at least half of all keyed channels. */
+  poses: Set<number>;
+}
+const columnsKept = new WeakMap<Clip, Columns>();
+
+function columnsOf({ clip }: Member): Columns {
+  let found = columnsKept.get(clip);
+  if (!found) {
+    const counts = new Map<number, number>();
+    const all = Object.values(clip.curves);
+    for (const rows of all) for (const row of rows) counts.set(row[0], (counts.get(row[0]) ?? 0) + 1);
+    const frames = new Set<number>();
+    const poses = new Set<number>();
+    for (const [own, count] of counts)
+      for (const f of [own, ...shownOn(clip, own).map((shown) => shown.frame)]) {
+        frames.add(f);
+        if (clip.labels[String(own)] || count >= all.length / 2) poses.add(f);
+      }
+    found = { frames: [...frames].sort((a, b) => a - b), poses };
+    columnsKept.set(clip, found);
+  }
+  return found;
+}
+
+/** All frames with a key of any channel, derived ones included, rising. */
+export const keyFrames = (member: Member): number[] => columnsOf(member).frames;
+export const isPose = (member: Member, frame: number): boolean => columnsOf(member).poses.has(frame);
+export const poseFrames = (member: Member): number[] => keyFrames(member).filter((f) => isPose(member, f));
+
+/** The other frames on which a stored key shows, and whether mirrored there. */
+export const shownOn = ({ follows }: Clip, frame: number): { frame: number; mirrored: boolean }[] =>
+  follows
+    .map(({ first, last, source, mirrored }) => ({
+      frame: first + frame - source,
+      mirrored,
+      inside: frame >= source,
+      last,
+    }))
+    .filter((shown) => shown.inside && shown.frame <= shown.last);
+
+const runAt = ({ follows }: Clip, frame: number): Follow | undefined =>
+  follows.find((run) => frame >= run.first && frame <= run.last);
+
+/** Whether the keys of a frame come from another one. */
+export const derived = (clip: Clip, frame: number) => runAt(clip, frame) !== undefined;
+
+/** The frame a derived one comes from, and whether it is mirrored. */
+export function sourceOf(clip: Clip, frame: number): { frame: number; mirrored: boolean } {
+  const run = runAt(clip, frame);
+  return run ? { frame: run.source + frame - run.first, mirrored: run.mirrored } : { frame, mirrored: false };
+}
+
+/** The name and rank of the pose at a frame; of a derived one, those of its source. */
+export function labelAt(clip: Clip, frame: number): Label | undefined {
+  const source = sourceOf(clip, frame);
+  const label = clip.labels[String(source.frame)];
+  return label && source.mirrored ? { ...label, name: label.opposite } : label;
+}

@@ -1,0 +1,76 @@
+// Posing and keying at the playhead, and edits that are tried before they are made.
+import { showFrame, showPose } from "./frames";
+import { socket } from "./opening";
+import { selected } from "./selecting";
+import { commit, here, say } from "./steps";
+import { active, canChange, desk, setDesk } from "./store";
+import { type AnyEdit, type Kind } from "./types";
+
+export const setValues = (values: Record<string, number>, what = "", place = here()) =>
+  commit(
+    {
+      kind: "pose",
+      frame: place.frame,
+      values,
+      keying: desk().keying,
+      kinds: desk().kinds,
+      shape: desk().shape,
+      what,
+    },
+    place,
+  );
+
+export const keySelection = () =>
+  desk().selection.length
+    ? commit({ kind: "key", frame: desk().frame, controls: desk().selection, kinds: desk().kinds, shape: desk().shape })
+    : say("Select the controls to key, or key the whole character with Shift+K.");
+export const keyWhole = () =>
+  commit({ kind: "key", frame: desk().frame, controls: null, kinds: desk().kinds, shape: desk().shape });
+export const dropPending = () => commit({ kind: "drop", frame: desk().frame });
+
+export function reset(whole: boolean, kinds: Kind[] = ["place", "turn", "extra"]) {
+  const { selection, frame, keying } = desk();
+  if (!whole && !selection.length) return say("Select what should go back to rest, or reset all.");
+  return commit({ kind: "reset", frame, controls: whole ? null : selection, kinds, keying, shape: desk().shape });
+}
+
+export const switchLimb = (limb: string, to: "ik" | "fk") =>
+  commit({ kind: "limb", frame: desk().frame, limb, to, keying: desk().keying, anyway: false });
+
+/** Changes every selected limb's mode. */
+export function switchSelected() {
+  const member = active();
+  if (!member) return;
+  const limbs = new Set(
+    selected()
+      .map((c) => c.limb)
+      .filter(Boolean),
+  );
+  if (!limbs.size) return say("Select a control of an arm or a leg to change it between IK and FK.");
+  for (const limb of limbs) {
+    const found = member.rig.limbs.find((l) => l.name === limb)!;
+    const number = member.channels.get(found.switch)!;
+    const to = member.pose.values[number] > 0.5 ? "fk" : "ik";
+    void switchLimb(limb, to).then((ok) => {
+      if (!ok) return;
+      const kept = desk().selection.filter(
+        (n) => member.controls.get(n)?.limb !== limb || !member.controls.get(n)?.mode,
+      );
+      setDesk({ selection: [...kept, to === "ik" ? found.ik : found.fk[0]] });
+    });
+  }
+}
+
+/** Shows how the pose here would be after an edit, without making it. */
+export function tryEdit(edit: AnyEdit) {
+  const member = active();
+  if (!member || !canChange() || !socket()?.open) return;
+  socket()!.stream({ do: "try", casting: member.id, frame: desk().frame, edit }, (pose) => {
+    showPose(pose, member.id);
+  });
+}
+
+export function leaveTry() {
+  setDesk({ dragged: null });
+  void showFrame(desk().frame);
+}
