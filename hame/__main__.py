@@ -1,8 +1,9 @@
-"""The core on the command line: ``look FILE.glb``, ``take-in FILE.glb MESH.glb``, ``warm``."""
+"""The core on the command line: ``look FILE.glb``, ``edit FILE.glb CLIP.json``, ``kinds`` and what servers need."""
 
 from __future__ import annotations
 
 import argparse
+import json
 import sys
 from pathlib import Path
 
@@ -27,7 +28,6 @@ MEMORY = 500_000_000  # bytes that reading a file may take
 
 def _take_in(path: Path, mesh: Path, name: str) -> None:
     """Reads a character file, writes it regular and prints plan, card and notes as JSON. For a process of its own."""
-    import json
     import resource
 
     from hame.character.intake import take_in
@@ -38,6 +38,39 @@ def _take_in(path: Path, mesh: Path, name: str) -> None:
     found = take_in(name, path.read_bytes())
     mesh.write_bytes(found.mesh)
     print(json.dumps({"plan": found.plan.to_json(), "card": found.card.to_json(), "notes": found.notes}))
+
+
+def _edit(path: Path, clip_path: Path, end: int) -> None:
+    """Makes edits on a clip of a character and prints the clip, as JSON; what is to be said goes to the errors.
+
+    The edits come as JSON, one a line. The clip's file need not be there: then it begins empty.
+    """
+    from hame.character.build import build_rig
+    from hame.character.intake import take_in
+    from hame.clip.clip import Clip, from_json
+    from hame.edits.making import made
+    from hame.edits.reading import edit_from_json
+    from hame.formats.gltf_read import read_character
+    from hame.scene.scene import Figure, Scene
+
+    found = take_in(path.stem, path.read_bytes())
+    rig = build_rig(read_character(found.mesh).skeleton, found.plan)
+    clip = from_json(json.loads(clip_path.read_text())) if clip_path.exists() else Clip()
+    for line in filter(str.strip, sys.stdin):
+        edit = edit_from_json(json.loads(line))
+        scene = Scene({1: Figure(rig, clip, path.stem)}, end=end)
+        done = made(edit, scene, 1)
+        clip = done.clips.get(1, clip)
+        for said in (edit.label(rig, scene), *done.notes):
+            print(said, file=sys.stderr)
+    print(json.dumps(clip.to_json()))
+
+
+def _kinds() -> None:
+    """Prints the JSON Schema of all kinds of edit, with units and bounds."""
+    from hame.edits.reading import schema
+
+    print(json.dumps(schema(), indent=1))
 
 
 def _warm() -> None:
@@ -56,6 +89,11 @@ def main() -> int:
     taking.add_argument("file", type=Path)
     taking.add_argument("mesh", type=Path)
     taking.add_argument("--name", default="character")
+    editing = commands.add_parser("edit", help="make edits, read as JSON from a line each, on a clip of a character")
+    editing.add_argument("file", type=Path, help="a skinned .glb")
+    editing.add_argument("clip", type=Path, help="the clip as JSON")
+    editing.add_argument("--end", type=int, default=1_000_000, help="the last frame of the shot")
+    commands.add_parser("kinds", help="say which kinds of edit there are, as a JSON Schema")
     commands.add_parser("warm", help="compile the kernels")
     chosen = parser.parse_args()
     try:
@@ -63,9 +101,13 @@ def main() -> int:
             _look(chosen.file)
         elif chosen.command == "take-in":
             _take_in(chosen.file, chosen.mesh, chosen.name)
+        elif chosen.command == "edit":
+            _edit(chosen.file, chosen.clip, chosen.end)
+        elif chosen.command == "kinds":
+            _kinds()
         else:
             _warm()
-    except (HameError, OSError) as error:
+    except (HameError, OSError, json.JSONDecodeError) as error:
         print(error, file=sys.stderr)
         return 1
     except MemoryError:

@@ -2,6 +2,7 @@
 
 HAME_VAR      folder of the installation's own files: secret key, uploads (``.hame``)
 HAME_DEMO     1: the sign-in page offers the demo accounts
+HAME_MEDIA    folder of uploads, to be shared by machines that serve one studio
 HAME_HOSTS    comma-separated host names that are served besides loopback
 HAME_ORIGIN   where people reach it behind a proxy: https://desk.example; with https, cookies are sent over TLS only
 HAME_PROXY    addresses of the proxy whose word about the client's address and scheme is taken; nobody's otherwise
@@ -133,7 +134,7 @@ WHITENOISE_ROOT = WEB_DIST if WEB_DIST.exists() else None
 WHITENOISE_USE_FINDERS = True  # the admin's styles, without a step that collects them
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/"
 
-MEDIA_ROOT = VAR / "media"
+MEDIA_ROOT = Path(os.environ.get("HAME_MEDIA", VAR / "media"))
 DATA_UPLOAD_MAX_MEMORY_SIZE = 12 * 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
 UPLOAD_LIMIT = 64 * 1024 * 1024

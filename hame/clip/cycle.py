@@ -186,12 +186,13 @@ class Cycle(Span):
                 "Nothing was moved"
             )
 
-    def refuse_cut(self, after: int, count: int) -> None:
+    def cut(self, after: int, count: int) -> Cycle:
         if after < self.source_end <= after + count:
             raise BadEdit(
                 f"keys are made up to frame {self.source_end - 1} only; {count} frames after {after} are more than "
                 f"that. Take fewer, or free the {self.word} first; nothing was changed"
             )
+        return self
 
     def phases(self, poses: set[int]) -> set[int]:
         return {f for f in poses if self.start <= f < self.source_end} | {self.start, self.source_end}

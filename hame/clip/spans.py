@@ -114,8 +114,17 @@ class Span:
     def refuse_moves(self, before: Array, after: Array, now: Self) -> None:
         """Raises :class:`BadEdit` if keys may not go from ``before (N,)`` to ``after (N,)`` as it becomes ``now``."""
 
-    def refuse_cut(self, after: int, count: int) -> None:
-        """Raises :class:`BadEdit` if ``count`` frames after one cannot be taken away."""
+    def cut(self, after: int, count: int) -> Self | None:
+        """What is left of it, before anything moves, when ``count`` frames after one are taken away; None for nothing.
+
+        Raises
+        ------
+        BadEdit
+            If they cannot be.
+        """
+        start = after + count + 1 if after < self.start <= after + count else self.start
+        end = after if after < self.end <= after + count else self.end
+        return replace(self, start=start, end=end) if end > start else None
 
     def phases(self, poses: set[int]) -> set[int]:
         """Of the frames that divide a motion into phases, those that count under it."""

@@ -43,7 +43,7 @@ from hame.edits.chosen import (
 )  # fmt: skip
 from hame.edits.edit import Controls, Count, Edit, Frame, Frames, Within, frames_said, of_said
 from hame.edits.outcome import Outcome
-from hame.edits.spans import refuse_moves
+from hame.edits.spans import cut, refuse_moves
 from hame.edits.spans import warped as warped_spans
 from hame.errors import BadEdit
 from hame.measure.keyed import whole_columns
@@ -65,9 +65,6 @@ def insert_frames(clip: Clip, rig: Rig, after: int, count: int, controls: Iterab
     if count == 0:
         return Outcome(clip)
     refuse_derived(clip, [after])
-    if count < 0:
-        for _, span in clip.spans():
-            span.refuse_cut(after, -count)
     if not any(len(c) and c.table[-1, FRAME] > after for c in played_of(clip, rig, names, after, after).values()):
         raise BadEdit(f"there are no keys after frame {after}; nothing was moved")
 
@@ -76,7 +73,9 @@ def insert_frames(clip: Clip, rig: Rig, after: int, count: int, controls: Iterab
 
     gone: dict[int, int] = {}
     waiting: list[int] = []
+    notes: list[str] = []
     if count < 0:
+        clip, notes = cut(clip, after, -count, names)
         stack = stacked(curves_of(clip, rig, names))
         lost = (stack.keys[:, FRAME] > after) & (stack.keys[:, FRAME] <= after - count)
         for frame in stack.keys[lost, FRAME].tolist():
@@ -91,7 +90,6 @@ def insert_frames(clip: Clip, rig: Rig, after: int, count: int, controls: Iterab
             for frame in waiting:
                 clip = clip.with_pending(frame, None)
     outcome = _warped(clip, rig, warp, names)
-    notes: list[str] = []
     if gone:
         notes.append(f"{counted(sum(gone.values()), 'key')} at {listed(gone)} went with the frames taken away")
     if waiting:

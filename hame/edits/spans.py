@@ -15,6 +15,23 @@ def concerned(track: str, controls: Collection[str] | None) -> bool:
     return controls is None or control_of(track) in controls
 
 
+def cut(clip: Clip, after: int, count: int, controls: Collection[str] | None) -> tuple[Clip, list[str]]:
+    """The clip with what is left of its spans when ``count`` frames after one are taken away, and what to say of it."""
+    changes: dict[str, list[Span]] = {}
+    notes: list[str] = []
+    for track, spans in clip.tracks.items():
+        if control_of(track) and not concerned(track, controls):
+            continue
+        left = [(span, span.cut(after, count)) for span in spans]
+        changes[track] = [now for _, now in left if now is not None]
+        notes += [_gone(span) for span, now in left if now is None]
+    return clip.with_tracks(changes), notes
+
+
+def _gone(span: Span) -> str:
+    return f"of {span.word} {span.start} to {span.end} nothing is left; undo brings it back"
+
+
 def warped(
     clip: Clip, warp: Warp, controls: Collection[str] | None
 ) -> tuple[Clip, Warp, list[tuple[Span, Span]], list[str]]:
@@ -33,7 +50,7 @@ def warped(
         for span in spans:
             now, warp = span.moved(warp, controls is None)
             if now is None:
-                notes.append(f"of {span.word} {span.start} to {span.end} nothing is left; undo brings it back")
+                notes.append(_gone(span))
             else:
                 changes[track].append(now)
                 became.append((span, now))

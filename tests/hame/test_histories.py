@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import unittest
 from collections.abc import Callable
 from typing import Any
@@ -12,30 +13,30 @@ import orjson
 from hame.character.rig import Rig
 from hame.clip.clip import Clip, Patch, difference, from_json, patch_from_json
 from hame.clip.curve import BEZIER
-from hame.edits.blend import exaggerate, lay_breakdown
-from hame.edits.columns import delete_columns, duplicate_columns, move_columns, paste_column
-from hame.edits.cycles import free_cycle, make_cycle, mend_seam, repeat_cycle
-from hame.edits.guard import guarded
-from hame.edits.keys import delete_keys, duplicate_keys, move_keys, paste_keys
-from hame.edits.labels import label_pose, lay_template
-from hame.edits.library import StoredPose, lay_pose
-from hame.edits.limbs import switch_limb
-from hame.edits.mirror import Mirroring, mirror_pose, mirror_range
-from hame.edits.outcome import Outcome
-from hame.edits.overlap import Link, delay_parts
-from hame.edits.pose import Keying, drop_pending, key_pose, rest_values, set_pose
-from hame.edits.retime import hold_pose, insert_frames, scale_time, slow_by_phase
-from hame.edits.shapes import set_shape
+from hame.edits.columns import move_columns
+from hame.edits.edit import KINDS as KNOWN
+from hame.edits.kinds import ALL
+from hame.edits.making import made
+from hame.edits.pose import key_pose
+from hame.edits.reading import edit_from_json, edit_to_json
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values
+from hame.scene.scene import Figure, Scene, StoredPose
 from tests.hame.examples import brannoc_rig, random_pose
 
+Given = dict[str, Any]
 
-def random_edit(clip: Clip, rng: np.random.Generator) -> Outcome:
-    """One edit of any kind, with arguments as a person might give them, kept as the server keeps it."""
+
+def random_edit(clip: Clip, rng: np.random.Generator) -> Clip:
+    """The clip after one edit of any kind, given as a page gives it, and kept as the server keeps it."""
     rig = brannoc_rig()
-    choice = EDITS[int(rng.integers(0, len(EDITS)))]
-    return guarded(clip, choice(clip, rig, rng), rig, ["jaw"] if rng.random() < 0.1 else [])
+    kind = list(KINDS)[int(rng.integers(0, len(KINDS)))]
+    edit = edit_from_json(json.loads(json.dumps({"kind": kind, **KINDS[kind](clip, rig, rng)})))
+    assert edit_from_json(edit_to_json(edit)) == edit
+    library = {1: StoredPose(dict(zip(rig.addresses, map(float, random_pose(rig, 3)), strict=True)), 0.9)}
+    scene = Scene({5: Figure(rig, clip, "Brannoc", ("jaw",) if rng.random() < 0.1 else ())}, 1, 90, library)
+    assert 0 < len(edit.label(rig, scene)) < 200
+    return made(edit, scene, 5).clips[5]
 
 
 def _frame(rng: np.random.Generator) -> int:
@@ -47,8 +48,16 @@ def _some(rig: Rig, rng: np.random.Generator) -> list[str] | None:
     return None if rng.random() < 0.4 else [str(n) for n in rng.choice(names, 3, replace=False)]
 
 
-def _keying(rng: np.random.Generator) -> Keying:
-    return ("off", "changed", "control", "whole")[int(rng.integers(0, 4))]  # type: ignore[return-value]
+def _one_of(rng: np.random.Generator, *choices: Any) -> Any:
+    return choices[int(rng.integers(0, len(choices)))]
+
+
+def _keying(rng: np.random.Generator) -> str:
+    return str(_one_of(rng, "off", "changed", "control", "whole"))
+
+
+def _by(rng: np.random.Generator) -> int:
+    return int(rng.integers(-6, 7))
 
 
 def _columns(clip: Clip, rng: np.random.Generator) -> list[int]:
@@ -56,19 +65,20 @@ def _columns(clip: Clip, rng: np.random.Generator) -> list[int]:
     return [int(f) for f in rng.choice(frames, min(2, len(frames)), replace=False)]
 
 
-def _pose(clip: Clip, rig: Rig, rng: np.random.Generator) -> Outcome:
+def _pose(clip: Clip, rig: Rig, rng: np.random.Generator) -> Given:
     pose = random_pose(rig, int(rng.integers(1000)))
     names = _some(rig, rng) or ["body", "head"]
     chosen = [c for n in names for c in rig.channels_of(n) if not c.locked and c.kind != "scale"]
     values = {c.address: float(pose[rig.number(c.address)]) for c in chosen}
-    return set_pose(clip, rig, _frame(rng), values, _keying(rng), shape=int(rng.integers(0, 3)))
+    shape = _one_of(rng, "stepped", "straight", "smooth")
+    return {"frame": _frame(rng), "values": values, "keying": _keying(rng), "shape": shape}
 
 
-def _paste(clip: Clip, rig: Rig, rng: np.random.Generator) -> Outcome:
+def _paste(clip: Clip, rig: Rig, rng: np.random.Generator) -> Given:
     values = channel_values(rig, clip, [_frame(rng)])[0]
-    how = Mirroring("mirror") if rng.random() < 0.3 else None
+    how = {"master": "mirror"} if rng.random() < 0.3 else None
     copied = {a: float(v) for a, v in zip(rig.addresses, values, strict=True)}
-    return paste_column(clip, rig, _frame(rng), copied, _some(rig, rng), how)
+    return {"frame": _frame(rng), "values": copied, "controls": _some(rig, rng), "mirrored": how}
 
 
 def _keys(clip: Clip, rng: np.random.Generator) -> dict[str, list[int]]:
@@ -85,52 +95,46 @@ def _by_hand(clip: Clip, rng: np.random.Generator) -> dict[str, list[list[Any]]]
     return {"body/ty": rows, "head/rx": rows}
 
 
-def _lay(clip: Clip, rig: Rig, rng: np.random.Generator) -> Outcome:
-    values = dict(zip(rig.addresses, map(float, random_pose(rig, 3)), strict=True))
-    return lay_pose(
-        clip, rig, _frame(rng), StoredPose(values, 0.9), float(rng.uniform(0, 1)), _keying(rng), _some(rig, rng)
-    )
-
-
-# Every kind of edit that there is, by the kinds of the server's interface; a test there compares the two lists.
-KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Outcome]] = {
+# The fields of every kind of edit that there is, as a person might fill them.
+KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
     "pose": _pose,
-    "reset": lambda c, rig, r: set_pose(c, rig, _frame(r), rest_values(rig, _some(rig, r), ["turn", "extra"]),
-        _keying(r)),
-    "key": lambda c, rig, r: key_pose(c, rig, _frame(r), _some(rig, r)),
-    "drop": lambda c, rig, r: drop_pending(c, next(iter(c.pending), 1)),
-    "limb": lambda c, rig, r: switch_limb(c, rig, _frame(r), "arm.L" if r.random() < 0.5 else "leg.R",
-                                          "ik" if r.random() < 0.5 else "fk", "changed", anyway=True),
-    "move": lambda c, rig, r: move_columns(c, rig, _columns(c, r), int(r.integers(-6, 7)), _some(rig, r)),
-    "duplicate": lambda c, rig, r: duplicate_columns(c, rig, _columns(c, r), int(r.integers(-6, 7)), _some(rig, r)),
-    "delete": lambda c, rig, r: delete_columns(c, rig, _columns(c, r)[:1], _some(rig, r)),
+    "reset": lambda c, rig, r: {"frame": _frame(r), "controls": _some(rig, r), "kinds": ["turn", "extra"],
+                                "keying": _keying(r)},
+    "key": lambda c, rig, r: {"frame": _frame(r), "controls": _some(rig, r)},
+    "drop": lambda c, rig, r: {"frame": next(iter(c.pending), 1)},
+    "limb": lambda c, rig, r: {"frame": _frame(r), "limb": _one_of(r, "arm.L", "leg.R"), "to": _one_of(r, "ik", "fk"),
+                               "anyway": True},
+    "move": lambda c, rig, r: {"frames": _columns(c, r), "by": _by(r), "controls": _some(rig, r)},
+    "duplicate": lambda c, rig, r: {"frames": _columns(c, r), "by": _by(r), "controls": _some(rig, r)},
+    "delete": lambda c, rig, r: {"frames": _columns(c, r)[:1], "controls": _some(rig, r)},
     "paste": _paste,
-    "mirror": lambda c, rig, r: mirror_pose(c, rig, _frame(r), "swap", _some(rig, r), to=_frame(r)),
-    "mirror range": lambda c, rig, r: mirror_range(c, rig, 1, 12, 13, _some(rig, r)),
-    "move keys": lambda c, rig, r: move_keys(c, rig, _keys(c, r), int(r.integers(-6, 7))),
-    "duplicate keys": lambda c, rig, r: duplicate_keys(c, rig, _keys(c, r), int(r.integers(-6, 7))),
-    "delete keys": lambda c, rig, r: delete_keys(c, rig, _keys(c, r)),
-    "paste keys": lambda c, rig, r: paste_keys(c, rig, _frame(r), _by_hand(c, r)),
-    "breakdown": lambda c, rig, r: lay_breakdown(c, rig, _frame(r), float(r.uniform(-0.5, 1.5)), _keying(r)),
-    "exaggerate": lambda c, rig, r: exaggerate(c, rig, _frame(r), float(r.uniform(-1, 1)), _keying(r)),
-    "shape": lambda c, rig, r: set_shape(c, rig, ("stepped", "straight", "smooth")[int(r.integers(0, 3))], _some(rig,
-        r)),
-    "insert": lambda c, rig, r: insert_frames(c, rig, _frame(r), int(r.integers(-3, 4)), _some(rig, r)),
-    "scale": lambda c, rig, r: scale_time(c, rig, _columns(c, r), _frame(r), float(r.uniform(0.3, 1.6)), _some(rig, r),
-                                          bool(r.random() < 0.5)),
-    "slow": lambda c, rig, r: slow_by_phase(c, rig, int(r.integers(-1, 2))),
-    "hold": lambda c, rig, r: hold_pose(c, rig, _columns(c, r)[0], int(r.integers(1, 5)), float(r.uniform(0, 0.5)),
-                                        bool(r.random() < 0.5), _some(rig, r)),
-    "delay": lambda c, rig, r: delay_parts(c, rig, [Link(("arm.L.hand", "head"), int(r.integers(-3, 4)), 0.9)]),
-    "cycle": lambda c, rig, r: make_cycle(c, rig, 1, 1 + 2 * int(r.integers(4, 13)), bool(r.random() < 0.5)),
-    "free": lambda c, rig, r: free_cycle(c, rig),
-    "repeat": lambda c, rig, r: repeat_cycle(c, rig, int(r.integers(25, 60)), float(r.uniform(0, 2)), 60),
-    "mend": lambda c, rig, r: mend_seam(c, rig, 1, 25),
-    "label": lambda c, rig, r: label_pose(c, _frame(r), ("Contact", "")[int(r.integers(0, 2))], "breakdown"),
-    "template": lambda c, rig, r: lay_template(c, rig, "walk", _frame(r), 12, 90, bool(r.random() < 0.5)),
-    "lay": _lay,
+    "mirror": lambda c, rig, r: {"frame": _frame(r), "to": _frame(r), "controls": _some(rig, r)},
+    "mirror range": lambda c, rig, r: {"first": 1, "last": 12, "to": 13, "controls": _some(rig, r)},
+    "move keys": lambda c, rig, r: {"keys": _keys(c, r), "by": _by(r)},
+    "duplicate keys": lambda c, rig, r: {"keys": _keys(c, r), "by": _by(r)},
+    "delete keys": lambda c, rig, r: {"keys": _keys(c, r)},
+    "paste keys": lambda c, rig, r: {"frame": _frame(r), "keys": _by_hand(c, r)},
+    "breakdown": lambda c, rig, r: {"frame": _frame(r), "share": float(r.uniform(-0.5, 1.5)), "keying": _keying(r)},
+    "exaggerate": lambda c, rig, r: {"frame": _frame(r), "degree": float(r.uniform(-1, 1)), "keying": _keying(r)},
+    "shape": lambda c, rig, r: {"shape": _one_of(r, "stepped", "straight", "smooth"), "controls": _some(rig, r)},
+    "insert": lambda c, rig, r: {"after": _frame(r), "count": int(r.integers(-3, 4)), "controls": _some(rig, r)},
+    "scale": lambda c, rig, r: {"frames": _columns(c, r), "about": _frame(r), "factor": float(r.uniform(0.3, 1.6)),
+                                "controls": _some(rig, r), "along": bool(r.random() < 0.5)},
+    "slow": lambda c, rig, r: {"count": int(r.integers(-1, 2))},
+    "hold": lambda c, rig, r: {"frame": _columns(c, r)[0], "count": int(r.integers(1, 5)),
+                               "drift": float(r.uniform(0, 0.5)), "push": bool(r.random() < 0.5),
+                               "controls": _some(rig, r)},
+    "delay": lambda c, rig, r: {"chain": [{"controls": ["arm.L.hand", "head"], "frames": int(r.integers(-3, 4)),
+                                           "amplitude": 0.9}]},
+    "cycle": lambda c, rig, r: {"start": 1, "end": 1 + 2 * int(r.integers(4, 13)), "echo": bool(r.random() < 0.5)},
+    "free": lambda c, rig, r: {},
+    "repeat": lambda c, rig, r: {"until": int(r.integers(25, 60)), "travel": float(r.uniform(0, 2))},
+    "mend": lambda c, rig, r: {"start": 1, "end": 25},
+    "label": lambda c, rig, r: {"frame": _frame(r), "name": _one_of(r, "Contact", ""), "rank": "breakdown"},
+    "template": lambda c, rig, r: {"template": "walk", "start": _frame(r), "step": 12, "posed": bool(r.random() < 0.5)},
+    "lay": lambda c, rig, r: {"frame": _frame(r), "pose": 1, "share": float(r.uniform(0, 1)), "keying": _keying(r),
+                              "controls": _some(rig, r)},
 }  # fmt: skip
-EDITS = list(KINDS.values())
 
 
 class HistoriesTest(unittest.TestCase):
@@ -139,12 +143,16 @@ class HistoriesTest(unittest.TestCase):
         clips, patches = [Clip()], []
         while len(patches) < steps:
             try:
-                after = random_edit(clips[-1], rng).clip
+                after = random_edit(clips[-1], rng)
             except BadEdit:
                 continue  # a refusal changes nothing, which is all that is asked of it
             patches.append(difference(clips[-1], after))
             clips.append(after)
         return clips, patches
+
+    def test_every_kind_of_edit_takes_part(self) -> None:
+        self.assertEqual(set(KINDS), set(KNOWN))
+        self.assertEqual({kind.kind for kind in ALL}, set(KNOWN))
 
     def test_undo_brings_back_every_state_and_redo_every_next_one(self) -> None:
         for seed in range(6):
