@@ -172,6 +172,7 @@ def browser(api: Api, one: dict[str, Any], two: dict[str, Any]) -> None:
     with sync_playwright() as playwright:
         chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
         page = chromium.new_page(viewport={"width": 1280, "height": 800})
+        page.add_init_script("window.hame = {}")  # what the stage tells measurements
         scripts: dict[str, int] = {}
         page.on(
             "response",
@@ -207,7 +208,7 @@ def browser(api: Api, one: dict[str, Any], two: dict[str, Any]) -> None:
 
 def _desk(page: Page, api: Api, shot: dict[str, Any]) -> None:
     page.goto(f"{api.url}/shots/{shot['id']}")
-    page.wait_for_function("() => window.hame?.ready() && !document.querySelector('[data-testid=connection]')")
+    page.wait_for_function("() => window.hame?.ready?.() && !document.querySelector('[data-testid=connection]')")
     page.wait_for_timeout(3500)
 
 

@@ -23,7 +23,7 @@ from server.shots.rigs import rig_out
 
 router = Router(tags=["shots"])
 MAX_RANGE = 5000
-THUMBNAIL_LIMIT = 400_000
+THUMBNAIL_LIMIT = 1_500_000
 
 
 def find_shot(request: HttpRequest, shot_id: int) -> Shot:

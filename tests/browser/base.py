@@ -112,6 +112,7 @@ class BrowserTest(TransactionTestCase):
         if not PICTURES:  # smooth edges without a graphics card are the slowest part of a test
             look = '{"state":{"desk":"day","smooth":false},"version":0}'
             context.add_init_script(f"localStorage.getItem('hame-look') ?? localStorage.setItem('hame-look', '{look}')")
+        context.add_init_script("window.hame = {}")  # what the stage tells tests
         page = context.new_page()
         page.set_default_timeout(90_000)  # software drawing on a busy machine takes its time
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
@@ -131,7 +132,7 @@ class BrowserTest(TransactionTestCase):
         if PICTURES:
             page.wait_for_timeout(900)
             page.wait_for_load_state("networkidle")
-            page.wait_for_function("() => !window.hame || window.hame.allDrawn()")
+            page.wait_for_function("() => !window.hame.allDrawn || window.hame.allDrawn()")
             page.screenshot(path=str(Path(PICTURES) / f"{name}.png"))
 
 
@@ -151,7 +152,7 @@ class Desk:
     def wait_ready(self) -> None:
         self.page.get_by_test_id("stage").wait_for()
         self.page.wait_for_function("() => !document.querySelector('[data-testid=connection]')")
-        self.page.wait_for_function("() => window.hame?.ready()")
+        self.page.wait_for_function("() => window.hame?.ready?.()")
         self.page.wait_for_timeout(500)
 
     def pick(self, control: str, *modifiers: str) -> None:

@@ -11,12 +11,14 @@ import { History } from "../features/history/History";
 import { Reference } from "../features/reference/Reference";
 import { HandOff } from "../features/shotbar/HandOff";
 import { Help } from "../features/shotbar/Help";
-import { LABELS, Sheet } from "../features/sheet/Sheet";
+import { LABELS } from "../features/sheet/paint";
+import { Sheet } from "../features/sheet/Sheet";
 import { ShotBar } from "../features/shotbar/ShotBar";
 import { Stage } from "../features/stage/Stage";
 import { Strip } from "../features/strip/Strip";
 import { Boundary } from "../ui/Boundary";
 import { Confirm } from "../ui/Confirm";
+import { day } from "../theme";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
 import { leaveTake, openTake } from "./opening";
@@ -219,6 +221,9 @@ function QuestionAsked() {
   );
 }
 
+/** As large as the cards of the shots show it, twice as fine. */
+const THUMBNAIL = { width: 240, height: 180 };
+
 /** While the hand rests after a change, the shot's moving thumbnail is drawn anew and stored. */
 function useThumbnail() {
   const revision = useDesk((s) => s.revision);
@@ -231,12 +236,14 @@ function useThumbnail() {
         const count = 8;
         const length = shot.play_end - shot.play_start;
         const strip = document.createElement("canvas");
-        [strip.width, strip.height] = [200 * count, 150];
+        const { width, height } = THUMBNAIL;
+        [strip.width, strip.height] = [2 * width * count, 2 * height];
         const pen = strip.getContext("2d")!;
         for (let n = 0; n < count; n++) {
-          const picture = pictureAt(shot.play_start + Math.round((length * n) / count), 200, 150, "#FBF8F2", "quarter");
+          const frame = shot.play_start + Math.round((length * n) / count);
+          const picture = pictureAt(frame, { width, height, sheet: day.sheet, view: "quarter", ground: true });
           if (!picture) return;
-          pen.drawImage(picture, 200 * n, 0, 200, 150);
+          pen.drawImage(picture, 2 * width * n, 0);
         }
         strip.toBlob(
           (blob) => blob && send("PUT", `/api/shots/${shot.id}/thumbnail`, blob).catch(() => undefined),

@@ -1,11 +1,21 @@
 // Small pictures of poses, drawn by whatever draws the stage; panels ask for them here.
-import { desk } from "./store";
+import { desk, type Member } from "./store";
 import type { ViewName } from "./types";
+
+/** What a small picture shows: whom, from where, on which paper, and whether the ground is drawn. */
+export interface Wanted {
+  width: number;
+  height: number;
+  sheet: string;
+  view?: ViewName;
+  of?: Member[];
+  ground?: boolean;
+}
 
 interface Source {
   /** Drawn by the processor: pictures then wait longer for the hand to rest. */
   readonly slow: boolean;
-  snapshot(width: number, height: number, view: ViewName, sheet: string): HTMLCanvasElement;
+  snapshot(wanted: Required<Wanted>): HTMLCanvasElement;
 }
 
 export const pictures = {
@@ -17,28 +27,18 @@ export const pictures = {
   },
 };
 
-/** The cast at some frame, drawn small. The shown pose is put back afterwards. */
-export function pictureAt(
-  frame: number,
-  width: number,
-  height: number,
-  sheet: string,
-  view?: ViewName,
-): HTMLCanvasElement | null {
+/** The cast, or some of them, at some frame, drawn small. The shown pose is put back afterwards. */
+export function pictureAt(frame: number, wanted: Wanted): HTMLCanvasElement | null {
   const { source } = pictures;
-  const { cast } = desk();
+  const { cast, view } = desk();
   if (!source || !cast.length || !cast.every((m) => m.motion.has(frame))) return null;
-  const kept = cast.map((m) => ({
-    joints: m.pose.joints.slice(),
-    controls: m.pose.controls.slice(),
-    values: m.pose.values.slice(),
-  }));
+  const kept = cast.map(({ pose }) => [pose.joints.slice(), pose.controls.slice(), pose.values.slice()]);
   for (const member of cast) member.motion.show(frame, member.pose);
-  const canvas = source.snapshot(width, height, view ?? desk().view, sheet);
-  cast.forEach((member, n) => {
-    member.pose.joints.set(kept[n].joints);
-    member.pose.controls.set(kept[n].controls);
-    member.pose.values.set(kept[n].values);
+  const canvas = source.snapshot({ view, of: cast, ground: false, ...wanted });
+  cast.forEach(({ pose }, n) => {
+    pose.joints.set(kept[n][0]);
+    pose.controls.set(kept[n][1]);
+    pose.values.set(kept[n][2]);
   });
   return canvas;
 }

@@ -52,7 +52,7 @@ export function Library({ member }: { member: Member }) {
       const made = await ask(
         http.POST("/api/productions/{production_id}/poses", { params: { path: { production_id: production } }, body }),
       );
-      const picture = pictureAt(frame, 96, 96, ink.sheet, "quarter");
+      const picture = pictureAt(frame, { width: 96, height: 96, sheet: ink.sheet, view: "quarter", of: [member] });
       const blob = picture && (await new Promise<Blob | null>((done) => picture.toBlob(done, "image/png")));
       if (blob) await send("PUT", `/api/poses/${made.id}/picture`, blob).catch(() => undefined);
       return made;

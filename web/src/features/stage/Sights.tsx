@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { ViewName } from "../../desk/types";
 import { useInks } from "../../ui/look";
 import type { StageScene } from "./scene";
-import { View, VIEW_LABELS } from "./views";
+import { SIGHT, View, VIEW_LABELS } from "./views";
 
 /** The stage's other directions, small and live. A click changes one with the stage. */
 export function Sights({ scene, onSwap }: { scene: StageScene; onSwap: (name: ViewName, sight: View) => void }) {
@@ -27,7 +27,7 @@ function Sight({
 }) {
   const ink = useInks();
   const box = useRef<HTMLButtonElement>(null);
-  const [view] = useState(() => new View(first, [0, 3]));
+  const [view] = useState(() => new View(first, SIGHT));
   const [name, setName] = useState<ViewName>(first);
 
   useEffect(() => {

@@ -35,7 +35,6 @@ export function Stage() {
   const ids = cast.map((m) => m.id).join();
   const looks = useDesk((s) => s.looks);
   const view = useDesk((s) => s.view);
-  const readout = useDesk((s) => s.readout);
 
   useEffect(() => {
     const made = new StageScene(
@@ -46,9 +45,10 @@ export function Stage() {
     );
     setScene(made);
     pictures.source = made;
-    // For tests and measurements: where the handle stands, and what the last pictures cost.
-    Object.assign(window, {
-      hame: {
+    // What tests and measurements look at: only where they ask for it beforehand.
+    const asked = (window as { hame?: object }).hame;
+    if (asked)
+      Object.assign(asked, {
         handle: () => {
           const stand = made.stand();
           return stand && toPixels(stand.origin, made.on, new THREE.Vector2()).toArray();
@@ -57,12 +57,10 @@ export function Stage() {
           toPixels(new THREE.Vector3(x, y, z), made.on, new THREE.Vector2()).toArray(),
         joints: () => [...(active()?.pose.joints ?? [])],
         costs: made.costs,
-        scene: made,
         ready: () => made.loaded,
         allDrawn,
-        ghosts: () => made.ghosted,
-      },
-    });
+        ghosts: () => made.ghosts.frames,
+      });
     return () => {
       pictures.source = null;
       made.dispose();
@@ -133,10 +131,10 @@ export function Stage() {
     const now = gesture.current;
     if (!now) {
       const meant = scene.gripAt(p);
-      const over = meant ? null : scene.outlineAt(p);
-      if (meant !== scene.meant || over !== scene.over) {
+      const over = meant ? null : (scene.outlines.under(p, scene.on)?.name ?? null);
+      if (meant !== scene.meant || over !== scene.outlines.over) {
         scene.meant = meant;
-        scene.over = over;
+        scene.outlines.over = over;
         box.current!.style.cursor = meant || over ? "pointer" : "default";
         box.current!.title = over ? (active()?.controls.get(over)?.label ?? "") : "";
         scene.draw();
@@ -256,26 +254,7 @@ export function Stage() {
         <svg style={{ position: "absolute", inset: 0, width: "100%", height: "100%", pointerEvents: "none" }}>
           <polygon ref={area} fill={ink.blue} fillOpacity={0.12} stroke={ink.blue} strokeDasharray="4 3" />
         </svg>
-        {readout && (
-          <Box
-            data-testid="readout"
-            sx={{
-              position: "absolute",
-              left: "50%",
-              bottom: 14,
-              transform: "translateX(-50%)",
-              bgcolor: ink.ink,
-              color: ink.paper,
-              px: 1.5,
-              py: 0.5,
-              borderRadius: 1,
-              pointerEvents: "none",
-              fontWeight: 700,
-            }}
-          >
-            {readout}
-          </Box>
-        )}
+        <Readout />
         <StageBar />
       </Box>
       {looks.sights && scene && <Sights scene={scene} onSwap={swap} />}
@@ -287,4 +266,31 @@ function outline(area: { lasso: boolean; points: THREE.Vector2[] }): THREE.Vecto
   if (area.lasso) return area.points;
   const [a, b] = area.points;
   return [a, new THREE.Vector2(b.x, a.y), b, new THREE.Vector2(a.x, b.y)];
+}
+
+/** How far the drag has gone; on its own, so that nothing else is rendered for it. */
+function Readout() {
+  const ink = useInks();
+  const readout = useDesk((s) => s.readout);
+  if (!readout) return null;
+  return (
+    <Box
+      data-testid="readout"
+      sx={{
+        position: "absolute",
+        left: "50%",
+        bottom: 14,
+        transform: "translateX(-50%)",
+        bgcolor: ink.ink,
+        color: ink.paper,
+        px: 1.5,
+        py: 0.5,
+        borderRadius: 1,
+        pointerEvents: "none",
+        fontWeight: 700,
+      }}
+    >
+      {readout}
+    </Box>
+  );
 }

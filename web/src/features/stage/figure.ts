@@ -1,81 +1,123 @@
-// A character's skin on the stage. Its bones are written from the pose by reference; nothing is computed here.
+// A character's skin on the stage. Its bones are written from the pose by reference; nothing is computed here but where
+// there is no graphics card to bend the skin.
 import * as THREE from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 import { JOINT, type Pose } from "../../desk/motion";
 import type { SkinLook } from "../../desk/types";
+import { PosedSurface } from "./posed";
+import { LAYER } from "./views";
 
 const place = new THREE.Vector3();
 const turn = new THREE.Quaternion();
 const scale = new THREE.Vector3();
+const matrix = new THREE.Matrix4();
+
+/** What a file holds of a skin: its surfaces at rest, with their materials, and its joints. */
+interface Source {
+  surfaces: { geometry: THREE.BufferGeometry; material: THREE.MeshStandardMaterial }[];
+  names: string[];
+  inverses: THREE.Matrix4[];
+}
+
+/** How a material blends by itself. */
+interface Blend {
+  transparent: boolean;
+  opacity: number;
+  depthWrite: boolean;
+}
+
+// The shadow is the figure laid flat on the ground, away from the light.
+const FLAT = new THREE.Matrix4().set(1, 0.16, 0, 0, 0, 0, 0, 0.0015, 0, -0.14, 1, 0, 0, 0, 0, 1);
 
 export class Figure {
   readonly group = new THREE.Group();
-  readonly meshes: THREE.SkinnedMesh[] = [];
-  private readonly shadows: THREE.SkinnedMesh[] = [];
-  private owner = true;
+  readonly meshes: THREE.Mesh[] = [];
   private readonly skeleton: THREE.Skeleton;
   private readonly shade = new THREE.MeshBasicMaterial();
+  private readonly blends = new Map<THREE.MeshLambertMaterial, Blend>();
+  private readonly posed: PosedSurface[] = [];
+  private readonly matrices: Float32Array;
 
-  private constructor(found: THREE.SkinnedMesh[], ghost?: THREE.Material) {
-    const inverses = found[0].skeleton.boneInverses;
-    const bones = found[0].skeleton.bones.map((bone) => {
+  private constructor(
+    private readonly source: Source,
+    /** Whether skins are bent by the processor. */
+    private readonly soft: boolean,
+    private readonly ghostly?: THREE.Material,
+  ) {
+    const bones = source.names.map((name) => {
       const flat = new THREE.Bone();
-      flat.name = bone.name;
+      flat.name = name;
       flat.matrixAutoUpdate = flat.matrixWorldAutoUpdate = false;
       return flat;
     });
-    this.skeleton = new THREE.Skeleton(bones, inverses);
-    if (ghost) {
-      this.owner = false;
-      for (const mesh of found) this.meshes.push(this.skinned(mesh.geometry, ghost));
-      for (const mesh of this.meshes) mesh.layers.set(4);
-      this.group.add(...this.meshes);
-      this.group.matrixWorldAutoUpdate = false;
-      return;
+    this.skeleton = new THREE.Skeleton(bones, source.inverses);
+    this.matrices = new Float32Array(16 * bones.length);
+    for (const surface of source.surfaces) {
+      const geometry = this.bendable(surface.geometry);
+      const mesh = this.mesh(geometry, ghostly ?? this.lit(surface.material));
+      this.meshes.push(mesh);
+      this.group.add(mesh);
+      if (ghostly) mesh.layers.set(LAYER.ghosts);
+      else this.group.add(this.shadow(geometry));
     }
-    for (const mesh of found) {
-      const source = mesh.material as THREE.MeshStandardMaterial;
-      const material = new THREE.MeshLambertMaterial({
-        color: source.color,
-        map: source.map,
-        side: source.side,
-        transparent: source.transparent,
-        alphaTest: source.alphaTest,
-      });
-      this.meshes.push(this.skinned(mesh.geometry, material));
-      this.shadows.push(this.skinned(mesh.geometry, this.shade));
-    }
-    // The shadow is the figure laid flat on the ground, away from the light.
-    const flat = new THREE.Matrix4().set(1, 0.16, 0, 0, 0, 0, 0, 0.0015, 0, -0.14, 1, 0, 0, 0, 0, 1);
-    for (const mesh of this.shadows) {
-      mesh.matrixWorld.copy(flat);
-      mesh.layers.set(2);
-    }
-    this.group.add(...this.meshes, ...this.shadows);
     this.group.matrixWorldAutoUpdate = false;
   }
 
-  static async load(url: string): Promise<Figure> {
+  static async load(url: string, soft: boolean): Promise<Figure> {
     const found: THREE.SkinnedMesh[] = [];
     (await new GLTFLoader().loadAsync(url)).scene.traverse((node) => {
       if ((node as THREE.SkinnedMesh).isSkinnedMesh) found.push(node as THREE.SkinnedMesh);
     });
-    return new Figure(found);
+    const { bones, boneInverses } = found[0].skeleton;
+    const surfaces = found.map(({ geometry, material }) => ({
+      geometry,
+      material: material as THREE.MeshStandardMaterial,
+    }));
+    return new Figure({ surfaces, names: bones.map((bone) => bone.name), inverses: boneInverses }, soft);
   }
 
-  /** The same skin in one tone, for another frame's pose; it shares this figure's surface. */
+  /** The same skin in one tone, for another frame's pose; it shares this figure's surfaces. */
   ghost(material: THREE.Material): Figure {
-    return new Figure(this.meshes, material);
+    return new Figure(this.source, this.soft, material);
   }
 
-  private skinned(geometry: THREE.BufferGeometry, material: THREE.Material): THREE.SkinnedMesh {
-    const mesh = new THREE.SkinnedMesh(geometry, material);
-    mesh.bindMode = THREE.DetachedBindMode;
-    mesh.bind(this.skeleton, new THREE.Matrix4());
+  private bendable(geometry: THREE.BufferGeometry): THREE.BufferGeometry {
+    if (!this.soft) return geometry;
+    const posed = new PosedSurface(geometry);
+    this.posed.push(posed);
+    return posed.geometry;
+  }
+
+  private lit(own: THREE.MeshStandardMaterial): THREE.MeshLambertMaterial {
+    const blend = { transparent: own.transparent, opacity: own.opacity, depthWrite: own.depthWrite };
+    const { color, map, side, alphaTest } = own;
+    const material = new THREE.MeshLambertMaterial({ color, map, side, alphaTest, ...blend });
+    this.blends.set(material, blend);
+    return material;
+  }
+
+  private shadow(geometry: THREE.BufferGeometry): THREE.Mesh {
+    const mesh = this.mesh(geometry, this.shade);
+    mesh.matrixWorld.copy(FLAT);
+    mesh.layers.set(LAYER.shadow);
+    return mesh;
+  }
+
+  private mesh(geometry: THREE.BufferGeometry, material: THREE.Material): THREE.Mesh {
+    let mesh: THREE.Mesh;
+    if (this.soft) mesh = new THREE.Mesh(geometry, material);
+    else {
+      const skinned = new THREE.SkinnedMesh(geometry, material);
+      skinned.bindMode = THREE.DetachedBindMode;
+      skinned.bind(this.skeleton, new THREE.Matrix4());
+      // What a pointer might hit is anywhere.
+      skinned.boundingSphere = new THREE.Sphere(new THREE.Vector3(), 1e6);
+      skinned.boundingBox = new THREE.Box3(new THREE.Vector3(-1e6, -1e6, -1e6), new THREE.Vector3(1e6, 1e6, 1e6));
+      mesh = skinned;
+    }
+    geometry.boundingSphere ??= new THREE.Sphere(new THREE.Vector3(), 1e6);
     mesh.frustumCulled = false;
     mesh.matrixAutoUpdate = mesh.matrixWorldAutoUpdate = false;
-    mesh.boundingSphere = new THREE.Sphere(new THREE.Vector3(), 1e6);
-    mesh.boundingBox = new THREE.Box3(new THREE.Vector3(-1e6, -1e6, -1e6), new THREE.Vector3(1e6, 1e6, 1e6));
     return mesh;
   }
 
@@ -86,16 +128,18 @@ export class Figure {
       place.fromArray(joints, at);
       turn.fromArray(joints, at + 3);
       bone.matrixWorld.compose(place, turn, scale.setScalar(joints[at + 7]));
+      if (this.soft) matrix.multiplyMatrices(bone.matrixWorld, this.source.inverses[j]).toArray(this.matrices, 16 * j);
     });
+    for (const surface of this.posed) surface.bend(this.matrices);
   }
 
   look(look: SkinLook, shade: string) {
     this.shade.color.set(shade);
-    for (const mesh of this.meshes) {
-      const material = mesh.material as THREE.MeshLambertMaterial;
-      material.transparent = look === "clear";
-      material.opacity = look === "clear" ? 0.35 : 1;
-      material.depthWrite = look !== "clear";
+    const clear = look === "clear";
+    for (const [material, own] of this.blends) {
+      material.transparent = clear || own.transparent;
+      material.opacity = clear ? 0.35 * own.opacity : own.opacity;
+      material.depthWrite = !clear && own.depthWrite;
       material.needsUpdate = true;
     }
   }
@@ -104,7 +148,7 @@ export class Figure {
   hit(ray: THREE.Raycaster): { joint: number; distance: number; place: THREE.Vector3 } | null {
     const hits = ray.intersectObjects(this.meshes, false);
     if (!hits.length || !hits[0].face) return null;
-    const geometry = (hits[0].object as THREE.SkinnedMesh).geometry;
+    const geometry = (hits[0].object as THREE.Mesh).geometry;
     const [index, weight] = [geometry.getAttribute("skinIndex"), geometry.getAttribute("skinWeight")];
     const shares = new Map<number, number>();
     for (const v of [hits[0].face.a, hits[0].face.b, hits[0].face.c])
@@ -116,12 +160,17 @@ export class Figure {
     return { joint, distance: hits[0].distance, place: hits[0].point };
   }
 
+  /** Lets go what it alone holds; a ghost leaves surfaces and textures to its figure. */
   dispose() {
-    if (!this.owner) return;
-    for (const mesh of this.meshes) {
-      mesh.geometry.dispose();
-      (mesh.material as THREE.Material).dispose();
-    }
+    this.skeleton.dispose();
     this.shade.dispose();
+    for (const surface of this.posed) surface.dispose();
+    if (this.ghostly) return;
+    for (const { geometry, material } of this.source.surfaces) {
+      geometry.dispose();
+      material.map?.dispose();
+      material.dispose();
+    }
+    for (const material of this.blends.keys()) material.dispose();
   }
 }

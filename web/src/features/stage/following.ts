@@ -1,6 +1,7 @@
 // The stage goes along with a figure that travels, and leaves it where the hand put it.
 import * as THREE from "three";
-import { active, desk, type Member, playhead } from "../../desk/store";
+import { active, desk, playhead } from "../../desk/store";
+import { middleOf } from "./placing";
 import type { View } from "./views";
 
 const SLACK = 0.12; // of the figure's height: so far it goes before the stage goes along
@@ -11,15 +12,12 @@ export class Following {
   /** The character and frame at which something was last dragged, or nothing once that has been left. */
   private draggedAt = "";
 
-  constructor(
-    private readonly view: View,
-    private readonly middle: (member: Member) => THREE.Vector3,
-  ) {}
+  constructor(private readonly view: View) {}
 
   /** Where the stage looks now is where it goes on looking, beside the figure. */
   keepAside() {
     const member = active();
-    if (member) this.aside.copy(this.view.target).sub(this.middle(member));
+    if (member) this.aside.copy(this.view.target).sub(middleOf(member));
   }
 
   /** Called for every pose that is shown. */
@@ -32,7 +30,7 @@ export class Following {
     if (s.dragged) this.draggedAt = at;
     if (this.draggedAt === at) return;
     this.draggedAt = "";
-    const away = this.middle(member).add(this.aside).sub(this.view.target).setY(0);
+    const away = middleOf(member).add(this.aside).sub(this.view.target).setY(0);
     // Some slack, so that a body that sways over its feet is seen to sway.
     const beyond = away.length() - SLACK * member.rig.height;
     if (beyond <= 0) return;

@@ -1,23 +1,34 @@
-// Many thick line segments in one draw call, rewritten when the pose changes.
+// Many line segments in one draw call, rewritten when the pose changes: thick ones, and thin ones that cost little.
 import * as THREE from "three";
 import { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
 import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
 import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
+import { LAYER } from "./views";
 
 export class Lines {
   readonly object: LineSegments2;
   readonly material: LineMaterial;
+  /** The same lines, one pixel thick, where a picture has to be quick without a graphics card. */
+  readonly thin: THREE.LineSegments;
   private positions: Float32Array = new Float32Array(0);
   private colours: Float32Array = new Float32Array(0);
   private used = 0;
   private readonly geometry = new LineSegmentsGeometry();
+  private readonly thinGeometry = new THREE.BufferGeometry();
 
-  constructor(width: number, onTop: boolean, order: number) {
+  constructor(width: number, onTop: boolean, order: number, layer: number) {
     this.material = new LineMaterial({ linewidth: width, vertexColors: true, depthTest: !onTop, transparent: onTop });
     this.object = new LineSegments2(this.geometry, this.material);
-    this.object.frustumCulled = false;
-    this.object.renderOrder = order;
-    this.object.layers.set(1);
+    this.thin = new THREE.LineSegments(
+      this.thinGeometry,
+      new THREE.LineBasicMaterial({ vertexColors: true, depthTest: !onTop, transparent: onTop }),
+    );
+    for (const lines of [this.object, this.thin]) {
+      lines.frustumCulled = false;
+      lines.renderOrder = order;
+    }
+    this.object.layers.set(layer);
+    this.thin.layers.set(LAYER.quick);
     this.grow(2048);
   }
 
@@ -30,10 +41,12 @@ export class Lines {
     this.geometry.setPositions(this.positions);
     this.geometry.setColors(this.colours);
     // setPositions wraps the array it is given, so writing into ours and marking it dirty is enough.
-    this.positions = (this.geometry.getAttribute("instanceStart") as THREE.InterleavedBufferAttribute).data
-      .array as Float32Array;
-    this.colours = (this.geometry.getAttribute("instanceColorStart") as THREE.InterleavedBufferAttribute).data
-      .array as Float32Array;
+    const array = (name: string) =>
+      (this.geometry.getAttribute(name) as THREE.InterleavedBufferAttribute).data.array as Float32Array;
+    this.positions = array("instanceStart");
+    this.colours = array("instanceColorStart");
+    this.thinGeometry.setAttribute("position", new THREE.BufferAttribute(this.positions, 3));
+    this.thinGeometry.setAttribute("color", new THREE.BufferAttribute(this.colours, 3));
   }
 
   begin() {
@@ -58,13 +71,17 @@ export class Lines {
 
   end() {
     this.geometry.instanceCount = this.used;
-    this.object.visible = this.used > 0;
+    this.thinGeometry.setDrawRange(0, this.used * 2);
+    this.object.visible = this.thin.visible = this.used > 0;
     for (const name of ["instanceStart", "instanceColorStart"])
       (this.geometry.getAttribute(name) as THREE.InterleavedBufferAttribute).data.needsUpdate = true;
+    for (const name of ["position", "color"]) this.thinGeometry.getAttribute(name).needsUpdate = true;
   }
 
   dispose() {
     this.geometry.dispose();
+    this.thinGeometry.dispose();
     this.material.dispose();
+    (this.thin.material as THREE.Material).dispose();
   }
 }

@@ -1,15 +1,18 @@
 // The stage and its sights: one canvas, one renderer, several directions. Drawn only when something changed.
 import * as THREE from "three";
-import { tick } from "../../desk/playing";
-import { CONTROL, Pose } from "../../desk/motion";
+import { CONTROL } from "../../desk/motion";
 import { handleControl, pivotPlace, posedSelection } from "../../desk/pivot";
-import { poseFrames } from "../../desk/columns";
+import type { Wanted } from "../../desk/pictures";
+import { tick } from "../../desk/playing";
 import { active, desk, type Member, onShow, toHand, useDesk } from "../../desk/store";
-import type { Axes, Control, Tool, ViewName } from "../../desk/types";
+import type { Axes, Tool, ViewName } from "../../desk/types";
 import type { Inks } from "../../theme";
 import { useLook } from "../../ui/look";
 import { Figure } from "./figure";
 import { drawnInSoftware, FinePicture } from "./fine";
+import { Following } from "./following";
+import { Ghosts } from "./ghosts";
+import { Ground } from "./ground";
 import {
   casterAt,
   drawHandle,
@@ -20,13 +23,12 @@ import {
   placeBeside,
   type Ray,
   type Stand,
-  toPixels,
-  toSegment,
 } from "./handle";
-import { Following } from "./following";
 import { Lines } from "./lines";
-import { outlineOf } from "./shapes";
-import { View } from "./views";
+import { Outlines } from "./outlines";
+import { middleOf, sphereOf } from "./placing";
+import { SmallPictures } from "./small";
+import { LAYER, View } from "./views";
 
 const DRAWN = [
   "selection",
@@ -41,44 +43,39 @@ const DRAWN = [
   "playing",
 ] as const;
 
-interface Drawn {
-  control: Control;
-  from: number;
-  to: number;
-  points: Float32Array;
-}
+const WHOLE = [LAYER.outlines, LAYER.shadow, LAYER.ground, LAYER.ghosts, LAYER.handle];
+/** What is left out while something moves, where pictures are computed by the processor: thick outlines, shadows. */
+const QUICK = [LAYER.quick, LAYER.ground, LAYER.ghosts, LAYER.handle];
+
+/** Milliseconds after the last change at which a slow stage draws what it left out, and then smooth edges. */
+const REST = 140;
+/** The same while something is held: the hand may only pause. */
+const HELD = 600;
+const SMOOTH = 320;
 
 export class StageScene {
   readonly renderer: THREE.WebGLRenderer;
-  readonly view = new View("quarter", [0, 1, 2, 3, 4]);
-  readonly following = new Following(this.view, (member) => this.middle(member));
+  readonly view = new View("quarter", WHOLE);
+  readonly following = new Following(this.view);
   readonly sights: { view: View; box: HTMLElement }[] = [];
+  readonly outlines = new Outlines();
+  readonly ghosts: Ghosts;
   private readonly scene = new THREE.Scene();
   private readonly figures = new Map<number, Figure>();
-  private ghosts: { figure: Figure; of: number; pose: Pose }[] = [];
-  private readonly ghostBefore = ghostTone();
-  private readonly ghostAfter = ghostTone();
-  private readonly outlines = new Lines(1.8, true, 5);
-  private readonly handleLines = new Lines(2.6, true, 9);
-  private readonly ground = new THREE.Group();
-  private drawn: Drawn[] = [];
-  private world: Float32Array = new Float32Array(0);
+  private readonly handleLines = new Lines(2.6, true, 9, LAYER.handle);
+  private readonly ground = new Ground();
+  private readonly small: SmallPictures;
   private inks!: Inks;
   private handleInks!: HandleInks;
-  private colours = new Map<string, THREE.Color>();
   private asked = 0;
   readonly slow: boolean;
   private readonly fine: FinePicture | null;
   private resting = 0;
-  private turn = 0;
+  private pictures = 0;
   private readonly stops: (() => void)[] = [];
   private readonly watch: ResizeObserver;
-  private small: THREE.WebGLRenderTarget | null = null;
   loaded = false;
-  /** The frames of which ghosts are shown. */
-  ghosted: number[] = [];
   meant: Grip | null = null;
-  over: string | null = null;
   /** Milliseconds of script for each picture of late, for the measurements under bench/. */
   readonly costs: number[] = [];
 
@@ -86,7 +83,7 @@ export class StageScene {
     private readonly canvas: HTMLCanvasElement,
     private readonly box: HTMLElement,
     private readonly letterTags: Record<"x" | "y" | "z", HTMLElement>,
-    private readonly ghostTag: HTMLElement,
+    ghostTag: HTMLElement,
   ) {
     this.slow = drawnInSoftware();
     this.renderer = new THREE.WebGLRenderer({
@@ -96,12 +93,15 @@ export class StageScene {
       powerPreference: "high-performance",
     });
     this.fine = this.slow ? new FinePicture(this.renderer) : null;
+    this.small = new SmallPictures(this.renderer, this.slow ? 0 : 4);
+    this.ghosts = new Ghosts((id) => this.figures.get(id), ghostTag);
     this.renderer.setScissorTest(true);
     const sun = new THREE.DirectionalLight(0xfff4e0, 2.1);
     sun.position.set(-1.2, 3, 2.2);
     const sky = new THREE.HemisphereLight(0xf4f7fa, 0x8c8472, 1.75);
     for (const light of [sun, sky]) light.layers.enableAll();
-    this.scene.add(sun, sky, this.ground, this.outlines.object, this.handleLines.object);
+    const { lines } = this.outlines;
+    this.scene.add(sun, sky, this.ground.group, this.ghosts.group, lines.object, lines.thin, this.handleLines.object);
     this.watch = new ResizeObserver(() => this.resize());
     this.watch.observe(box);
     this.stops.push(
@@ -120,66 +120,32 @@ export class StageScene {
     clearTimeout(this.resting);
     this.fine?.dispose();
     this.watch.disconnect();
+    this.ghosts.dispose();
     for (const figure of this.figures.values()) figure.dispose();
-    this.outlines.dispose();
+    this.outlines.lines.dispose();
     this.handleLines.dispose();
-    this.small?.dispose();
+    this.ground.dispose();
+    this.small.dispose();
     this.renderer.dispose();
   }
 
   setInks(inks: Inks) {
     this.inks = inks;
     const colour = (hex: string) => new THREE.Color(hex);
-    this.colours = new Map([
-      ["", colour(inks.ink)],
-      ["L", colour(inks.left)],
-      ["R", colour(inks.right)],
-      ["selected", colour(inks.blue)],
-      ["over", colour(inks.red)],
-    ]);
     // Ochre, plum and slate: the arms are told apart by their letters first.
-    this.handleInks = {
-      x: colour(inks.axisX),
-      y: colour(inks.axisY),
-      z: colour(inks.axisZ),
-      plain: colour(inks.faint),
-      held: colour(inks.red),
-    };
-    this.ghostBefore.color.set(inks.axisZ);
-    this.ghostAfter.color.set(inks.axisX);
-    this.layGround();
+    const [x, y, z] = [inks.axisX, inks.axisY, inks.axisZ].map(colour);
+    this.handleInks = { x, y, z, plain: colour(inks.faint), held: colour(inks.red) };
+    this.outlines.setInks(inks);
+    this.ghosts.setInks(inks);
+    this.ground.lay(inks);
     this.relook();
   }
 
-  private layGround() {
-    for (const child of [...this.ground.children]) {
-      this.ground.remove(child);
-      (child as THREE.LineSegments).geometry.dispose();
-    }
-    const reach = 6;
-    const thin: number[] = [];
-    const bold: number[] = [];
-    for (let n = -reach * 2; n <= reach * 2; n++) {
-      const into = n % 2 === 0 ? bold : thin;
-      into.push(n / 2, 0, -reach, n / 2, 0, reach, -reach, 0, n / 2, reach, 0, n / 2);
-    }
-    for (const [points, hex, order] of [
-      [thin, this.inks.floor, 0],
-      [bold, this.inks.line, 1],
-    ] as const) {
-      const geometry = new THREE.BufferGeometry().setAttribute("position", new THREE.Float32BufferAttribute(points, 3));
-      const lines = new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: hex }));
-      lines.renderOrder = order - 10;
-      lines.layers.set(3);
-      this.ground.add(lines);
-    }
-  }
-
-  /** Loads the skins of the cast, and frames the figure the first time. */
+  /** Loads the skins of the cast, and frames all of them when somebody has come or gone. */
   async setCast(cast: Member[]) {
     for (const [id, figure] of this.figures) {
       if (cast.some((m) => m.id === id)) continue;
-      this.dropGhosts();
+      this.ghosts.drop(id);
       this.scene.remove(figure.group);
       figure.dispose();
       this.figures.delete(id);
@@ -187,13 +153,14 @@ export class StageScene {
     await Promise.all(
       cast.map(async (member) => {
         if (this.figures.has(member.id)) return;
-        const figure = await Figure.load(`/api/castings/${member.id}/mesh.glb?v=${member.mesh}`);
+        const figure = await Figure.load(`/api/castings/${member.id}/mesh.glb?v=${member.mesh}`, this.slow);
+        if (!desk().cast.some((m) => m.id === member.id)) return figure.dispose(); // taken out meanwhile
         this.figures.set(member.id, figure);
         this.scene.add(figure.group);
       }),
     );
     this.relook();
-    this.frameFigure();
+    this.frameAll();
     this.loaded = true;
   }
 
@@ -203,10 +170,20 @@ export class StageScene {
     this.draw();
   }
 
+  /** Brings all who play into the picture. */
+  private frameAll() {
+    const { cast } = desk();
+    if (cast.length < 2) return this.frameFigure();
+    const { center, radius } = sphereOf(cast);
+    this.view.frame(center, radius * 1.08);
+    this.following.keepAside();
+    this.draw();
+  }
+
   frameFigure() {
     const member = active();
     if (!member) return;
-    this.view.frame(this.middle(member), member.rig.height * 0.65);
+    this.view.frame(middleOf(member), member.rig.height * 0.65);
     this.following.keepAside();
     this.draw();
   }
@@ -220,13 +197,6 @@ export class StageScene {
     this.draw();
   }
 
-  private middle(member: Member): THREE.Vector3 {
-    const body = member.rig.controls.findIndex((c) => c.kind === "body");
-    const at = Math.max(body, 0) * CONTROL;
-    const p = member.pose.controls;
-    return new THREE.Vector3(p[at], member.rig.height * 0.53 * (p[at + 7] || 1) + p[1], p[at + 2]);
-  }
-
   setView(name: ViewName) {
     this.view.set(name);
     this.draw();
@@ -236,6 +206,8 @@ export class StageScene {
   get on(): Ray {
     return { camera: this.view.camera, width: this.box.clientWidth, height: this.box.clientHeight };
   }
+
+  // Drawing
 
   private resize() {
     const parent = this.canvas.parentElement!;
@@ -251,40 +223,63 @@ export class StageScene {
   private picture(now: number) {
     this.asked = 0;
     const begun = performance.now();
-    if (desk().playing) {
+    const { playing } = desk();
+    if (playing) {
       const moved = tick(now);
       this.draw();
       if (!moved && this.costs.length) return;
     }
     this.pose();
-    // Where pictures are slow, one sight in turn is drawn with each while playing.
-    const playing = desk().playing;
-    this.paintAll(this.slow && playing ? this.turn++ % Math.max(this.sights.length, 1) : -1);
+    this.pictures++;
+    if (this.slow) this.paintQuick(playing);
+    else this.paintAll();
     this.costs.push(performance.now() - begun);
     if (this.costs.length > 240) this.costs.shift();
-    if (this.fine && !playing && useLook.getState().smooth) {
-      clearTimeout(this.resting);
-      this.resting = window.setTimeout(() => {
-        if (desk().playing || desk().dragged) return;
-        this.pose(); // small pictures may have been drawn of other frames since
-        this.fine?.draw((into) => this.paintAll(-1, into));
-      }, 300);
+  }
+
+  /** The stage at once with what the hand needs; the rest when there is time. */
+  private paintQuick(playing: boolean) {
+    this.view.see(QUICK);
+    this.paint(this.view, this.box);
+    this.view.see(WHOLE);
+    clearTimeout(this.resting);
+    if (playing) {
+      // One sight in turn with every fourth picture: they keep up, and cost the stage little.
+      if (this.pictures % 4 === 0) this.paintSight(this.sights[(this.pictures / 4) % Math.max(this.sights.length, 1)]);
+      return;
     }
+    this.resting = window.setTimeout(() => this.rest(), desk().dragged ? HELD : REST);
   }
 
-  private paintAll(onlySight: number, into?: THREE.WebGLRenderTarget) {
+  private rest() {
+    if (desk().playing) return;
+    this.pose(); // small pictures may have been drawn of other frames since
+    this.paintAll();
+    if (!useLook.getState().smooth || desk().dragged) return;
+    this.resting = window.setTimeout(() => {
+      if (desk().playing || desk().dragged) return;
+      this.pose();
+      this.fine?.draw((into) => this.paintAll(into));
+    }, SMOOTH - REST);
+  }
+
+  private paintAll(into?: THREE.WebGLRenderTarget) {
+    this.paint(this.view, this.box, into);
+    for (const sight of this.sights) this.paintSight(sight, into);
+  }
+
+  private paintSight(sight: { view: View; box: HTMLElement } | undefined, into?: THREE.WebGLRenderTarget) {
+    const { cast } = desk();
+    if (!sight?.box.isConnected || !sight.box.clientWidth || !cast.length) return;
+    const { view, box } = sight;
+    view.aspect = box.clientWidth / box.clientHeight;
+    const { center, radius } = sphereOf(cast);
+    view.frame(center, radius);
+    this.paint(view, box, into);
+  }
+
+  private paint(view: View, box: HTMLElement, into?: THREE.WebGLRenderTarget) {
     const parent = this.canvas.parentElement!.getBoundingClientRect();
-    this.paint(this.view, this.box, parent, this.inks.sheet, into);
-    const member = active();
-    this.sights.forEach(({ view, box }, n) => {
-      if (!box.isConnected || !box.clientWidth || !member || (onlySight >= 0 && n !== onlySight)) return;
-      view.aspect = box.clientWidth / box.clientHeight;
-      view.frame(this.middle(member), member.rig.height * 0.56);
-      this.paint(view, box, parent, this.inks.sheet, into);
-    });
-  }
-
-  private paint(view: View, box: HTMLElement, parent: DOMRect, sheet: string, into?: THREE.WebGLRenderTarget) {
     const r = box.getBoundingClientRect();
     const [x, y] = [r.left - parent.left, parent.bottom - r.bottom];
     if (view === this.view && view.aspect !== r.width / r.height) {
@@ -300,9 +295,8 @@ export class StageScene {
     this.renderer.setViewport(x, y, r.width, r.height);
     this.renderer.setScissor(x, y, r.width, r.height);
     if (into) this.renderer.setRenderTarget(into);
-    this.renderer.setClearColor(sheet);
-    this.outlines.material.resolution.set(r.width, r.height);
-    this.handleLines.material.resolution.set(r.width, r.height);
+    this.renderer.setClearColor(this.inks.sheet);
+    for (const { material } of [this.outlines.lines, this.handleLines]) material.resolution.set(r.width, r.height);
     this.renderer.render(this.scene, view.camera);
   }
 
@@ -311,9 +305,9 @@ export class StageScene {
     const s = desk();
     this.following.follow();
     for (const member of s.cast) this.figures.get(member.id)?.write(member.pose);
-    this.drawGhosts();
+    this.ghosts.write();
     // While playing the motion is judged, so only the figure is seen.
-    this.drawOutlines(s.looks.skin !== "only" && !s.playing ? active(s) : undefined);
+    this.outlines.write(s.looks.skin !== "only" && !s.playing ? active(s) : undefined);
     const stand = s.playing ? null : this.stand();
     drawHandle(this.handleLines, stand, this.on, this.handleInks, this.meant);
     const places = stand && letters(stand, this.on);
@@ -323,90 +317,6 @@ export class StageScene {
       if (places) tag.style.transform = `translate(${places[axis].x - 6}px, ${places[axis].y - 9}px)`;
       tag.style.color = `#${this.handleInks[axis].getHexString()}`;
     }
-  }
-
-  private dropGhosts() {
-    for (const { figure } of this.ghosts) this.scene.remove(figure.group);
-    this.ghosts = [];
-  }
-
-  /** Figures of the neighbouring keys: those before in one tone, those after in another. */
-  private drawGhosts() {
-    const s = desk();
-    const member = active(s);
-    const count = s.playing ? 0 : s.looks.ghosts;
-    const own = member && this.figures.get(member.id);
-    const frames = member && count ? poseFrames(member) : [];
-    const before = frames.filter((f) => f < s.frame).slice(-count || frames.length);
-    const after = frames.filter((f) => f > s.frame).slice(0, count);
-    const wanted =
-      count && own
-        ? [...before.map((f) => [f, this.ghostBefore] as const), ...after.map((f) => [f, this.ghostAfter] as const)]
-        : [];
-    if (this.ghosts.some((g) => g.of !== member?.id)) this.dropGhosts();
-    while (this.ghosts.length > wanted.length) this.scene.remove(this.ghosts.pop()!.figure.group);
-    wanted.forEach(([frame, material], n) => {
-      if (!this.ghosts[n]) {
-        const ghost = {
-          figure: own!.ghost(material),
-          of: member!.id,
-          pose: new Pose(member!.motion.j, member!.motion.k, member!.motion.c),
-        };
-        this.scene.add(ghost.figure.group);
-        this.ghosts[n] = ghost;
-      }
-      const ghost = this.ghosts[n];
-      for (const mesh of ghost.figure.meshes) mesh.material = material;
-      member!.motion.show(frame, ghost.pose);
-      ghost.figure.write(ghost.pose);
-    });
-    this.ghosted = wanted.map(([frame]) => frame);
-    this.ghostTag.style.display = wanted.length ? "block" : "none";
-    const said = (f: number[]) => f.join(", ");
-    this.ghostTag.replaceChildren(
-      ...(
-        [
-          [before, this.ghostBefore, "before "],
-          [after, this.ghostAfter, "after "],
-        ] as const
-      ).flatMap(([list, tone, word]) => {
-        if (!wanted.length || !list.length) return [];
-        const tag = document.createElement("span");
-        tag.textContent = `${word}${said(list)}  `;
-        tag.style.color = `#${tone.color.getHexString()}`;
-        return [tag];
-      }),
-    );
-  }
-
-  private drawOutlines(member: Member | undefined) {
-    this.outlines.begin();
-    this.drawn = [];
-    if (member) {
-      const s = desk();
-      const chosen = new Set(s.selection);
-      let used = 0;
-      member.rig.controls.forEach((control, k) => {
-        if (control.shape.kind === "none") return;
-        if (!chosen.has(control.name) && !toHand(member, control, s.looks.hidden)) return;
-        const points = outlineOf(control.shape.kind);
-        if (this.world.length < used + points.length) {
-          const more = new Float32Array(Math.max((used + points.length) * 2, 4096));
-          more.set(this.world);
-          this.world = more;
-        }
-        const from = used;
-        used = place(points, control, member.pose.controls, k * CONTROL, this.world, used);
-        const colour = this.colours.get(
-          chosen.has(control.name) ? "selected" : this.over === control.name ? "over" : control.side,
-        )!;
-        const w = this.world;
-        for (let n = from; n < used; n += 6)
-          this.outlines.add(w[n], w[n + 1], w[n + 2], w[n + 3], w[n + 4], w[n + 5], colour);
-        this.drawn.push({ control, from, to: used, points });
-      });
-    }
-    this.outlines.end();
   }
 
   // The handle
@@ -419,14 +329,9 @@ export class StageScene {
     const chosen = posedSelection(s);
     const last = handleControl(s);
     if (!last) return null;
-    const tool: Tool =
-      s.tool === "move"
-        ? chosen.some((c) => c.can_move)
-          ? "move"
-          : "turn"
-        : chosen.some((c) => c.can_turn)
-          ? "turn"
-          : "move";
+    const can = { move: chosen.some((c) => c.can_move), turn: chosen.some((c) => c.can_turn) };
+    const other: Tool = s.tool === "move" ? "turn" : "move";
+    const tool = can[s.tool] ? s.tool : other;
     const axes: Axes = s.axes[tool];
     const p = member.pose.controls;
     const at = member.rig.controls.indexOf(last) * CONTROL;
@@ -436,14 +341,8 @@ export class StageScene {
     else if (axes === "view") this.view.camera.getWorldQuaternion(basis);
     const pivot = tool === "turn" ? pivotPlace(s) : null;
     const dropped = pivot !== null && s.dropped !== null;
-    return {
-      origin: dropped ? new THREE.Vector3().fromArray(pivot) : new THREE.Vector3().fromArray(p, at),
-      basis,
-      tool,
-      axes,
-      pivot,
-      dropped,
-    };
+    const origin = dropped ? new THREE.Vector3().fromArray(pivot) : new THREE.Vector3().fromArray(p, at);
+    return { origin, basis, tool, axes, pivot, dropped };
   }
 
   gripAt(pointer: THREE.Vector2): Grip | null {
@@ -455,7 +354,7 @@ export class StageScene {
 
   /** The control under the pointer: its outline, unless that lies well behind the skin, or else that of the skin. */
   pick(pointer: THREE.Vector2): { member: Member; control: string } | null {
-    const outline = this.outlineUnder(pointer);
+    const outline = this.outlines.under(pointer, this.on);
     const member = active();
     const best = desk().looks.pickSkin ? this.skinUnder(pointer) : null;
     // Outlines inside the body are meant to be reached; one on its far side is not what was pointed at.
@@ -493,122 +392,28 @@ export class StageScene {
     return control?.name ?? name;
   }
 
-  outlineAt(pointer: THREE.Vector2): string | null {
-    return this.outlineUnder(pointer)?.name ?? null;
-  }
-
-  private outlineUnder(pointer: THREE.Vector2): { name: string; distance: number } | null {
-    let best: { name: string; near: number; distance: number } | null = null;
-    const eye = this.view.camera.position;
-    const [a, b] = [new THREE.Vector3(), new THREE.Vector3()];
-    for (const { control, from, to } of this.drawn) {
-      for (let n = from; n < to; n += 6) {
-        a.fromArray(this.world, n);
-        b.fromArray(this.world, n + 3);
-        const near = toSegment(pointer, a, b, this.on);
-        if (near < 6 && (!best || near < best.near - 0.5))
-          best = { name: control.name, near, distance: a.distanceTo(eye) };
-      }
-    }
-    return best;
-  }
-
-  /** Controls whose place lies inside an outline of pixels. */
+  /** Controls whose place lies inside an area of pixels. */
   within(area: THREE.Vector2[]): string[] {
     const member = active();
-    if (!member) return [];
-    const inside = (p: THREE.Vector2) => {
-      let odd = false;
-      for (let i = 0, j = area.length - 1; i < area.length; j = i++) {
-        const [a, b] = [area[i], area[j]];
-        if (a.y > p.y !== b.y > p.y && p.x < ((b.x - a.x) * (p.y - a.y)) / (b.y - a.y) + a.x) odd = !odd;
-      }
-      return odd;
-    };
-    const centre = new THREE.Vector3();
-    return this.drawn
-      .filter(({ control, from, to }) => {
-        if (control.kind === "master") return inside(toPixels(centre.fromArray(member.pose.controls, 0), this.on));
-        centre.set(0, 0, 0);
-        for (let n = from; n < to; n += 3) centre.add(new THREE.Vector3().fromArray(this.world, n));
-        return inside(toPixels(centre.divideScalar((to - from) / 3), this.on));
-      })
-      .map(({ control }) => control.name);
+    return member ? this.outlines.within(area, member, this.on) : [];
   }
 
   // Pictures
 
-  /** A small picture of the cast at the pose shown now, as a canvas. */
-  snapshot(width: number, height: number, name: ViewName, sheet: string): HTMLCanvasElement {
-    if (this.small?.width !== width * 2 || this.small.height !== height * 2) {
-      this.small?.dispose();
-      this.small = new THREE.WebGLRenderTarget(width * 2, height * 2, { samples: this.slow ? 0 : 4 });
-    }
-    const target = this.small;
-    const view = new View(name, [0, 2]);
+  /** A small picture of some of the cast at the pose shown now. */
+  snapshot({ width, height, view: name, sheet, of, ground }: Required<Wanted>): HTMLCanvasElement {
+    const view = new View(name, [LAYER.shadow, ...(ground ? [LAYER.ground] : [])]);
     view.aspect = width / height;
-    const member = active();
-    if (member) view.frame(this.middle(member), member.rig.height * 0.56);
-    for (const each of desk().cast) this.figures.get(each.id)?.write(each.pose);
-    this.renderer.setRenderTarget(target);
-    this.renderer.setScissorTest(false);
-    this.renderer.setClearColor(sheet);
-    this.renderer.clear();
-    this.renderer.render(this.scene, view.camera);
-    const pixels = new Uint8ClampedArray(width * height * 16);
-    this.renderer.readRenderTargetPixels(target, 0, 0, width * 2, height * 2, pixels);
-    this.renderer.setRenderTarget(null);
-    this.renderer.setScissorTest(true);
-    const canvas = document.createElement("canvas");
-    [canvas.width, canvas.height] = [width * 2, height * 2];
-    for (let n = 0; n < pixels.length; n++) if (n % 4 !== 3) pixels[n] = TO_SRGB[pixels[n]];
-    const image = new ImageData(width * 2, height * 2);
-    const row = width * 8;
-    for (let y = 0; y < height * 2; y++)
-      image.data.set(pixels.subarray(y * row, (y + 1) * row), (height * 2 - 1 - y) * row);
-    canvas.getContext("2d")!.putImageData(image, 0, 0);
+    const { center, radius } = sphereOf(of);
+    view.frame(center, radius);
+    for (const each of desk().cast) {
+      const figure = this.figures.get(each.id);
+      if (!figure) continue;
+      figure.write(each.pose);
+      figure.group.visible = of.includes(each);
+    }
+    const canvas = this.small.draw(this.scene, view.camera, width, height, sheet);
+    for (const figure of this.figures.values()) figure.group.visible = true;
     return canvas;
   }
-}
-
-/** One flat, see-through tone; each ghost hides what of itself lies behind. */
-function ghostTone() {
-  return new THREE.MeshBasicMaterial({
-    transparent: true,
-    opacity: 0.28,
-    depthWrite: true,
-    polygonOffset: true,
-    polygonOffsetFactor: 2,
-    polygonOffsetUnits: 4,
-  });
-}
-
-/** What is drawn beside the canvas holds linear light; pictures for the page are sRGB. */
-const TO_SRGB = Uint8ClampedArray.from({ length: 256 }, (_, n) => {
-  const c = n / 255;
-  return 255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055);
-});
-
-const v = new THREE.Vector3();
-const q = new THREE.Quaternion();
-/** Writes a control's outline into the world; returns where the next one begins. */
-function place(
-  points: Float32Array,
-  control: Control,
-  pose: Float32Array,
-  at: number,
-  out: Float32Array,
-  to: number,
-): number {
-  q.set(pose[at + 3], pose[at + 4], pose[at + 5], pose[at + 6]);
-  const scale = pose[at + 7];
-  const { size, offset } = control.shape;
-  for (let n = 0; n < points.length; n += 3) {
-    v.set(points[n] * size + offset[0], points[n + 1] * size + offset[1], points[n + 2] * size + offset[2]);
-    v.multiplyScalar(scale).applyQuaternion(q);
-    out[to++] = v.x + pose[at];
-    out[to++] = v.y + pose[at + 1];
-    out[to++] = v.z + pose[at + 2];
-  }
-  return to;
 }

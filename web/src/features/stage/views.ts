@@ -10,6 +10,10 @@ export const VIEW_LABELS: Record<ViewName, string> = {
   quarter: "Three-quarter",
 };
 
+/** What is drawn in which pictures: the layers that a camera sees. Skins and lights are on layer 0. */
+export const LAYER = { outlines: 1, shadow: 2, ground: 3, ghosts: 4, handle: 5, quick: 6 };
+export const SIGHT = [LAYER.ground];
+
 // Where the eye stands: turn about the upright and height, radians. The side view looks at the character's left.
 const ANGLES: Record<ViewName, [number, number]> = {
   front: [0, 0],
@@ -31,8 +35,16 @@ export class View {
   aspect = 1;
 
   constructor(name: ViewName, layers: number[]) {
-    for (const camera of [this.wide, this.flat]) for (const layer of layers) camera.layers.enable(layer);
+    this.see(layers);
     this.set(name);
+  }
+
+  /** What is seen from now on besides the skins. */
+  see(layers: number[]) {
+    for (const camera of [this.wide, this.flat]) {
+      camera.layers.set(0);
+      for (const layer of layers) camera.layers.enable(layer);
+    }
   }
 
   set(name: ViewName) {

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { go } from "../../desk/playing";
 import { pictureAt, pictures, wishPicture } from "../../desk/pictures";
 import { derived, isPose, labelAt } from "../../desk/columns";
-import { active, useDesk } from "../../desk/store";
+import { active, desk, useDesk } from "../../desk/store";
 import { useInks } from "../../ui/look";
 
 const CARD = { width: 66, height: 74 };
@@ -72,10 +72,17 @@ function Card({ frame, left }: { frame: number; left: number }) {
   useEffect(
     () =>
       wishPicture(`card ${frame}`, () => {
-        const picture = pictureAt(frame, CARD.width, CARD.height - CAPTION, ink.sheet, view);
+        const own = desk().cast.filter((m) => m.id === desk().activeId);
+        const picture = pictureAt(frame, {
+          width: CARD.width,
+          height: CARD.height - CAPTION,
+          sheet: ink.sheet,
+          view,
+          of: own,
+        });
         if (picture) box.current?.getContext("2d")?.drawImage(picture, 0, 0);
       }),
-    [frame, stamp, view, ready, ink],
+    [frame, stamp, view, ready, ink, member?.id],
   );
 
   return (

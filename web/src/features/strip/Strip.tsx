@@ -1,5 +1,5 @@
 import Box from "@mui/material/Box";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { deleteChosen, moveColumns } from "../../desk/arranging";
 import { go } from "../../desk/playing";
 import { dropPending, keyWhole } from "../../desk/posing";
@@ -47,7 +47,8 @@ export function Strip({
   const end = shot?.end ?? 24;
   const left = inset ? inset + 14 : 36; // half a pose card, so that the first stands over its column
   const gap = (width - left - 36) / Math.max(end - start, 1);
-  const x = (f: number) => left + (f - start) * gap;
+  const x = useCallback((f: number) => left + (f - start) * gap, [left, start, gap]);
+  const frameOf = useCallback((px: number) => Math.round((px - left) / gap) + start, [left, start, gap]);
 
   // While playing only the needle moves, without React.
   useEffect(() => {
@@ -60,7 +61,6 @@ export function Strip({
 
   if (!shot || !member) return <Box ref={box} sx={{ height: "100%" }} />;
 
-  const frameOf = (px: number) => Math.round((px - left) / gap) + start;
   const frameAt = (clientX: number) => frameOf(clientX - box.current!.getBoundingClientRect().left);
   const every = [1, 2, 5, 6, 12, 24, 48, 120, 240].find((n) => n * gap >= 34) ?? 480;
   const ticks = Array.from({ length: end - start + 1 }, (_, n) => start + n);

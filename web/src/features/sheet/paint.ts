@@ -1,0 +1,101 @@
+// The sheet's keys, painted: rings on the frames of each row, and marks of what is missing.
+import type { Member } from "../../desk/store";
+import type { Inks } from "../../theme";
+import { type Marks, type Row, storedFrames } from "./rows";
+
+export const ROW = 20;
+export const LABELS = 196;
+
+export interface Picture {
+  member: Member;
+  rows: Row[];
+  marks: Map<string, Marks>;
+  /** Frames of chosen keys by channel, and by how many frames they are being moved. */
+  chosen: Record<string, number[]>;
+  moving: number;
+  /** Key poses on which controls have no key; and controls first keyed in the middle, with that frame. */
+  missing: Map<number, Set<string>>;
+  late: Record<string, number>;
+  /** An area being drawn, in pixels of the sheet. */
+  area: { x: number; y: number; x2: number; y2: number } | null;
+  x: (frame: number) => number;
+  width: number;
+  height: number;
+  /** How far the rows are scrolled, in pixels. */
+  top: number;
+  ink: Inks;
+}
+
+export function paint(canvas: HTMLCanvasElement, picture: Picture) {
+  const { member, rows, marks, chosen, moving, missing, late, area, x, width, height, top, ink } = picture;
+  const pen = canvas.getContext("2d");
+  if (!pen) return;
+  const scale = Math.min(devicePixelRatio, 2);
+  const wide = width - LABELS;
+  canvas.width = wide * scale;
+  canvas.height = height * scale;
+  pen.setTransform(scale, 0, 0, scale, -LABELS * scale, 0);
+  pen.clearRect(LABELS, 0, wide, height);
+  const sets = new Map(Object.entries(chosen).map(([a, frames]) => [a, new Set(frames)]));
+  const frames = storedFrames(member.clip);
+  rows.forEach((row, n) => {
+    const y = n * ROW - top;
+    if (y < -ROW || y > height) return;
+    pen.strokeStyle = ink.line;
+    pen.lineWidth = row.depth === 0 ? 1 : 0.5;
+    pen.beginPath();
+    pen.moveTo(LABELS, y + ROW - 0.5);
+    pen.lineTo(width, y + ROW - 0.5);
+    pen.stroke();
+    const { own, derived } = marks.get(row.key)!;
+    const middle = y + ROW / 2;
+    const radius = row.depth === 0 ? 4.5 : 3.5;
+    pen.setLineDash([2, 2]);
+    pen.strokeStyle = ink.faint;
+    pen.lineWidth = 1.2;
+    for (const f of derived) {
+      if (own.has(f)) continue;
+      pen.beginPath();
+      pen.arc(x(f), middle, radius, 0, 7);
+      pen.stroke();
+    }
+    pen.setLineDash([]);
+    for (const f of own) {
+      const picked = row.addresses.some((a) => sets.get(a)?.has(f) && frames.get(a)?.includes(f));
+      pen.beginPath();
+      pen.arc(x(picked ? f + moving : f), middle, radius, 0, 7);
+      pen.fillStyle = picked ? ink.blue : ink.sheet;
+      pen.strokeStyle = ink.blue;
+      pen.lineWidth = 1.6;
+      pen.fill();
+      pen.stroke();
+    }
+    // No key where the pose has them: a dash; first keyed in the middle: a bar before its first key.
+    pen.strokeStyle = ink.red;
+    pen.lineWidth = 2;
+    for (const [f, names] of missing)
+      if (row.depth < 2 && row.controls.some((c) => names.has(c))) {
+        pen.beginPath();
+        pen.moveTo(x(f) - 4, middle + (own.has(f) ? 7 : 0));
+        pen.lineTo(x(f) + 4, middle + (own.has(f) ? 7 : 0));
+        pen.stroke();
+      }
+    if (row.depth === 1 && late[row.key] !== undefined) {
+      pen.beginPath();
+      pen.moveTo(x(late[row.key]) - 7, middle - 5);
+      pen.lineTo(x(late[row.key]) - 7, middle + 5);
+      pen.stroke();
+    }
+  });
+  if (area) {
+    pen.fillStyle = ink.blue;
+    pen.globalAlpha = 0.14;
+    pen.fillRect(
+      Math.min(area.x, area.x2),
+      Math.min(area.y, area.y2) - top,
+      Math.abs(area.x2 - area.x),
+      Math.abs(area.y2 - area.y),
+    );
+    pen.globalAlpha = 1;
+  }
+}
