@@ -26,7 +26,7 @@ def _look(path: Path) -> None:
 MEMORY = 500_000_000  # bytes that reading a file may take
 
 
-def _take_in(path: Path, mesh: Path, name: str) -> None:
+def _take_in(path: Path, mesh: Path, name: str, prop: bool) -> None:
     """Reads a character file, writes it regular and prints plan, card and notes as JSON. For a process of its own."""
     import resource
 
@@ -35,7 +35,7 @@ def _take_in(path: Path, mesh: Path, name: str) -> None:
     pages = int(Path("/proc/self/statm").read_text().split()[0])
     most = pages * resource.getpagesize() + MEMORY
     resource.setrlimit(resource.RLIMIT_AS, (most, most))
-    found = take_in(name, path.read_bytes())
+    found = take_in(name, path.read_bytes(), prop)
     mesh.write_bytes(found.mesh)
     print(json.dumps({"plan": found.plan.to_json(), "card": found.card.to_json(), "notes": found.notes}))
 
@@ -89,6 +89,7 @@ def main() -> int:
     taking.add_argument("file", type=Path)
     taking.add_argument("mesh", type=Path)
     taking.add_argument("--name", default="character")
+    taking.add_argument("--prop", action="store_true", help="take it for a prop, not for a figure")
     editing = commands.add_parser("edit", help="make edits, read as JSON from a line each, on a clip of a character")
     editing.add_argument("file", type=Path, help="a skinned .glb")
     editing.add_argument("clip", type=Path, help="the clip as JSON")
@@ -100,7 +101,7 @@ def main() -> int:
         if chosen.command == "look":
             _look(chosen.file)
         elif chosen.command == "take-in":
-            _take_in(chosen.file, chosen.mesh, chosen.name)
+            _take_in(chosen.file, chosen.mesh, chosen.name, chosen.prop)
         elif chosen.command == "edit":
             _edit(chosen.file, chosen.clip, chosen.end)
         elif chosen.command == "kinds":

@@ -9,7 +9,8 @@ A :class:`BodyPlan` maps roles to joints. Roles are
 ``leg.L.upper|lower|foot|ball|tip``
 
 and a creature's further limbs carry numbers: ``leg2.R.upper``. Only ``hips``
-must be there; joints without a role get plain controls of their own.
+must be there; joints without a role get plain controls of their own. A prop
+has no body but a ``base``: the joint by which all of it is carried.
 """
 
 from __future__ import annotations
@@ -33,7 +34,7 @@ LIMB_PARTS = {
 END_OF = {"arm": "hand", "leg": "foot"}
 
 _ROLE = re.compile(
-    r"^(root|hips|head|jaw|eye\.[LR]|(spine|neck)\.[1-9]\d?"
+    r"^(root|base|hips|head|jaw|eye\.[LR]|(spine|neck)\.[1-9]\d?"
     r"|arm\d*\.[LR]\.(collar|upper|lower|twist|hand|(thumb|index|middle|ring|little)\.[1-4])"
     r"|leg\d*\.[LR]\.(upper|lower|foot|ball|tip))$"
 )
@@ -50,12 +51,18 @@ class BodyPlan:
     found_by : role -> "name", "shape" or "hand"
     soles : limb -> {"heel": (x, y, z), "tip": (x, y, z)} in the rest pose, metres
     facing : where the figure faced in the file it came from, degrees about +Y from +Z
+    size : of a prop, from end to end of its surface, metres; 0 where the skeleton tells
     """
 
     roles: Mapping[str, str]
     found_by: Mapping[str, str] = field(default_factory=dict)
     soles: Mapping[str, Mapping[str, tuple[float, float, float]]] = field(default_factory=dict)
     facing: float = 0.0
+    size: float = 0.0
+
+    @property
+    def is_prop(self) -> bool:
+        return "base" in self.roles
 
     def numbered(self, prefix: str) -> list[str]:
         """Joint names of ``prefix.1``, ``prefix.2`` ... in order."""
@@ -72,12 +79,15 @@ class BodyPlan:
             "roles": dict(self.roles),
             "found_by": dict(self.found_by),
             "facing": self.facing,
+            "size": self.size,
             "soles": {limb: {k: list(p) for k, p in sole.items()} for limb, sole in self.soles.items()},
         }
 
 
 def from_json(data: Mapping[str, Any]) -> BodyPlan:
-    return BodyPlan(data["roles"], data.get("found_by", {}), data.get("soles", {}), data.get("facing", 0.0))
+    return BodyPlan(
+        data["roles"], data.get("found_by", {}), data.get("soles", {}), data.get("facing", 0.0), data.get("size", 0.0)
+    )
 
 
 def limb_kind(limb: str) -> str:
@@ -99,6 +109,15 @@ def problems(plan: BodyPlan, skeleton: Skeleton) -> dict[str, str]:
         else:
             users[joint] = role
     if bad:
+        return bad
+    if plan.is_prop:
+        base = skeleton.index(plan.roles["base"])
+        for role in plan.roles:
+            if role != "base":
+                bad[role] = "a prop has a base and no parts of a body; clear it, or clear the base"
+        if any(j != base and not skeleton.is_above(base, j) and not skeleton.is_above(j, base)
+               for j in range(len(skeleton))):  # fmt: skip
+            bad["base"] = f"not everything hangs below {plan.roles['base']}; choose the joint above all others"
         return bad
     if "hips" not in plan.roles:
         bad["hips"] = "choose the joint that carries both the spine and the legs"

@@ -32,21 +32,18 @@ def build_rig(skeleton: Skeleton, plan: BodyPlan) -> Rig:
     """
     check(plan, skeleton)
     d = Draft(skeleton, plan)
-    size = max(skeleton.size, 1e-3)
+    size = max(plan.size or skeleton.size, 1e-3)
     master = d.control(
         "master", -1, transforms.IDENTITY, label="master", part="whole", kind="master",
         shape=Shape("master", 0.28 * size), parent_control="", scalable=True,
         labels={"tx": "sideways", "ty": "height", "tz": "forward", "ry": "heading"},
     )  # fmt: skip
-    hips = skeleton.index(plan.roles["hips"])
-    for j in above(skeleton, hips):
-        d.joint(j, master, "master")
-    body = lay_trunk(d, master, hips, size)
-    for limb in plan.limbs():
-        if limb_kind(limb) == "arm":
-            lay_arm(d, limb, master, body, size)
-        else:
-            lay_leg(d, limb, master, size)
+    if plan.is_prop:
+        base = skeleton.index(plan.roles["base"])
+        for j in [*above(skeleton, base), base]:
+            d.joint(j, master, "master")
+    else:
+        _lay_body(d, master, size)
     _remaining(d, size)
     joint_nodes = np.array([d.joint_node[j] for j in range(len(skeleton))], np.int32)
     return Rig(
@@ -54,6 +51,19 @@ def build_rig(skeleton: Skeleton, plan: BodyPlan) -> Rig:
         program=assembled(d.operations, len(d.rest), len(d.channels)), joint_nodes=joint_nodes,
         picks=tuple(d.picks[j] for j in range(len(skeleton))),
     )  # fmt: skip
+
+
+def _lay_body(d: Draft, master: int, size: float) -> None:
+    """Trunk and limbs of a figure, on the joints that its roles name."""
+    hips = d.skeleton.index(d.plan.roles["hips"])
+    for j in above(d.skeleton, hips):
+        d.joint(j, master, "master")
+    body = lay_trunk(d, master, hips, size)
+    for limb in d.plan.limbs():
+        if limb_kind(limb) == "arm":
+            lay_arm(d, limb, master, body, size)
+        else:
+            lay_leg(d, limb, master, size)
 
 
 def above(skeleton: Skeleton, j: int) -> list[int]:
@@ -80,9 +90,10 @@ def _remaining(d: Draft, size: float) -> None:
         control = _free_name(name, {c.name for c in d.controls})
         turned = OTHER_SIDE if side == "R" else rotations.IDENTITY
         node = d.control(
-            control, driver, transforms.transform(d.place(j), turned), label=name, part="further", kind="extra",
-            side=side, shape=Shape("ring", 0.03 * size), parent_control=carrier, locks={"t": TURN_ONLY},
-            reflect_place=not side, reflect_turn=not side,
+            control, driver, transforms.transform(d.place(j), turned), label=name,
+            part="whole" if d.plan.is_prop else "further", kind="part" if d.plan.is_prop else "extra", side=side,
+            shape=Shape("ring", (0.14 if d.plan.is_prop else 0.03) * size), parent_control=carrier,
+            locks={"t": TURN_ONLY}, reflect_place=not side, reflect_turn=not side,
         )  # fmt: skip
         d.joint(j, node, control)
 

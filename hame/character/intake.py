@@ -13,6 +13,7 @@ from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
 from hame.character.facing import evened, heading_of, turned
 from hame.character.propose import propose
+from hame.character.skeleton import Skeleton
 from hame.character.skin import Skin
 from hame.errors import BadFile, BadPlan
 from hame.formats.glb import MAX_BYTES
@@ -52,8 +53,8 @@ class Intake:
     notes: tuple[str, ...]
 
 
-def take_in(name: str, data: bytes) -> Intake:
-    """Reads a file somebody brings in.
+def take_in(name: str, data: bytes, prop: bool = False) -> Intake:
+    """Reads a file somebody brings in, as a figure or as a prop, whose joints are not looked at for a body.
 
     The figure is turned to face +Z and its sides are evened out; what results
     is written as a regular .glb and read back, so that what is stored can be
@@ -67,6 +68,10 @@ def take_in(name: str, data: bytes) -> Intake:
     """
     try:
         found = read_character(data)
+        if prop:
+            plan = prop_plan(found.skeleton, found.skin)
+            mesh = written(name, Character(name, found.skeleton, found.skin, ()))
+            return Intake(mesh, plan, card_of(read_character(mesh), plan), tuple(found.notes))
         angle = heading_of(found.skeleton)
         skeleton, skin = turned(found.skeleton, found.skin, -angle)
         plan = propose(skeleton)
@@ -85,6 +90,14 @@ def take_in(name: str, data: bytes) -> Intake:
             RecursionError) as error:  # fmt: skip
         # A file built to break readers: whatever tripped it, the person gets a plain refusal.
         raise BadFile("the file is damaged: its parts do not fit together") from error
+
+
+def prop_plan(skeleton: Skeleton, skin: Skin) -> BodyPlan:
+    """The plan of a prop: its topmost joint carries it, and its surface tells how large it is."""
+    points = np.concatenate([piece.points for piece in skin.pieces])
+    size = float(np.ptp(points, axis=0).max())
+    base = skeleton.names[next(j for j, parent in enumerate(skeleton.parents) if parent < 0)]
+    return BodyPlan({"base": base}, {"base": "shape"}, size=size)
 
 
 def written(name: str, character: Character) -> bytes:

@@ -73,7 +73,7 @@ class Control:
     Attributes
     ----------
     part : the part of the body it belongs to (``arm.L``), for filtering
-    kind : master, body, trunk, fk, ik, pole, foot, finger, switch, face or extra
+    kind : master, body, trunk, fk, ik, pole, foot, finger, switch, face, extra, or part (of a prop)
     mode : ``ik`` or ``fk`` when it only works in that mode of its ``limb``
     parent : the control that carries it, or an empty string
     order : Euler order of its turn
@@ -166,6 +166,11 @@ class Rig:
     program: Program
     joint_nodes: npt.NDArray[np.int32]
     picks: tuple[tuple[str, str], ...]  # by joint: the control to take hold of in FK, in IK
+
+    @property
+    def size(self) -> float:
+        """How large it is, metres: of a prop its surface, of a figure its skeleton."""
+        return self.plan.size or self.skeleton.size
 
     @cached_property
     def addresses(self) -> tuple[str, ...]:

@@ -105,11 +105,13 @@ def _field(parts: Sequence[Part], p: Array) -> tuple[Array, Array]:
 
 
 def sculpt(
-    parts: Sequence[Part], materials: Sequence[skins.Material], skeleton: Skeleton, triangles: int, step: float = 0.005
-) -> skins.Skin:
+    parts: Sequence[Part], materials: Sequence[skins.Material], skeleton: Skeleton, triangles: int, step: float = 0.005,
+    rigid: bool = False,
+) -> skins.Skin:  # fmt: skip
     """One closed skin of about so many ``triangles``, cut along the borders of its materials.
 
-    ``step`` is the width of the sampling grid in metres.
+    ``step`` is the width of the sampling grid in metres. With ``rigid`` each part is carried by its own joint alone,
+    as things are that do not bend.
     """
     import fast_simplification
     from skimage.measure import marching_cubes
@@ -136,7 +138,7 @@ def sculpt(
         volume[i] = values.reshape(shape[1], shape[2])
     points, faces, _, _ = marching_cubes(volume, 0.0, spacing=(step,) * 3)  # type: ignore[no-untyped-call]
     points, faces = points.astype(float) + low, faces.astype(np.int64)
-    weights = _weights(parts, skeleton, points, faces)
+    weights = _weights(parts, skeleton, points, faces, 0 if rigid else 90)
     fine = points
     points, faces = fast_simplification.simplify(
         points.astype(np.float32), faces.astype(np.int32), target_count=triangles, agg=4
@@ -148,7 +150,7 @@ def sculpt(
     points, faces, owner = _cut(parts, points, faces)
     from scipy.spatial import cKDTree
 
-    distances, nearest = cKDTree(fine).query(points, k=4)
+    distances, nearest = cKDTree(fine).query(points, k=[1] if rigid else [1, 2, 3, 4])
     share = 1.0 / (distances + 1e-4)
     blended = np.einsum("vk,vkj->vj", share / share.sum(1, keepdims=True), weights[nearest])
     normals = _gradient(parts, points)[1]
@@ -175,6 +177,7 @@ def sculpt(
 
 def four_strongest(weights: Array) -> tuple[npt.NDArray[np.uint16], skins.Floats]:
     """The four largest shares (V, 4) of each vertex and their joints, summing to one."""
+    weights = np.pad(weights, ((0, 0), (0, max(4 - weights.shape[1], 0))))  # a thing may have fewer joints than four
     order = np.argsort(-weights, axis=1)[:, :4]
     kept = np.take_along_axis(weights, order, axis=1)
     kept[kept < 0.01] = 0.0
@@ -195,7 +198,7 @@ def _gradient(parts: Sequence[Part], points: Array) -> tuple[Array, Array]:
     return _field(parts, points)[0], gradient
 
 
-def _weights(parts: Sequence[Part], skeleton: Skeleton, points: Array, faces: Ints) -> Array:
+def _weights(parts: Sequence[Part], skeleton: Skeleton, points: Array, faces: Ints, rounds: int) -> Array:
     """Shares (V, J): each vertex starts with the bones of its nearest part, then shares spread over the surface."""
     from scipy.sparse import coo_matrix, diags
 
@@ -223,7 +226,7 @@ def _weights(parts: Sequence[Part], skeleton: Skeleton, points: Array, faces: In
     links = ((links + links.T) > 0).astype(float)
     mean = diags(1.0 / np.asarray(links.sum(1)).ravel()) @ links
     rate = np.clip((radius / 0.06) ** 2, 0.06, 1.0)[:, None] * 0.9
-    for _ in range(90):
+    for _ in range(rounds):
         weights += rate * (mean @ weights - weights)
     return np.asarray(weights / weights.sum(1, keepdims=True))
 

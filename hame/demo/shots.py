@@ -15,7 +15,7 @@ from hame.character.propose import propose
 from hame.character.rig import Rig
 from hame.character.skin import Skin
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, LINEAR, SHAPE, from_table
+from hame.clip.curve import FRAME, LINEAR, SHAPE, from_keys, from_table
 from hame.edits.blend import exaggerate
 from hame.edits.columns import paste_column
 from hame.edits.cycles import make_cycle, repeat_cycle
@@ -76,6 +76,53 @@ def keeping_watch(rig: Rig) -> Clip:
         clip = set_pose(
             clip, rig, frame, {**look, "head/ry": radians(head * 0.7), "neck/ry": radians(head * 0.4)}, "changed"
         ).clip
+    return clip
+
+
+def _placed(rig: Rig, x: float, z: float, heading: float) -> Clip:
+    """A clip with the master put somewhere, turned by so many degrees."""
+    values = {"master/tx": x, "master/tz": z, "master/ry": radians(heading)}
+    return Clip().with_curves({address: from_keys({1: value}) for address, value in values.items()})
+
+
+def watching_wick(rig: Rig) -> Clip:
+    """The keeper at ease beside the lamp, his head going from the apprentice to the light and back."""
+    clip = set_pose(_placed(rig, -0.75, -0.1, 35.0), rig, 1, standing(), "changed").clip
+    for frame, turn in ((1, 14), (15, 22), (27, 4), (49, 14)):
+        clip = set_pose(clip, rig, frame, {"head/ry": radians(turn), "neck/ry": radians(0.4 * turn)}, "changed").clip
+    return clip
+
+
+def at_the_lamp(rig: Rig) -> Clip:
+    """The apprentice leans in to the lamp and stands up again."""
+    clip = _at(_placed(rig, 0.85, 0.1, -50.0), rig, 1, standing())
+    lean = {
+        "body/rx": radians(9),
+        "spine/rx": radians(9),
+        "chest/rx": radians(8),
+        "neck/rx": radians(-8),
+        "body/tz": 0.02,
+    }
+    rest = dict.fromkeys(lean, 0.0)
+    for frame, pose in ((1, rest), (17, lean), (31, lean), (49, rest)):
+        clip = _at(clip, rig, frame, pose)
+    return clip
+
+
+def standing_can(rig: Rig) -> Clip:
+    """The oil can on the ground before the lamp, its lid open for a while."""
+    clip = _placed(rig, 0.3, 0.5, -120.0)
+    for frame, lid in ((1, 0.0), (13, 0.0), (19, -70.0), (37, -70.0), (43, 0.0)):
+        clip = set_pose(clip, rig, frame, {"lid/rx": radians(lid)}, "changed").clip
+    return clip
+
+
+def turning_lamp(rig: Rig) -> Clip:
+    """The lamp's crank goes round, its head turns with it, and the lid swings up."""
+    clip = _placed(rig, 0.0, 0.35, 0.0)
+    for frame, crank, head, lid in ((1, 0, 0, 0), (9, 0, 0, 0), (33, 360, 25, -75), (49, 360, 25, -75)):
+        values = {"crank/rx": radians(crank), "head/ry": radians(head), "lid/rx": radians(lid)}
+        clip = set_pose(clip, rig, frame, values, "changed").clip
     return clip
 
 

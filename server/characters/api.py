@@ -31,6 +31,7 @@ class CharacterOut(Schema):
     controls: int
     problem: str
     notes: list[str]
+    prop: bool
 
 
 class SkeletonOut(Schema):
@@ -72,6 +73,7 @@ def _out(character: Character, version: CharacterVersion | None = None) -> Chara
     return CharacterOut(
         id=character.pk, name=character.name, version=version.number, joints=card.joints, triangles=card.triangles,
         height=card.height, controls=card.controls, problem=card.problem, notes=version.notes,
+        prop="base" in version.plan["roles"],
     )  # fmt: skip
 
 
@@ -103,13 +105,15 @@ def change_character(request: HttpRequest, character_id: int, given: CharacterCh
 
 
 @router.post("/productions/{production_id}/characters", response=CharacterOut)
-def bring_in(request: HttpRequest, production_id: int, file: File[UploadedFile], name: Form[str] = "") -> CharacterOut:
-    """Brings a skinned .glb in; a file that cannot be used is refused and nothing is stored."""
+def bring_in(
+    request: HttpRequest, production_id: int, file: File[UploadedFile], name: Form[str] = "", prop: Form[bool] = False
+) -> CharacterOut:
+    """Brings a skinned .glb in, as a figure or a prop; a file that cannot be used is refused and nothing is stored."""
     need(request.user, production_id, Role.ANIMATOR)
     if (file.size or 0) > settings.UPLOAD_LIMIT:
         raise BadFile(f"the file is larger than {settings.UPLOAD_LIMIT // 1024**2} MB")
     title = (name.strip() or (file.name or "character").rsplit(".", 1)[0])[:100]
-    return _out(store.bring_in(production_id, title, file.read(), request.user))
+    return _out(store.bring_in(production_id, title, file.read(), request.user, prop))
 
 
 @router.get("/characters/{character_id}", response=CharacterDetail)

@@ -28,8 +28,8 @@ class Taken:
     notes: list[str]
 
 
-def take_in(name: str, data: bytes) -> Taken:
-    """Reads a file that somebody brings in.
+def take_in(name: str, data: bytes, prop: bool = False) -> Taken:
+    """Reads a file that somebody brings in, as a figure or as a prop.
 
     Raises
     ------
@@ -39,7 +39,17 @@ def take_in(name: str, data: bytes) -> Taken:
     with tempfile.TemporaryDirectory(prefix="hame-") as folder:
         source, mesh = Path(folder) / "source.glb", Path(folder) / "mesh.glb"
         source.write_bytes(data)
-        command = [sys.executable, "-m", "hame", "take-in", str(source), str(mesh), "--name", name]
+        command = [
+            sys.executable,
+            "-m",
+            "hame",
+            "take-in",
+            str(source),
+            str(mesh),
+            "--name",
+            name,
+            *(["--prop"] if prop else []),
+        ]
         try:
             done = subprocess.run(
                 command, capture_output=True, text=True, timeout=SECONDS + _BEGIN, cwd=settings.BASE_DIR

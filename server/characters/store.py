@@ -11,7 +11,7 @@ from django.db import transaction
 
 from hame.character import bodyplan
 from hame.character.build import build_rig
-from hame.character.intake import Card, card_of, turned_by_hand
+from hame.character.intake import Card, card_of, prop_plan, turned_by_hand
 from hame.character.rig import Rig
 from hame.errors import BadFile, BadPlan
 from hame.formats.gltf_read import Character as Read
@@ -41,8 +41,8 @@ def rig(version: CharacterVersion) -> Rig:
     return _rig(version.pk, json.dumps(version.plan, sort_keys=True))
 
 
-def bring_in(production_id: int, name: str, data: bytes, user: Any) -> Character:
-    """Stores a character file with a proposed body plan, if one can be proposed.
+def bring_in(production_id: int, name: str, data: bytes, user: Any, prop: bool = False) -> Character:
+    """Stores a character file with a proposed body plan, if one can be proposed, or a prop.
 
     A character whose joints nobody can tell yet has no rig until somebody maps it, which its card says.
 
@@ -51,7 +51,7 @@ def bring_in(production_id: int, name: str, data: bytes, user: Any) -> Character
     BadFile
         If the file cannot be used; then nothing is stored.
     """
-    taken = take_in(name, data)
+    taken = take_in(name, data, prop)
     with transaction.atomic():
         character = Character.objects.create(production_id=production_id, name=name, created_by=user)
         version = CharacterVersion(character=character, plan=taken.plan, notes=taken.notes, card=taken.card)
@@ -94,7 +94,8 @@ def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) 
     plan = bodyplan.BodyPlan(roles, found_by, facing=facing)
     bodyplan.check(plan, found.skeleton)
     soles = bodyplan.measure_soles(plan, found.skeleton, found.skin)
-    plan = bodyplan.BodyPlan(roles, found_by, soles, facing)
+    size = prop_plan(found.skeleton, found.skin).size if plan.is_prop else 0.0
+    plan = bodyplan.BodyPlan(roles, found_by, soles, facing, size)
     shown = card_of(found, plan)
     if shown.problem:
         raise BadPlan(shown.problem)

@@ -53,3 +53,14 @@ class Invitation(models.Model):
 
     def __str__(self) -> str:
         return f"{self.account} asked into {self.production}: {self.role}"
+
+
+class DemoPiece(models.Model):
+    """A piece of the demo that was laid here once, whatever has become of it since."""
+
+    name = models.CharField(max_length=100, unique=True)
+    production = models.ForeignKey(Production, null=True, on_delete=models.SET_NULL, related_name="+")
+    laid_at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return self.name

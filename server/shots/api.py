@@ -13,10 +13,10 @@ from ninja import Router
 from hame.errors import BadEdit, BadFile
 from server.characters import store as characters
 from server.characters.files import mesh_of, stamp
-from server.characters.models import Character
 from server.productions.access import need, role_in, shared
 from server.productions.models import Role
 from server.shots import schemas
+from server.shots.casting import able_to_play, add_to_cast, playing, reorder, take_out, tell_of_cast
 from server.shots.models import Casting, SelectionSet, Shot, Take
 from server.shots.pictures import put, type_of
 from server.shots.rigs import rig_out
@@ -46,18 +46,25 @@ def set_out(found: SelectionSet) -> schemas.SetOut:
     return schemas.SetOut(id=found.pk, name=found.name, controls=found.controls, pivot=found.pivot)
 
 
+def casting_out(casting: Casting) -> schemas.CastingOut:
+    version = casting.version
+    return schemas.CastingOut(
+        id=casting.pk, name=casting.name, character_id=version.character_id, version=version.number,
+        protected=casting.protected, sets=[set_out(s) for s in casting.sets.all()], mesh=stamp(version),
+        prop="base" in version.plan["roles"],
+    )  # fmt: skip
+
+
 def _shot_out(request: HttpRequest, shot: Shot) -> schemas.ShotOut:
     role = role_in(request.user, shot.production_id)
     return schemas.ShotOut(
         id=shot.pk, name=shot.name, production_id=shot.production_id, production=shot.production.name,
         fps=shot.fps, start=shot.start, end=shot.end, play_start=shot.play_start, play_end=shot.play_end,
         can_change=role != Role.GUEST, role=cast(Literal["guest", "animator", "lead"], role.value),
-        cast=[
-            schemas.CastingOut(
-                id=c.pk, name=c.name, character_id=c.version.character_id, version=c.version.number,
-                protected=c.protected, sets=[set_out(s) for s in c.sets.all()], mesh=stamp(c.version),
-            )
-            for c in shot.cast.select_related("version").prefetch_related("sets")
+        cast=[casting_out(c) for c in playing(shot)],
+        taken_out=[
+            schemas.TakenOut(id=c.pk, name=c.name)
+            for c in shot.cast.exclude(taken_out_at=None).order_by("taken_out_at")
         ],
         takes=[
             schemas.TakeSummary(id=t.pk, name=t.name, revision=t.revision, changed_at=t.changed_at.isoformat())
@@ -74,7 +81,8 @@ def list_shots(request: HttpRequest, production_id: int, away: bool = False) -> 
     shots = found.prefetch_related("cast", "takes").order_by("name")
     return [
         schemas.ShotSummary(
-            id=s.pk, name=s.name, fps=s.fps, start=s.start, end=s.end, cast=[c.name for c in s.cast.all()],
+            id=s.pk, name=s.name, fps=s.fps, start=s.start, end=s.end,
+            cast=[c.name for c in s.cast.all() if c.taken_out_at is None],
             takes=len(s.takes.all()),
             changed_at=max(s.changed_at, *(t.changed_at for t in s.takes.all()), s.changed_at).isoformat(),
             thumbnail=bool(s.thumbnail),
@@ -86,15 +94,7 @@ def list_shots(request: HttpRequest, production_id: int, away: bool = False) -> 
 @router.post("/productions/{production_id}/shots", response=schemas.ShotOut)
 def make_shot(request: HttpRequest, production_id: int, given: schemas.ShotIn) -> schemas.ShotOut:
     need(request.user, production_id, Role.ANIMATOR)
-    ours = Character.objects.filter(production_id=production_id, pk__in=given.character_ids, put_away_at=None)
-    found = {c.pk: c for c in ours}
-    missing = set(given.character_ids) - found.keys()
-    if missing:
-        raise BadEdit("a chosen character does not belong to this production")
-    for character in found.values():
-        problem = characters.card(character.current).problem
-        if problem:
-            raise BadEdit(f"{character.name} has no rig yet, so it cannot play: map its joints first ({problem})")
+    found = {pk: able_to_play(production_id, pk) for pk in set(given.character_ids)}
     shot = Shot(
         production_id=production_id, name=given.name.strip(), fps=given.fps, start=given.start, end=given.end,
         play_start=given.start, play_end=given.end,
@@ -102,11 +102,8 @@ def make_shot(request: HttpRequest, production_id: int, given: schemas.ShotIn) -
     _checked_range(shot)
     with transaction.atomic():
         shot.save()
-        for place, number in enumerate(given.character_ids):
-            character = found[number]
-            before = given.character_ids[:place].count(number)
-            name = f"{character.name} {before + 1}" if before else character.name
-            Casting.objects.create(shot=shot, version=character.current, name=name, place=place)
+        for number in given.character_ids:
+            add_to_cast(shot, found[number])
         Take.objects.create(shot=shot, name="Take 1", created_by_id=request.user.pk)
     return _shot_out(request, shot)
 
@@ -164,15 +161,44 @@ def _own_casting(request: HttpRequest, casting_id: int) -> Casting:
 
 @router.patch("/castings/{casting_id}", response=schemas.CastingOut)
 def change_casting(request: HttpRequest, casting_id: int, given: schemas.CastingChange) -> schemas.CastingOut:
-    """Which controls no edit may touch."""
+    """Which controls no edit may touch, what it is called, and whether it plays."""
     casting = _own_casting(request, casting_id)
-    found = characters.rig(casting.version)
-    casting.protected = [found.control(name).name for name in dict.fromkeys(given.protected)]
-    casting.save(update_fields=["protected"])
-    return schemas.CastingOut(
-        id=casting.pk, name=casting.name, character_id=casting.version.character_id, version=casting.version.number,
-        protected=casting.protected, sets=[set_out(s) for s in casting.sets.all()], mesh=stamp(casting.version),
-    )  # fmt: skip
+    if given.protected is not None:
+        found = characters.rig(casting.version)
+        casting.protected = [found.control(name).name for name in dict.fromkeys(given.protected)]
+    if given.name is not None:
+        casting.name = given.name.strip() or casting.name
+    if given.out is not None:
+        take_out(casting, given.out)
+    casting.save(update_fields=["protected", "name", "taken_out_at", "place"])
+    if given.name is not None or given.out is not None:
+        tell_of_cast(casting.shot)
+    return casting_out(casting)
+
+
+@router.post("/shots/{shot_id}/cast", response=schemas.ShotOut)
+def cast_character(request: HttpRequest, shot_id: int, given: schemas.CastIn) -> schemas.ShotOut:
+    """Lets a character or prop of the production play, also one that plays already."""
+    found = find_shot(request, shot_id)
+    need(request.user, found.production_id, Role.ANIMATOR)
+    character = able_to_play(found.production_id, given.character_id)
+    with transaction.atomic():
+        Shot.objects.select_for_update().get(pk=found.pk)
+        add_to_cast(found, character)
+    tell_of_cast(found)
+    return _shot_out(request, found)
+
+
+@router.put("/shots/{shot_id}/cast", response=schemas.ShotOut)
+def order_cast(request: HttpRequest, shot_id: int, given: schemas.CastOrder) -> schemas.ShotOut:
+    """Lists those who play in another order."""
+    found = find_shot(request, shot_id)
+    need(request.user, found.production_id, Role.ANIMATOR)
+    with transaction.atomic():
+        Shot.objects.select_for_update().get(pk=found.pk)
+        reorder(found, given.castings)
+    tell_of_cast(found)
+    return _shot_out(request, found)
 
 
 @router.post("/castings/{casting_id}/sets", response=schemas.SetOut)

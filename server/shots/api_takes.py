@@ -48,6 +48,8 @@ def _casting(take: Take, casting_id: int) -> Casting:
     casting = Casting.objects.select_related("version", "shot").filter(pk=casting_id, shot_id=take.shot_id).first()
     if casting is None:
         raise BadEdit("this character does not play in the shot of this take")
+    if casting.taken_out_at is not None:
+        raise BadEdit(f"{casting.name} was taken out of this shot; bring it back to change it. Nothing was changed")
     return casting
 
 

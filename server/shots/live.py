@@ -369,6 +369,8 @@ class LiveTake:
             return
         if kind == "take.changed":
             await self._say({**event, "type": "changed"})
+        elif kind == "cast.changed":
+            await self._say({"type": "cast"})
         elif kind == "person.left":
             await self._say({**event, "type": "left"})
         elif kind in ("person.came", "person.here"):

@@ -21,7 +21,7 @@ def rig_out(rig: Rig) -> schemas.RigOut:
             )
             for l in rig.limbs  # noqa: E741
         ],
-        joints=list(rig.skeleton.names), parents=list(rig.skeleton.parents), height=rig.skeleton.size,
+        joints=list(rig.skeleton.names), parents=list(rig.skeleton.parents), height=rig.size,
         picks=[list(pick) for pick in rig.picks], rest_places=rig.skeleton.places.tolist(),
     )  # fmt: skip
 

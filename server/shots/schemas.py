@@ -56,10 +56,32 @@ class CastingOut(Schema):
     protected: list[str]
     sets: list[SetOut]
     mesh: str
+    prop: bool
 
 
 class CastingChange(Schema):
-    protected: list[str] = Field(max_length=2000)
+    """``out``: taken out of the shot, where it keeps its motion, or brought back."""
+
+    protected: list[str] | None = Field(None, max_length=2000)
+    name: str | None = Field(None, min_length=1, max_length=100)
+    out: bool | None = None
+
+
+class CastIn(Schema):
+    """A character or prop that comes to play."""
+
+    character_id: int
+
+
+class CastOrder(Schema):
+    """All who play, in the order in which they are listed."""
+
+    castings: list[int] = Field(max_length=100)
+
+
+class TakenOut(Schema):
+    id: int
+    name: str
 
 
 class SheetImageOut(Schema):
@@ -104,12 +126,13 @@ class ShotOut(Schema):
     can_change: bool
     role: Literal["guest", "animator", "lead"]
     cast: list[CastingOut]
+    taken_out: list[TakenOut]
     takes: list[TakeSummary]
 
 
 class ShotIn(Schema):
     name: str = Field(min_length=1, max_length=100)
-    character_ids: list[int] = Field(min_length=1, max_length=12)
+    character_ids: list[int] = Field(min_length=1, max_length=24)
     fps: float = Field(24, ge=1, le=240)
     start: int = Field(1, ge=-100_000, le=100_000)
     end: int = Field(48, ge=-100_000, le=100_000)

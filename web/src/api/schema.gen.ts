@@ -19,7 +19,7 @@ export interface paths {
         head?: never;
         /**
          * Change Casting
-         * @description Which controls no edit may touch.
+         * @description Which controls no edit may touch, what it is called, and whether it plays.
          */
         patch: operations["server_shots_api_change_casting"];
         trace?: never;
@@ -308,7 +308,7 @@ export interface paths {
         put?: never;
         /**
          * Bring In
-         * @description Brings a skinned .glb in; a file that cannot be used is refused and nothing is stored.
+         * @description Brings a skinned .glb in, as a figure or a prop; a file that cannot be used is refused and nothing is stored.
          */
         post: operations["server_characters_api_bring_in"];
         delete?: never;
@@ -496,6 +496,30 @@ export interface paths {
         head?: never;
         /** Change Shot */
         patch: operations["server_shots_api_change_shot"];
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/cast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Order Cast
+         * @description Lists those who play in another order.
+         */
+        put: operations["server_shots_api_order_cast"];
+        /**
+         * Cast Character
+         * @description Lets a character or prop of the production play, also one that plays already.
+         */
+        post: operations["server_shots_api_cast_character"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/shots/{shot_id}/removal": {
@@ -794,10 +818,33 @@ export interface components {
             /** Share */
             share: number;
         };
-        /** CastingChange */
+        /**
+         * CastIn
+         * @description A character or prop that comes to play.
+         */
+        CastIn: {
+            /** Character Id */
+            character_id: number;
+        };
+        /**
+         * CastOrder
+         * @description All who play, in the order in which they are listed.
+         */
+        CastOrder: {
+            /** Castings */
+            castings: number[];
+        };
+        /**
+         * CastingChange
+         * @description ``out``: taken out of the shot, where it keeps its motion, or brought back.
+         */
         CastingChange: {
+            /** Name */
+            name?: string | null;
+            /** Out */
+            out?: boolean | null;
             /** Protected */
-            protected: string[];
+            protected?: string[] | null;
         };
         /**
          * CastingOut
@@ -812,6 +859,8 @@ export interface components {
             mesh: string;
             /** Name */
             name: string;
+            /** Prop */
+            prop: boolean;
             /** Protected */
             protected: string[];
             /** Sets */
@@ -885,6 +934,8 @@ export interface components {
             problem: string;
             /** Production Id */
             production_id: number;
+            /** Prop */
+            prop: boolean;
             /** Roles */
             roles: {
                 [key: string]: string;
@@ -911,6 +962,8 @@ export interface components {
             notes: string[];
             /** Problem */
             problem: string;
+            /** Prop */
+            prop: boolean;
             /** Triangles */
             triangles: number;
             /** Version */
@@ -2174,6 +2227,8 @@ export interface components {
             role: "guest" | "animator" | "lead";
             /** Start */
             start: number;
+            /** Taken Out */
+            taken_out: components["schemas"]["TakenOut"][];
             /** Takes */
             takes: components["schemas"]["TakeSummary"][];
         };
@@ -2338,6 +2393,13 @@ export interface components {
             name: string;
             /** Revision */
             revision: number;
+        };
+        /** TakenOut */
+        TakenOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
     };
     responses: never;
@@ -2837,6 +2899,11 @@ export interface operations {
                      * @default
                      */
                     name?: string;
+                    /**
+                     * Prop
+                     * @default false
+                     */
+                    prop?: boolean;
                 };
             };
         };
@@ -3233,6 +3300,58 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ShotChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_order_cast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CastOrder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_cast_character: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CastIn"];
             };
         };
         responses: {

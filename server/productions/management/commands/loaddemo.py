@@ -1,5 +1,7 @@
-"""Loads the demo: the production Skerry Light with its keeper and his apprentice. Does nothing when it is there
-already.
+"""Lays what is missing of the demo: the production Skerry Light with its people, props, shots and poses.
+
+Each piece is laid once. So a later demo reaches an installation that has an earlier one, and nothing that was renamed,
+changed or deleted there is touched.
 """
 
 from __future__ import annotations
@@ -18,12 +20,15 @@ import hame.demo
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.demo import shots
+from hame.demo.poses import SHELF
+from hame.edits.library import size_of
 from hame.edits.making import Made
 from server.characters import store as characters
-from server.characters.models import CharacterVersion
-from server.productions.models import Membership, Production, Role
+from server.characters.models import Character, CharacterVersion
+from server.productions.demo import NAME, missing
+from server.productions.models import DemoPiece, Membership, Production, Role
 from server.shots import store
-from server.shots.models import Casting, Shot, Take
+from server.shots.models import Casting, LibraryPose, Shot, Take
 from server.shots.scenes import cast_of
 
 DATA = Path(hame.demo.__file__).parent / "data"
@@ -33,25 +38,72 @@ class Command(BaseCommand):
     help = __doc__
 
     def handle(self, *args: Any, **options: Any) -> None:
-        if Production.objects.filter(name="Skerry Light").exists():
+        wanted = missing()
+        if not wanted:
             return
         with transaction.atomic():
-            production = Production.objects.create(name="Skerry Light")
-            people = {}
-            for username, first, role in (("isla", "Isla", Role.ANIMATOR), ("tam", "Tam", Role.GUEST)):
-                user, _ = get_user_model().objects.get_or_create(username=username, defaults={"first_name": first})
-                user.set_unusable_password()
-                user.save()
-                Membership.objects.create(production=production, user=user, role=role)
-                people[username] = user
-            figures = {
-                name: characters.bring_in(
-                    production.pk, name, (DATA / f"{name.lower()}.glb").read_bytes(), people["isla"]
-                ).current
-                for name in ("Brannoc", "Wick")
-            }
-            for plan in SHOTS:
-                _make(production, plan, figures, people["isla"])
+            isla = _people()
+            production = _production(wanted)
+            if production is None:
+                return  # it was deleted for good: it is not wanted here
+            figures: dict[str, CharacterVersion] = {}
+            for piece in wanted:
+                kind, _, name = piece.partition(" ")
+                if kind in ("character", "prop"):
+                    data = (DATA / f"{name.lower().replace(' ', '-')}.glb").read_bytes()
+                    found = characters.bring_in(production.pk, name, data, isla, kind == "prop")
+                    figures[name] = found.current
+                elif kind == "shot":
+                    _lay_shot(production, PLANS[name], figures, isla)
+                elif kind == "poses":
+                    _lay_poses(production, figures, isla)
+                DemoPiece.objects.create(name=piece, production=production)
+
+
+def _people() -> Any:
+    """The demo's accounts; the first is the animator who is said to have made everything."""
+    people = []
+    for username, first in (("isla", "Isla"), ("tam", "Tam")):
+        user, _ = get_user_model().objects.get_or_create(username=username, defaults={"first_name": first})
+        user.set_unusable_password()
+        user.save()
+        people.append(user)
+    return people[0]
+
+
+def _production(wanted: list[str]) -> Production | None:
+    if "production" not in wanted:
+        laid = DemoPiece.objects.select_related("production").get(name="production")
+        return laid.production
+    production = Production.objects.create(name=NAME)
+    for username, role in (("isla", Role.ANIMATOR), ("tam", Role.GUEST)):
+        user = get_user_model().objects.get(username=username)
+        Membership.objects.create(production=production, user=user, role=role)
+    return production
+
+
+def _version(production: Production, name: str, figures: dict[str, CharacterVersion]) -> CharacterVersion | None:
+    """The demo's character of that name, as it is now; None where it is gone or has no rig."""
+    if name not in figures:
+        found = Character.objects.filter(production=production, name=name).order_by("id").first()
+        if found is None or characters.card(found.current).problem:
+            return None
+        figures[name] = found.current
+    return figures[name]
+
+
+def _lay_poses(production: Production, figures: dict[str, CharacterVersion], user: Any) -> None:
+    for pose in SHELF:
+        version = _version(production, pose.figure, figures)
+        if version is None:
+            continue
+        rig = characters.rig(version)
+        kept = LibraryPose(
+            production=production, name=pose.name, character=pose.figure, values=pose.make(rig), size=size_of(rig),
+            made_by=user,
+        )  # fmt: skip
+        kept.picture.save(pose.picture, ContentFile((DATA / pose.picture).read_bytes()), save=False)
+        kept.save()
 
 
 @dataclass(frozen=True)
@@ -77,24 +129,35 @@ SHOTS = (
         "Take 1": {"Brannoc": shots.take, "Wick": shots.second_take},
     }),
     Plan("Keeping watch", 33, 32, ("Brannoc",), {"Take 1": {"Brannoc": shots.keeping_watch}}),
+    Plan("Filling the lamp", 49, 48, ("Brannoc", "Wick", "Oil can", "Signal lamp"), {"Take 1": {
+        "Brannoc": shots.watching_wick, "Wick": shots.at_the_lamp, "Oil can": shots.standing_can,
+        "Signal lamp": shots.turning_lamp,
+    }}),
 )  # fmt: skip
+PLANS = {plan.name: plan for plan in SHOTS}
 
 
-def _make(production: Production, plan: Plan, figures: dict[str, CharacterVersion], user: Any) -> None:
+def _lay_shot(production: Production, plan: Plan, figures: dict[str, CharacterVersion], user: Any) -> None:
+    versions: dict[str, CharacterVersion] = {}
+    for name in plan.cast:
+        version = _version(production, name, figures)
+        if version is None:
+            return  # somebody of its cast is gone
+        versions[name] = version
     shot = Shot.objects.create(
         production=production, name=plan.name, fps=24, start=1, end=plan.last, play_start=1, play_end=plan.play
     )
     picture = DATA / f"{plan.name.lower().replace(' ', '-')}.png"
     shot.thumbnail.save(picture.name, ContentFile(picture.read_bytes()))
     cast = {
-        name: Casting.objects.create(shot=shot, version=figures[name], name=name, place=place)
-        for place, name in enumerate(plan.cast)
+        name: Casting.objects.create(shot=shot, version=version, name=name, place=place)
+        for place, (name, version) in enumerate(versions.items())
     }
     for name, motions in plan.takes.items():
         take = Take.objects.create(shot=shot, name=name, created_by=user)
         for who, make in motions.items():
             take.refresh_from_db()
-            _lay_down(take, cast[who], make(characters.rig(figures[who])), user)
+            _lay_down(take, cast[who], make(characters.rig(cast[who].version)), user)
 
 
 def _lay_down(take: Take, casting: Casting, clip: Clip, user: Any) -> None:

@@ -10,7 +10,7 @@ from django.core.management.base import BaseCommand
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
-from server.productions.models import Production
+from server.productions.demo import missing
 
 
 class Command(BaseCommand):
@@ -21,5 +21,5 @@ class Command(BaseCommand):
         if executor.migration_plan(executor.loader.graph.leaf_nodes()):
             call_command("migrate", verbosity=0)
         # Looked at here as well, since only loading it needs the core and its compiled kernels.
-        if settings.DEMO and not Production.objects.filter(name="Skerry Light").exists():
+        if settings.DEMO and missing():
             call_command("loaddemo")
