@@ -6,7 +6,8 @@ HAME_MEDIA    folder of uploads, to be shared by machines that serve one studio
 HAME_HOSTS    comma-separated host names that are served besides loopback
 HAME_ORIGIN   where people reach it behind a proxy: https://desk.example; with https, cookies are sent over TLS only
 HAME_PROXY    addresses of the proxy whose word about the client's address and scheme is taken; nobody's otherwise
-HAME_DB_*     NAME, USER, PASSWORD, HOST, PORT of MariaDB
+HAME_DB_*     NAME, USER, PASSWORD, HOST, PORT of MariaDB; with a HOST, ``./start`` begins no database of its own
+HAME_SECRET_KEY  what sessions are signed with, the same on all machines that serve one studio; else made in HAME_VAR
 REDIS_URL     announcements between several server processes go through it
 """
 

@@ -21,18 +21,24 @@ VALUE_SLACK, SLOPE_SLACK = 1e-6, 1e-5
 
 @dataclass(frozen=True)
 class Join:
-    """A channel that does not close. Values in its unit, slopes in its unit a frame."""
+    """A channel that does not close. Values in its unit, slopes in its unit a frame; ``gap`` leaves travel out."""
 
     address: str
     first: float
     last: float
+    gap: float
     slope_out: float
     slope_in: float
 
     @property
     def jumps(self) -> bool:
         """Whether the values differ, not only the slopes."""
-        return abs(self.first - self.last) > VALUE_SLACK
+        return abs(self.gap) > VALUE_SLACK
+
+    @property
+    def corner(self) -> float:
+        """How much the slope changes over the seam, in the unit a frame."""
+        return self.slope_out - self.slope_in
 
 
 def seam(clip: Clip, rig: Rig, start: int, end: int) -> list[Join]:
@@ -63,9 +69,10 @@ def seam(clip: Clip, rig: Rig, start: int, end: int) -> list[Join]:
         # In a cycle a corner at the seam is one at every repeat: a straight way that was meant, as of a foot that
         # lands.
         differ &= ~_straight(clip, rig, start, end)
-    wrong = (np.abs(values[5] - travel - values[0]) > VALUE_SLACK) | differ
+    gaps = values[5] - travel - values[0]
+    wrong = (np.abs(gaps) > VALUE_SLACK) | differ
     return [
-        Join(rig.addresses[c], float(values[0, c]), float(values[5, c]), float(out[c]), float(into[c]))
+        Join(rig.addresses[c], float(values[0, c]), float(values[5, c]), float(gaps[c]), float(out[c]), float(into[c]))
         for c in np.flatnonzero(wrong)
     ]
 

@@ -102,9 +102,9 @@ def make_shot(request: HttpRequest, production_id: int, given: schemas.ShotIn) -
     _checked_range(shot)
     with transaction.atomic():
         shot.save()
+        Take.objects.create(shot=shot, name="Take 1", created_by_id=request.user.pk)
         for number in given.character_ids:
             add_to_cast(shot, found[number])
-        Take.objects.create(shot=shot, name="Take 1", created_by_id=request.user.pk)
     return _shot_out(request, shot)
 
 

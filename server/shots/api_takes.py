@@ -288,7 +288,7 @@ def checks(request: HttpRequest, take_id: int, casting: int, first: int, last: i
     joins = seam(clip, rig, first, last) if last > first else []
     return schemas.ChecksOut(
         missing={str(frame): names for frame, names in lacking.missing.items()}, late=lacking.late,
-        joins=[schemas.JoinOut(address=j.address, first=j.first, last=j.last, jumps=j.jumps) for j in joins],
+        joins=[schemas.JoinOut(address=j.address, jumps=j.jumps, gap=j.gap, corner=j.corner) for j in joins],
     )  # fmt: skip
 
 

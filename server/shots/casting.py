@@ -7,11 +7,14 @@ from collections.abc import Sequence
 from django.db.models import Max, QuerySet
 from django.utils import timezone
 
+from hame.clip.clip import Clip
+from hame.clip.curve import from_keys
 from hame.errors import BadEdit
+from hame.scene.standing import free_place, half_width
 from server.characters import store as characters
 from server.characters.models import Character
-from server.shots import store
-from server.shots.models import Casting, Shot
+from server.shots import clips, store
+from server.shots.models import Casting, Curve, Shot
 
 MOST = 24
 
@@ -46,7 +49,24 @@ def add_to_cast(shot: Shot, character: Character) -> Casting:
     name, number = character.name, 2
     while name in names:
         name, number = f"{character.name[:90]} {number}", number + 1
-    return Casting.objects.create(shot=shot, version=character.current, name=name, place=_behind(shot))
+    casting = Casting.objects.create(shot=shot, version=character.current, name=name, place=_behind(shot))
+    _stand_beside(casting)
+    return casting
+
+
+def _stand_beside(casting: Casting) -> None:
+    """Keys the newcomer's master beside the others in every take, where they would stand in one another."""
+    rig = characters.rig(casting.version)
+    master = f"{rig.controls[0].name}/tx"
+    others = {other.pk: half_width(characters.rig(other.version)) for other in playing(casting.shot)}
+    others.pop(casting.pk)
+    for take in casting.shot.takes.all():
+        keys = Curve.objects.filter(take=take, casting__in=others, channel=master).values_list("casting", "keys")
+        stands = {number: float(rows[0][1]) for number, rows in keys}
+        x = free_place([(stands.get(number, 0.0), half) for number, half in others.items()], half_width(rig))
+        if x:
+            placed = Clip({master: from_keys({casting.shot.start: round(x, 3)})})
+            clips.store_snapshot(take, casting.pk, Clip(), placed)
 
 
 def take_out(casting: Casting, out: bool) -> None:

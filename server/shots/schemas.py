@@ -336,12 +336,12 @@ class EditIn(Schema):
 
 
 class JoinOut(Schema):
-    """A channel that does not close over a loop."""
+    """A channel that does not close over a loop: by how much in its unit, and its slope in its unit a frame."""
 
     address: str
-    first: float
-    last: float
     jumps: bool
+    gap: float
+    corner: float
 
 
 class ChecksOut(Schema):

@@ -81,17 +81,20 @@ class BrowserTest(TransactionTestCase):
         self.await_server()
 
     def begin_server(self) -> None:
-        self.server = subprocess.Popen(
-            [sys.executable, "-m", "uvicorn", "server.asgi:application", "--host", "127.0.0.1", "--port",
-                str(self.port),
+        self.server = self.process(self.port)
+
+    def process(self, port: int) -> subprocess.Popen[bytes]:
+        """A server process on a port."""
+        return subprocess.Popen(
+            [sys.executable, "-m", "uvicorn", "server.asgi:application", "--host", "127.0.0.1", "--port", str(port),
              "--log-level", "warning", "--ws-per-message-deflate", "false"], cwd=ROOT, env=self.env,
              stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
 
-    def await_server(self) -> None:
+    def await_server(self, port: int | None = None) -> None:
         for _ in range(300):
             try:
-                urllib.request.urlopen(f"http://127.0.0.1:{self.port}/api/session", timeout=2).read()
+                urllib.request.urlopen(f"http://127.0.0.1:{port or self.port}/api/session", timeout=2).read()
                 return
             except OSError:
                 time.sleep(0.1)
@@ -103,8 +106,15 @@ class BrowserTest(TransactionTestCase):
             self.server.wait()
             self.server = None
 
-    def page(self, account: str = "Isla") -> Page:
+    def page(self, account: str = "Isla", port: int | None = None) -> Page:
         """A page of its own with an account signed in."""
+        page = self.front_page(port)
+        page.get_by_role("button", name=account).click()
+        page.get_by_role("heading", name="Skerry Light").wait_for()
+        return page
+
+    def front_page(self, port: int | None = None) -> Page:
+        """A page of its own, not signed in."""
         # Drawn without a graphics card: half the pixels each way cost a quarter, and the layout stays the same.
         context = self.browser.new_context(
             viewport={"width": 1280, "height": 800}, device_scale_factor=1 if PICTURES else 0.5, accept_downloads=True
@@ -118,15 +128,22 @@ class BrowserTest(TransactionTestCase):
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
         page.on("request", self._watch)
         self.pages.append(page)
-        page.goto(f"http://127.0.0.1:{self.port}/")
+        page.goto(f"http://127.0.0.1:{port or self.port}/")
         self.picture(page, "sign-in")
-        page.get_by_role("button", name=account).click()
-        page.get_by_role("heading", name="Skerry Light").wait_for()
         return page
 
     def _watch(self, request: Any) -> None:
-        if f"127.0.0.1:{self.port}" not in request.url and not request.url.startswith(("data:", "blob:")):
+        if "//127.0.0.1:" not in request.url and not request.url.startswith(("data:", "blob:")):
             self.complaints.append(f"asks another host: {request.url}")
+
+    def accessible(self, page: Page, name: str) -> None:
+        """Nothing on the page breaks the rules of WCAG 2.1 A and AA that axe-core can check (W3C; Deque's axe-core)."""
+        page.evaluate((ROOT / "web/node_modules/axe-core/axe.min.js").read_text())
+        rules = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa"]
+        found = page.evaluate("rules => axe.run(document, { runOnly: rules })", rules)
+        wrong = [(v["id"], [n["html"][:200] for n in v["nodes"][:3]]) for v in found["violations"]]
+        self.assertEqual(wrong, [], name)
+        self.assertGreater(len(found["passes"]), 5, f"{name}: hardly anything was looked at")
 
     def picture(self, page: Page, name: str) -> None:
         if PICTURES:
@@ -163,7 +180,7 @@ class Desk:
         # One look decides and answers: between two the next step may already be on its way.
         found = self.page.wait_for_function(
             """least => { const s = document.querySelector('[data-testid=stored]');
-                const step = Number(s.textContent.match(/step (\\d+)/)?.[1] ?? -1);
+                const step = Number(s.dataset.step);
                 return s.dataset.state === 'stored' && step >= least ? { step } : false; }""",
             arg=least if least is not None else 0,
         )

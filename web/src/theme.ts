@@ -7,6 +7,8 @@ export interface Inks {
   ink: string;
   faint: string;
   line: string;
+  /** The border of what can be worked: told from its ground at 3 to 1. */
+  edge: string;
   blue: string;
   red: string;
   left: string;
@@ -24,17 +26,18 @@ export const day: Inks = {
   paper: "#F5F0E6",
   sheet: "#FBF8F2",
   ink: "#23303B",
-  faint: "#5B6670",
+  faint: "#56616B",
   line: "#D9D0BF",
+  edge: "#877E6C",
   blue: "#2F6690",
-  red: "#BF4B3C",
-  left: "#2E7D6B",
+  red: "#A93D2F",
+  left: "#256B5B",
   right: "#8A3F6B",
   floor: "#E4DCCB",
   shade: "#D3C9B4",
   bar: "#23303B",
   onBar: "#F5F0E6",
-  axisX: "#B26A00",
+  axisX: "#9A5A00",
   axisY: "#6A4C93",
   axisZ: "#3E6F73",
 };
@@ -45,6 +48,7 @@ export const night: Inks = {
   ink: "#ECE7DB",
   faint: "#A9B0B5",
   line: "#414A52",
+  edge: "#85909A",
   blue: "#7FB4DC",
   red: "#E58A7B",
   left: "#67C3AC",
@@ -83,12 +87,15 @@ export function themeOf(desk: Desk): Theme {
           ".notistack-SnackbarContainer": { top: "84px !important" },
           ".notistack-MuiContent-default": { backgroundColor: `${c.ink} !important`, color: `${c.paper} !important` },
           ".notistack-MuiContent-error": { backgroundColor: `${desk === "day" ? "#A33A2C" : "#B8503F"} !important` },
+          "[data-part]:focus": { outline: "none" },
+          "[data-part]:focus-visible": { outline: `2px solid ${c.blue}`, outlineOffset: 1 },
           body: { fontVariantNumeric: "tabular-nums", fontSize: 13, lineHeight: 1.35 },
         },
       },
       MuiButtonBase: { defaultProps: { disableRipple: true } },
       MuiButton: { defaultProps: { size: "small" }, styleOverrides: { root: { minHeight: 28, padding: "2px 10px" } } },
       MuiIconButton: { defaultProps: { size: "small" }, styleOverrides: { root: { borderRadius: 4, padding: 4 } } },
+      MuiOutlinedInput: { styleOverrides: { notchedOutline: { borderColor: c.edge } } },
       MuiTextField: { defaultProps: { size: "small" } },
       MuiTooltip: { defaultProps: { enterDelay: 500, arrow: true } },
       MuiDialog: { styleOverrides: { paper: { backgroundImage: "none" } } },

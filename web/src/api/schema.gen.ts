@@ -1407,17 +1407,17 @@ export interface components {
         };
         /**
          * JoinOut
-         * @description A channel that does not close over a loop.
+         * @description A channel that does not close over a loop: by how much in its unit, and its slope in its unit a frame.
          */
         JoinOut: {
             /** Address */
             address: string;
-            /** First */
-            first: number;
+            /** Corner */
+            corner: number;
+            /** Gap */
+            gap: number;
             /** Jumps */
             jumps: boolean;
-            /** Last */
-            last: number;
         };
         /**
          * KeyPose

@@ -35,6 +35,7 @@ const FINGERS = ["thumb", "index", "middle", "ring", "little"];
 /** The roles offered: those that are filled, those of a usual body, and one more of each numbered row. */
 function sections(roles: Roles): { title: string; roles: string[] }[] {
   const filled = Object.keys(roles);
+  if ("base" in roles) return [{ title: "Prop", roles: ["base"] }];
   const numbered = (stem: string, least: number) => {
     const used = filled.filter((r) => r.startsWith(`${stem}.`)).length;
     return Array.from({ length: Math.max(used + 1, least) }, (_, n) => `${stem}.${n + 1}`);
@@ -70,6 +71,7 @@ function sections(roles: Roles): { title: string; roles: string[] }[] {
 
 const PLAIN: Record<string, string> = {
   root: "root (travels)",
+  base: "whole of it",
   collar: "collar bone",
   upper: "upper bone",
   lower: "lower bone",
@@ -142,6 +144,7 @@ function Mapping({ character }: { character: Detail }) {
     placeholderData: (before) => before,
   });
   const problems = check.data?.problems ?? {};
+  const prop = "base" in roles;
   const wrong = Object.keys(problems).length;
   const parts = useMemo(() => sections(roles), [roles]);
   const users = useMemo(() => Object.fromEntries(Object.entries(roles).map(([r, j]) => [j, r])), [roles]);
@@ -187,7 +190,9 @@ function Mapping({ character }: { character: Detail }) {
         <Box component={Link} to={`/productions/${character.production_id}`} sx={{ color: "inherit", opacity: 0.8 }}>
           Shots and characters
         </Box>
-        <span style={{ opacity: 0.5 }}>·</span>
+        <span aria-hidden style={{ opacity: 0.5 }}>
+          ·
+        </span>
         <Box component="h1" sx={{ fontSize: 14, m: 0 }}>
           {character.name}
         </Box>
@@ -250,11 +255,26 @@ function Mapping({ character }: { character: Detail }) {
                 setTurn((turn + by) % 360);
               }}
             />
-            <Box component="h2" sx={{ fontSize: 16, m: 0 }}>
-              Body plan
+            <Box sx={{ display: "flex", alignItems: "center", gap: 1, mb: 0.5 }}>
+              <Box component="h2" sx={{ fontSize: 16, m: 0, flex: 1 }}>
+                {prop ? "Prop" : "Body plan"}
+              </Box>
+              <SmallButton
+                disabled={!character.can_change}
+                onClick={() => {
+                  setStored("");
+                  setFocus(null);
+                  setRoles(prop ? {} : { base: character.skeleton.names[character.skeleton.parents.indexOf(-1)] });
+                }}
+                title={prop ? "Map its joints to the parts of a body" : "A thing without a body: its joints are parts"}
+              >
+                {prop ? "It has a body" : "It is a prop"}
+              </SmallButton>
             </Box>
             <Box sx={{ color: ink.faint }}>
-              Which joint is which part. The rig is built from this; a joint without a role gets a plain control.
+              {prop
+                ? "A thing: one joint carries the whole of it, and every joint below is a part that moves."
+                : "Which joint is which part. The rig is built from this; a joint without a role gets a plain control."}
             </Box>
           </Box>
           <Box sx={{ flex: 1, overflowY: "auto", px: 2, pb: 2 }}>

@@ -2,7 +2,6 @@ import Alert from "@mui/material/Alert";
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Dialog from "@mui/material/Dialog";
-import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useRef, useState } from "react";
@@ -10,6 +9,8 @@ import { useForm } from "react-hook-form";
 import { Link, useNavigate, useParams } from "react-router-dom";
 import { ask, http, type Schemas, send } from "../api/client";
 import { Confirm } from "../ui/Confirm";
+import { SmallButton } from "../ui/SmallButton";
+import { Tick } from "../ui/Tick";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
 import { Invitations } from "./Invitations";
@@ -212,7 +213,7 @@ function Production({
           </Box>
         )}
       </Box>
-      <Heading>Characters</Heading>
+      <Heading>Characters and props</Heading>
       <Box
         sx={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(208px, 1fr))", gap: 2, maxWidth: 1000 }}
       >
@@ -250,6 +251,7 @@ function Production({
                   No rig yet: map its joints.{" "}
                 </Box>
               ) : null}
+              {c.prop ? "Prop: " : ""}
               {c.joints} joints, {c.controls} controls, {c.triangles.toLocaleString("en")} triangles,{" "}
               {c.height.toFixed(2)} m{c.version > 1 ? `, version ${c.version}` : ""}
             </Box>
@@ -363,11 +365,13 @@ function BringIn({ productionId }: { productionId: number }) {
   const file = useRef<HTMLInputElement>(null);
   const queries = useQueryClient();
   const [over, setOver] = useState(false);
+  const [prop, setProp] = useState(false);
   const bring = useMutation({
     mutationFn: (chosen: File) => {
       const form = new FormData();
       form.append("file", chosen);
       form.append("name", chosen.name.replace(/\.[^.]*$/, ""));
+      form.append("prop", String(prop));
       return send<Schemas["CharacterOut"]>("POST", `/api/productions/${productionId}/characters`, form);
     },
     onSuccess: (character) => {
@@ -411,8 +415,10 @@ function BringIn({ productionId }: { productionId: number }) {
         {bring.isPending ? "Reading the file…" : "Bring in a character…"}
       </Button>
       <Box sx={{ fontSize: 12, color: ink.faint }}>
-        A skinned .glb (glTF 2.0), also dropped here. A body plan is proposed from its joints.
+        A skinned .glb (glTF 2.0), also dropped here.{" "}
+        {prop ? "Its joints become parts that move." : "A body plan is proposed from its joints."}
       </Box>
+      <Tick label="It is a prop, without a body" on={prop} onChange={setProp} />
       {bring.isError && <Alert severity="error">{bring.error.message}. Nothing was stored.</Alert>}
     </Box>
   );
@@ -456,15 +462,21 @@ function NewShot({ production, onClose }: { production: Schemas["ProductionOut"]
     queryFn: () => ask(http.GET("/api/productions/{production_id}/characters", at)),
   });
   const able = characters.data?.filter((c) => !c.problem) ?? [];
-  const form = useForm({ defaultValues: { name: "", character: "", fps: 24, start: 1, end: 48 } });
+  const form = useForm({ defaultValues: { name: "", fps: 24, start: 1, end: 48 } });
+  // How often each plays: the first once, until something else is said.
+  const [counts, setCounts] = useState<Record<number, number> | null>(null);
+  const count = (id: number) => (counts ?? (able.length ? { [able[0].id]: 1 } : {}))[id] ?? 0;
+  const playing = able.flatMap((c) => Array.from({ length: count(c.id) }, () => c.id));
+  const change = (id: number, to: number) =>
+    setCounts({ ...Object.fromEntries(able.map((c) => [c.id, count(c.id)])), [id]: Math.min(Math.max(to, 0), 9) });
   const make = useMutation({
-    mutationFn: (v: { name: string; character: string; fps: number; start: number; end: number }) =>
+    mutationFn: (v: { name: string; fps: number; start: number; end: number }) =>
       ask(
         http.POST("/api/productions/{production_id}/shots", {
           ...at,
           body: {
             name: v.name,
-            character_ids: [Number(v.character || able[0]?.id)],
+            character_ids: playing,
             fps: v.fps,
             start: v.start,
             end: v.end,
@@ -484,18 +496,29 @@ function NewShot({ production, onClose }: { production: Schemas["ProductionOut"]
           New shot
         </Box>
         <TextField label="Name" autoFocus {...form.register("name", { required: true, maxLength: 100 })} />
-        <TextField
-          label="Character"
-          select
-          defaultValue={able[0]?.id ?? ""}
-          slotProps={{ htmlInput: form.register("character") }}
-        >
+        <Box component="fieldset" sx={{ border: 0, p: 0, m: 0, display: "grid", gap: 0.5 }}>
+          <Box component="legend" sx={{ fontWeight: 700, mb: 0.5, p: 0 }}>
+            Who plays
+          </Box>
           {able.map((c) => (
-            <MenuItem key={c.id} value={c.id}>
-              {c.name}
-            </MenuItem>
+            <Box key={c.id} sx={{ display: "flex", alignItems: "center", gap: 0.5 }}>
+              <Box sx={{ flex: 1 }}>{c.prop ? `${c.name} (prop)` : c.name}</Box>
+              <SmallButton
+                aria-label={`${c.name} once less`}
+                disabled={count(c.id) === 0}
+                onClick={() => change(c.id, count(c.id) - 1)}
+              >
+                −
+              </SmallButton>
+              <Box component="span" data-count={c.name} sx={{ width: 20, textAlign: "center" }}>
+                {count(c.id)}
+              </Box>
+              <SmallButton aria-label={`${c.name} once more`} onClick={() => change(c.id, count(c.id) + 1)}>
+                +
+              </SmallButton>
+            </Box>
           ))}
-        </TextField>
+        </Box>
         <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr 1.2fr", gap: 1.5 }}>
           <TextField
             label="First frame"
@@ -515,7 +538,7 @@ function NewShot({ production, onClose }: { production: Schemas["ProductionOut"]
           />
         </Box>
         {make.isError && <Alert severity="error">{make.error.message}</Alert>}
-        <Buttons onClose={onClose} busy={make.isPending} label="Begin" />
+        <Buttons onClose={onClose} busy={make.isPending || !playing.length} label="Begin" />
       </Box>
     </Dialog>
   );

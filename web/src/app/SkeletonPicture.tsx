@@ -1,6 +1,7 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import type { Schemas } from "../api/client";
 import { useInks } from "../ui/look";
+import { PART, useRoving } from "../ui/roving";
 
 interface Props {
   character: Schemas["CharacterDetail"];
@@ -12,10 +13,30 @@ interface Props {
   onPick: (joint: string) => void;
 }
 
+interface Point {
+  x: number;
+  y: number;
+}
+
+/** A bone as a stroke of the pen: set down round at its joint and drawn out thin to the next, without an edge. */
+function stroke(from: Point, to: Point): string {
+  const [dx, dy] = [to.x - from.x, to.y - from.y];
+  const d = Math.hypot(dx, dy) || 1;
+  const wide = Math.min(3.2, 0.6 + d * 0.06);
+  const [nx, ny] = [(-dy / d) * wide, (dx / d) * wide];
+  const thin = 0.45 / wide;
+  const n = (v: number) => v.toFixed(2);
+  const [a, b] = [`${n(from.x + nx)} ${n(from.y + ny)}`, `${n(from.x - nx)} ${n(from.y - ny)}`];
+  const bend = (s: number) => `${n(from.x + dx * 0.4 + s * nx * 0.45)} ${n(from.y + dy * 0.4 + s * ny * 0.45)}`;
+  const tip = (s: number) => `${n(to.x + s * nx * thin)} ${n(to.y + s * ny * thin)}`;
+  return `M${a}Q${bend(1)} ${tip(1)}L${tip(-1)}Q${bend(-1)} ${b}A${n(wide)} ${n(wide)} 0 0 1 ${a}Z`;
+}
+
 /** The skeleton drawn flat, joints told apart by role and side; a click picks one. */
 export function SkeletonPicture({ character, users, focus, problems, from, onPick }: Props) {
   const ink = useInks();
-  const box = useRef<SVGSVGElement>(null);
+  const keys = useRoving<SVGSVGElement>("plane");
+  const box = keys.ref;
   const [size, setSize] = useState({ width: 700, height: 600 });
   const [over, setOver] = useState<string | null>(null);
   useEffect(() => {
@@ -24,7 +45,7 @@ export function SkeletonPicture({ character, users, focus, problems, from, onPic
     );
     watch.observe(box.current!);
     return () => watch.disconnect();
-  }, []);
+  }, [box]);
 
   const { names, parents, places } = character.skeleton;
   const [a, b, flip] = from === "front" ? [0, 1, -1] : from === "side" ? [2, 1, -1] : [0, 2, 1];
@@ -46,22 +67,11 @@ export function SkeletonPicture({ character, users, focus, problems, from, onPic
   };
   const named = over ?? focus;
   return (
-    <svg ref={box} width="100%" height="100%" role="group" aria-label="Skeleton" style={{ display: "block" }}>
+    <svg width="100%" height="100%" role="group" aria-label="Skeleton" style={{ display: "block" }} {...keys}>
       {parents.map((parent, j) => {
         if (parent < 0) return null;
         const [p, q] = [at(parent), at(j)];
-        const d = Math.hypot(q.x - p.x, q.y - p.y) || 1;
-        const w = Math.min(d * 0.09, 5);
-        const [nx, ny] = [(-(q.y - p.y) / d) * w, ((q.x - p.x) / d) * w];
-        const m = { x: p.x + (q.x - p.x) * 0.2, y: p.y + (q.y - p.y) * 0.2 };
-        return (
-          <path
-            key={j}
-            d={`M${p.x} ${p.y}L${m.x + nx} ${m.y + ny}L${q.x} ${q.y}L${m.x - nx} ${m.y - ny}Z`}
-            fill={ink.floor}
-            stroke={ink.shade}
-          />
-        );
+        return <path key={j} d={stroke(p, q)} fill={ink.ink} opacity={0.34} />;
       })}
       {names.map((name, j) => {
         const p = at(j);
@@ -70,10 +80,13 @@ export function SkeletonPicture({ character, users, focus, problems, from, onPic
           <g
             key={name}
             role="button"
+            {...PART}
             aria-label={`Joint ${name}`}
             data-joint={name}
             style={{ cursor: "pointer" }}
             onClick={() => onPick(name)}
+            onFocus={() => setOver(name)}
+            onBlur={() => setOver(null)}
             onMouseEnter={() => setOver(name)}
             onMouseLeave={() => setOver(null)}
           >

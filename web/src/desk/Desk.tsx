@@ -1,4 +1,5 @@
 import Box from "@mui/material/Box";
+import useMediaQuery from "@mui/material/useMediaQuery";
 import { useEffect, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useParams } from "react-router-dom";
@@ -10,6 +11,7 @@ import { Channels } from "../features/channels/Channels";
 import { History } from "../features/history/History";
 import { Reference } from "../features/reference/Reference";
 import { HandOff } from "../features/shotbar/HandOff";
+import { Cast } from "../features/shotbar/Cast";
 import { Help } from "../features/shotbar/Help";
 import { LABELS } from "../features/sheet/paint";
 import { Sheet } from "../features/sheet/Sheet";
@@ -34,6 +36,9 @@ const BENCHES: { name: Bench; label: string; path: string }[] = [
   { name: "handoff", label: "Hand-off", path: "M4 13v6h14v-6M11 15V4M7 8l4-4 4 4" },
 ];
 
+/** Where a laptop's browser leaves so little height, the body map stands beside the channels, not above them. */
+const SHORT = "(max-height: 720px)";
+
 export default function Desk() {
   const ink = useInks();
   const { shotId, takeId } = useParams();
@@ -42,6 +47,8 @@ export default function Desk() {
   const [bench, setBench] = useState<Bench>("pose");
   const [history, setHistory] = useState(false);
   const [help, setHelp] = useState(false);
+  const [casting, setCasting] = useState(false);
+  const short = useMediaQuery(SHORT);
   const full = useDesk((s) => s.looks.full);
   const reference = useDesk((s) => s.looks.reference);
   const opened = useDesk((s) => s.opened);
@@ -75,7 +82,7 @@ export default function Desk() {
   return (
     <Box sx={{ height: "100%", display: "flex", flexDirection: "column", overflow: "hidden" }}>
       <Boundary name="The bar">
-        <ShotBar onHistory={() => setHistory(true)} onHelp={() => setHelp(true)} />
+        <ShotBar onCast={() => setCasting(true)} onHistory={() => setHistory(!history)} onHelp={() => setHelp(true)} />
       </Boundary>
       <Box sx={{ flex: 1, minHeight: 0, display: "flex" }}>
         {!full && (
@@ -152,9 +159,10 @@ export default function Desk() {
               {!full && bar}
               {!full && (
                 <Panel
-                  defaultSize={288}
+                  key={short && bench !== "handoff" ? "wide" : "narrow"}
+                  defaultSize={short && bench !== "handoff" ? 500 : 288}
                   minSize={240}
-                  maxSize={520}
+                  maxSize={640}
                   style={{ background: ink.paper, display: "flex", flexDirection: "column", minHeight: 0 }}
                 >
                   {bench === "handoff" ? (
@@ -162,14 +170,14 @@ export default function Desk() {
                       <HandOff />
                     </Boundary>
                   ) : (
-                    <Group orientation="vertical" key={bench}>
-                      <Panel defaultSize={bench === "block" ? 226 : 270} minSize={140}>
+                    <Group orientation={short ? "horizontal" : "vertical"} key={`${bench} ${short}`}>
+                      <Panel defaultSize={short ? 216 : bench === "block" ? 226 : 270} minSize={140}>
                         <Boundary name="The body map">
                           <BodyMap />
                         </Boundary>
                       </Panel>
-                      <Separator style={{ height: 4, background: ink.line }} />
-                      <Panel minSize={150}>
+                      <Separator style={{ [short ? "width" : "height"]: 4, background: ink.line }} />
+                      <Panel minSize={short ? 280 : 150}>
                         <Boundary key={bench} name={bench === "pose" ? "The channels" : "The bench"}>
                           {bench === "pose" ? <Channels /> : <Block />}
                         </Boundary>
@@ -182,7 +190,12 @@ export default function Desk() {
           </Panel>
           {!full && <Separator style={{ height: 4, background: ink.line }} />}
           {!full && (
-            <Panel key={opened} defaultSize={opened ? 340 : 160} minSize={opened ? 200 : 84} maxSize={560}>
+            <Panel
+              key={`${opened} ${short}`}
+              defaultSize={(opened ? 340 : 160) - (short ? 30 : 0)}
+              minSize={opened ? 200 : 84}
+              maxSize={560}
+            >
               <Boundary name="The strip">
                 <Strip
                   inset={opened ? LABELS : 0}
@@ -205,6 +218,7 @@ export default function Desk() {
         <History open={history} onClose={() => setHistory(false)} />
       </Boundary>
       <QuestionAsked />
+      <Cast open={casting} onClose={() => setCasting(false)} />
       <Help open={help} onClose={() => setHelp(false)} />
     </Box>
   );

@@ -1,44 +1,51 @@
-// Opening a take and its socket, and leaving it.
+// Opening a take and its socket, taking over who plays in it, and leaving it.
 import { ApiError, ask, http } from "../api/client";
 import { fetchSpans, freshen, showFrame } from "./frames";
 import { Live } from "./live";
 import { Motion, Pose } from "./motion";
 import { stop } from "./playing";
-import { type Member, desk, playhead, setDesk, useDesk } from "./store";
+import { say } from "./steps";
+import { desk, type Member, playhead, setDesk, useDesk } from "./store";
 import { catchUp, follow, rememberRevision } from "./taking";
+import type { Clip, Shot } from "./types";
 
 let live: Live | null = null;
 export const socket = () => live;
 
 let opening = 0;
 
+const shotOf = (id: number) => ask(http.GET("/api/shots/{shot_id}", { params: { path: { shot_id: id } } }));
+const takeOf = (id: number) => ask(http.GET("/api/takes/{take_id}", { params: { path: { take_id: id } } }));
+
+/** What is known of one of the cast: its own part as the shot tells it, its rig, and room for its frames. */
+async function memberOf(role: Shot["cast"][number], shot: Shot, takeId: number, clip: Clip): Promise<Member> {
+  const rig = await ask(http.GET("/api/castings/{casting_id}/rig", { params: { path: { casting_id: role.id } } }));
+  const sizes = [rig.joints.length, rig.controls.length, rig.channels.length] as const;
+  const motion = new Motion(...sizes);
+  motion.resize(shot.start, shot.end);
+  return {
+    id: role.id,
+    takeId,
+    name: role.name,
+    prop: role.prop,
+    rig,
+    clip,
+    motion,
+    pose: new Pose(...sizes),
+    controls: new Map(rig.controls.map((c) => [c.name, c])),
+    channels: new Map(rig.channels.map((c, n) => [c.address, n])),
+    protect: role.protected,
+    sets: role.sets,
+    mesh: role.mesh,
+  };
+}
+
 export async function openTake(shotId: number, takeId?: number) {
   const mine = ++opening;
-  const shot = await ask(http.GET("/api/shots/{shot_id}", { params: { path: { shot_id: shotId } } }));
+  const shot = await shotOf(shotId);
   const summary = shot.takes.find((t) => t.id === takeId) ?? shot.takes[shot.takes.length - 1];
-  const take = await ask(http.GET("/api/takes/{take_id}", { params: { path: { take_id: takeId ?? summary.id } } }));
-  const cast: Member[] = await Promise.all(
-    shot.cast.map(async (role) => {
-      const rig = await ask(http.GET("/api/castings/{casting_id}/rig", { params: { path: { casting_id: role.id } } }));
-      const sizes = [rig.joints.length, rig.controls.length, rig.channels.length] as const;
-      const motion = new Motion(...sizes);
-      motion.resize(shot.start, shot.end);
-      return {
-        id: role.id,
-        takeId: take.id,
-        name: role.name,
-        rig,
-        clip: take.clips[String(role.id)],
-        motion,
-        pose: new Pose(...sizes),
-        controls: new Map(rig.controls.map((c) => [c.name, c])),
-        channels: new Map(rig.channels.map((c, n) => [c.address, n])),
-        protect: role.protected,
-        sets: role.sets,
-        mesh: role.mesh,
-      };
-    }),
-  );
+  const take = await takeOf(takeId ?? summary.id);
+  const cast = await Promise.all(shot.cast.map((role) => memberOf(role, shot, take.id, take.clips[String(role.id)])));
   if (mine !== opening) return; // another one was opened meanwhile
   const frame = Math.min(Math.max(shot.play_start, shot.start), shot.end);
   playhead.frame = frame;
@@ -60,6 +67,7 @@ export async function openTake(shotId: number, takeId?: number) {
     dropped: null,
     columns: [],
     keysChosen: {},
+    laid: null,
     frame,
     playing: false,
     people: [],
@@ -67,11 +75,48 @@ export async function openTake(shotId: number, takeId?: number) {
     socket: "lost",
     readout: "",
   });
-  const all = await fetchSpans(cast.map((member) => ({ member, first: shot.start, last: shot.end })));
-  if (!all) void freshen();
+  await fetchAll(cast, shot);
   if (mine !== opening) return;
   await showFrame(frame);
   connect();
+}
+
+async function fetchAll(cast: Member[], shot: Shot) {
+  const all = await fetchSpans(cast.map((member) => ({ member, first: shot.start, last: shot.end })));
+  if (!all) void freshen();
+}
+
+let recasting: Promise<void> = Promise.resolve();
+
+/** Takes over who plays now: those who came, went, or are called otherwise. One after the other. */
+export function recast(told?: Shot): Promise<void> {
+  recasting = recasting.then(() => takeOverCast(told)).catch((error: Error) => void say(error.message, true));
+  return recasting;
+}
+
+async function takeOverCast(told?: Shot) {
+  const { shot: open, takeId } = desk();
+  if (!open) return;
+  const shot = told ?? (await shotOf(open.id));
+  const known = new Map(desk().cast.map((member) => [member.id, member]));
+  const come = shot.cast.filter((role) => !known.has(role.id));
+  const clips = come.length ? (await takeOf(takeId)).clips : {};
+  const fresh = await Promise.all(come.map((role) => memberOf(role, shot, takeId, clips[String(role.id)])));
+  if (takeId !== desk().takeId || desk().shot?.id !== shot.id) return;
+  for (const member of fresh) known.set(member.id, member);
+  const cast = shot.cast.flatMap((role) => {
+    const member = known.get(role.id);
+    return member ? [{ ...member, name: role.name, protect: role.protected, sets: role.sets }] : [];
+  });
+  const { activeId } = desk();
+  const stays = cast.some((member) => member.id === activeId);
+  setDesk({
+    shot,
+    cast,
+    ...(stays ? {} : { activeId: cast[0]?.id ?? 0, selection: [], pivotOn: "", columns: [], keysChosen: {} }),
+  });
+  await fetchAll(fresh, shot);
+  if (takeId === desk().takeId) await showFrame(desk().frame);
 }
 
 /** Opens the socket of the open take, in place of the one before. */
@@ -111,6 +156,7 @@ function hear(takeId: number, message: Record<string, unknown>) {
   if (message.type === "came") setDesk({ people: [...others, person] });
   if (message.type === "left") setDesk({ people: others });
   if (message.type === "changed" && takeId === desk().takeId) void follow(takeId, message.revision as number);
+  if (message.type === "cast" && takeId === desk().takeId) void recast();
 }
 
 // A socket that was refused is tried again once a step goes through: the person is in again.

@@ -26,6 +26,8 @@ export interface Member {
   /** The take that its clip is of. */
   takeId: number;
   name: string;
+  /** A thing, of parts that move as they are: it has no body. */
+  prop: boolean;
   rig: Rig;
   clip: Clip;
   motion: Motion;
@@ -71,6 +73,8 @@ export interface DeskState {
   keysChosen: Record<string, number[]>;
   /** What the strip is opened into. */
   opened: "" | "sheet";
+  /** The frames over which a template was laid last: what a cycle is most likely wanted of. */
+  laid: { start: number; end: number } | null;
   frame: number;
   playing: boolean;
   tool: Tool;
@@ -128,6 +132,7 @@ export const useDesk = create<DeskState>()(() => ({
   columns: [],
   keysChosen: {},
   opened: "",
+  laid: null,
   frame: 1,
   playing: false,
   tool: "move",
@@ -196,7 +201,7 @@ export function toHand(member: Member, control: Control, hidden: Record<string, 
   return !hidden[groupOf(control)];
 }
 
-export type Group = "whole" | "trunk" | "head" | "arms" | "hands" | "legs" | "face" | "aims" | "further";
+export type Group = "whole" | "trunk" | "head" | "arms" | "hands" | "legs" | "face" | "aims" | "parts" | "further";
 export const GROUPS: [Group, string][] = [
   ["whole", "Master and body"],
   ["trunk", "Trunk"],
@@ -206,12 +211,14 @@ export const GROUPS: [Group, string][] = [
   ["legs", "Legs and feet"],
   ["face", "Jaw and eyes"],
   ["aims", "Knee and elbow aims"],
+  ["parts", "Moving parts"],
   ["further", "Coat, cap and the rest"],
 ];
 
 export function groupOf(control: Control): Group {
   if (control.kind === "pole") return "aims";
   if (control.kind === "master" || control.kind === "body") return "whole";
+  if (control.kind === "part") return "parts";
   if (control.kind === "face") return "face";
   if (control.kind === "finger") return "hands";
   if (control.kind === "extra") return "further";

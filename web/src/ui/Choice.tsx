@@ -31,8 +31,8 @@ export function Choice<T extends string>(props: {
         aria-label={`${props.label}: ${now?.label}`}
       >
         {props.show && (
-          <Box component="span" sx={{ color: ink.faint, mr: 0.5 }}>
-            {props.label}
+          <Box component="span" sx={{ color: ink.faint, whiteSpace: "pre" }}>
+            {`${props.label}: `}
           </Box>
         )}
         {now?.label}

@@ -26,8 +26,19 @@ export function NumberField(props: Props) {
   const ink = useInks();
   const [typing, setTyping] = useState<string | null>(null);
   const scrub = useRef<{ x: number; change: number; begun: boolean } | null>(null);
+  const opened = useRef("");
+  const back = useRef(false);
 
-  function finish(text: string | null) {
+  const shownValue = minus((Math.abs(props.value) < 0.5 * 10 ** -props.digits ? 0 : props.value).toFixed(props.digits));
+
+  function type() {
+    opened.current = shownValue;
+    setTyping(shownValue);
+  }
+
+  /** Takes what was typed, or nothing; after a key the field has the focus again. */
+  function finish(text: string | null, byKey: boolean) {
+    back.current = byKey;
     setTyping(null);
     if (text === null) return;
     const match = /^\s*([+-]=)?\s*([+\-−]?\d*[.,]?\d+)\s*(m|°|deg|cm)?\s*$/.exec(text);
@@ -46,11 +57,11 @@ export function NumberField(props: Props) {
         value={typing}
         onChange={(e) => setTyping(e.target.value)}
         onFocus={(e) => e.target.select()}
-        onBlur={() => finish(null)}
+        onBlur={() => finish(typing === opened.current ? null : typing, false)}
         onKeyDown={(e) => {
           e.stopPropagation();
-          if (e.key === "Enter") finish(typing);
-          if (e.key === "Escape") finish(null);
+          if (e.key === "Enter") finish(typing, true);
+          if (e.key === "Escape") finish(null, true);
         }}
         style={{
           width: "100%",
@@ -68,10 +79,13 @@ export function NumberField(props: Props) {
       />
     );
 
-  const shownValue = minus((Math.abs(props.value) < 0.5 * 10 ** -props.digits ? 0 : props.value).toFixed(props.digits));
   return (
     <Box
       component="button"
+      ref={(element: HTMLButtonElement | null) => {
+        if (back.current) element?.focus();
+        if (element) back.current = false;
+      }}
       aria-label={`${props.label}: ${shownValue}`}
       onPointerDown={(e) => {
         if (props.disabled) return;
@@ -98,7 +112,7 @@ export function NumberField(props: Props) {
         scrub.current = null;
         if (s?.begun) props.onScrubEnd?.();
         else if (props.disabled) props.onBlocked?.();
-        else setTyping(shownValue);
+        else type();
       }}
       onKeyDown={(e) => {
         if (e.key === "Escape" && scrub.current) {
@@ -107,7 +121,8 @@ export function NumberField(props: Props) {
         }
         if (e.key === "Enter" && !props.disabled) {
           e.preventDefault();
-          setTyping(shownValue);
+          e.stopPropagation();
+          type();
         }
       }}
       sx={{
@@ -119,7 +134,7 @@ export function NumberField(props: Props) {
         borderRadius: "3px",
         cursor: props.disabled ? "help" : "ew-resize",
         border: 1,
-        borderColor: props.pending ? ink.red : props.disabled ? "transparent" : ink.line,
+        borderColor: props.pending ? ink.red : props.disabled ? "transparent" : ink.edge,
         borderStyle: props.pending ? "dashed" : "solid",
         bgcolor: props.disabled ? "transparent" : ink.sheet,
         color: props.disabled ? ink.faint : ink.ink,

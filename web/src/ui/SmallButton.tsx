@@ -16,7 +16,7 @@ export function SmallButton({ on, sx, ...rest }: ButtonBaseProps & { on?: boolea
         fontSize: 12,
         fontFamily: "inherit",
         whiteSpace: "nowrap",
-        borderColor: on ? ink.blue : ink.line,
+        borderColor: on ? ink.blue : ink.edge,
         bgcolor: on ? ink.blue : ink.paper,
         color: on ? ink.paper : ink.ink,
         "&:hover": { borderColor: ink.blue },

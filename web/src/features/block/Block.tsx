@@ -3,6 +3,7 @@ import { useState } from "react";
 import { active, useDesk } from "../../desk/store";
 import { Parts } from "../../desk/widgets/Parts";
 import { useInks } from "../../ui/look";
+import { PART, useRoving } from "../../ui/roving";
 import { Cycles } from "./Cycles";
 import { Library } from "./Library";
 import { Poses } from "./Poses";
@@ -21,6 +22,7 @@ export function Block() {
   const ink = useInks();
   const member = useDesk((s) => active(s));
   const [tab, setTab] = useState<keyof typeof TABS>("poses");
+  const keys = useRoving<HTMLDivElement>("line");
   if (!member) return null;
   const Tab = TABS[tab];
   return (
@@ -28,12 +30,16 @@ export function Block() {
       <Box
         role="tablist"
         aria-label="Blocking"
+        {...keys}
         sx={{ display: "flex", borderBottom: 1, borderColor: "divider", flex: "none" }}
       >
         {(Object.keys(TABS) as (keyof typeof TABS)[]).map((name) => (
           <Box
             component="button"
             role="tab"
+            id={`tab-${name}`}
+            aria-controls="block-tab"
+            {...PART}
             key={name}
             aria-selected={tab === name}
             onClick={() => setTab(name)}
@@ -69,7 +75,12 @@ export function Block() {
       >
         <Parts />
       </Box>
-      <Box sx={{ flex: 1, minHeight: 0, overflowY: "auto" }}>
+      <Box
+        role="tabpanel"
+        id="block-tab"
+        aria-labelledby={`tab-${tab}`}
+        sx={{ flex: 1, minHeight: 0, overflowY: "auto" }}
+      >
         <Tab key={member.id} member={member} />
       </Box>
     </Box>

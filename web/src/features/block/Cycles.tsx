@@ -9,7 +9,8 @@ import { Line, Section, Word } from "../../ui/Section";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
 import { Whole } from "../../ui/Whole";
-import { type Cycle, cycleOf } from "../../desk/types";
+import { type Channel, type Cycle, cycleOf } from "../../desk/types";
+import { shownAs } from "../../desk/units";
 import { useInks } from "../../ui/look";
 
 /** Which frames show others, in words. */
@@ -22,8 +23,10 @@ export function Cycles({ member }: { member: Member }) {
   const cycle = cycleOf(member.clip);
   const shot = useDesk((s) => s.shot)!;
   const [follow] = member.clip.follows;
-  const [start, setStart] = useState(cycle?.start ?? shot.play_start);
-  const [end, setEnd] = useState(cycle?.end ?? Math.min(shot.play_start + 24, shot.end));
+  // What is most likely meant: the template laid last, or else what is played.
+  const { laid } = desk();
+  const [start, setStart] = useState(cycle?.start ?? laid?.start ?? shot.play_start);
+  const [end, setEnd] = useState(cycle?.end ?? laid?.end ?? shot.play_end);
   async function make(echo: boolean) {
     // The doubled frame never shows: what is played ends before it.
     if ((await commit({ kind: "cycle", start, end, echo })) && shot.play_end === end)
@@ -123,6 +126,15 @@ function Repeats({ member, cycle, end }: { member: Member; cycle: Cycle; end: nu
   );
 }
 
+/** By how much a channel does not close, in the unit in which it is shown. */
+function openBy(join: Schemas["JoinOut"], channel: Channel | undefined): string {
+  const { factor, digits, unit } = channel ? shownAs(channel) : { factor: 1, digits: 3, unit: "" };
+  const by = Math.abs((join.jumps ? join.gap : join.corner) * factor);
+  const least = 10 ** -digits;
+  const number = by < least ? `under ${least}` : by.toFixed(digits);
+  return join.jumps ? `by ${number} ${unit}` : `slope by ${number} ${unit} a frame`;
+}
+
 function Seam({ member, start, end }: { member: Member; start: number; end: number }) {
   const ink = useInks();
   const revision = useDesk((s) => s.revision);
@@ -140,9 +152,12 @@ function Seam({ member, start, end }: { member: Member; start: number; end: numb
     }
   }
   const joins = found?.revision === revision ? found.joins : null;
-  const label = (address: string) => {
+  const channelOf = (address: string) => {
     const n = member.channels.get(address);
-    const channel = n === undefined ? undefined : member.rig.channels[n];
+    return n === undefined ? undefined : member.rig.channels[n];
+  };
+  const label = (address: string) => {
+    const channel = channelOf(address);
     return channel
       ? `${member.controls.get(address.slice(0, address.lastIndexOf("/")))?.label}, ${channel.label}`
       : address;
@@ -182,7 +197,7 @@ function Seam({ member, start, end }: { member: Member; start: number; end: numb
             {label(join.address)}
           </Box>
           <Box component="span" sx={{ color: ink.red }}>
-            {join.jumps ? "value" : "slope"}
+            {openBy(join, channelOf(join.address))}
           </Box>
         </Box>
       ))}

@@ -14,6 +14,7 @@ import { Share } from "../../ui/Share";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
+import { PART, useRoving } from "../../ui/roving";
 
 type Pose = Schemas["LibraryPoseOut"];
 
@@ -32,6 +33,7 @@ export function Library({ member }: { member: Member }) {
   const [name, setName] = useState("");
   const [master, setMaster] = useState(false);
   const [mirror, setMirror] = useState(false);
+  const keys = useRoving<HTMLDivElement>("plane");
   const production = shot.production_id;
   const poses = useQuery({
     queryKey: ["poses", production, find],
@@ -111,7 +113,7 @@ export function Library({ member }: { member: Member }) {
               font: "inherit",
               color: ink.ink,
               background: ink.sheet,
-              border: `1px solid ${ink.line}`,
+              border: `1px solid ${ink.edge}`,
               borderRadius: 4,
               padding: "0 6px",
             }}
@@ -138,7 +140,7 @@ export function Library({ member }: { member: Member }) {
             font: "inherit",
             color: ink.ink,
             background: ink.sheet,
-            border: `1px solid ${ink.line}`,
+            border: `1px solid ${ink.edge}`,
             borderRadius: 4,
             padding: "0 6px",
           }}
@@ -150,11 +152,13 @@ export function Library({ member }: { member: Member }) {
           sx={{ display: "grid", gridTemplateColumns: "repeat(3, 1fr)", gap: 0.5 }}
           role="listbox"
           aria-label="Poses"
+          {...keys}
         >
           {poses.data?.map((p) => (
             <Box
               component="button"
               role="option"
+              {...PART}
               key={p.id}
               aria-selected={p.id === chosen}
               title={told(p)}

@@ -5,12 +5,13 @@ import { leaveTry, tryEdit } from "../../desk/posing";
 import { partsActedOn } from "../../desk/selecting";
 import { commit } from "../../desk/steps";
 import { derived, labelAt, sourceOf } from "../../desk/columns";
-import { type Member, setDesk, useDesk } from "../../desk/store";
+import { desk, type Member, setDesk, useDesk } from "../../desk/store";
 import type { AnyEdit, Label, Shape } from "../../desk/types";
 import { Choice } from "../../ui/Choice";
 import { Line, Section, Word } from "../../ui/Section";
 import { Share } from "../../ui/Share";
 import { SmallButton } from "../../ui/SmallButton";
+import { TextLine } from "../../ui/TextLine";
 import { Tick } from "../../ui/Tick";
 import { Whole } from "../../ui/Whole";
 import { useInks } from "../../ui/look";
@@ -43,7 +44,7 @@ export function Poses({ member }: { member: Member }) {
   const done = (edit: AnyEdit | null) => (edit ? commit(edit) : Promise.resolve(false));
   return (
     <>
-      <Name key={frame} member={member} frame={frame} />
+      <Name key={`${frame} ${labelAt(member.clip, frame)?.name}`} member={member} frame={frame} />
       <Section title="Breakdown" hint="between the keys before and after">
         <Share
           key={`b${frame}`}
@@ -97,40 +98,21 @@ function Echoed({ frame, source, mirrored }: { frame: number; source: number; mi
 }
 
 function Name({ member, frame }: { member: Member; frame: number }) {
-  const ink = useInks();
   const label = labelAt(member.clip, frame);
-  const [name, setName] = useState(label?.name ?? "");
   const store = (change: Partial<Label>) => {
-    const now = { name: name.trim(), rank: label?.rank ?? "key", ...change };
+    const now = { name: label?.name ?? "", rank: label?.rank ?? "key", ...change };
     if (now.name !== (label?.name ?? "") || now.rank !== (label?.rank ?? "key"))
       void commit({ kind: "label", frame, name: now.name, rank: now.rank });
   };
   return (
     <Section title={`Pose at ${frame}`}>
       <Line>
-        <input
-          aria-label="Name of the pose"
+        <TextLine
+          label="Name of the pose"
           placeholder="Name, such as Contact"
-          value={name}
-          maxLength={60}
-          onChange={(e) => setName(e.target.value)}
-          onKeyDown={(e) => {
-            e.stopPropagation();
-            if (e.key === "Enter") e.currentTarget.blur(); // stored as it is left, and the keys work again
-          }}
-          onBlur={() => store({})}
-          style={{
-            flex: 1,
-            minWidth: 0,
-            height: 26,
-            boxSizing: "border-box",
-            font: "inherit",
-            color: ink.ink,
-            background: ink.sheet,
-            border: `1px solid ${ink.line}`,
-            borderRadius: 4,
-            padding: "0 6px",
-          }}
+          value={label?.name ?? ""}
+          longest={60}
+          onDone={(name) => store({ name })}
         />
         <Choice label="Rank" value={label?.rank ?? "key"} options={RANKS} onChange={(rank) => store({ rank })} />
       </Line>
@@ -141,7 +123,12 @@ function Name({ member, frame }: { member: Member; frame: number }) {
 function Mirror({ frame }: { frame: number }) {
   const keying = useDesk((s) => s.keying);
   const how = useDesk((s) => s.mirrored);
-  const [range, setRange] = useState({ first: 1, last: 13, to: 13 });
+  const [range, setRange] = useState(() => {
+    const { laid, shot } = desk();
+    const { start, end } = laid ?? { start: shot?.play_start ?? 1, end: shot?.play_end ?? 1 };
+    const half = start + Math.floor((end - start) / 2);
+    return { first: start, last: half, to: half };
+  });
   const mirror = (way: "swap" | "left to right" | "right to left") => {
     const controls = partsActedOn();
     if (controls !== undefined) void commit({ kind: "mirror", frame, to: null, way, controls, how, keying });
@@ -274,6 +261,11 @@ function Template({ frame }: { frame: number }) {
   const [kind, setKind] = useState<keyof typeof STEPS>("walk");
   const [step, setStep] = useState(12);
   const [posed, setPosed] = useState(true);
+  async function lay() {
+    const ok = await commit({ kind: "template", template: kind, start: frame, step, posed });
+    // A walk and a run are of two steps, which a cycle takes up from here.
+    if (ok && kind !== "take") setDesk({ laid: { start: frame, end: frame + 2 * step } });
+  }
   return (
     <Section title="Template" hint="names poses on their frames">
       <Line>
@@ -296,9 +288,7 @@ function Template({ frame }: { frame: number }) {
       <Line>
         <Tick label="With rough poses" on={posed} onChange={setPosed} />
         <Box sx={{ flex: 1 }} />
-        <SmallButton onClick={() => void commit({ kind: "template", template: kind, start: frame, step, posed })}>
-          Lay from {frame}
-        </SmallButton>
+        <SmallButton onClick={() => void lay()}>Lay from {frame}</SmallButton>
       </Line>
     </Section>
   );

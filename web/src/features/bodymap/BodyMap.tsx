@@ -7,6 +7,7 @@ import type { Control, Rig } from "../../desk/types";
 import { Sets } from "../../desk/widgets/Sets";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
+import { PART, useRoving } from "../../ui/roving";
 import { ControlList } from "./ControlList";
 
 const WIDTH = 284;
@@ -141,6 +142,7 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
   const hidden = useDesk((s) => s.looks.hidden);
   const frame = useDesk((s) => s.frame);
   const [list, setList] = useState(false);
+  const keys = useRoving<SVGSVGElement>("plane");
   const chosen = new Set(selection);
   const keyed = useMemo(() => keyedAt(member, frame), [member, frame]);
   const waiting = new Set(
@@ -155,7 +157,14 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
       {list ? (
         <ControlList member={member} />
       ) : (
-        <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" style={{ display: "block", flex: 1, minHeight: 0 }}>
+        <svg
+          viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+          width="100%"
+          style={{ display: "block", flex: 1, minHeight: 0 }}
+          role="group"
+          aria-label="Controls on the body"
+          {...keys}
+        >
           <path
             d={chart.bones.join("")}
             stroke={ink.floor}
@@ -171,7 +180,16 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
             L
           </text>
           {chart.face && !hidden.face && (
-            <ellipse cx={FACE.x} cy={FACE.y} rx={23} ry={27} fill="none" stroke={ink.line} strokeWidth={1.5} />
+            <ellipse
+              cx={FACE.x}
+              cy={FACE.y}
+              rx={23}
+              ry={27}
+              fill="none"
+              stroke={ink.line}
+              strokeWidth={1.5}
+              aria-hidden
+            />
           )}
           {spots.map(({ control, x, y, r }) => {
             const on = chosen.has(control.name);
@@ -179,11 +197,11 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
               <g
                 key={control.name}
                 role="button"
-                tabIndex={-1}
+                {...PART}
                 aria-label={control.label}
                 aria-pressed={on}
                 data-control={control.name}
-                style={{ cursor: "pointer", outline: "none" }}
+                style={{ cursor: "pointer" }}
                 onClick={(e) => select([control.name], e.detail > 1 ? "add" : howOf(e))}
               >
                 <title>
@@ -226,6 +244,7 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
               <g
                 key={name}
                 role="button"
+                {...PART}
                 aria-label={`${limb.label} ${limb.kind}: ${mode.toUpperCase()}, change to ${to.toUpperCase()}`}
                 data-limb={name}
                 style={{ cursor: "pointer" }}
@@ -259,7 +278,7 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
           })}
         </svg>
       )}
-      <Box sx={{ display: "flex", gap: 0.5, px: 1, pb: 0.75, flex: "none", "& button": { px: 0.75 } }}>
+      <Box sx={{ display: "flex", gap: 0.5, px: 1, pb: 0.75, flex: "none", flexWrap: "wrap", "& button": { px: 0.5 } }}>
         <SmallButton on={list} onClick={() => setList(!list)} title="Controls by name, or as a figure">
           List
         </SmallButton>

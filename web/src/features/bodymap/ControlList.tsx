@@ -3,6 +3,7 @@ import { useState } from "react";
 import { howOf, select } from "../../desk/selecting";
 import { GROUPS, groupOf, type Member, toHand, useDesk } from "../../desk/store";
 import { useInks } from "../../ui/look";
+import { PART, useRoving } from "../../ui/roving";
 
 /** All controls to hand by name, for who looks for one rather than for its place. */
 export function ControlList({ member }: { member: Member }) {
@@ -10,6 +11,7 @@ export function ControlList({ member }: { member: Member }) {
   const selection = useDesk((s) => s.selection);
   const hidden = useDesk((s) => s.looks.hidden);
   const [wanted, setWanted] = useState("");
+  const keys = useRoving<HTMLDivElement>("line");
   const found = member.rig.controls.filter(
     (c) => c.kind !== "switch" && toHand(member, c, hidden) && c.label.toLowerCase().includes(wanted.toLowerCase()),
   );
@@ -25,12 +27,18 @@ export function ControlList({ member }: { member: Member }) {
           font: "inherit",
           color: ink.ink,
           background: ink.sheet,
-          border: `1px solid ${ink.line}`,
+          border: `1px solid ${ink.edge}`,
           borderRadius: 3,
           padding: "0 6px",
         }}
       />
-      <Box sx={{ flex: 1, overflowY: "auto", my: 0.5 }} role="listbox" aria-label="Controls" aria-multiselectable>
+      <Box
+        sx={{ flex: 1, overflowY: "auto", my: 0.5 }}
+        role="listbox"
+        aria-label="Controls"
+        aria-multiselectable
+        {...keys}
+      >
         {GROUPS.map(([group, title]) => {
           const rows = found.filter((c) => groupOf(c) === group);
           if (!rows.length) return null;
@@ -43,6 +51,7 @@ export function ControlList({ member }: { member: Member }) {
                   <Box
                     key={control.name}
                     role="option"
+                    {...PART}
                     aria-selected={on}
                     onClick={(e) => select([control.name], howOf(e))}
                     sx={{

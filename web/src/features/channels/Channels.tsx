@@ -8,19 +8,12 @@ import { act, beginDrag, cancelDrag, dragging, dragTo, endDrag } from "../../des
 import { pivotPlace } from "../../desk/pivot";
 import { active, channelsOf, desk, type Member, modeOf, setDesk, useDesk, valueOf } from "../../desk/store";
 import type { Axes, Channel, Control, Keying, Kind, Tool } from "../../desk/types";
+import { DEGREES, shownAs } from "../../desk/units";
 import { Choice } from "../../ui/Choice";
 import { KindsKeyed } from "../../desk/widgets/KindsKeyed";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
-
-const DEGREES = 180 / Math.PI;
-const shownAs = (channel: Channel) =>
-  channel.unit === "rad"
-    ? { factor: DEGREES, digits: 1, step: 0.4, unit: "°" }
-    : channel.unit === "m"
-      ? { factor: 1, digits: 3, step: 0.002, unit: "m" }
-      : { factor: 1, digits: 2, step: 0.01, unit: "" };
 
 const NAMES: Record<Axes, string> = { world: "world", parent: "parent", own: "own", view: "world" };
 
@@ -239,7 +232,7 @@ function Row(p: {
               cy="6"
               r={keyed ? 4.5 : 3.5}
               fill={keyed ? ink.blue : "none"}
-              stroke={rows ? ink.blue : ink.line}
+              stroke={rows ? ink.blue : ink.edge}
               strokeWidth="1.6"
             />
           </svg>

@@ -1,7 +1,9 @@
 import Box from "@mui/material/Box";
 import Drawer from "@mui/material/Drawer";
+import { useEffect } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { ask, http } from "../../api/client";
+import { dragging } from "../../desk/dragging";
 import { goTo } from "../../desk/steps";
 import { canChange, useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";
@@ -22,12 +24,19 @@ export function History({ open, onClose }: { open: boolean; onClose: () => void 
     enabled: open && takeId > 0,
     placeholderData: (before) => before,
   });
+  useEffect(() => {
+    if (!open) return;
+    const leave = (event: KeyboardEvent) => event.key === "Escape" && !dragging() && onClose();
+    window.addEventListener("keydown", leave);
+    return () => window.removeEventListener("keydown", leave);
+  }, [open, onClose]);
   return (
     <Drawer
+      variant="persistent"
       anchor="right"
       open={open}
-      onClose={onClose}
-      slotProps={{ paper: { sx: { width: 340, bgcolor: ink.paper } } }}
+      // Beside the stage, not over it: who walks through the steps watches the figure.
+      slotProps={{ paper: { sx: { width: 300, top: 40, height: "calc(100% - 40px)", bgcolor: ink.paper } } }}
     >
       <Box sx={{ p: 1.5, display: "flex", alignItems: "center" }}>
         <Box component="h2" sx={{ fontSize: 16, m: 0, flex: 1 }}>
@@ -71,7 +80,9 @@ export function History({ open, onClose }: { open: boolean; onClose: () => void 
           </Box>
         ))}
         {steps.data?.length === 0 && (
-          <Box sx={{ p: 1.5, color: ink.faint }}>No steps yet: each thing you do to the motion stands here.</Box>
+          <Box component="li" sx={{ p: 1.5, color: ink.faint }}>
+            No steps yet: each thing you do to the motion stands here.
+          </Box>
         )}
         {!!steps.data?.length && (
           <Box component="li">

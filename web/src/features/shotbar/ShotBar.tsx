@@ -7,8 +7,14 @@ import { useInks, useLook } from "../../ui/look";
 import { Stored } from "./Stored";
 import { Takes } from "./Takes";
 
+interface Props {
+  onCast: () => void;
+  onHistory: () => void;
+  onHelp: () => void;
+}
+
 /** Shot, take, whether all is stored, undo and history; on the right, people and help. */
-export function ShotBar({ onHistory, onHelp }: { onHistory: () => void; onHelp: () => void }) {
+export function ShotBar({ onCast, onHistory, onHelp }: Props) {
   const ink = useInks();
   const look = useLook();
   const shot = useDesk((s) => s.shot);
@@ -42,7 +48,9 @@ export function ShotBar({ onHistory, onHelp }: { onHistory: () => void; onHelp: 
         <img src="/mark.svg" width={22} height={22} alt="" />
         <span style={{ opacity: 0.8 }}>{shot.production}</span>
       </Box>
-      <span style={{ opacity: 0.5 }}>·</span>
+      <span aria-hidden style={{ opacity: 0.5 }}>
+        ·
+      </span>
       <Box component="h1" sx={{ fontSize: 14, m: 0 }}>
         {shot.name}
       </Box>
@@ -56,6 +64,9 @@ export function ShotBar({ onHistory, onHelp }: { onHistory: () => void; onHelp: 
         Redo
       </SmallButton>
       <SmallButton onClick={onHistory}>History</SmallButton>
+      <SmallButton onClick={onCast} title="Who plays in this shot">
+        Cast
+      </SmallButton>
       <Box sx={{ flex: 1 }} />
       {names.length > 0 && (
         <Box component="span" title={`Here now: ${names.join(", ")}`} sx={{ fontSize: 12, opacity: 0.85 }}>

@@ -18,7 +18,7 @@ export function Stored() {
   const steps = `${waiting} ${waiting === 1 ? "step waits" : "steps wait"}`;
   const text =
     state === "stored"
-      ? `Stored · step ${revision}`
+      ? "All stored"
       : state === "storing"
         ? "Storing…"
         : `Not stored since ${clock(since!)}: ${waiting ? `${steps}, ` : ""}trying again`;
@@ -28,6 +28,7 @@ export function Stored() {
       role="status"
       data-testid="stored"
       data-state={state}
+      data-step={revision}
       sx={{ fontSize: 12, display: "flex", gap: 1, alignItems: "center", fontWeight: state === "waiting" ? 700 : 400 }}
     >
       <span style={{ opacity: state === "waiting" ? 1 : 0.85 }}>{text}</span>

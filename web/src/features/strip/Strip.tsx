@@ -8,6 +8,7 @@ import { active, canChange, onShow, playhead, setDesk, useDesk } from "../../des
 import { Parts } from "../../desk/widgets/Parts";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
+import { PART, useRoving } from "../../ui/roving";
 import { PoseCards } from "./PoseCards";
 import { Ranges, Transport } from "./Transport";
 
@@ -31,6 +32,7 @@ export function Strip({
   const editable = useDesk((s) => canChange(s));
   const opened = useDesk((s) => s.opened);
   const box = useRef<HTMLDivElement>(null);
+  const keys = useRoving<SVGSVGElement>("line");
   const needle = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(900);
   const [drag, setDrag] = useState<{ frames: number[]; by: number; from: number } | null>(null);
@@ -74,11 +76,29 @@ export function Strip({
     event.stopPropagation();
     if (event.button !== 0) return;
     (event.currentTarget as Element).setPointerCapture(event.pointerId);
-    const many = event.shiftKey ? [...new Set([...columns, at])] : columns.includes(at) ? columns : [at];
-    setDesk({ columns: many.sort((a, b) => a - b), keysChosen: {} });
-    if (derived(member!.clip, at)) go(at);
-    else if (editable) setDrag({ frames: many, by: 0, from: at });
+    const many = choose(at, event.shiftKey, columns.includes(at));
+    if (editable && !derived(member!.clip, at)) setDrag({ frames: many, by: 0, from: at });
     else go(at);
+  }
+  /** Chooses a column: alone, added with Shift, or with those that it is chosen among. */
+  function choose(at: number, add: boolean, among = false): number[] {
+    const many = (add ? [...new Set([...columns, at])] : among ? columns : [at]).sort((a, b) => a - b);
+    setDesk({ columns: many, keysChosen: {} });
+    return many;
+  }
+  /** Alt with an arrow moves the column, and those chosen with it, by a frame. */
+  function columnKey(event: React.KeyboardEvent, at: number) {
+    const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (!event.altKey || !by) return;
+    event.preventDefault();
+    event.stopPropagation();
+    if (!editable || derived(member!.clip, at)) return;
+    const frames = columns.includes(at) ? columns : [at];
+    void moveColumns(frames, by, false).then((ok) => {
+      if (!ok) return;
+      go(at + by);
+      setTimeout(() => keys.ref.current?.querySelector<SVGElement>(`[data-column="${at + by}"]`)?.focus());
+    });
   }
   function columnMove(event: React.PointerEvent) {
     if (drag) setDrag({ ...drag, by: frameAt(event.clientX) - drag.from });
@@ -168,7 +188,7 @@ export function Strip({
           }}
           onPointerMove={scrub}
         >
-          <svg width={width} height={44} style={{ display: "block" }}>
+          <svg width={width} height={44} style={{ display: "block" }} role="group" aria-label="Columns" {...keys}>
             <rect
               x={x(shot.play_start) - gap / 2}
               y={20}
@@ -228,7 +248,15 @@ export function Strip({
                 <g
                   key={f}
                   role="button"
+                  {...PART}
                   aria-label={`Column ${f}`}
+                  aria-pressed={on}
+                  onClick={(e) => {
+                    if (e.detail > 0) return; // of the pointer, which has chosen it as it went down
+                    choose(f, e.shiftKey);
+                    go(f);
+                  }}
+                  onKeyDown={(e) => columnKey(e, f)}
                   data-column={f}
                   transform={`translate(${x(f + moved)} 11)`}
                   data-derived={follows || undefined}

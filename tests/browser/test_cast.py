@@ -1,0 +1,189 @@
+"""Several figures and props in a shot, the main views as axe-core reads them, and two server processes."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import tempfile
+
+import redis
+from playwright.sync_api import Page
+
+from server.shots.models import Shot
+from tests.browser.base import BrowserTest, Desk
+
+
+def free_port() -> int:
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return int(s.getsockname()[1])
+
+
+class CastTest(BrowserTest):
+    def who(self, page: Page) -> list[str]:
+        page.get_by_role("list", name="Who plays").wait_for()
+        return [box.input_value() for box in page.get_by_role("list", name="Who plays").get_by_role("textbox").all()]
+
+    def test_three_figures_and_two_props_from_nothing(self) -> None:
+        page = self.page()
+        self.accessible(page, "shots")
+        page.get_by_role("button", name="New shot…").click()
+        page.get_by_label("Name").fill("All at the lamp")
+        self.accessible(page, "a new shot")
+        for name in ("Wick", "Oil can"):
+            page.get_by_role("button", name=f"{name} once more").click()
+        page.get_by_role("button", name="Begin").click()
+        desk = Desk(page)
+        desk.wait_ready()
+        shot = Shot.objects.get(name="All at the lamp")
+        other = self.page("Tam")
+        other.goto(page.url)
+        Desk(other).wait_ready()
+
+        page.get_by_role("button", name="Cast", exact=True).click()
+        self.assertEqual(self.who(page), ["Brannoc", "Oil can", "Wick"])
+        for name in ("Wick", "Signal lamp (prop)"):
+            page.get_by_role("button", name="Who comes to play: ").click()
+            page.get_by_role("menuitem", name=name, exact=True).click()
+            page.get_by_role("button", name="Add to the cast").click()
+            page.get_by_role("textbox", name=f"Name of {'Wick 2' if name == 'Wick' else 'Signal lamp'}").wait_for()
+        self.accessible(page, "the cast")
+        box = page.get_by_role("textbox", name="Name of Wick 2")
+        box.fill("Wick's cousin")
+        box.press("Enter")
+        page.get_by_role("textbox", name="Name of Wick's cousin").wait_for()
+        page.get_by_role("button", name="Wick's cousin one up").click()
+        third = "[aria-label='Who plays'] li:nth-child(3) input"
+        page.wait_for_function(
+            "([at, name]) => document.querySelector(at)?.value === name", arg=[third, "Wick's cousin"]
+        )
+        page.get_by_role("button", name="Take out Oil can").click()
+        page.get_by_role("button", name="Bring back").click()
+        page.get_by_role("textbox", name="Name of Oil can").wait_for()
+        wanted = ["Brannoc", "Wick's cousin", "Wick", "Signal lamp", "Oil can"]
+        self.assertEqual(self.who(page), wanted)
+        self.picture(page, "cast")
+        page.get_by_role("button", name="Close").click()
+
+        # All are on the stage, beside one another, on the other page too.
+        page.get_by_role("button", name="Acts on: ").click()
+        self.assertEqual([item.inner_text() for item in page.get_by_role("menuitem").all()], wanted)
+        page.keyboard.press("Escape")
+        other.get_by_role("button", name="Cast", exact=True).click()
+        other.get_by_role("textbox", name="Name of Oil can").wait_for()
+        self.assertEqual(self.who(other), wanted)
+        self.assertTrue(other.get_by_role("textbox", name="Name of Wick", exact=True).is_disabled())
+        # A prop is posed and keyed as a figure is.
+        desk.choose("Acts on", "Signal lamp")
+        part = page.locator("[data-control]").last
+        part.click()
+        page.get_by_test_id("channels").wait_for()
+        desk.key("Shift+k")
+        desk.stored(1)
+        self.assertEqual([c.name for c in shot.cast.filter(taken_out_at=None).order_by("place")], wanted)
+        self.assertEqual(self.complaints, [])
+
+    def test_the_main_views_are_read_without_fault(self) -> None:
+        desk = Desk.open(self.page(), "Filling the lamp")
+        page = desk.page
+        desk.pick("head")
+        self.accessible(page, "the desk")
+        self.picture(page, "several")
+        page.get_by_role("button", name="List").click()
+        page.get_by_role("button", name="Sheet").click()
+        page.get_by_role("button", name="Reference").click()
+        page.get_by_role("button", name="History").click()
+        page.get_by_role("list", name="Steps").get_by_role("button").first.wait_for()
+        self.accessible(page, "list, sheet, reference and history")
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Block", exact=True).click()
+        for tab in ("Poses", "Cycle", "Timing", "Library"):
+            page.get_by_role("tab", name=tab).click()
+            page.wait_for_timeout(300)
+            self.accessible(page, tab)
+        page.get_by_role("button", name="Hand-off", exact=True).click()
+        page.get_by_role("button", name="Night desk").click()
+        self.accessible(page, "hand-off at night")
+        desk.key("?")
+        page.wait_for_timeout(400)
+        self.accessible(page, "help")
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Day desk").click()
+        page.get_by_title("To the shots").click()
+        page.locator("a[href^='/characters/']").first.click()
+        page.get_by_role("group", name="Skeleton").wait_for()
+        self.accessible(page, "a character")
+        # Its joints are gone through by keys.
+        page.locator("[data-joint]").first.focus()
+        page.keyboard.press("ArrowUp")
+        there = page.evaluate("() => document.activeElement.dataset.joint")
+        self.assertTrue(there)
+        page.keyboard.press("Enter")
+        page.locator(f"input[value='{there}']").first.wait_for()
+        front = self.front_page()
+        front.get_by_role("button", name="Isla").wait_for()
+        self.accessible(front, "sign-in")
+        self.assertEqual(self.complaints, [])
+
+    def test_on_a_small_screen_six_channels_stay_in_reach(self) -> None:
+        desk = Desk.open(self.page())
+        page = desk.page
+        page.set_viewport_size({"width": 1366, "height": 650})
+        page.wait_for_timeout(500)
+        desk.pick("body")
+        rows = page.evaluate(
+            """() => { const box = document.querySelector('[data-testid=channels]').getBoundingClientRect();
+                return [...document.querySelectorAll('[data-testid=channels] button[aria-label*=": "]')].filter(b => {
+                    const r = b.getBoundingClientRect();
+                    return getComputedStyle(b).cursor === 'ew-resize' && r.top >= box.top && r.bottom <= box.bottom
+                        && r.right <= innerWidth; }).length; }"""
+        )
+        self.assertGreaterEqual(rows, 6)
+        stage = page.get_by_test_id("stage").bounding_box()
+        assert stage
+        self.assertGreater(stage["width"], 500)
+        self.assertGreater(stage["height"], 380)
+        self.picture(page, "small")
+
+
+class TwoProcessesTest(BrowserTest):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        port = free_port()
+        store = subprocess.Popen(
+            ["redis-server", "--port", str(port), "--bind", "127.0.0.1", "--save", "", "--dir", folder.name],
+            stdout=subprocess.DEVNULL,
+        )
+        self.addCleanup(store.wait)
+        self.addCleanup(store.terminate)
+        url = f"redis://127.0.0.1:{port}/0"
+        os.environ["REDIS_URL"] = url
+        self.addCleanup(os.environ.pop, "REDIS_URL")
+        super().setUp()
+        self.redis = redis.Redis.from_url(url)
+
+    def test_pages_on_two_processes_see_each_others_steps_and_cast(self) -> None:
+        second = free_port()
+        other = self.process(second)
+        self.addCleanup(other.wait)
+        self.addCleanup(other.send_signal, signal.SIGTERM)
+        self.await_server(second)
+        one, two = Desk.open(self.page()), Desk.open(self.page(port=second))
+        one.pick("body")
+        two.pick("body")
+        one.type("height", "-0.1")
+        one.stored(1)
+        two.settles("height", lambda v: v == -0.1)
+        two.type("height", "-0.2")
+        two.stored(2)
+        one.settles("height", lambda v: v == -0.2)
+        # Names of who is here, and a cast that grows, go across too.
+        one.page.wait_for_function("() => document.querySelector('[title^=\"Here now: \"]')")
+        one.page.get_by_role("button", name="Cast", exact=True).click()
+        one.page.get_by_role("button", name="Add to the cast").click()
+        two.page.locator("button[aria-label^='Acts on: ']").wait_for()
+        self.assertGreater(int(self.redis.dbsize()), 0, "tries and announcements are shared")
+        self.assertEqual(self.complaints, [])

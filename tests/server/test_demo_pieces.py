@@ -1,0 +1,79 @@
+"""A later demo reaches an installation that has an earlier one, and touches nothing that people made there."""
+
+from __future__ import annotations
+
+from typing import Any
+from unittest import mock
+
+from django.core.management import call_command
+from django.test import TestCase
+
+from hame.demo.poses import SHELF
+from server.characters.models import Character
+from server.productions import demo
+from server.productions.management.commands import loaddemo
+from server.productions.models import DemoPiece, Production
+from server.shots.models import LibraryPose, Shot
+from server.shots.removal import delete_character, delete_production, delete_shots
+
+
+class DemoPiecesTest(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        with mock.patch.object(demo, "PIECES", demo.FIRST):
+            call_command("loaddemo")
+
+    def state(self) -> dict[str, Any]:
+        return {
+            "shots": sorted(Shot.objects.values_list("name", flat=True)),
+            "characters": sorted(Character.objects.values_list("name", flat=True)),
+            "poses": LibraryPose.objects.count(),
+            "productions": Production.objects.count(),
+        }
+
+    def test_new_pieces_come_and_what_people_changed_stays(self) -> None:
+        Shot.objects.filter(name="Gull on the rail").update(name="Gulls, again")
+        delete_shots(Shot.objects.filter(name="Keeping watch"))
+        call_command("loaddemo")
+        self.assertEqual(
+            self.state(),
+            {
+                "shots": ["Before dawn", "Filling the lamp", "Gulls, again", "Late for the lamp", "Morning round"],
+                "characters": ["Brannoc", "Oil can", "Signal lamp", "Wick"],
+                "poses": len(SHELF),
+                "productions": 1,
+            },
+        )
+        before = self.state()
+        call_command("loaddemo")
+        self.assertEqual(self.state(), before, "laid once")
+
+    def test_a_demo_from_before_pieces_were_counted_gets_the_new_ones_only(self) -> None:
+        DemoPiece.objects.all().delete()
+        delete_shots(Shot.objects.filter(name="Keeping watch"))
+        call_command("loaddemo")
+        self.assertNotIn("Keeping watch", self.state()["shots"])
+        self.assertIn("Filling the lamp", self.state()["shots"])
+        self.assertEqual(self.state()["productions"], 1)
+
+    def test_a_demo_that_was_deleted_for_good_does_not_come_back(self) -> None:
+        delete_production(Production.objects.get())
+        call_command("loaddemo")
+        self.assertEqual(self.state(), {"shots": [], "characters": [], "poses": 0, "productions": 0})
+
+    def test_a_load_that_was_cut_off_leaves_nothing_half_and_is_made_again(self) -> None:
+        before = self.state()
+        cut = mock.patch.object(loaddemo, "_lay_poses", side_effect=KeyboardInterrupt)
+        with cut, self.assertRaises(KeyboardInterrupt):
+            call_command("loaddemo")
+        self.assertEqual(self.state(), before)
+        call_command("loaddemo")
+        self.assertEqual(self.state()["poses"], len(SHELF))
+
+    def test_pieces_of_a_figure_that_is_gone_are_left_out(self) -> None:
+        delete_shots(Shot.objects.all())
+        delete_character(Character.objects.get(name="Wick"))
+        call_command("loaddemo")
+        self.assertNotIn("Filling the lamp", self.state()["shots"])
+        self.assertFalse(LibraryPose.objects.filter(character="Wick").exists())
+        self.assertTrue(LibraryPose.objects.filter(character="Brannoc").exists())
