@@ -155,10 +155,11 @@ def edits(api: Api, shot: dict[str, Any]) -> int:
 
 CLICK = """() => new Promise((done) => {
   const stored = document.querySelector('[data-testid=stored]');
-  const before = stored.textContent;
+  const step = () => `${stored.dataset.step} ${stored.textContent}`;
+  const before = step();
   const begun = performance.now();
   const look = () => {
-    if (stored.dataset.state === 'stored' && stored.textContent !== before)
+    if (stored.dataset.state === 'stored' && step() !== before)
                 requestAnimationFrame(() => done(performance.now() - begun));
     else setTimeout(look, 1);
   };
@@ -206,6 +207,59 @@ def browser(api: Api, one: dict[str, Any], two: dict[str, Any]) -> None:
         chromium.close()
 
 
+X_LETTER = """() => {
+  const letters = [...document.querySelectorAll('[data-testid=stage] > span')];
+  const box = letters.find((l) => l.textContent === 'x' && l.style.display !== 'none').getBoundingClientRect();
+  const stage = document.querySelector('[data-testid=stage]').getBoundingClientRect();
+  const [x, y] = window.hame.handle();
+  return [box.x + box.width / 2, box.y + box.height / 2, stage.x + x, stage.y + y];
+}"""
+
+
+def redraws(api: Api, shots: dict[str, dict[str, Any]]) -> None:
+    """How often a second the stage is drawn while something is dragged, and while it plays, without a graphics card."""
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        for scale in (1.0, 0.5):  # as people have it, and as the browser tests draw
+            context = chromium.new_context(viewport={"width": 1280, "height": 800}, device_scale_factor=scale)
+            page = context.new_page()
+            page.add_init_script("window.hame = {}")
+            page.goto(api.url)
+            page.get_by_role("button", name="Isla").click()
+            page.get_by_role("heading", name="Shots").wait_for()
+            for who, shot in shots.items():
+                _desk(page, api, shot)
+                page.locator("[data-control='head']").click()
+                page.wait_for_timeout(1500)
+                x, y, mx, my = page.evaluate(X_LETTER)
+                x, y = x + 0.2 * (mx - x), y + 0.2 * (my - y)
+                page.mouse.move(x, y)
+                page.mouse.down()
+                page.evaluate("() => { window.hame.costs.length = 0; }")
+                begun, n = time.perf_counter(), 0
+                while time.perf_counter() - begun < 5:
+                    page.mouse.move(x + (n % 40) / 2, y + n % 7)
+                    page.wait_for_timeout(10)
+                    n += 1
+                dragged = page.evaluate("() => window.hame.costs.length") / (time.perf_counter() - begun)
+                page.keyboard.press("Escape")
+                page.mouse.up()
+                page.wait_for_timeout(1500)
+                page.keyboard.press("Space")
+                page.wait_for_timeout(800)
+                page.evaluate("() => { window.hame.costs.length = 0; }")
+                begun = time.perf_counter()
+                page.wait_for_timeout(5000)
+                played = page.evaluate("() => window.hame.costs.length") / (time.perf_counter() - begun)
+                page.keyboard.press("Space")
+                print(
+                    f"redraws a second, {who}, software GL, {scale:g} pixels a point: "
+                    f"{dragged:.1f} dragging, {played:.1f} playing"
+                )
+            context.close()
+        chromium.close()
+
+
 def _desk(page: Page, api: Api, shot: dict[str, Any]) -> None:
     page.goto(f"{api.url}/shots/{shot['id']}")
     page.wait_for_function("() => window.hame?.ready?.() && !document.querySelector('[data-testid=connection]')")
@@ -218,6 +272,8 @@ def main() -> None:
     drags(api, one)
     edits(api, one)
     browser(api, one, two)
+    again, both = furnish(api)
+    redraws(api, {"one figure": again, "two figures": both})
 
 
 if __name__ == "__main__":

@@ -73,18 +73,6 @@ def draw_sheet(
     return np.asarray(picture)
 
 
-def thumbnail(rig: Rig, skin: Skin, clip: Clip, frames: Sequence[int]) -> npt.NDArray[np.uint8]:
-    """A strip (150, 200 * frames, 3) of three-quarter views, as the list of shots shows it moving."""
-    from PIL import Image
-
-    large = draw_sheet(rig, skin, clip, frames, ("quarter",), 300, numbers=False)
-    strip = np.full((150, 200 * len(frames), 3), (251, 248, 242), np.uint8)
-    for n in range(len(frames)):
-        cell = Image.fromarray(large[:, 300 * n : 300 * (n + 1)]).resize((150, 150))
-        strip[:, 200 * n + 25 : 200 * n + 175] = np.asarray(cell)
-    return strip
-
-
 def main() -> None:
     from PIL import Image
 

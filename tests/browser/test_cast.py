@@ -55,10 +55,9 @@ class CastTest(BrowserTest):
         box.press("Enter")
         page.get_by_role("textbox", name="Name of Wick's cousin").wait_for()
         page.get_by_role("button", name="Wick's cousin one up").click()
+        cousin = "Wick's cousin"
         third = "[aria-label='Who plays'] li:nth-child(3) input"
-        page.wait_for_function(
-            "([at, name]) => document.querySelector(at)?.value === name", arg=[third, "Wick's cousin"]
-        )
+        page.wait_for_function("([at, name]) => document.querySelector(at)?.value === name", arg=[third, cousin])
         page.get_by_role("button", name="Take out Oil can").click()
         page.get_by_role("button", name="Bring back").click()
         page.get_by_role("textbox", name="Name of Oil can").wait_for()

@@ -1,0 +1,39 @@
+"""Thumbnails of the demo's shots: shipped as the application itself draws them."""
+
+from __future__ import annotations
+
+import io
+import os
+from pathlib import Path
+from unittest import skipUnless
+
+from PIL import Image
+
+import hame.demo
+from server.shots.models import Shot
+from tests.browser.base import BrowserTest, Desk
+
+DATA = Path(hame.demo.__file__).parent / "data"
+SHOWN = (2 * 240 * 8, 2 * 180)  # eight pictures, twice as fine as a card shows them
+
+
+class DemoPicturesTest(BrowserTest):
+    def test_the_shipped_ones_have_the_size_in_which_they_are_shown(self) -> None:
+        page = self.page()
+        for shot in Shot.objects.all():
+            answer = page.request.get(f"http://127.0.0.1:{self.port}/api/shots/{shot.pk}/thumbnail.png")
+            self.assertEqual(Image.open(io.BytesIO(answer.body())).size, SHOWN, shot.name)
+
+    @skipUnless(os.environ.get("HAME_DEMO_PICTURES"), "draws the shipped thumbnails anew when asked to")
+    def test_drawing_them_anew(self) -> None:
+        page = self.page()
+        page.context.add_init_script("localStorage.removeItem('hame-look')")  # smooth edges
+        for shot in Shot.objects.order_by("pk"):
+            with page.expect_response(lambda r: r.request.method == "PUT" and "thumbnail" in r.url) as done:
+                page.goto(f"http://127.0.0.1:{self.port}/shots/{shot.pk}")
+                Desk(page).wait_ready()
+            self.assertTrue(done.value.ok)
+            shot.refresh_from_db()
+            answer = page.request.get(f"http://127.0.0.1:{self.port}/api/shots/{shot.pk}/thumbnail.png")
+            target = DATA / f"{shot.name.lower().replace(' ', '-')}.png"
+            Image.open(io.BytesIO(answer.body())).convert("RGB").quantize(128).save(target, optimize=True)
