@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import useMediaQuery from "@mui/material/useMediaQuery";
-import { useEffect, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useParams } from "react-router-dom";
 import { Group, Panel, Separator } from "react-resizable-panels";
@@ -49,6 +49,8 @@ export default function Desk() {
   const [help, setHelp] = useState(false);
   const [casting, setCasting] = useState(false);
   const short = useMediaQuery(SHORT);
+  const wide = short && !history && bench !== "handoff";
+  const closeHistory = useCallback(() => setHistory(false), []);
   const full = useDesk((s) => s.looks.full);
   const reference = useDesk((s) => s.looks.reference);
   const opened = useDesk((s) => s.opened);
@@ -156,16 +158,20 @@ export default function Desk() {
                   <Stage />
                 </Boundary>
               </Panel>
-              {!full && bar}
-              {!full && (
+              {(!full || history) && bar}
+              {(!full || history) && (
                 <Panel
-                  key={short && bench !== "handoff" ? "wide" : "narrow"}
-                  defaultSize={short && bench !== "handoff" ? 500 : 288}
+                  key={wide ? "wide" : "narrow"}
+                  defaultSize={wide ? 500 : 288}
                   minSize={240}
                   maxSize={640}
                   style={{ background: ink.paper, display: "flex", flexDirection: "column", minHeight: 0 }}
                 >
-                  {bench === "handoff" ? (
+                  {history ? (
+                    <Boundary name="The history">
+                      <History onClose={closeHistory} />
+                    </Boundary>
+                  ) : bench === "handoff" ? (
                     <Boundary name="The hand-off">
                       <HandOff />
                     </Boundary>
@@ -190,12 +196,7 @@ export default function Desk() {
           </Panel>
           {!full && <Separator style={{ height: 4, background: ink.line }} />}
           {!full && (
-            <Panel
-              key={`${opened} ${short}`}
-              defaultSize={(opened ? 340 : 160) - (short ? 30 : 0)}
-              minSize={opened ? 200 : 84}
-              maxSize={560}
-            >
+            <Panel key={opened} defaultSize={opened ? 340 : 160} minSize={opened ? 200 : 84} maxSize={560}>
               <Boundary name="The strip">
                 <Strip
                   inset={opened ? LABELS : 0}
@@ -214,9 +215,6 @@ export default function Desk() {
           )}
         </Group>
       </Box>
-      <Boundary name="The history">
-        <History open={history} onClose={() => setHistory(false)} />
-      </Boundary>
       <QuestionAsked />
       <Cast open={casting} onClose={() => setCasting(false)} />
       <Help open={help} onClose={() => setHelp(false)} />

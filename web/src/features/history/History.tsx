@@ -1,5 +1,4 @@
 import Box from "@mui/material/Box";
-import Drawer from "@mui/material/Drawer";
 import { useEffect } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { ask, http } from "../../api/client";
@@ -13,7 +12,7 @@ const time = (iso: string) =>
   new Date(iso).toLocaleString([], { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
 
 /** Every step ever made in this take. Any of them can be gone back to, also those that later steps set aside. */
-export function History({ open, onClose }: { open: boolean; onClose: () => void }) {
+export function History({ onClose }: { onClose: () => void }) {
   const ink = useInks();
   const takeId = useDesk((s) => s.takeId);
   const revision = useDesk((s) => s.revision);
@@ -21,23 +20,17 @@ export function History({ open, onClose }: { open: boolean; onClose: () => void 
   const steps = useQuery({
     queryKey: ["history", takeId, revision],
     queryFn: () => ask(http.GET("/api/takes/{take_id}/history", { params: { path: { take_id: takeId } } })),
-    enabled: open && takeId > 0,
+    enabled: takeId > 0,
     placeholderData: (before) => before,
   });
   useEffect(() => {
-    if (!open) return;
     const leave = (event: KeyboardEvent) => event.key === "Escape" && !dragging() && onClose();
     window.addEventListener("keydown", leave);
     return () => window.removeEventListener("keydown", leave);
-  }, [open, onClose]);
+  }, [onClose]);
   return (
-    <Drawer
-      variant="persistent"
-      anchor="right"
-      open={open}
-      // Beside the stage, not over it: who walks through the steps watches the figure.
-      slotProps={{ paper: { sx: { width: 300, top: 40, height: "calc(100% - 40px)", bgcolor: ink.paper } } }}
-    >
+    // In place of the panels beside the stage, not over it: who walks through the steps watches the figure.
+    <Box component="section" aria-label="History" sx={{ height: "100%", display: "flex", flexDirection: "column" }}>
       <Box sx={{ p: 1.5, display: "flex", alignItems: "center" }}>
         <Box component="h2" sx={{ fontSize: 16, m: 0, flex: 1 }}>
           History
@@ -47,7 +40,11 @@ export function History({ open, onClose }: { open: boolean; onClose: () => void 
       <Box sx={{ px: 1.5, pb: 1, color: ink.faint, fontSize: 12 }}>
         Click a step to go to the state after it. Nothing is lost by going back.
       </Box>
-      <Box component="ol" aria-label="Steps" sx={{ listStyle: "none", m: 0, p: 0, overflowY: "auto" }}>
+      <Box
+        component="ol"
+        aria-label="Steps"
+        sx={{ listStyle: "none", m: 0, p: 0, overflowY: "auto", flex: 1, minHeight: 0 }}
+      >
         {steps.data?.map((step) => (
           <Box component="li" key={step.id}>
             <Box
@@ -108,6 +105,6 @@ export function History({ open, onClose }: { open: boolean; onClose: () => void 
           </Box>
         )}
       </Box>
-    </Drawer>
+    </Box>
   );
 }

@@ -39,6 +39,7 @@ export function PoseCards({ frames, x, width }: { frames: number[]; x: (frame: n
         top: 0,
         bottom: 44,
         zIndex: 1,
+        overflow: "hidden", // a low strip cuts the pictures, never the columns below them
         pointerEvents: "none",
         "& > *": { pointerEvents: "auto" },
       }}
