@@ -98,7 +98,6 @@ def _by_hand(clip: Clip, rng: np.random.Generator) -> dict[str, list[list[Any]]]
 # The fields of every kind of edit that there is, as a person might fill them.
 KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
     "pose": _pose,
-    "nudge": lambda c, rig, r: {"frame": _frame(r), "by": round(float(r.uniform(-0.1, 0.1)), 3)},
     "reset": lambda c, rig, r: {"frame": _frame(r), "controls": _some(rig, r), "kinds": ["turn", "extra"],
                                 "keying": _keying(r)},
     "key": lambda c, rig, r: {"frame": _frame(r), "controls": _some(rig, r)},

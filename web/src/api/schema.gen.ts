@@ -1252,7 +1252,7 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["Breakdown"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["Nudge"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["SetPose"] | components["schemas"]["RepeatCycle"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["LayTemplate"];
+            edit: components["schemas"]["Breakdown"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["SetPose"] | components["schemas"]["RepeatCycle"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["LayTemplate"];
             /** Id */
             id?: string | null;
             /** Revision */
@@ -1831,24 +1831,6 @@ export interface components {
              * @enum {string}
              */
             kind: "move keys";
-        };
-        /**
-         * Nudge
-         * @description The body moved sideways by a little at a frame, and keyed there.
-         */
-        Nudge: {
-            /**
-             * By
-             * @default 0.01
-             */
-            by: number;
-            /** Frame */
-            frame: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "nudge";
         };
         /**
          * PasteColumn

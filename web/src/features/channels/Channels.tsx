@@ -393,7 +393,6 @@ function Keys() {
         <SmallButton onClick={() => void keyWhole()} title="Key the whole character (Shift+K)">
           Key whole
         </SmallButton>
-        <SmallButton onClick={() => void commit({ kind: "nudge", frame: desk().frame, by: 0.01 })}>Nudge</SmallButton>
         <SmallButton onClick={() => void reset(false)} title="Selected controls back to rest (R)">
           Reset
         </SmallButton>
