@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useInks } from "./look";
+import { lineField, useInks } from "./look";
 
 interface Props {
   label: string;
@@ -31,18 +31,7 @@ export function TextLine({ label, value, placeholder, longest = 100, disabled, o
       onBlur={() => {
         if (text.trim() !== value) onDone(text.trim());
       }}
-      style={{
-        flex: 1,
-        minWidth: 0,
-        height: 26,
-        boxSizing: "border-box",
-        font: "inherit",
-        color: ink.ink,
-        background: ink.sheet,
-        border: `1px solid ${ink.edge}`,
-        borderRadius: 4,
-        padding: "0 6px",
-      }}
+      style={{ flex: 1, minWidth: 0, ...lineField(ink) }}
     />
   );
 }

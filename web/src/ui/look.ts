@@ -1,4 +1,5 @@
 // How the desk looks to this person: kept in the browser.
+import type { CSSProperties } from "react";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import { inksOf, type Desk, type Inks } from "../theme";
@@ -24,3 +25,15 @@ export const useLook = create<Look>()(
 );
 
 export const useInks = (): Inks => inksOf(useLook((s) => s.desk));
+
+/** How a field for a line of text is drawn. */
+export const lineField = (ink: Inks): CSSProperties => ({
+  height: 26,
+  boxSizing: "border-box",
+  font: "inherit",
+  color: ink.ink,
+  background: ink.sheet,
+  border: `1px solid ${ink.edge}`,
+  borderRadius: 4,
+  padding: "0 6px",
+});

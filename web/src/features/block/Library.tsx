@@ -13,7 +13,7 @@ import { Line, Section } from "../../ui/Section";
 import { Share } from "../../ui/Share";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
-import { useInks } from "../../ui/look";
+import { lineField, useInks } from "../../ui/look";
 import { PART, useRoving } from "../../ui/roving";
 
 type Pose = Schemas["LibraryPoseOut"];
@@ -105,18 +105,7 @@ export function Library({ member }: { member: Member }) {
             maxLength={100}
             onChange={(e) => setName(e.target.value)}
             onKeyDown={(e) => e.stopPropagation()}
-            style={{
-              flex: 1,
-              minWidth: 0,
-              height: 26,
-              boxSizing: "border-box",
-              font: "inherit",
-              color: ink.ink,
-              background: ink.sheet,
-              border: `1px solid ${ink.edge}`,
-              borderRadius: 4,
-              padding: "0 6px",
-            }}
+            style={{ flex: 1, minWidth: 0, ...lineField(ink) }}
           />
           <SmallButton disabled={!name.trim() || keep.isPending || !canChange()} onClick={() => keep.mutate()}>
             Store
@@ -134,16 +123,7 @@ export function Library({ member }: { member: Member }) {
           value={find}
           onChange={(e) => setFind(e.target.value)}
           onKeyDown={(e) => e.stopPropagation()}
-          style={{
-            height: 26,
-            boxSizing: "border-box",
-            font: "inherit",
-            color: ink.ink,
-            background: ink.sheet,
-            border: `1px solid ${ink.edge}`,
-            borderRadius: 4,
-            padding: "0 6px",
-          }}
+          style={lineField(ink)}
         />
         {poses.data?.length === 0 && (
           <Box sx={{ color: ink.faint }}>{find ? "No pose is called that." : "No poses yet: store one above."}</Box>

@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import { useState } from "react";
 import { howOf, select } from "../../desk/selecting";
 import { GROUPS, groupOf, type Member, toHand, useDesk } from "../../desk/store";
-import { useInks } from "../../ui/look";
+import { lineField, useInks } from "../../ui/look";
 import { PART, useRoving } from "../../ui/roving";
 
 /** All controls to hand by name, for who looks for one rather than for its place. */
@@ -22,15 +22,7 @@ export function ControlList({ member }: { member: Member }) {
         placeholder="Find a control"
         value={wanted}
         onChange={(e) => setWanted(e.target.value)}
-        style={{
-          height: 24,
-          font: "inherit",
-          color: ink.ink,
-          background: ink.sheet,
-          border: `1px solid ${ink.edge}`,
-          borderRadius: 3,
-          padding: "0 6px",
-        }}
+        style={lineField(ink)}
       />
       <Box
         sx={{ flex: 1, overflowY: "auto", my: 0.5 }}

@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import Popover from "@mui/material/Popover";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { actOn } from "../../desk/selecting";
 import { pictures } from "../../desk/pictures";
 import { canChange, GROUPS, groupOf, setDesk, useDesk } from "../../desk/store";
@@ -166,33 +166,36 @@ export function StageBar() {
       >
         Reference
       </SmallButton>
-      {guest ? (
-        <Box
-          sx={{
-            ml: "auto",
-            bgcolor: ink.paper,
-            border: 1,
-            borderColor: ink.line,
-            borderRadius: 1,
-            px: 1,
-            height: 26,
-            display: "flex",
-            alignItems: "center",
-            fontSize: 12,
-          }}
-        >
-          You look as a guest
-        </Box>
-      ) : (
-        <Target />
-      )}
+      {guest ? <Said>You look as a guest</Said> : <Target />}
+    </Box>
+  );
+}
+
+/** What the bar says at its end, where there is nothing to choose. */
+function Said({ children }: { children: ReactNode }) {
+  const ink = useInks();
+  return (
+    <Box
+      sx={{
+        ml: "auto",
+        bgcolor: ink.paper,
+        border: 1,
+        borderColor: ink.line,
+        borderRadius: 1,
+        px: 1,
+        height: 26,
+        display: "flex",
+        alignItems: "center",
+        fontSize: 12,
+      }}
+    >
+      {children}
     </Box>
   );
 }
 
 /** Whom the tools act on, and a lock that keeps them there. */
 function Target() {
-  const ink = useInks();
   const cast = useDesk((s) => s.cast);
   const activeId = useDesk((s) => s.activeId);
   const locked = useDesk((s) => s.locked);
@@ -207,21 +210,7 @@ function Target() {
           onChange={(id) => actOn(Number(id))}
         />
       ) : (
-        <Box
-          sx={{
-            bgcolor: ink.paper,
-            border: 1,
-            borderColor: ink.line,
-            borderRadius: 1,
-            px: 1,
-            height: 26,
-            display: "flex",
-            alignItems: "center",
-            fontSize: 12,
-          }}
-        >
-          Acts on {cast[0]?.name ?? "nobody"}
-        </Box>
+        <Said>Acts on {cast[0]?.name ?? "nobody"}</Said>
       )}
       {cast.length > 1 && (
         <SmallButton
