@@ -101,7 +101,8 @@ class StartTest(unittest.TestCase):
             self.session()
         # A second time, without the demo: nothing has to be prepared, and nobody comes in without a password.
         printed = self.start(HAME_DEMO="0")
-        self.assertEqual(len(printed.strip().splitlines()), 1)
+        self.assertEqual(len(printed.strip().splitlines()), 2)
+        self.assertIn("One server process serves", printed)
         self.assertEqual(self.session()["demo"], [])
 
     def test_after_a_kill_it_finds_its_database_again(self) -> None:

@@ -14,16 +14,9 @@ from server.shots.models import Shot
 from tests.browser.base import BrowserTest, Desk
 
 DATA = Path(hame.demo.__file__).parent / "data"
-SHOWN = (2 * 240 * 8, 2 * 180)  # eight pictures, twice as fine as a card shows them
 
 
 class DemoPicturesTest(BrowserTest):
-    def test_the_shipped_ones_have_the_size_in_which_they_are_shown(self) -> None:
-        page = self.page()
-        for shot in Shot.objects.all():
-            answer = page.request.get(f"http://127.0.0.1:{self.port}/api/shots/{shot.pk}/thumbnail.png")
-            self.assertEqual(Image.open(io.BytesIO(answer.body())).size, SHOWN, shot.name)
-
     @skipUnless(os.environ.get("HAME_DEMO_PICTURES"), "draws the shipped thumbnails anew when asked to")
     def test_drawing_them_anew(self) -> None:
         page = self.page()

@@ -28,7 +28,7 @@ from tests.hame.test_histories import random_edit
 rng, clip = np.random.default_rng(5), Clip()
 for _ in range(150):
     try:
-        after = random_edit(clip, rng).clip
+        after = random_edit(clip, rng)
     except BadEdit:
         continue
     difference(clip, after).reversed().apply(after)

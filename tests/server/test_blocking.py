@@ -284,8 +284,18 @@ class DemoTest(ServerTest):
         call_command("loaddemo")
         shots = {s.name: s for s in Shot.objects.filter(production__name="Skerry Light")}
         self.assertEqual(
-            set(shots), {"Before dawn", "Morning round", "Late for the lamp", "Gull on the rail", "Keeping watch"}
+            set(shots),
+            {
+                "Before dawn",
+                "Morning round",
+                "Late for the lamp",
+                "Gull on the rail",
+                "Keeping watch",
+                "Filling the lamp",
+            },
         )
+        props = [c.name for c in shots["Filling the lamp"].cast.all() if characters.rig(c.version).plan.is_prop]
+        self.assertEqual(props, ["Oil can", "Signal lamp"])
         self.assertEqual([c.name for c in shots["Gull on the rail"].cast.all()], ["Brannoc", "Wick"])
         for name, takes in (("Morning round", 2), ("Late for the lamp", 2), ("Before dawn", 1)):
             self.assertEqual(shots[name].takes.count(), takes)

@@ -7,6 +7,7 @@ from unittest import mock
 
 from django.core.management import call_command
 from django.test import TestCase
+from PIL import Image
 
 from hame.demo.poses import SHELF
 from server.characters.models import Character
@@ -30,6 +31,11 @@ class DemoPiecesTest(TestCase):
             "poses": LibraryPose.objects.count(),
             "productions": Production.objects.count(),
         }
+
+    def test_thumbnails_have_the_size_in_which_they_are_shown(self) -> None:
+        for plan in loaddemo.SHOTS:
+            picture = Image.open(loaddemo.DATA / f"{plan.name.lower().replace(' ', '-')}.png")
+            self.assertEqual(picture.size, (8 * 2 * 240, 2 * 180), plan.name)  # eight, twice as fine as a card
 
     def test_new_pieces_come_and_what_people_changed_stays(self) -> None:
         Shot.objects.filter(name="Gull on the rail").update(name="Gulls, again")
