@@ -1,24 +1,11 @@
-"""Several figures and props in a shot, the main views as axe-core reads them, and two server processes."""
+"""Several figures and props in a shot, and the main views as axe-core reads them."""
 
 from __future__ import annotations
 
-import os
-import signal
-import socket
-import subprocess
-import tempfile
-
-import redis
 from playwright.sync_api import Page
 
 from server.shots.models import Shot
 from tests.browser.base import BrowserTest, Desk
-
-
-def free_port() -> int:
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        return int(s.getsockname()[1])
 
 
 class CastTest(BrowserTest):
@@ -150,44 +137,3 @@ class CastTest(BrowserTest):
         self.assertGreater(stage["width"], 500)
         self.assertGreater(stage["height"], 380)
         self.picture(page, "small")
-
-
-class TwoProcessesTest(BrowserTest):
-    def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        port = free_port()
-        store = subprocess.Popen(
-            ["redis-server", "--port", str(port), "--bind", "127.0.0.1", "--save", "", "--dir", folder.name],
-            stdout=subprocess.DEVNULL,
-        )
-        self.addCleanup(store.wait)
-        self.addCleanup(store.terminate)
-        url = f"redis://127.0.0.1:{port}/0"
-        os.environ["REDIS_URL"] = url
-        self.addCleanup(os.environ.pop, "REDIS_URL")
-        super().setUp()
-        self.redis = redis.Redis.from_url(url)
-
-    def test_pages_on_two_processes_see_each_others_steps_and_cast(self) -> None:
-        second = free_port()
-        other = self.process(second)
-        self.addCleanup(other.wait)
-        self.addCleanup(other.send_signal, signal.SIGTERM)
-        self.await_server(second)
-        one, two = Desk.open(self.page()), Desk.open(self.page(port=second))
-        one.pick("body")
-        two.pick("body")
-        one.type("height", "-0.1")
-        one.stored(1)
-        two.settles("height", lambda v: v == -0.1)
-        two.type("height", "-0.2")
-        two.stored(2)
-        one.settles("height", lambda v: v == -0.2)
-        # Names of who is here, and a cast that grows, go across too.
-        one.page.wait_for_function("() => document.querySelector('[title^=\"Here now: \"]')")
-        one.page.get_by_role("button", name="Cast", exact=True).click()
-        one.page.get_by_role("button", name="Add to the cast").click()
-        two.page.locator("button[aria-label^='Acts on: ']").wait_for()
-        self.assertGreater(int(self.redis.dbsize()), 0, "tries and announcements are shared")
-        self.assertEqual(self.complaints, [])
