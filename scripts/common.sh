@@ -20,7 +20,10 @@ need_packages() {
     command -v python3 >/dev/null || missing+=(python3)
     python3 -c 'import ensurepip, sysconfig, os, sys; sys.exit(not os.path.exists(sysconfig.get_path("include") + "/Python.h"))' 2>/dev/null || missing+=(python3-venv python3-dev)
     if ! command -v node >/dev/null; then missing+=(nodejs npm); elif ! command -v npm >/dev/null; then missing+=(npm); fi
-    if [ "${1:-}" = browser ]; then command -v chromium >/dev/null || missing+=(chromium); fi
+    if [ "${1:-}" = browser ]; then
+        command -v chromium >/dev/null || missing+=(chromium)
+        command -v redis-server >/dev/null || missing+=(redis-server)
+    fi
     [ ${#missing[@]} -eq 0 ] && return 0
     local as=()
     if [ "$(id -u)" != 0 ]; then

@@ -5,8 +5,7 @@ from __future__ import annotations
 import hashlib
 from typing import Any
 
-from asgiref.sync import async_to_sync
-from channels.layers import get_channel_layer
+from server.telling import tell
 
 
 def session_group(session_key: str) -> str:
@@ -21,15 +20,9 @@ def person_group(user_id: Any) -> str:
 
 def leave(group: str) -> None:
     """Closes the sockets of a group."""
-    _send(group, {"type": "rights.gone"})
+    tell(group, {"type": "rights.gone"})
 
 
 def look_again(group: str) -> None:
     """Has the sockets of a group look up what they may."""
-    _send(group, {"type": "rights.changed"})
-
-
-def _send(group: str, message: dict[str, Any]) -> None:
-    layer = get_channel_layer()
-    if layer is not None:
-        async_to_sync(layer.group_send)(group, message)
+    tell(group, {"type": "rights.changed"})

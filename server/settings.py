@@ -112,7 +112,9 @@ CHANNEL_LAYERS: dict[str, Any] = {"default": {"BACKEND": "channels.layers.InMemo
 if os.environ.get("REDIS_URL"):
     CHANNEL_LAYERS["default"] = {
         "BACKEND": "channels_redis.core.RedisChannelLayer",
-        "CONFIG": {"hosts": [os.environ["REDIS_URL"]]},
+        # Channels waits 5 seconds for a message at a time; redis-py gives a read up after as long by itself, which
+        # makes every quiet socket deaf.
+        "CONFIG": {"hosts": [{"address": os.environ["REDIS_URL"], "socket_timeout": 30}]},
     }
 
 # Counts of tries and requests. With several processes they have to share it, as they share announcements.

@@ -56,6 +56,7 @@ MAX_MESSAGE = 200_000
 BURST, A_SECOND = 480.0, 240.0
 LOOK_AGAIN = 20.0  # seconds: so old may be what a socket knows of its rights
 GONE = 4403
+DEAF = 1012  # "service restart": the page comes again by itself, and asks for what it missed
 
 _log = logging.getLogger("hame.live")
 Number = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
@@ -203,7 +204,6 @@ class LiveTake:
         if not self.user.is_authenticated or not await in_thread(self._may_look):
             await self._close()
             return
-        await self._send({"type": "websocket.accept"})
         self.channel = await self.layer.new_channel()
         groups = [store.group_of(self.take_id), person_group(self.user.pk)]
         session = self.scope.get("session")
@@ -211,6 +211,8 @@ class LiveTake:
             groups.append(session_group(session.session_key))
         for group in groups:
             await self.layer.group_add(group, self.channel)
+        # Only now: what the page asks for when its socket opens and what it is told from then on leave no gap.
+        await self._send({"type": "websocket.accept"})
         listening = asyncio.get_running_loop().create_task(self._listen())
         try:
             await self._announce("person.came")
@@ -222,9 +224,12 @@ class LiveTake:
         finally:
             listening.cancel()
             batches().drop(self)
-            for group in groups:
-                await self.layer.group_discard(group, self.channel)
-            await self._announce("person.left")
+            try:
+                for group in groups:
+                    await self.layer.group_discard(group, self.channel)
+                await self._announce("person.left")
+            except Exception:
+                _log.exception("a socket's leaving could not be told")
 
     # Rights
 
@@ -251,10 +256,10 @@ class LiveTake:
             await self._close()
         return not self._closed
 
-    async def _close(self) -> None:
+    async def _close(self, code: int = GONE) -> None:
         if not self._closed:
             self._closed = True
-            await self._send({"type": "websocket.close", "code": GONE})
+            await self._send({"type": "websocket.close", "code": code})
 
     # What the page says
 
@@ -352,7 +357,13 @@ class LiveTake:
 
     async def _listen(self) -> None:
         while not self._closed:
-            event = await self.layer.receive(self.channel)
+            try:
+                event = await self.layer.receive(self.channel)
+            except Exception:
+                # Nothing can be heard any more. An open socket that is deaf would keep its page on an old state.
+                _log.exception("announcements cannot be heard")
+                await self._close(DEAF)
+                return
             try:
                 await self._told(event)
             except Exception:

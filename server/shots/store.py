@@ -6,8 +6,6 @@ from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from asgiref.sync import async_to_sync
-from channels.layers import get_channel_layer
 from django.db import transaction
 
 from hame.clip.clip import Clip, Patch, difference, patch_from_json
@@ -21,6 +19,7 @@ from server.shots.clips import forget, open_clip, open_clips
 from server.shots.history import with_ends
 from server.shots.models import Casting, Change, Difference, Edit, Take
 from server.shots.scenes import Cast, asked_of
+from server.telling import tell
 
 __all__ = [
     "Committed",
@@ -432,13 +431,7 @@ def _advance(take: Take, moves: list[tuple[int, bool, str]], user: Any, key: str
 
 def announce(take_id: int, message: dict[str, Any]) -> None:
     """Tells everybody who has the take open. Losing it loses nothing: pages ask for what they missed."""
-    send_to(group_of(take_id), message)
-
-
-def send_to(group: str, message: dict[str, Any]) -> None:
-    layer = get_channel_layer()
-    if layer is not None:
-        async_to_sync(layer.group_send)(group, message)
+    tell(group_of(take_id), message)
 
 
 def group_of(take_id: int) -> str:
