@@ -52,7 +52,7 @@ class KeysTest(BrowserTest):
                 return [parseFloat(s.outlineWidth), s.outlineStyle]; }"""
         )
         self.assertNotEqual(line, "none")
-        self.assertGreaterEqual(width, 1)
+        self.assertGreaterEqual(width, 2)
 
     def enter(self, page: Page, text: str = "") -> None:
         page.keyboard.press("Enter")

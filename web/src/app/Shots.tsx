@@ -1,20 +1,18 @@
 import Alert from "@mui/material/Alert";
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import Dialog from "@mui/material/Dialog";
-import TextField from "@mui/material/TextField";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ReactNode, useRef, useState } from "react";
-import { useForm } from "react-hook-form";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router-dom";
-import { ask, http, type Schemas, send } from "../api/client";
+import { ask, http, type Schemas } from "../api/client";
 import { Confirm } from "../ui/Confirm";
-import { SmallButton } from "../ui/SmallButton";
-import { Tick } from "../ui/Tick";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
+import { BringIn } from "./BringIn";
 import { Invitations } from "./Invitations";
 import { Members } from "./Members";
+import { NewProduction } from "./NewProduction";
+import { NewShot } from "./NewShot";
 import { AwayList, CardMenu, PutAway, setAway } from "./PutAway";
 import { TopBar } from "./TopBar";
 
@@ -358,197 +356,3 @@ function ShotCard({ shot, menu }: { shot: Schemas["ShotSummary"]; menu: ReactNod
     </Box>
   );
 }
-
-function BringIn({ productionId }: { productionId: number }) {
-  const ink = useInks();
-  const go = useNavigate();
-  const file = useRef<HTMLInputElement>(null);
-  const queries = useQueryClient();
-  const [over, setOver] = useState(false);
-  const [prop, setProp] = useState(false);
-  const bring = useMutation({
-    mutationFn: (chosen: File) => {
-      const form = new FormData();
-      form.append("file", chosen);
-      form.append("name", chosen.name.replace(/\.[^.]*$/, ""));
-      form.append("prop", String(prop));
-      return send<Schemas["CharacterOut"]>("POST", `/api/productions/${productionId}/characters`, form);
-    },
-    onSuccess: (character) => {
-      void queries.invalidateQueries({ queryKey: ["characters", productionId] });
-      go(`/characters/${character.id}`);
-    },
-  });
-  return (
-    <Box
-      onDragOver={(e) => {
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        if (e.dataTransfer.files[0]) bring.mutate(e.dataTransfer.files[0]);
-      }}
-      sx={{
-        border: "1.5px dashed",
-        borderColor: over ? ink.blue : ink.faint,
-        borderRadius: 1,
-        p: 1.5,
-        display: "grid",
-        gap: 1,
-      }}
-    >
-      <input
-        ref={file}
-        type="file"
-        accept=".glb,model/gltf-binary"
-        hidden
-        aria-label="Character file"
-        onChange={(e) => {
-          if (e.target.files?.[0]) bring.mutate(e.target.files[0]);
-          e.target.value = "";
-        }}
-      />
-      <Button onClick={() => file.current?.click()} disabled={bring.isPending}>
-        {bring.isPending ? "Reading the file…" : "Bring in a character…"}
-      </Button>
-      <Box sx={{ fontSize: 12, color: ink.faint }}>
-        A skinned .glb (glTF 2.0), also dropped here.{" "}
-        {prop ? "Its joints become parts that move." : "A body plan is proposed from its joints."}
-      </Box>
-      <Tick label="It is a prop, without a body" on={prop} onChange={setProp} />
-      {bring.isError && <Alert severity="error">{bring.error.message}. Nothing was stored.</Alert>}
-    </Box>
-  );
-}
-
-function NewProduction({ onClose }: { onClose: () => void }) {
-  const form = useForm({ defaultValues: { name: "" } });
-  const go = useNavigate();
-  const queries = useQueryClient();
-  const make = useMutation({
-    mutationFn: (body: { name: string }) => ask(http.POST("/api/productions", { body })),
-    onSuccess: async (made) => {
-      await queries.invalidateQueries({ queryKey: ["productions"] });
-      onClose();
-      go(`/productions/${made.id}`);
-    },
-  });
-  return (
-    <Dialog open onClose={onClose}>
-      <Box
-        component="form"
-        sx={{ p: 2.5, display: "grid", gap: 2, width: 340 }}
-        onSubmit={form.handleSubmit((v) => make.mutate(v))}
-      >
-        <Box component="h2" sx={{ m: 0, fontSize: 17 }}>
-          New production
-        </Box>
-        <TextField label="Name" autoFocus {...form.register("name", { required: true, maxLength: 100 })} />
-        {make.isError && <Alert severity="error">{make.error.message}</Alert>}
-        <Buttons onClose={onClose} busy={make.isPending} label="Begin" />
-      </Box>
-    </Dialog>
-  );
-}
-
-function NewShot({ production, onClose }: { production: Schemas["ProductionOut"]; onClose: () => void }) {
-  const go = useNavigate();
-  const at = { params: { path: { production_id: production.id } } };
-  const characters = useQuery({
-    queryKey: ["characters", production.id],
-    queryFn: () => ask(http.GET("/api/productions/{production_id}/characters", at)),
-  });
-  const able = characters.data?.filter((c) => !c.problem) ?? [];
-  const form = useForm({ defaultValues: { name: "", fps: 24, start: 1, end: 48 } });
-  // How often each plays: the first once, until something else is said.
-  const [counts, setCounts] = useState<Record<number, number> | null>(null);
-  const count = (id: number) => (counts ?? (able.length ? { [able[0].id]: 1 } : {}))[id] ?? 0;
-  const playing = able.flatMap((c) => Array.from({ length: count(c.id) }, () => c.id));
-  const change = (id: number, to: number) =>
-    setCounts({ ...Object.fromEntries(able.map((c) => [c.id, count(c.id)])), [id]: Math.min(Math.max(to, 0), 9) });
-  const make = useMutation({
-    mutationFn: (v: { name: string; fps: number; start: number; end: number }) =>
-      ask(
-        http.POST("/api/productions/{production_id}/shots", {
-          ...at,
-          body: {
-            name: v.name,
-            character_ids: playing,
-            fps: v.fps,
-            start: v.start,
-            end: v.end,
-          },
-        }),
-      ),
-    onSuccess: (shot) => go(`/shots/${shot.id}`),
-  });
-  return (
-    <Dialog open onClose={onClose}>
-      <Box
-        component="form"
-        sx={{ p: 2.5, display: "grid", gap: 2, width: 380 }}
-        onSubmit={form.handleSubmit((v) => make.mutate(v))}
-      >
-        <Box component="h2" sx={{ m: 0, fontSize: 17 }}>
-          New shot
-        </Box>
-        <TextField label="Name" autoFocus {...form.register("name", { required: true, maxLength: 100 })} />
-        <Box component="fieldset" sx={{ border: 0, p: 0, m: 0, display: "grid", gap: 0.5 }}>
-          <Box component="legend" sx={{ fontWeight: 700, mb: 0.5, p: 0 }}>
-            Who plays
-          </Box>
-          {able.map((c) => (
-            <Box key={c.id} sx={{ display: "flex", alignItems: "center", gap: 0.5 }}>
-              <Box sx={{ flex: 1 }}>{c.prop ? `${c.name} (prop)` : c.name}</Box>
-              <SmallButton
-                aria-label={`${c.name} once less`}
-                disabled={count(c.id) === 0}
-                onClick={() => change(c.id, count(c.id) - 1)}
-              >
-                −
-              </SmallButton>
-              <Box component="span" data-count={c.name} sx={{ width: 20, textAlign: "center" }}>
-                {count(c.id)}
-              </Box>
-              <SmallButton aria-label={`${c.name} once more`} onClick={() => change(c.id, count(c.id) + 1)}>
-                +
-              </SmallButton>
-            </Box>
-          ))}
-        </Box>
-        <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr 1.2fr", gap: 1.5 }}>
-          <TextField
-            label="First frame"
-            type="number"
-            {...form.register("start", { valueAsNumber: true, required: true })}
-          />
-          <TextField
-            label="Last frame"
-            type="number"
-            {...form.register("end", { valueAsNumber: true, required: true })}
-          />
-          <TextField
-            label="Frames a second"
-            type="number"
-            slotProps={{ htmlInput: { step: "any", min: 1, max: 240 } }}
-            {...form.register("fps", { valueAsNumber: true, required: true })}
-          />
-        </Box>
-        {make.isError && <Alert severity="error">{make.error.message}</Alert>}
-        <Buttons onClose={onClose} busy={make.isPending || !playing.length} label="Begin" />
-      </Box>
-    </Dialog>
-  );
-}
-
-const Buttons = ({ onClose, busy, label }: { onClose: () => void; busy: boolean; label: string }) => (
-  <Box sx={{ display: "flex", justifyContent: "flex-end", gap: 1 }}>
-    <Button onClick={onClose}>Cancel</Button>
-    <Button type="submit" variant="contained" disabled={busy}>
-      {label}
-    </Button>
-  </Box>
-);

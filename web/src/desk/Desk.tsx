@@ -171,24 +171,8 @@ export default function Desk() {
                     <Boundary name="The history">
                       <History onClose={closeHistory} />
                     </Boundary>
-                  ) : bench === "handoff" ? (
-                    <Boundary name="The hand-off">
-                      <HandOff />
-                    </Boundary>
                   ) : (
-                    <Group orientation={short ? "horizontal" : "vertical"} key={`${bench} ${short}`}>
-                      <Panel defaultSize={short ? 216 : bench === "block" ? 226 : 270} minSize={140}>
-                        <Boundary name="The body map">
-                          <BodyMap />
-                        </Boundary>
-                      </Panel>
-                      <Separator style={{ [short ? "width" : "height"]: 4, background: ink.line }} />
-                      <Panel minSize={short ? 280 : 150}>
-                        <Boundary key={bench} name={bench === "pose" ? "The channels" : "The bench"}>
-                          {bench === "pose" ? <Channels /> : <Block />}
-                        </Boundary>
-                      </Panel>
-                    </Group>
+                    <Side bench={bench} short={short} />
                   )}
                 </Panel>
               )}
@@ -219,6 +203,32 @@ export default function Desk() {
       <Cast open={casting} onClose={() => setCasting(false)} />
       <Help open={help} onClose={() => setHelp(false)} />
     </Box>
+  );
+}
+
+/** The panels of a bench: the hand-off, or the body map above what the bench is for, on a short screen beside it. */
+function Side({ bench, short }: { bench: Bench; short: boolean }) {
+  const ink = useInks();
+  if (bench === "handoff")
+    return (
+      <Boundary name="The hand-off">
+        <HandOff />
+      </Boundary>
+    );
+  return (
+    <Group orientation={short ? "horizontal" : "vertical"} key={`${bench} ${short}`}>
+      <Panel defaultSize={short ? 216 : bench === "block" ? 226 : 270} minSize={140}>
+        <Boundary name="The body map">
+          <BodyMap />
+        </Boundary>
+      </Panel>
+      <Separator style={{ [short ? "width" : "height"]: 4, background: ink.line }} />
+      <Panel minSize={short ? 280 : 150}>
+        <Boundary key={bench} name={bench === "pose" ? "The channels" : "The bench"}>
+          {bench === "pose" ? <Channels /> : <Block />}
+        </Boundary>
+      </Panel>
+    </Group>
   );
 }
 

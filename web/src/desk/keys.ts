@@ -3,10 +3,10 @@ import { deleteChosen } from "./arranging";
 import { copy, paste } from "./copying";
 import { go, goToKey, playOrStop } from "./playing";
 import { keySelection, keyWhole, reset, switchSelected } from "./posing";
-import { partsActedOn, select, selectAll, selectBelow } from "./selecting";
+import { partsActedOn, selectAll, selectBelow, selectOtherSide } from "./selecting";
 import { commit, redo, undo } from "./steps";
 import { dragging } from "./dragging";
-import { active, desk, setDesk } from "./store";
+import { desk, setDesk } from "./store";
 import type { Axes, SkinLook, ViewName } from "./types";
 
 export interface Key {
@@ -29,11 +29,6 @@ const liftPivot = () => setDesk({ dropped: null });
 function nextAxes() {
   const { tool, axes } = desk();
   setDesk({ axes: { ...axes, [tool]: AXES[(AXES.indexOf(axes[tool]) + 1) % AXES.length] } });
-}
-
-function otherSide() {
-  const member = active();
-  if (member) select(desk().selection.map((n) => member.controls.get(n)?.other ?? n));
 }
 
 function turnOver() {
@@ -116,7 +111,7 @@ export const KEYS: Key[] = [
   { group: "Posing", keys: "", shown: "Escape", does: "leave the drag, keep the pose" },
   { group: "Selecting", keys: "mod+a", shown: "Ctrl+A", does: "the whole character", act: selectAll },
   { group: "Selecting", keys: "d", shown: "D", does: "add all below", act: selectBelow },
-  { group: "Selecting", keys: "o", shown: "O", does: "the other side", act: otherSide },
+  { group: "Selecting", keys: "o", shown: "O", does: "the other side", act: selectOtherSide },
   { group: "Selecting", keys: "", shown: "Click", does: "select; Shift adds, Ctrl takes away" },
   { group: "Selecting", keys: "", shown: "Drag", does: "all inside; Alt draws round it" },
   { group: "Looking", keys: "1", shown: "1", does: "front", act: view("front") },

@@ -89,15 +89,15 @@ async function fetchAll(cast: Member[], shot: Shot) {
 let recasting: Promise<void> = Promise.resolve();
 
 /** Takes over who plays now: those who came, went, or are called otherwise. One after the other. */
-export function recast(told?: Shot): Promise<void> {
-  recasting = recasting.then(() => takeOverCast(told)).catch((error: Error) => void say(error.message, true));
+export function recast(): Promise<void> {
+  recasting = recasting.then(takeOverCast).catch((error: Error) => void say(error.message, true));
   return recasting;
 }
 
-async function takeOverCast(told?: Shot) {
+async function takeOverCast() {
   const { shot: open, takeId } = desk();
   if (!open) return;
-  const shot = told ?? (await shotOf(open.id));
+  const shot = await shotOf(open.id);
   const known = new Map(desk().cast.map((member) => [member.id, member]));
   const come = shot.cast.filter((role) => !known.has(role.id));
   const clips = come.length ? (await takeOf(takeId)).clips : {};

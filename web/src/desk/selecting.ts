@@ -57,3 +57,9 @@ export function partsActedOn(): string[] | null | undefined {
 export function selectSet(set: { controls: string[]; pivot: string }) {
   setDesk({ selection: set.controls, pivotOn: set.pivot, ...(set.pivot ? { pivot: "one" as const } : {}) });
 }
+
+/** The same controls on the other side; one without another side stays. */
+export function selectOtherSide() {
+  const member = active();
+  if (member) select(desk().selection.map((name) => member.controls.get(name)?.other ?? name));
+}

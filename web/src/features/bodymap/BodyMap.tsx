@@ -1,8 +1,8 @@
 import Box from "@mui/material/Box";
 import { useMemo, useState } from "react";
 import { switchLimb } from "../../desk/posing";
-import { howOf, select, selectAll, selectBelow } from "../../desk/selecting";
-import { active, desk, groupOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
+import { howOf, select, selectAll, selectBelow, selectOtherSide } from "../../desk/selecting";
+import { active, groupOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
 import type { Control, Rig } from "../../desk/types";
 import { Sets } from "../../desk/widgets/Sets";
 import { SmallButton } from "../../ui/SmallButton";
@@ -293,7 +293,7 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
           All below
         </SmallButton>
         <SmallButton
-          onClick={() => select(otherSide(member))}
+          onClick={selectOtherSide}
           disabled={!selection.length}
           title="Select the same on the other side (O)"
         >
@@ -338,8 +338,4 @@ function keyedAt(member: Member, frame: number): Set<string> {
   for (const [address, rows] of Object.entries(member.clip.curves))
     if (rows.some((row) => row[0] === frame)) found.add(address.slice(0, address.lastIndexOf("/")));
   return found;
-}
-
-function otherSide(member: Member): string[] {
-  return desk().selection.map((name) => member.controls.get(name)?.other ?? name);
 }

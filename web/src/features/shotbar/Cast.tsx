@@ -7,7 +7,6 @@ import { ask, http } from "../../api/client";
 import { recast } from "../../desk/opening";
 import { say } from "../../desk/steps";
 import { canChange, desk, type Member, useDesk } from "../../desk/store";
-import type { Shot } from "../../desk/types";
 import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
 import { TextLine } from "../../ui/TextLine";
@@ -33,11 +32,11 @@ export function Cast({ open, onClose }: { open: boolean; onClose: () => void }) 
   const chosen = added || String(able[0]?.id ?? "");
 
   /** Does something to the cast and takes over who plays then. */
-  async function change(work: Promise<Shot | object>) {
+  async function change(work: Promise<unknown>) {
     setBusy(true);
     try {
-      const now = await work;
-      await recast("taken_out" in now ? (now as Shot) : undefined);
+      await work;
+      await recast();
     } catch (error) {
       say((error as Error).message, true);
     } finally {
