@@ -6,7 +6,6 @@ export type Channel = Schemas["ChannelOut"];
 export type Shot = Schemas["ShotOut"];
 export type StepDone = Schemas["StepDone"];
 export type AnyEdit = Schemas["EditIn"]["edit"];
-export type KeyRow = number[];
 
 export type Axes = "world" | "parent" | "own" | "view";
 export type Sides = "one" | "mirrored" | "opposite";
