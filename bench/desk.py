@@ -133,7 +133,7 @@ def edits(api: Api, shot: dict[str, Any]) -> int:
         begun = time.perf_counter()
         answer = edit({"kind": "pose", "frame": 101, "values": {"head/ry": 0.01 * (n + 1)}, "keying": "changed"})
         posts.append(time.perf_counter() - begun)
-        first, last = answer["clips"][str(cast)]["ranges"][0]
+        first, last = answer["moves"][str(cast)][0]
         api.raw("GET", f"/api/takes/{take}/motion?casting={cast}&first={first or 1}&last={last or 240}")
         whole.append(time.perf_counter() - begun)
     say(f"one edit of one channel on {keys:,} keys, stored", posts)
