@@ -146,6 +146,9 @@ _CHANNELS = {
 }  # fmt: skip
 
 
+_FILL_TWO = (TWO_BONE, FOOT_ROLL)
+
+
 def joined(programs: Sequence[Program]) -> Program:
     """Several programs as one: nodes and channels of each follow those of the one before."""
     if len(programs) == 1:
@@ -163,6 +166,56 @@ def joined(programs: Sequence[Program]) -> Program:
         rows.append(ops)
         nodes, channels = nodes + program.nodes, channels + program.channels
     return Program(np.concatenate(rows), np.concatenate([p.params for p in programs]), nodes, channels)
+
+
+@dataclass(frozen=True)
+class Part:
+    """What of a program has to run for some nodes to stand.
+
+    Attributes
+    ----------
+    program : the rows that are needed, with nodes numbered anew; channels keep their numbers
+    at : (K,) the new numbers of the nodes that were wished for
+    rows : (R,) which rows of the whole program it holds
+    """
+
+    program: Program
+    at: npt.NDArray[np.int64]
+    rows: npt.NDArray[np.int64]
+
+
+def part(program: Program, wanted: Sequence[int]) -> Part:
+    """The part of a program that fills the nodes ``wanted``, and nothing besides what they need."""
+    ops = program.ops
+    filled_by = np.full(program.nodes, NONE, np.int64)
+    for row, (code, out) in enumerate(ops[:, [CODE, OUT]].tolist()):
+        filled_by[out] = row
+        if code in _FILL_TWO:
+            filled_by[out + 1] = row
+    needed: set[int] = set()
+    waiting = [int(filled_by[node]) for node in wanted if node > NONE]
+    while waiting:
+        row = waiting.pop()
+        if row in needed:
+            continue
+        needed.add(row)
+        nodes = (int(ops[row, column]) for column in _NODES[ops[row, CODE]])
+        waiting += [int(filled_by[node]) for node in nodes if node > NONE]
+    rows = np.array(sorted(needed), np.int64)
+    number = np.full(program.nodes, NONE, np.int64)
+    count = 0
+    mine = ops[rows].copy()
+    for op in mine:
+        number[op[OUT]] = count
+        if op[CODE] in _FILL_TWO:
+            number[op[OUT] + 1] = count + 1
+        count += 2 if op[CODE] in _FILL_TWO else 1
+        op[OUT] = number[op[OUT]]
+        for column in _NODES[op[CODE]]:
+            if op[column] > NONE:
+                op[column] = number[op[column]]
+    at = np.array([number[node] if node > NONE else NONE for node in wanted], np.int64)
+    return Part(Program(mine.reshape(-1, 8), program.params[rows], count, program.channels), at, rows)
 
 
 def _numbers(values: Sequence[float] | Array) -> tuple[float, ...]:

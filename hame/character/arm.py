@@ -66,6 +66,7 @@ def lay_arm(d: Draft, limb: str, master: int, body: int, size: float) -> None:
     end = two_bones(
         d, joints, root=root, root_control=root_control, bend=bend, end_rest=hand_rest, target=target, pole=pole, ik=ik,
         pole_control=pole_name, toe="", mixed_by=switch, reflect_end=False, size=size,
+        points={"wrist": np.zeros(3), **_palm_point(d, limb, hand_rest)},
     )  # fmt: skip
     twist = roles["twist"]
     if twist is not None:
@@ -92,6 +93,15 @@ def _palm(d: Draft, limb: str) -> tuple[Array, Array, Array] | None:
     across = d.place(bases[-1]) - d.place(bases[0])
     palm = np.cross(across, along) * (1.0 if limb.endswith("L") else -1.0)
     return along / np.linalg.norm(along), palm / np.linalg.norm(palm), across / np.linalg.norm(across)
+
+
+def _palm_point(d: Draft, limb: str, hand_rest: Array) -> dict[str, Array]:
+    """The middle of the palm, seen from the hand's control; nothing without fingers."""
+    bases = [j for f in FINGERS[1:] if (j := d.at(f"{limb}.{f}.1")) is not None]
+    if not bases:
+        return {}
+    middle = 0.5 * (hand_rest[:3] + np.mean([d.place(j) for j in bases], axis=0))
+    return {"palm": rotations.rotate(rotations.inverse(hand_rest[3:7]), middle - hand_rest[:3])}
 
 
 def _hand_axes(d: Draft, limb: str, bend: Bend, side: str) -> Array:

@@ -85,6 +85,7 @@ def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
     end = two_bones(
         d, joints, root=root, root_control=root_control, bend=bend, end_rest=foot_rest, target=target, pole=pole, ik=ik,
         pole_control=pole_name, toe=toe_name, mixed_by=switch, reflect_end=True, size=size,
+        points=dict(zip(("ball", "heel", "tip"), local, strict=True)),
     )  # fmt: skip
     ball_joint = d.at(f"{limb}.ball")
     if ball_joint is None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from math import radians
 from typing import Any
@@ -74,6 +75,7 @@ class LimbJoints:
 def two_bones(
     d: Draft, limb: LimbJoints, *, root: int, root_control: str, bend: Bend, end_rest: Array, target: int,
     pole: int, ik: str, pole_control: str, toe: str, mixed_by: str, reflect_end: bool, size: float,
+    points: Mapping[str, Array],
 ) -> int:  # fmt: skip
     """FK controls, the IK solution and their mixture for one limb; returns the node of its end.
 
@@ -84,6 +86,7 @@ def two_bones(
     mixed_by : address of the channel that blends FK (0) and IK (1)
     reflect_end : whether equal turns of the end on both sides are mirrored ones
     size : of the figure, metres
+    points : about which it may turn while it is planted, seen from ``ik``
     """
     kind, name, side = limb_kind(limb.name), limb.name, limb.side
     places = [d.place(j) for j in (limb.upper, limb.lower, limb.end)]
@@ -137,6 +140,7 @@ def two_bones(
         Limb(
             name=name, label=limb.label, kind=kind, switch=mixed_by, fk=names, ik=ik, pole=pole_control, toe=toe,
             root=hub, upper=mixed[0], lower=mixed[1], end=mixed[2],
+            target=target, points={name: (float(p[0]), float(p[1]), float(p[2])) for name, p in points.items()},
             end_offset=transforms.relative(d.rest[target], end_rest), side=sign, lengths=bend.lengths,
             pole_distance=0.6 * (l1 + l2), line=line, toward=toward,
         )

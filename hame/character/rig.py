@@ -7,7 +7,7 @@ program are read by :mod:`hame.evaluate`.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal, NamedTuple
@@ -112,6 +112,8 @@ class Limb:
     fk : controls of upper bone, lower bone and end
     upper, lower, end : nodes of the blended limb
     side : +1 if the bones point along their y axis, -1 if against it
+    target : the node that it reaches for in IK
+    points : by name, places (3,) seen from the IK control about which it may turn while it is planted
     lengths : of both bones, metres
     line, toward : (3,) a line of the limb's own and its bend on it, in the root's axes: the bend on any other follows
     """
@@ -128,6 +130,8 @@ class Limb:
     upper: int
     lower: int
     end: int
+    target: int
+    points: Mapping[str, tuple[float, float, float]]
     end_offset: Array
     side: int
     lengths: tuple[float, float]
@@ -317,6 +321,14 @@ class Rig:
             if limb.name == name:
                 return limb
         raise BadEdit(f"this rig has no limb called {name}")
+
+    def carrying_node(self, name: str) -> int:
+        """The node by which a control carries what belongs to it: of a limb its bone, in IK as in FK."""
+        for limb in self.limbs:
+            bones = {limb.fk[0]: limb.upper, limb.fk[1]: limb.lower, limb.fk[2]: limb.end, limb.ik: limb.end}
+            if name in bones:
+                return bones[name]
+        return self.control(name).node
 
     def below(self, name: str) -> list[str]:
         """The control and all that it carries, in the rig's order."""

@@ -15,7 +15,9 @@ from typing import Any, TypeVar
 
 import numpy as np
 
-import hame.clip.cycle  # noqa: F401  a kind of span, which has to be known before one is read
+import hame.clip.belonging  # noqa: F401  kinds of span have to be known before one is read
+import hame.clip.cycle
+import hame.clip.plants  # noqa: F401
 from hame.clip.curve import (
     BY_HAND,
     FRAME,

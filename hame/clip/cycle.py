@@ -30,7 +30,7 @@ from hame.clip.curve import (
     whole_frame,
 )  # fmt: skip
 from hame.clip.marks import Label
-from hame.clip.spans import Bools, Follow, Reach, Span, Warp, whole_frames
+from hame.clip.spans import Bools, Follow, Reach, Span, Warp, other_track, whole_frames
 from hame.errors import BadEdit
 
 if TYPE_CHECKING:
@@ -122,6 +122,19 @@ class Cycle(Span):
                 mirrored = self.echo and number % 2 == 0
                 found[shown] = Label(label.opposite, label.rank) if mirrored else label
         return found
+
+    def shows(self, track: str, span: Span, rig: Rig, first: float, last: float) -> Iterable[tuple[str, Span]]:
+        if span is self or not self.start <= span.start < self.source_end:
+            return
+        other = other_track(track, rig) if self.echo else track
+        begin = max(int((first - span.last) // self.step), 1)
+        end = min((self.until - span.start) // self.step, int((last - span.start) // self.step) + 1)
+        for number in range(begin, end + 1):
+            mirrored = self.echo and number % 2 == 1
+            there = other if mirrored else track
+            copy = span.copied(number * self.step)
+            if copy is not None and there is not None:
+                yield there, copy.mirrored() if mirrored else copy
 
     def window(self, first: float | None, last: float | None) -> tuple[int, int]:
         """The turns to derive: all of a few, and of many those about the frames that are looked at.

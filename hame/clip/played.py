@@ -8,7 +8,7 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve
 from hame.clip.marks import Label
-from hame.clip.spans import Follow
+from hame.clip.spans import Follow, Span
 
 
 def played_curves(clip: Clip, rig: Rig, first: float | None = None, last: float | None = None) -> Mapping[str, Curve]:
@@ -28,6 +28,30 @@ def played_curves(clip: Clip, rig: Rig, first: float | None = None, last: float 
             kept = (rig, *windows)
             curves = clip.remembered(kept, lambda c=curves, s=span, w=window: s.laid(c, rig, w))  # type: ignore[misc]
     return curves
+
+
+def played_spans(clip: Clip, rig: Rig, kind: str, first: float, last: float) -> dict[str, list[Span]]:
+    """The spans of a kind by track as they play, those that others show again included, in the order of time.
+
+    Of what is shown again, only what reaches the frames from ``first`` to ``last``. Where copies would overlap what
+    is stored, or one another, the later one gives way.
+    """
+    found: dict[str, list[Span]] = {}
+    for track, span in clip.spans():
+        if track.partition("/")[0] == kind:
+            found.setdefault(track, []).append(span)
+    shown = [
+        copy
+        for _, cycle in clip.spans()
+        for track, spans in list(found.items())
+        for span in list(spans)
+        for copy in cycle.shows(track, span, rig, first, last)
+    ]
+    for track, copy in sorted(shown, key=lambda pair: pair[1].start):
+        there = found.setdefault(track, [])
+        if all(copy.last < s.start or s.last < copy.start for s in there):
+            there.append(copy)
+    return {track: sorted(spans, key=lambda s: s.start) for track, spans in found.items()}
 
 
 def follows(clip: Clip) -> list[Follow]:

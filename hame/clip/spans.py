@@ -28,6 +28,8 @@ Bools = npt.NDArray[np.bool_]
 Warp = Callable[[Array], Array]  # frames as they are -> frames as they shall be, not yet whole
 Reach = tuple[int | None, int | None]  # frames from and to; None is without end on that side
 
+OWN = 0  # among owners, the figure itself; all others are told by the number of their casting
+
 KINDS: dict[str, type[Span]] = {}
 
 
@@ -90,6 +92,13 @@ class Span:
     def laid(self, curves: Mapping[str, Curve], rig: Rig, window: Any) -> Mapping[str, Curve]:
         """Curves as they play under it, right in the window."""
         return curves
+
+    def shows(self, track: str, span: Span, rig: Rig, first: float, last: float) -> Iterable[tuple[str, Span]]:
+        """What it shows of another span again, with the tracks they lie on, where that reaches frames to be looked at.
+
+        ``first`` and ``last`` are those frames.
+        """
+        return ()
 
     # Where the motion differs
 
@@ -181,6 +190,20 @@ def other_track(track: str, rig: Rig) -> str | None:
         return track
     other = rig.control(control).other if rig.has_control(control) else ""
     return track_name(track.partition("/")[0], other) if rig.has_control(other) else None
+
+
+def owner_read(data: Mapping[str, Any], control: str) -> Mapping[str, Any]:
+    """The stored fields of a span that names an owner, by figure and ``control``.
+
+    Raises
+    ------
+    BadEdit
+        If they name none.
+    """
+    figure, name = data.get("figure", OWN), data.get(control, "")
+    if isinstance(figure, bool) or not isinstance(figure, int) or figure < 0 or not isinstance(name, str):
+        raise BadEdit(f"{figure!r} and {name!r} name nobody who plays")
+    return data
 
 
 def ordered(track: str, spans: Iterable[Span]) -> Spans:

@@ -16,8 +16,8 @@ from hame.edits.edit import Controls, Edit, Frame, Within, of_said
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.errors import BadEdit
-from hame.evaluate.evaluate import pose_values
 from hame.scene.scene import Scene
+from hame.scene.seen import keyed_values_at
 
 SHARE = Within(-0.5, 1.5, "share", "a breakdown lies from -50% to 150% of the way; {value:.0%} was not laid")
 DEGREE = Within(-1.0, 2.0, "share", "a pose is changed by -100% to 200% of itself; {value:.0%} was not laid")
@@ -58,7 +58,9 @@ def lay_breakdown(
 ) -> Outcome:  # fmt: skip
     """Poses a breakdown at a frame; see :func:`breakdown_values`."""
     refuse_derived(clip, [frame])
-    return set_pose(clip, rig, frame, breakdown_values(clip, rig, frame, share, controls), keying, shape=shape)
+    return set_pose(
+        clip, rig, frame, breakdown_values(clip, rig, frame, share, controls), keying, shape=shape, as_keyed=True
+    )
 
 
 def exaggerated_values(
@@ -76,7 +78,7 @@ def exaggerated_values(
     """
     frame = whole_frame(frame)
     DEGREE.check(degree)
-    now = pose_values(rig, clip, frame)
+    now = keyed_values_at(rig, clip, frame)
     found: dict[str, float] = {}
     for address, curve in played_of(clip, rig, controls, frame, frame).items():
         channel = rig.channels[rig.number(address)]
@@ -101,7 +103,9 @@ def exaggerate(
 ) -> Outcome:  # fmt: skip
     """Makes the pose at a frame stronger or weaker; see :func:`exaggerated_values`."""
     refuse_derived(clip, [frame])
-    return set_pose(clip, rig, frame, exaggerated_values(clip, rig, frame, degree, controls, against), keying)
+    return set_pose(
+        clip, rig, frame, exaggerated_values(clip, rig, frame, degree, controls, against), keying, as_keyed=True
+    )
 
 
 @dataclass(frozen=True, kw_only=True)

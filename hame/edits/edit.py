@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, fields, is_dataclass
+from dataclasses import dataclass, fields, is_dataclass, replace
 from functools import cache
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
@@ -99,11 +99,11 @@ class Edit:
             If it cannot be made.
         """
         figure = scene.figure(of)
-        outcome = self.change(figure.clip, figure.rig, scene)
+        outcome = self.change(figure.clip, figure.rig, replace(scene, of=of))
         return {of: outcome.clip}, outcome.notes
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
-        """What becomes of the figure's own clip, for kinds that change no other."""
+        """What becomes of the own clip of the figure that the scene is seen by, for kinds that change no other."""
         raise NotImplementedError
 
     def label(self, rig: Rig, scene: Scene) -> str:

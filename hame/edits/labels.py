@@ -16,8 +16,8 @@ from hame.edits.chosen import refuse_derived
 from hame.edits.edit import KINDS_KEYED, AtMost, Count, Edit, Frame
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
-from hame.evaluate.evaluate import pose_values
 from hame.scene.scene import Scene
+from hame.scene.seen import pose_values
 
 
 def label_pose(clip: Clip, frame: int, name: str, rank: Rank) -> Outcome:

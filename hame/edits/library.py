@@ -17,8 +17,8 @@ from hame.edits.mirror import Mirroring, lacking_note, mirrored_values
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.errors import BadEdit
-from hame.evaluate.evaluate import pose_values
 from hame.scene.scene import Scene, StoredPose
+from hame.scene.seen import pose_values
 
 SHARE = Within(0.0, 1.0, "share", "a pose is laid by 0 to 100 percent, not {value:.0%}")
 
@@ -40,6 +40,7 @@ def lay_pose(
     with_master: bool = False,
     mirrored: Mirroring | None = None,
     shape: int = BEZIER,
+    scene: Scene | None = None,
 ) -> Outcome:
     """Takes the figure ``share`` (0 to 1) of the way from what is seen at a frame to a stored pose.
 
@@ -57,7 +58,7 @@ def lay_pose(
         values |= {a: pose.values[a] for a in unknown}
     allowed = None if controls is None else set(addresses_of(rig, controls))
     master = rig.controls[0].name
-    seen = pose_values(rig, clip, frame)
+    seen = pose_values(rig, clip, frame, scene)
     ratio = size_of(rig) / pose.size if pose.size > 0 else 1.0
     laid: dict[str, float] = {}
     absent: list[str] = []
@@ -82,7 +83,7 @@ def lay_pose(
         laid[address] = kept
     if not laid:
         raise BadEdit("nothing of this pose fits what is chosen of this character; nothing was laid")
-    outcome = set_pose(clip, rig, frame, laid, keying, shape=shape)
+    outcome = set_pose(clip, rig, frame, laid, keying, shape=shape, scene=scene)
     notes = [*outcome.notes, *lacking_note(lacking)]
     if absent:
         notes.append(f"this rig has no {_some(absent)}: not laid")
@@ -113,7 +114,7 @@ class LayPose(Edit):
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return lay_pose(
             clip, rig, self.frame, scene.stored_pose(self.pose), self.share, self.keying, self.controls,
-            self.with_master, self.mirrored, SHAPES[self.shape],
+            self.with_master, self.mirrored, SHAPES[self.shape], scene,
         )  # fmt: skip
 
     def label(self, rig: Rig, scene: Scene) -> str:

@@ -12,16 +12,17 @@ from hame.edits.edit import Edit, Frame
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.errors import Asks
-from hame.evaluate.evaluate import pose_values
 from hame.scene.scene import Scene
+from hame.scene.seen import pose_values
 from hame.solve.match import match, moved
 
 MOVES, TURNS = 1e-4, radians(0.5)  # metres and radians: less is not seen
 
 
 def switch_limb(
-    clip: Clip, rig: Rig, frame: int, limb: str, to: Literal["ik", "fk"], keying: Keying, anyway: bool = False
-) -> Outcome:
+    clip: Clip, rig: Rig, frame: int, limb: str, to: Literal["ik", "fk"], keying: Keying, anyway: bool = False,
+    scene: Scene | None = None,
+) -> Outcome:  # fmt: skip
     """Poses a limb by IK or FK from a frame on, matched so that it does not move at that frame.
 
     All channels of the controls of the new mode are set, whether they changed
@@ -34,7 +35,7 @@ def switch_limb(
         move. With ``anyway`` it is done, and said.
     """
     chosen = rig.limb(limb)
-    before = pose_values(rig, clip, frame)
+    before = pose_values(rig, clip, frame, scene)
     after = match(rig, before, chosen, to)
     way, turn, joint = moved(rig, before, after)
     notes: tuple[str, ...] = ()
@@ -59,7 +60,7 @@ def switch_limb(
         for channel in rig.channels_of(name)
         if not channel.locked
     }
-    outcome = set_pose(clip, rig, frame, values, keying)
+    outcome = set_pose(clip, rig, frame, values, keying, scene=scene)
     return Outcome(outcome.clip, (*notes, *outcome.notes))
 
 
@@ -75,7 +76,7 @@ class SwitchLimb(Edit):
     anyway: bool = False
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
-        return switch_limb(clip, rig, self.frame, self.limb, self.to, self.keying, self.anyway)
+        return switch_limb(clip, rig, self.frame, self.limb, self.to, self.keying, self.anyway, scene)
 
     def label(self, rig: Rig, scene: Scene) -> str:
         limb = rig.limb(self.limb)

@@ -17,8 +17,8 @@ from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.edits.spans import copied
 from hame.errors import BadEdit
-from hame.evaluate.evaluate import pose_values
 from hame.scene.scene import Scene
+from hame.scene.seen import pose_values
 
 Way = Literal["swap", "left to right", "right to left"]
 
@@ -82,6 +82,7 @@ def mirror_pose(
     how: Mirroring = Mirroring(),
     keying: Keying = "changed",
     to: int | None = None,
+    scene: Scene | None = None,
 ) -> Outcome:
     """Mirrors what is seen at a frame, there or onto the frame ``to``.
 
@@ -91,7 +92,7 @@ def mirror_pose(
     frame = whole_frame(frame)
     target_frame = frame if to is None else whole_frame(to)
     refuse_derived(clip, [target_frame])
-    seen = pose_values(rig, clip, frame)
+    seen = pose_values(rig, clip, frame, scene)
     side = {"swap": "", "left to right": "L", "right to left": "R"}[way]
     values = {
         address: float(seen[rig.number(address)])
@@ -112,7 +113,7 @@ def mirror_pose(
         mirrored = {a: v for a, v in mirrored.items() if v != now[a]}
         if not mirrored:
             return Outcome(clip, (*lacking_note(lacking), "the pose is the same in the mirror"))
-    outcome = set_pose(clip, rig, target_frame, mirrored, keying)
+    outcome = set_pose(clip, rig, target_frame, mirrored, keying, scene=scene)
     return Outcome(outcome.clip, (*outcome.notes, *lacking_note(lacking)))
 
 
@@ -180,7 +181,7 @@ class MirrorPose(Edit):
     keying: Keying = "changed"
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
-        return mirror_pose(clip, rig, self.frame, self.way, self.controls, self.how, self.keying, self.to)
+        return mirror_pose(clip, rig, self.frame, self.way, self.controls, self.how, self.keying, self.to, scene)
 
     def label(self, rig: Rig, scene: Scene) -> str:
         to = f" to {self.to}" if self.to is not None else ""

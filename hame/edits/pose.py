@@ -9,13 +9,13 @@ from typing import Annotated, Literal
 
 from hame.character.rig import Channel, Kind, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, SHAPES, ShapeName, whole_frame, with_keys
+from hame.clip.curve import BEZIER, SHAPES, Curve, ShapeName, whole_frame, with_keys
 from hame.edits.chosen import refuse_derived
 from hame.edits.edit import KINDS_KEYED, AtMost, Controls, Edit, Frame, Values, controls_said
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
-from hame.evaluate.evaluate import pose_values
 from hame.scene.scene import Scene
+from hame.scene.seen import keys_for, pose_values
 
 Keying = Literal["off", "changed", "control", "whole"]
 
@@ -68,14 +68,18 @@ def set_pose(
     keying: Keying,
     kinds: Collection[str] = KINDS_KEYED,
     shape: int = BEZIER,
+    scene: Scene | None = None,
+    as_keyed: bool = False,
 ) -> Outcome:
-    """Sets channel values at a frame.
+    """Sets channel values at a frame, as they are seen there.
 
     With keying ``off`` they wait there as a pending pose, laid over the
     motion on that frame only. With ``changed`` the given channels are keyed,
     with ``control`` all channels of their controls, with ``whole`` all of the
     rig: those of ``kinds``, at the values seen at that frame. Channels that
-    had no key yet get ``shape``.
+    had no key yet get ``shape``. What is tied to something is keyed so that it
+    is seen at these values (:func:`hame.scene.seen.keys_for`), unless they are
+    meant ``as_keyed``: read off curves, not off the stage.
     """
     frame = whole_frame(frame)
     refuse_derived(clip, [frame])
@@ -86,10 +90,11 @@ def set_pose(
     if keying == "off":
         return Outcome(clip.with_pending(frame, waiting))
     if keying == "changed":
-        return Outcome(_keyed(clip, frame, checked, keep_pending=waiting.keys() - checked.keys(), shape=shape))
+        keys = {frame: checked} if as_keyed else keys_for(rig, clip, frame, checked, scene)
+        return Outcome(_keyed(clip, frame, keys, waiting.keys() - checked.keys(), shape))
     clip = clip.with_pending(frame, waiting)
     touched = {rig.channels[rig.number(address)].control for address in checked}
-    return key_pose(clip, rig, frame, None if keying == "whole" else touched, kinds, checked.keys(), shape)
+    return key_pose(clip, rig, frame, None if keying == "whole" else touched, kinds, checked.keys(), shape, scene)
 
 
 def key_pose(
@@ -100,6 +105,7 @@ def key_pose(
     kinds: Collection[str] = KINDS_KEYED,
     also: Collection[str] = (),
     shape: int = BEZIER,
+    scene: Scene | None = None,
 ) -> Outcome:
     """Keys what is seen at a frame, pending pose included, for some ``controls`` or (None) the whole rig.
 
@@ -112,7 +118,7 @@ def key_pose(
     names = [c.name for c in rig.controls] if controls is None else list(controls)
     if not names:
         raise BadEdit("nothing is selected to key; select controls, or key the whole character")
-    seen = pose_values(rig, clip, frame)
+    seen = pose_values(rig, clip, frame, scene)
     waiting = clip.pending.get(frame, {})
     chosen: dict[str, float] = {}
     for name in names:
@@ -120,7 +126,8 @@ def key_pose(
             wanted = channel.kind in kinds or channel.address in also or channel.address in waiting
             if wanted and not channel.locked:
                 chosen[channel.address] = float(seen[rig.number(channel.address)])
-    return Outcome(_keyed(clip, frame, chosen, keep_pending=waiting.keys() - chosen.keys(), shape=shape))
+    keys = keys_for(rig, clip, frame, chosen, scene)
+    return Outcome(_keyed(clip, frame, keys, waiting.keys() - chosen.keys(), shape))
 
 
 def drop_pending(clip: Clip, frame: int) -> Outcome:
@@ -141,10 +148,16 @@ def rest_values(rig: Rig, controls: Iterable[str] | None, kinds: Collection[str]
     }
 
 
-def _keyed(clip: Clip, frame: int, values: Mapping[str, float], keep_pending: Collection[str], shape: int) -> Clip:
-    """Keys at a frame; of its pending pose only the named channels stay pending."""
+def _keyed(
+    clip: Clip, frame: int, keys: Mapping[int, Mapping[str, float]], keep_pending: Collection[str], shape: int
+) -> Clip:
+    """Keys by frame; of the pending pose of ``frame`` only the named channels stay pending."""
     waiting = clip.pending.get(frame, {})
-    curves = {a: with_keys(clip.curves.get(a), {frame: v}, shape) for a, v in values.items()}
+    refuse_derived(clip, keys)
+    curves: dict[str, Curve] = {}
+    for at, some in keys.items():
+        for address, value in some.items():
+            curves[address] = with_keys(curves.get(address) or clip.curves.get(address), {at: value}, shape)
     return clip.with_curves(curves).with_pending(frame, {a: waiting[a] for a in keep_pending})
 
 
@@ -164,7 +177,7 @@ class SetPose(Edit):
     what: Annotated[str, AtMost(80)] = ""
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
-        return set_pose(clip, rig, self.frame, self.values, self.keying, self.kinds, SHAPES[self.shape])
+        return set_pose(clip, rig, self.frame, self.values, self.keying, self.kinds, SHAPES[self.shape], scene)
 
     def label(self, rig: Rig, scene: Scene) -> str:
         names = {rig.channels[rig.number(a)].control for a in self.values if rig.has_channel(a)}
@@ -185,7 +198,7 @@ class Reset(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         values = rest_values(rig, self.controls, self.kinds)
-        return set_pose(clip, rig, self.frame, values, self.keying, shape=SHAPES[self.shape])
+        return set_pose(clip, rig, self.frame, values, self.keying, shape=SHAPES[self.shape], scene=scene)
 
     def label(self, rig: Rig, scene: Scene) -> str:
         kinds = "" if len(self.kinds) > 2 else f", {' and '.join(self.kinds)} only"
@@ -203,7 +216,7 @@ class KeyPose(Edit):
     shape: ShapeName = "smooth"
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
-        return key_pose(clip, rig, self.frame, self.controls, self.kinds, shape=SHAPES[self.shape])
+        return key_pose(clip, rig, self.frame, self.controls, self.kinds, shape=SHAPES[self.shape], scene=scene)
 
     def label(self, rig: Rig, scene: Scene) -> str:
         return f"Key {controls_said(rig, self.controls)} at {self.frame}"

@@ -12,13 +12,11 @@ import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.played import played_curves
-from hame.clip.sampling import sample, tabulate
-from hame.evaluate.kernel import pose_into, run
-from hame.maths.rotations import EULER_ORDERS, Array, axes_of
+from hame.evaluate.kernel import ORDERS, pose_into, run
+from hame.evaluate.ties import AT_ONCE, Player, tied_values
+from hame.maths.rotations import Array
 from hame.program import Program
 
-ORDERS = np.array([axes_of(order) for order in EULER_ORDERS], np.int32)
 _CORES = os.cpu_count() or 1
 Floats = npt.NDArray[np.float32]
 _workers = ThreadPoolExecutor(_CORES, thread_name_prefix="evaluate")
@@ -51,29 +49,16 @@ def run_program(program: Program, values: Array) -> Array:
 
 
 def channel_values(rig: Rig, clip: Clip, frames: Sequence[int] | npt.NDArray[Any]) -> Array:
-    """Channel values ``(F, C)`` of a clip at ``frames`` as it plays: echoes and repeats included, pending poses not."""
-    wanted = np.asarray(frames, float)
-    values = np.empty((len(wanted), len(rig.channels)))
-    for a in range(0, len(wanted), AT_ONCE):
-        part = wanted[a : a + AT_ONCE]
-        played = played_curves(clip, rig, part.min(), part.max())
-        values[a : a + AT_ONCE] = sample(tabulate(played, rig.addresses, rig.rest), part)
-    # Between two keys inside its limits a curve may swing past them.
-    return np.clip(values, rig.low, rig.high, out=values)
-
-
-AT_ONCE = 2048  # frames: of a long cycle only so much is derived at a time
+    """Channel values ``(F, C)`` of a clip at ``frames`` as it plays: echoes, repeats and ties included, pending poses
+    not.
+    """
+    return tied_values({0: Player(rig, clip)}, np.asarray(frames, float))[0]
 
 
 def in_parts(rig: Rig, clip: Clip, frames: Array) -> Iterator[Array]:
     """Nodes (up to AT_ONCE, N, 8) of many ``frames (F,)``, part by part, for measures that keep little of them."""
     for a in range(0, len(frames), AT_ONCE):
         yield evaluate(rig, channel_values(rig, clip, frames[a : a + AT_ONCE]))
-
-
-def pose_values(rig: Rig, clip: Clip, frame: int) -> Array:
-    """Channel values ``(C,)`` at one frame as the person sees it: with the pending pose laid over."""
-    return overlaid(rig, channel_values(rig, clip, [frame])[0], clip.pending.get(frame, {}))
 
 
 def overlaid(rig: Rig, values: Array, over: Mapping[str, float]) -> Array:

@@ -9,9 +9,11 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 from numba import njit
 
 from hame.maths.kernels import basis_to_quat, euler_to_quat, qmul, qrot, slerp4, swung
+from hame.maths.rotations import EULER_ORDERS, axes_of
 from hame.program import (
     BEND,
     CONTROL,
@@ -22,6 +24,8 @@ from hame.program import (
     OFFSET,
     TWO_BONE,
 )
+
+ORDERS = np.array([axes_of(order) for order in EULER_ORDERS], np.int32)
 
 
 @njit(cache=True, nogil=True)  # other threads run other frames meanwhile

@@ -13,7 +13,8 @@ import numpy.typing as npt
 from hame.character.rig import Rig
 from hame.clip.clip import Patch
 from hame.clip.spans import Reach
-from hame.evaluate.evaluate import channel_values, pose_values, run_program
+from hame.evaluate.evaluate import run_program
+from hame.evaluate.ties import Over, Player, owners, spread, tied_values
 from hame.maths.rotations import Array
 from hame.program import Program, joined
 from hame.scene.scene import Figure
@@ -53,23 +54,53 @@ def posed(rigs: Sequence[Rig], values: Sequence[Array]) -> list[Posed]:
 
 def played(figures: Mapping[int, Figure], frames: Sequence[int] | npt.NDArray[Any]) -> dict[int, Posed]:
     """Figures of a scene at ``frames`` as they play, pending poses left out."""
-    values = [channel_values(figure.rig, figure.clip, frames) for figure in figures.values()]
-    return _by_number(figures, values)
+    return _posed(figures, np.asarray(frames, float))
 
 
-def seen(figures: Mapping[int, Figure], frame: int) -> dict[int, Posed]:
-    """Figures of a scene at one frame as a person sees them: with pending poses laid over."""
-    values = [pose_values(figure.rig, figure.clip, frame)[None] for figure in figures.values()]
-    return _by_number(figures, values)
+def seen(figures: Mapping[int, Figure], frame: int, over: Over | None = None) -> dict[int, Posed]:
+    """Figures of a scene at one frame as a person sees them: with pending poses laid over, then ``over``."""
+    waiting = {
+        number: {**figure.clip.pending.get(frame, {}), **(over or {}).get(number, {})}
+        for number, figure in figures.items()
+    }
+    return _posed(figures, np.array([float(frame)]), waiting)
 
 
-def _by_number(figures: Mapping[int, Figure], values: list[Array]) -> dict[int, Posed]:
+def _posed(figures: Mapping[int, Figure], frames: Array, over: Over | None = None) -> dict[int, Posed]:
     if not figures:
         return {}
-    found = posed([figure.rig for figure in figures.values()], values)
+    players = {number: Player(figure.rig, figure.clip) for number, figure in figures.items()}
+    values = tied_values(players, frames, over)
+    found = posed([figure.rig for figure in figures.values()], [values[number] for number in figures])
     return dict(zip(figures, found, strict=True))
 
 
-def moves(patches: Mapping[int, Patch]) -> dict[int, tuple[Reach, ...]]:
-    """By figure, the frames that move when clips change so; no figure moves another yet."""
-    return {number: patch.ranges for number, patch in patches.items()}
+def bound_to(figures: Mapping[int, Figure], of: int) -> dict[int, Figure]:
+    """A figure with all of those in the shot that are tied to it, or to one that is, whoever carries whom."""
+    playing = {number: figure for number, figure in figures.items() if figure.plays or number == of}
+    pairs = [
+        (number, owner)
+        for number, figure in playing.items()
+        for owner in owners(figure.clip)
+        if owner in playing and owner != number
+    ]
+    found = {of}
+    while True:
+        more = {n for pair in pairs if found & set(pair) for n in pair} - found
+        if not more:
+            return {number: playing[number] for number in playing if number in found}
+        found |= more
+
+
+def moves(figures: Mapping[int, Figure], patches: Mapping[int, Patch]) -> dict[int, list[Reach]]:
+    """By figure, the frames that move when clips change so, of those that changed and of those that are tied to them.
+
+    ``figures`` are all who play, after the change.
+    """
+    players = {number: Player(figure.rig, figure.clip) for number, figure in figures.items()}
+    found = {number: list(patch.ranges) for number, patch in patches.items()}
+    for number, patch in patches.items():  # what was tied before moves as well
+        if number in players and patch.tracks:
+            before = patch.reversed().apply(players[number].clip)
+            found = spread({**players, number: Player(players[number].rig, before)}, found)
+    return spread(players, found)

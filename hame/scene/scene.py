@@ -8,6 +8,7 @@ from types import MappingProxyType
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
+from hame.clip.spans import OWN
 from hame.errors import BadEdit
 
 
@@ -33,12 +34,14 @@ class Figure:
     Attributes
     ----------
     protected : names of controls that no edit may touch
+    plays : whether it is in the shot; one that was taken out carries nobody
     """
 
     rig: Rig
     clip: Clip = field(default_factory=Clip)
     name: str = ""
     protected: tuple[str, ...] = ()
+    plays: bool = True
 
     def with_clip(self, clip: Clip) -> Figure:
         return replace(self, clip=clip)
@@ -51,6 +54,7 @@ class Scene:
     Attributes
     ----------
     figures : by number. It may open a clip only when it is asked for
+    of : the figure that something is done for
     start, end : the first and last frame of the shot
     library : stored poses by number
     """
@@ -59,6 +63,7 @@ class Scene:
     start: int = 1
     end: int = 1_000_000
     library: Mapping[int, StoredPose] = field(default_factory=lambda: MappingProxyType({}))
+    of: int = OWN
 
     def figure(self, number: int) -> Figure:
         """Raises :class:`BadEdit` if nobody of that number plays."""

@@ -9,7 +9,8 @@ import numpy as np
 
 from hame.character.rig import Control, Rig
 from hame.errors import HameError
-from hame.evaluate.evaluate import ORDERS, evaluate
+from hame.evaluate.evaluate import evaluate
+from hame.evaluate.kernel import ORDERS
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 from hame.solve import drag_kernel

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from ninja import Router
 
 from hame.edits.library import size_of
 from hame.errors import BadEdit, BadFile
-from hame.evaluate.evaluate import pose_values
+from hame.scene.seen import pose_values
 from server.characters import store as characters
 from server.productions.access import need, role_in, shared
 from server.productions.models import Production, Role
 from server.shots import schemas, store
 from server.shots.models import Casting, LibraryPose, Take
 from server.shots.pictures import put, type_of
+from server.shots.scenes import cast_of
 
 router = Router(tags=["library"])
 PICTURE_LIMIT = 200_000
@@ -52,7 +55,9 @@ def keep_pose(request: HttpRequest, production_id: int, given: schemas.LibraryPo
     if take is None or casting is None:
         raise BadEdit("this character does not play in a shot of this production; nothing was stored")
     rig = characters.rig(casting.version)
-    seen = pose_values(rig, store.open_clip(take, casting.pk), given.frame)
+    scene = cast_of(take.shot).scene(lambda number: store.open_clip(take, number))
+    clip = scene.figure(casting.pk).clip
+    seen = pose_values(rig, clip, given.frame, replace(scene, of=casting.pk))
     names = [c.name for c in rig.controls] if given.controls is None else given.controls
     master = rig.controls[0].name
     values = {

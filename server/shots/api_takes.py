@@ -22,7 +22,7 @@ from hame.evaluate.evaluate import joints
 from hame.formats.gltf_write import write_character
 from hame.measure.keyed import unkeyed
 from hame.measure.seam import seam
-from hame.scene.joined import moves, played
+from hame.scene.joined import bound_to, moves, played
 from hame.scene.scene import Figure
 from server.characters import store as characters
 from server.productions.access import need, shared
@@ -54,14 +54,16 @@ def _casting(take: Take, casting_id: int) -> Casting:
 
 
 def _figures(take: Take, castings: list[int]) -> dict[int, Figure]:
-    """Figures of a take with their clips, all at one revision, which ``take`` is brought up to."""
+    """Figures of a take with those that are tied to them, all at one revision, which ``take`` is brought up to."""
     cast = cast_of(take.shot)
     strange = [c for c in castings if c not in cast.castings]
     if strange or not castings:
         raise BadEdit("this character does not play in the shot of this take")
-    clips = store.open_clips(take, castings)
+    playing = {n for n, casting in cast.castings.items() if casting.taken_out_at is None}
+    clips = store.open_clips(take, playing | set(castings))
     figures = cast.scene(clips.__getitem__).figures
-    return {casting: figures[casting] for casting in castings}
+    known = {number: figures[number] for number in clips}
+    return {number: figure for casting in castings for number, figure in bound_to(known, casting).items()}
 
 
 def _undo_state(take: Take) -> dict[str, bool]:
@@ -109,7 +111,17 @@ def _done(committed: store.Committed, since: int) -> HttpResponse:
     if committed.caught_up:
         return _caught_up(committed.take, since, committed.label, committed.notes)
     clips = {str(c): _change(patch, committed.clips[c]) for c, patch in committed.patches.items()}
-    return _answer(committed.take, committed.label, committed.notes, clips, moves(committed.patches))
+    moved = moves(_playing(committed.take, committed.clips), committed.patches)
+    return _answer(committed.take, committed.label, committed.notes, clips, moved)
+
+
+def _playing(take: Take, known: Mapping[int, Clip]) -> dict[int, Figure]:
+    """All who play in a take, with the clips that are known already."""
+    cast = cast_of(take.shot)
+    playing = [n for n, casting in cast.castings.items() if casting.taken_out_at is None]
+    others = store.open_clips(take, [n for n in playing if n not in known])
+    figures = cast.scene({**others, **known}.__getitem__).figures
+    return {number: figures[number] for number in {*playing, *known}}
 
 
 def _caught_up(take: Take, since: int, label: str = "", notes: Iterable[str] = ()) -> HttpResponse:
@@ -131,8 +143,9 @@ def _caught_up(take: Take, since: int, label: str = "", notes: Iterable[str] = (
             for casting in castings:
                 mine = [patch[casting] for patch in patches if casting in patch]
                 clips[str(casting)] = _since(mine, opened[casting])
+            playing = _playing(take, opened)
             for patch in patches:
-                for casting, ranges in moves(patch).items():
+                for casting, ranges in moves(playing, patch).items():
                     moved.setdefault(casting, []).extend(ranges)
     return _answer(take, label or (happened[-1].label if happened else ""), notes, clips, moved)
 
@@ -300,15 +313,17 @@ def motion(request: HttpRequest, take_id: int, casting: Query[list[int]], first:
     wanted = list(dict.fromkeys(casting))
     keep_pace(request.user, FRAMES, min(max(last - first, 0), MAX_FRAMES) * max(len(wanted), 1))
     figures = _figures(found, wanted)  # which may find the take at a later revision
-    return HttpResponse(packed_motion(figures, found.revision, first, last), content_type="application/octet-stream")
+    body = packed_motion(figures, wanted, found.revision, first, last)
+    return HttpResponse(body, content_type="application/octet-stream")
 
 
 @router.get("/takes/{take_id}/pending", include_in_schema=False)
 def pending(request: HttpRequest, take_id: int, casting: Query[list[int]], frame: int) -> HttpResponse:
     """One frame of some of the cast with their pending poses, as bytes."""
     found = _take(request, take_id)
-    figures = _figures(found, list(dict.fromkeys(casting)))
-    return HttpResponse(packed_pending(figures, found.revision, frame), content_type="application/octet-stream")
+    wanted = list(dict.fromkeys(casting))
+    figures = _figures(found, wanted)
+    return HttpResponse(packed_pending(figures, wanted, found.revision, frame), content_type="application/octet-stream")
 
 
 @router.get("/takes/{take_id}/handoff.glb", include_in_schema=False)

@@ -21,7 +21,7 @@ import json
 import logging
 import struct
 import time
-from collections.abc import Awaitable, Callable, Sequence
+from collections.abc import Awaitable, Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
@@ -37,9 +37,11 @@ from hame.edits.making import made
 from hame.edits.pose import check_values
 from hame.edits.reading import AnyEdit
 from hame.errors import HameError
-from hame.evaluate.evaluate import overlaid, pose_of, pose_values
+from hame.evaluate.evaluate import overlaid, pose_of
+from hame.evaluate.ties import has_ties
 from hame.maths.rotations import Array
-from hame.scene.scene import Scene
+from hame.scene.joined import bound_to, seen
+from hame.scene.scene import Figure, Scene
 from hame.solve import drag
 from server.errors import Refused
 from server.productions.access import need, shared
@@ -141,19 +143,26 @@ def dragged(rig: Rig, start: Array, message: Move | Turn | Set, nodes: Array | N
 
 @dataclass(frozen=True)
 class Moved:
-    """A figure that an answer is about: channel values (C,) it began at, and those now."""
+    """A figure that an answer is about.
+
+    Attributes
+    ----------
+    start, after : channel values (C,) it began at, and those that the hand has set
+    shown : channel values (C,) it stands at by that: what is tied follows
+    """
 
     casting: int
     rig: Rig
     start: Array
     after: Array
+    shown: Array
 
 
 def packed_drag(figures: Sequence[Moved], seq: int) -> bytes:
     head = [struct.pack("<II", seq, len(figures))]
     parts: list[bytes] = []
     for figure in figures:
-        _, joints, controls = pose_of(figure.rig, figure.after)
+        _, joints, controls = pose_of(figure.rig, figure.shown)
         changed = np.flatnonzero(figure.after != figure.start)
         pairs = np.empty((len(changed), 2))
         pairs[:, 0], pairs[:, 1] = changed, figure.after[changed]
@@ -164,12 +173,35 @@ def packed_drag(figures: Sequence[Moved], seq: int) -> bytes:
 
 @dataclass(frozen=True)
 class Start:
-    """Where a drag began: whose, at which channel values (C,), and the nodes (N, 8) of that pose."""
+    """Where a drag began: whose, at which frame and channel values (C,), and the nodes (N, 8) of that pose.
+
+    ``waiting`` are values that are not stored yet, and ``bound`` those who are tied to it, itself among them; nobody
+    where there are no ties.
+    """
 
     casting: int
     rig: Rig
+    frame: int
     values: Array
     nodes: Array
+    waiting: Mapping[str, float]
+    bound: Mapping[int, Figure]
+    stood: Mapping[int, Array]
+
+
+def _followed(start: Start, after: Array) -> list[Moved]:
+    """Everybody who moves when a hand has brought a figure to channel values (C,), itself first."""
+    if not start.bound:
+        return [Moved(start.casting, start.rig, start.values, after, after)]
+    set_by_hand = {start.rig.addresses[n]: float(after[n]) for n in np.flatnonzero(after != start.values)}
+    now = seen(start.bound, start.frame, {start.casting: {**start.waiting, **set_by_hand}})
+    own = Moved(start.casting, start.rig, start.values, after, now[start.casting].values[0])
+    others = [
+        Moved(number, posed.rig, start.stood[number], start.stood[number], posed.values[0])
+        for number, posed in now.items()
+        if number != start.casting
+    ]
+    return [own, *others]
 
 
 class LiveTake:
@@ -314,24 +346,35 @@ class LiveTake:
 
     def _posed(self, start: Start, message: Move | Turn | Set) -> bytes:
         after = dragged(start.rig, start.values, message, start.nodes)
-        return packed_drag([Moved(start.casting, start.rig, start.values, after)], message.seq)
+        return packed_drag(_followed(start, after), message.seq)
 
     def _begun(self, message: Begin) -> bytes:
         self.start = None  # until this one stands, there is none
-        figure = self._scene().figure(message.casting)
+        scene, of = self._scene(), message.casting
+        figure = scene.figure(of)
         refuse_derived(figure.clip, [message.frame])
         rig = figure.rig
-        start = overlaid(rig, pose_values(rig, figure.clip, message.frame), check_values(rig, message.values))
-        self.start = Start(message.casting, rig, start, pose_of(rig, start)[0])
-        return packed_drag([Moved(message.casting, rig, start, start)], message.seq)
+        waiting = check_values(rig, message.values)
+        bound = bound_to(scene.figures, of)
+        stood = {n: posed.values[0] for n, posed in seen(bound, message.frame, {of: waiting}).items()}
+        tied = any(has_ties(one.clip) for one in bound.values())
+        values = stood[of]
+        self.start = Start(
+            of, rig, message.frame, values, pose_of(rig, values)[0], waiting, bound if tied else {}, stood
+        )  # fmt: skip
+        return packed_drag(_followed(self.start, values), message.seq)
 
     def _tried(self, message: Try) -> bytes:
-        scene = self._scene()
-        moved = []
-        for casting, clip in made(message.edit, scene, message.casting).clips.items():
-            figure = scene.figure(casting)
-            start, after = (pose_values(figure.rig, c, message.frame) for c in (figure.clip, clip))
-            moved.append(Moved(casting, figure.rig, start, after))
+        scene, of = self._scene(), message.casting
+        clips = made(message.edit, scene, of).clips
+        before = bound_to(scene.figures, of)
+        changed = {**scene.figures, **{n: scene.figure(n).with_clip(clip) for n, clip in clips.items()}}
+        after = bound_to(changed, of)
+        stood = seen(before | {n: scene.figure(n) for n in after}, message.frame)
+        moved = [
+            Moved(number, posed.rig, stood[number].values[0], posed.values[0], posed.values[0])
+            for number, posed in seen({**{n: changed[n] for n in before}, **after}, message.frame).items()
+        ]
         return packed_drag(moved, message.seq)
 
     def _scene(self) -> Scene:

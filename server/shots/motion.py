@@ -10,7 +10,7 @@ and channels it has (uint32). Then for each figure, as float32: joints
 from __future__ import annotations
 
 import struct
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
 import numpy as np
 
@@ -23,18 +23,27 @@ from hame.scene.scene import Figure
 MAX_FRAMES = 5000
 
 
-def packed_motion(figures: Mapping[int, Figure], revision: int, first: int, last: int) -> bytes:
-    """Every frame from ``first`` to ``last`` as it plays, pending poses left out."""
+def packed_motion(
+    figures: Mapping[int, Figure], wanted: Collection[int], revision: int, first: int, last: int
+) -> bytes:
+    """Every frame of some figures from ``first`` to ``last`` as it plays, pending poses left out.
+
+    ``figures`` are those ``wanted`` and all who are tied to them.
+    """
     first, last = whole_frame(first), whole_frame(last)
     if last < first or last - first >= MAX_FRAMES:
         raise BadEdit(f"between 1 and {MAX_FRAMES} frames can be asked for at once")
-    return packed(played(figures, np.arange(first, last + 1)), revision, first, last - first + 1)
+    return packed(_only(played(figures, np.arange(first, last + 1)), wanted), revision, first, last - first + 1)
 
 
-def packed_pending(figures: Mapping[int, Figure], revision: int, frame: int) -> bytes:
-    """One frame with pending poses laid over."""
+def packed_pending(figures: Mapping[int, Figure], wanted: Collection[int], revision: int, frame: int) -> bytes:
+    """One frame of some figures with pending poses laid over."""
     frame = whole_frame(frame)
-    return packed(seen(figures, frame), revision, frame, 1)
+    return packed(_only(seen(figures, frame), wanted), revision, frame, 1)
+
+
+def _only(figures: Mapping[int, Posed], wanted: Collection[int]) -> dict[int, Posed]:
+    return {number: figures[number] for number in wanted}
 
 
 def packed(figures: Mapping[int, Posed], revision: int, first: int, frames: int) -> bytes:

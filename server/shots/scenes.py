@@ -26,8 +26,9 @@ class Figures(Mapping[int, Figure]):
         if number not in self._opened:
             casting = self._cast[number]
             self._opened[number] = Figure(
-                characters.rig(casting.version), self._clip_of(number), casting.name, tuple(casting.protected)
-            )
+                characters.rig(casting.version), self._clip_of(number), casting.name, tuple(casting.protected),
+                casting.taken_out_at is None,
+            )  # fmt: skip
         return self._opened[number]
 
     def __iter__(self) -> Iterator[int]:

@@ -11,6 +11,7 @@ import hame.demo
 from hame.character import skeleton as skeletons
 from hame.character.bodyplan import BodyPlan, measure_soles
 from hame.character.build import build_rig
+from hame.character.intake import prop_plan
 from hame.character.propose import propose
 from hame.character.rig import Rig
 from hame.character.skeleton import Skeleton
@@ -31,6 +32,14 @@ def brannoc_rig() -> Rig:
     plan = propose(character.skeleton)
     soles = measure_soles(plan, character.skeleton, character.skin)
     return build_rig(character.skeleton, BodyPlan(plan.roles, plan.found_by, soles))
+
+
+@cache
+def prop_rig(name: str) -> Rig:
+    """The rig of a prop that ships: ``oil_can``, ``signal_lamp``."""
+    file = BRANNOC.parent / f"{name.replace('_', '-')}.glb"
+    character = read_character(file.read_bytes())
+    return build_rig(character.skeleton, prop_plan(character.skeleton, character.skin))
 
 
 def random_pose(rig: Rig, seed: int, spread: float = 0.4) -> np.ndarray:

@@ -25,8 +25,9 @@ from hame.edits.overlap import Link, delay_parts
 from hame.edits.pose import key_pose, set_pose
 from hame.edits.shapes import set_shape
 from hame.errors import BadEdit
-from hame.evaluate.evaluate import channel_values, evaluate, pose_values
+from hame.evaluate.evaluate import channel_values, evaluate
 from hame.measure.keyed import unkeyed
+from hame.scene.seen import pose_values
 from tests.hame.examples import brannoc_rig
 from tests.hame.foreign import foreign_character
 

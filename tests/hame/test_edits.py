@@ -9,8 +9,9 @@ from hame.edits.columns import delete_columns, duplicate_columns, move_columns, 
 from hame.edits.limbs import switch_limb
 from hame.edits.pose import drop_pending, key_pose, rest_values, set_pose
 from hame.errors import Asks, BadEdit, HameError
-from hame.evaluate.evaluate import channel_values, evaluate, joints, pose_values
+from hame.evaluate.evaluate import channel_values, evaluate, joints
 from hame.maths import rotations
+from hame.scene.seen import pose_values
 from hame.solve import drag
 from tests.hame.examples import brannoc_rig, random_pose
 

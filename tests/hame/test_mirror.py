@@ -16,7 +16,8 @@ from hame.edits.keys import paste_keys
 from hame.edits.mirror import Mirroring, mirror_pose, mirror_range, mirrored_values
 from hame.edits.pose import key_pose, set_pose
 from hame.errors import BadEdit
-from hame.evaluate.evaluate import channel_values, evaluate, joints, pose_values
+from hame.evaluate.evaluate import channel_values, evaluate, joints
+from hame.scene.seen import pose_values
 from tests.hame.examples import brannoc_rig, random_pose, skeleton_of
 from tests.hame.foreign import foreign_character
 

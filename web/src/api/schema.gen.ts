@@ -790,6 +790,47 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * BelongingSpan
+         * @description Frames in which a control moves along with something.
+         *
+         *     At the first of them it stays where it was before, and at the last one where it is then: how owner and control lie
+         *     to each other is not stored, it follows from the motion at that frame. Its own keys go on undisturbed.
+         *
+         *     Attributes
+         *     ----------
+         *     figure, to : its owner, a control of one of the cast (OWN: the figure itself); no ``to`` is the world
+         *     ties : whether place, turn, or both are carried
+         *     weight : how much, from 0 to 1
+         *     ease_in, ease_out : frames over which the weight rises from the start and falls towards the end; where it falls,
+         *         the control goes back to where its keys put it, and without, it stays
+         */
+        BelongingSpan: {
+            /** Ease In */
+            ease_in: number;
+            /** Ease Out */
+            ease_out: number;
+            /** End */
+            end: number;
+            /** Figure */
+            figure: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "belonging";
+            /** Start */
+            start: number;
+            /**
+             * Ties
+             * @enum {string}
+             */
+            ties: "both" | "place" | "turn";
+            /** To */
+            to: string;
+            /** Weight */
+            weight: number;
+        };
+        /**
          * Breakdown
          * @description A pose between the keys before and after.
          */
@@ -1013,7 +1054,7 @@ export interface components {
             };
             /** Tracks */
             tracks: {
-                [key: string]: components["schemas"]["CycleSpan"][];
+                [key: string]: (components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"])[];
             } | null;
         };
         /**
@@ -1039,7 +1080,7 @@ export interface components {
             };
             /** Tracks */
             tracks: {
-                [key: string]: components["schemas"]["CycleSpan"][];
+                [key: string]: (components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"])[];
             };
         };
         /** ControlOut */
@@ -1897,6 +1938,42 @@ export interface components {
              * @default 0
              */
             turn: number;
+        };
+        /**
+         * PlantSpan
+         * @description Frames in which the end of a limb stays where it is at the first of them.
+         *
+         *     Nothing is stored of the place: it follows from the keys that bring the limb to it, so the two can never disagree.
+         *
+         *     Attributes
+         *     ----------
+         *     about : the point about which the limb may turn while it is planted (``heel``, ``ball``, ``tip``, ``palm``);
+         *         empty where its turn stays as well
+         *     release : frames after the end in which the limb comes back to its own keys; 0 is up to its next key
+         *     land : frames before the start over which it slows down to come to rest without a knock
+         *     figure, thing : what it is planted on, a control of one of the cast (OWN: the figure itself); no ``thing`` is the
+         *         world
+         */
+        PlantSpan: {
+            /** About */
+            about: string;
+            /** End */
+            end: number;
+            /** Figure */
+            figure: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "plant";
+            /** Land */
+            land: number;
+            /** Release */
+            release: number;
+            /** Start */
+            start: number;
+            /** Thing */
+            thing: string;
         };
         /**
          * Problems
