@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 import orjson
@@ -247,7 +247,7 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
     """
     found = _take(request, take_id, Role.ANIMATOR)
     casting, cast, asked = _casting(found, given.casting), cast_of(found.shot), given.edit
-    label = asked.label(characters.rig(casting.version), cast.scene(no_clip))
+    label = asked.label(characters.rig(casting.version), replace(cast.scene(no_clip), of=casting.pk))
     done = store.commit(
         take_id, cast, given.revision, request.user, label, lambda scene: made(asked, scene, casting.pk), given.id
     )

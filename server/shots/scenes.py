@@ -83,4 +83,4 @@ def cast_of(shot: Shot) -> Cast:
 
 def no_clip(casting: int) -> Clip:
     """For a scene that is only asked who plays in it."""
-    raise AssertionError(f"the clip of {casting} was asked for")
+    return Clip()

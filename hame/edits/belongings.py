@@ -1,0 +1,184 @@
+"""What a control belongs to: set, changed and ended."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Annotated, Literal
+
+from hame.character.rig import Rig
+from hame.clip.belonging import Belonging, Ties
+from hame.clip.clip import Clip
+from hame.clip.spans import OWN, track_name
+from hame.edits.edit import Edit, Frame, Names, Within, controls_said
+from hame.edits.outcome import Outcome
+from hame.edits.plants import ControlName, Eased, FigureNumber, refuse_unknown_owner
+from hame.errors import BadEdit
+from hame.evaluate.ties import Player, Ring, rings
+from hame.scene.joined import bound_to
+from hame.scene.scene import Scene
+
+Share = Annotated[float, Within(0.0, 1.0, "share")]
+
+
+def belongings_of(clip: Clip, control: str) -> list[Belonging]:
+    """The belongings that are stored of a control, in the order of time."""
+    return [span for span in clip.tracks.get(track_name(Belonging.kind, control), ()) if isinstance(span, Belonging)]
+
+
+def belong(clip: Clip, control: str, span: Belonging) -> tuple[Clip, list[str]]:
+    """The clip with a control that belongs to something, and what to say of it.
+
+    What it belonged to before on these frames gives way: it ends before, or begins after.
+    """
+    kept: list[Belonging] = []
+    notes: list[str] = []
+    for other in belongings_of(clip, control):
+        parts = [(other.start, min(other.end, span.start - 1)), (max(other.start, span.end + 1), other.end)]
+        left = [(a, b) for a, b in parts if a <= b]
+        kept += [replace(other, start=a, end=b) for a, b in left]
+        if left != [(other.start, other.end)]:
+            said = " and ".join(f"{a} to {b}" for a, b in left)
+            rest = f": {said} is left" if left else ""
+            notes.append(f"what it belonged to from {other.start} to {other.end} gave way{rest}")
+    return clip.with_tracks({track_name(Belonging.kind, control): [*kept, span]}), notes
+
+
+def refuse_rings(scene: Scene, clip: Clip) -> None:
+    """Raises :class:`BadEdit`, naming the ring, if controls would carry each other round in the scene with ``clip``."""
+    figures = {**scene.figures, scene.of: scene.figure(scene.of).with_clip(clip)}
+    players = {number: Player(figure.rig, figure.clip) for number, figure in bound_to(figures, scene.of).items()}
+    found = rings(players)
+    if found:
+        raise BadEdit(
+            f"from {found[0].first:.0f} on these would carry each other round, so that none could stand: "
+            f"{_ring_said(scene, found[0])}. Nothing was changed"
+        )
+
+
+def _ring_said(scene: Scene, ring: Ring) -> str:
+    said = []
+    for number, control in ring.links:
+        figure = scene.figure(number)
+        whose = f" of {figure.name}" if figure.name else ""
+        said.append(f"{figure.rig.control(control).label}{whose}")
+    return ", carried by ".join([*said, said[0]])
+
+
+@dataclass(frozen=True, kw_only=True)
+class Belong(Edit):
+    """Controls that move along with something over some frames; nothing jumps as they come to it or leave it."""
+
+    kind: Literal["belong"] = "belong"
+    controls: Names
+    figure: FigureNumber = OWN
+    to: ControlName = ""
+    start: Frame
+    end: Frame
+    ties: Ties = "both"
+    weight: Share = 1.0
+    ease_in: Eased = 0
+    ease_out: Eased = 0
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        if not self.controls:
+            raise BadEdit("nothing is selected that could belong to something; nothing was changed")
+        if self.end < self.start:
+            raise BadEdit(f"it would end at {self.end}, before it begins at {self.start}; nothing was changed")
+        refuse_unknown_owner(scene, self.figure, self.to)
+        notes: list[str] = []
+        for name in self.controls:
+            control = rig.control(name)
+            if not control.posed:
+                raise BadEdit(f"{control.label} has no place; it cannot belong to anything. Nothing was changed")
+            if self.figure == OWN and self.to and self.to in rig.below(name):
+                raise BadEdit(
+                    f"{control.label} carries {rig.control(self.to).label}; it cannot be carried by it too. "
+                    "Nothing was changed"
+                )
+            span = Belonging(
+                self.start, self.end, self.figure, self.to, self.ties, self.weight, self.ease_in, self.ease_out
+            )  # fmt: skip
+            clip, said = belong(clip, name, span)
+            notes += said
+        refuse_rings(scene, clip)
+        return Outcome(clip, tuple(dict.fromkeys(notes)))
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"{controls_said(rig, self.controls)} to {owner_said(scene, self.figure, self.to)} from {self.start}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class ChangeBelonging(Edit):
+    """One belonging over other frames, or tied in another way; ``at`` is where it begins now."""
+
+    kind: Literal["rebelong"] = "rebelong"
+    control: ControlName
+    at: Frame
+    start: Frame
+    end: Frame
+    ties: Ties = "both"
+    weight: Share = 1.0
+    ease_in: Eased = 0
+    ease_out: Eased = 0
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        rig.control(self.control)
+        before = belonging_at(clip, self.control, self.at)
+        if self.end < self.start:
+            raise BadEdit(f"it would end at {self.end}, before it begins at {self.start}; nothing was changed")
+        others = [span for span in belongings_of(clip, self.control) if span is not before]
+        clip = clip.with_tracks({track_name(Belonging.kind, self.control): others})
+        span = replace(
+            before, start=self.start, end=self.end, ties=self.ties, weight=self.weight, ease_in=self.ease_in,
+            ease_out=self.ease_out,
+        )  # fmt: skip
+        clip, notes = belong(clip, self.control, span)
+        refuse_rings(scene, clip)
+        return Outcome(clip, tuple(notes))
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"What {rig.control(self.control).label} belongs to, {self.start} to {self.end}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class EndBelonging(Edit):
+    """Belongings taken away: the controls go by their keys again. Without frames, all of the chosen controls go."""
+
+    kind: Literal["unbelong"] = "unbelong"
+    controls: Names
+    starts: tuple[int, ...] = ()
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        found = 0
+        for name in self.controls:
+            spans = belongings_of(clip, rig.control(name).name)
+            left = [span for span in spans if self.starts and span.start not in self.starts]
+            found += len(spans) - len(left)
+            clip = clip.with_tracks({track_name(Belonging.kind, name): left})
+        if not found:
+            raise BadEdit("nothing of what is chosen belongs to anything there; nothing was changed")
+        return Outcome(clip)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Untie {controls_said(rig, self.controls)}"
+
+
+def belonging_at(clip: Clip, control: str, start: int) -> Belonging:
+    """The belonging of a control that begins at a frame; raises :class:`BadEdit` where none does."""
+    for span in belongings_of(clip, control):
+        if span.start == start:
+            return span
+    raise BadEdit(f"nothing that {control} belongs to begins at {start}; it may have been changed meanwhile")
+
+
+def owner_said(scene: Scene, figure: int, control: str) -> str:
+    """An owner in words."""
+    if not control:
+        return "the world"
+    number = scene.of if figure == OWN else figure
+    try:
+        owner = scene.figure(number)
+        label = owner.rig.control(control).label
+    except BadEdit:
+        return control
+    return label if number == scene.of else f"{owner.name}'s {label}"

@@ -1,0 +1,267 @@
+"""Faults of contact: what slides, sinks, floats, reaches too far, snaps or bends the wrong way."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from math import degrees, radians
+from typing import Literal
+
+import numpy as np
+
+from hame.character.rig import Limb, Rig
+from hame.clip.clip import Clip
+from hame.clip.plants import Plant
+from hame.clip.played import played_spans
+from hame.clip.spans import control_of
+from hame.edits.edit import Edit
+from hame.edits.plants import Planting, PlantLimbs
+from hame.edits.pose import SetPose
+from hame.maths import rotations
+from hame.maths.kernels import swung
+from hame.maths.rotations import Array
+from hame.measure.found import Bools, runs, standing
+from hame.measure.stride import sole_points
+from hame.scene.joined import Posed
+
+Kind = Literal["slip", "sink", "float", "reach", "snap", "pole", "under"]
+SLIP, SINK, FLOAT, REACH, UNDER = 0.0005, 0.002, 0.008, 0.0005, 0.002  # metres: less is not seen
+SNAP = radians(30.0)  # how much faster than the frame before a knee or elbow may turn near its end, by frame
+NEARLY = radians(25.0)  # a joint so little bent is near its end
+BEHIND = radians(115.0)  # a pole so far round from where the limb bends by itself leads it no more
+NEAR_GROUND, AT_REST = 0.02, 0.35  # metres, and metres a second: a foot that is meant to stand
+
+
+@dataclass(frozen=True)
+class Alert:
+    """A fault on some frames.
+
+    Attributes
+    ----------
+    worst : the frame on which it is most, and ``amount`` how much: metres, or radians of a ``snap`` or a ``pole``
+    says : it in words
+    mend, mending : an edit that mends it and that edit in words, where one does
+    """
+
+    kind: Kind
+    control: str
+    first: int
+    last: int
+    worst: int
+    amount: float
+    says: str
+    mend: Edit | None = None
+    mending: str = ""
+
+
+def alerts(clip: Clip, posed: Posed, first: int, fps: float) -> list[Alert]:
+    """The faults of contact of one of the cast, by its frames from ``first`` on, in the order of time."""
+    rig = posed.rig
+    last = first + len(posed.nodes) - 1
+    plants = {
+        control_of(track): [s for s in spans if isinstance(s, Plant) and s.end >= first and s.start <= last]
+        for track, spans in played_spans(clip, rig, Plant.kind, first, last).items()
+    }
+    found: list[Alert] = []
+    if rig.plan.is_prop:
+        found += _under(posed, first)
+    for limb in rig.limbs:
+        frames = _Frames(posed, limb, plants.get(limb.ik, []), first, fps)
+        if limb.kind == "leg":
+            found += [*frames.slips(), *frames.sinks(), *frames.floats()]
+        found += [*frames.reaches(), *frames.snaps(), *frames.poles()]
+    return sorted(found, key=lambda alert: (alert.first, alert.kind, alert.control))
+
+
+def _under(posed: Posed, first: int) -> Iterator[Alert]:
+    """A prop whose base lies below the ground."""
+    base = posed.nodes[:, posed.rig.joint_nodes[0], 1]
+    rest = float(posed.rig.skeleton.places[0, 1])
+    depth = np.maximum(min(rest, 0.0) - base, 0.0)
+    for a, b in runs(depth > UNDER):
+        worst = a + int(np.argmax(depth[a : b + 1]))
+        deep = float(depth[worst])
+        up = float(posed.values[worst, posed.rig.number("master/ty")]) + deep
+        lift = SetPose(frame=first + worst, values={"master/ty": up}, what="Lift it onto the ground")
+        says, mending = f"goes {1000 * deep:.0f} mm through the ground", f"lift it by {1000 * deep:.0f} mm here"
+        yield Alert("under", "master", first + a, first + b, first + worst, deep, says, lift, mending)
+
+
+@dataclass(frozen=True)
+class _Frames:
+    """A limb over some frames."""
+
+    posed: Posed
+    limb: Limb
+    plants: list[Plant]
+    first: int
+    fps: float
+
+    @property
+    def what(self) -> str:
+        return f"{self.limb.label} {'foot' if self.limb.kind == 'leg' else 'hand'}"
+
+    @property
+    def joint(self) -> str:
+        return f"{self.limb.label} {'knee' if self.limb.kind == 'leg' else 'elbow'}"
+
+    @property
+    def held(self) -> Bools:
+        """On which frames the limb is planted (F,)."""
+        frames = np.arange(self.first, self.first + len(self.posed.nodes))
+        flags = np.zeros(len(frames), np.bool_)
+        for plant in self.plants:
+            flags |= (frames >= plant.start) & (frames <= plant.end)
+        return flags
+
+    @property
+    def by_ik(self) -> Bools:
+        return np.asarray(self.posed.values[:, self.posed.rig.number(self.limb.switch)] > 0.5)
+
+    def each(
+        self, kind: Kind, amount: Array, least: float, says: Callable[[float], str], control: str = ""
+    ) -> Iterator[Alert]:
+        """An alert for each run of frames with more than ``least`` of ``amount (F,)``."""
+        for a, b in runs(amount > least):
+            worst = a + int(np.argmax(amount[a : b + 1]))
+            much = float(amount[worst])
+            name = control or self.limb.ik
+            yield Alert(kind, name, self.first + a, self.first + b, self.first + worst, much, says(much))
+
+    def slips(self) -> Iterator[Alert]:
+        """A foot that is meant to stand and slides: near the ground, slow, and not planted."""
+        places = sole_points(self.posed.rig, self.limb, self.posed.nodes)
+        stands = standing(places, self.fps, NEAR_GROUND, AT_REST)
+        for a, b in runs(stands.any(axis=1) & ~self.held):
+            if b - a < 2:
+                continue
+            point = int(np.argmax(stands[a : b + 1].sum(axis=0)))
+            still = [(a + c, a + d) for c, d in runs(stands[a : b + 1, point])]
+            c, d = max(still, key=lambda run: run[1] - run[0])
+            way = np.linalg.norm(places[c : d + 1, point] - places[c, point], axis=1)
+            slid = float(way.max())
+            if d - c < 2 or slid <= SLIP:
+                continue
+            start, end = self.first + c, self.first + d
+            yield Alert(
+                "slip", self.limb.ik, start, end, start + int(np.argmax(way)), slid,
+                f"{self.what} slides by {1000 * slid:.1f} mm",
+                PlantLimbs(plants=(Planting(self.limb.ik, start, end),)), f"plant it from {start} to {end}",
+            )  # fmt: skip
+
+    @property
+    def height(self) -> Array:
+        """How high the lowest point of the sole is (F,), from where it is when the figure stands as it was made."""
+        rest = self.posed.rig.plan.soles.get(self.limb.name)
+        level = min(rest["heel"][1], rest["tip"][1], 0.0) if rest else 0.0
+        lowest = sole_points(self.posed.rig, self.limb, self.posed.nodes)[:, :, 1].min(axis=1)
+        return np.asarray(lowest - level)
+
+    def sinks(self) -> Iterator[Alert]:
+        """A sole below the ground."""
+        depth = np.maximum(-self.height, 0.0)
+        for alert in self.each("sink", depth, SINK, lambda m: f"{self.what} sinks {1000 * m:.0f} mm into the ground"):
+            mend = self._moved(alert.worst, self.limb.ik, np.array([0.0, alert.amount, 0.0]), "Lift the foot")
+            yield _with(alert, mend, f"lift it by {1000 * alert.amount:.0f} mm at {alert.worst}")
+
+    def floats(self) -> Iterator[Alert]:
+        """A foot that is planted on the ground and stands above it."""
+        height = self.height
+        on_ground = np.zeros(len(height), np.bool_)
+        frames = np.arange(self.first, self.first + len(height))
+        for plant in self.plants:
+            if not plant.thing:
+                on_ground |= (frames >= plant.start) & (frames <= plant.end)
+        amount = np.where(on_ground, height, 0.0)
+        for alert in self.each(
+            "float", amount, FLOAT, lambda m: f"{self.what} is planted {1000 * m:.0f} mm above the ground"
+        ):
+            mend = self._moved(alert.worst, self.limb.ik, np.array([0.0, -alert.amount, 0.0]), "Lower the foot")
+            yield _with(alert, mend, f"lower it by {1000 * alert.amount:.0f} mm")
+
+    def reaches(self) -> Iterator[Alert]:
+        """A limb that does not come as far as it is to, in IK."""
+        nodes, limb = self.posed.nodes, self.limb
+        missing = np.linalg.norm(nodes[:, limb.target, :3] - nodes[:, limb.end, :3], axis=1)
+        length = sum(limb.lengths) * nodes[:, limb.root, 7]
+        way = np.linalg.norm(nodes[:, limb.target, :3] - nodes[:, limb.root, :3], axis=1)
+        # A limb that is not planted slows down before it is straight; only what lies beyond its length is a fault.
+        beyond = np.where(self.by_ik, np.where(self.held, missing, np.maximum(way - length, 0.0)), 0.0)
+        kind = "leg" if limb.kind == "leg" else "arm"
+        for alert in self.each(
+            "reach", beyond, REACH, lambda m: f"{self.limb.label} {kind} is {1000 * m:.0f} mm too short"
+        ):
+            at = alert.worst - self.first
+            pull = nodes[at, limb.target, :3] - nodes[at, limb.root, :3]
+            pull = pull / max(float(np.linalg.norm(pull)), 1e-9) * (alert.amount + 0.001)
+            mend = self._moved(alert.worst, "body", pull, "Bring the body nearer")
+            yield _with(
+                alert, mend, f"bring the body {1000 * alert.amount:.0f} mm nearer at {alert.worst}" if mend else ""
+            )
+
+    def snaps(self) -> Iterator[Alert]:
+        """A knee or an elbow that shoots into its end: fast, and nearly straight."""
+        nodes = self.posed.nodes
+        one = nodes[:, self.limb.lower, :3] - nodes[:, self.limb.upper, :3]
+        two = nodes[:, self.limb.end, :3] - nodes[:, self.limb.lower, :3]
+        sine, cosine = np.linalg.norm(np.cross(one, two), axis=1), (one * two).sum(axis=1)
+        bend = np.arctan2(sine, cosine)
+        if len(bend) < 3:
+            return
+        turn = np.diff(bend)
+        jolt = np.zeros(len(bend))
+        jolt[1:-1] = np.abs(np.diff(turn))
+        near = np.minimum(np.minimum(bend, np.roll(bend, 1)), np.roll(bend, -1)) < NEARLY
+        amount = np.where(near, jolt, 0.0)
+        yield from self.each(
+            "snap", amount, SNAP, lambda m: f"{self.joint} snaps: its bend changes pace by {degrees(m):.0f}° in a frame"
+        )
+
+    def poles(self) -> Iterator[Alert]:
+        """An aim that has come behind the limb, where it leads it no more."""
+        nodes, limb, rig = self.posed.nodes, self.limb, self.posed.rig
+        pole = nodes[:, rig.control(limb.pole).node, :3]
+        root, target = nodes[:, limb.root], nodes[:, limb.target, :3]
+        line = target - root[:, :3]
+        line = line / np.maximum(np.linalg.norm(line, axis=1, keepdims=True), 1e-9)
+        to_pole = pole - root[:, :3]
+        aim = to_pole - (to_pole * line).sum(axis=1, keepdims=True) * line
+        local = rotations.rotate(rotations.inverse(root[:, 3:7]), line)
+        own = np.array([swung(*limb.line, *one, *limb.toward) for one in local])
+        own = rotations.rotate(root[:, 3:7], own)
+        angle = np.arctan2(np.linalg.norm(np.cross(own, aim), axis=1), (own * aim).sum(axis=1))
+        angle = np.where(self.by_ik, angle, 0.0)
+        for alert in self.each(
+            "pole", angle, BEHIND, lambda a: f"{self.joint} aim has come behind it ({degrees(a):.0f}°)", limb.pole
+        ):
+            at = alert.worst - self.first
+            size = float(np.linalg.norm(aim[at]))
+            mend = self._moved(
+                alert.worst, limb.pole, own[at] * max(size, limb.pole_distance) - aim[at], "Bring the aim before it"
+            )
+            yield _with(alert, mend, f"bring the aim before it at {alert.worst}")
+
+    def _moved(self, frame: int, control: str, way: Array, what: str) -> Edit | None:
+        """A pose with a control moved by ``way (3,)`` metres in the world; None where the rig has no such control."""
+        rig, at = self.posed.rig, frame - self.first
+        if not rig.has_control(control):
+            return None
+        found = rig.control(control)
+        axes = self.posed.nodes[at, found.frame]
+        local = rotations.rotate(rotations.inverse(axes[3:7]), way) / axes[7]
+        names = [f"{control}/{c}" for c in ("tx", "ty", "tz")]
+        values = {a: float(self.posed.values[at, rig.number(a)] + d) for a, d in zip(names, local, strict=True)}
+        return SetPose(frame=frame, values=values, what=what)
+
+
+def _with(alert: Alert, mend: Edit | None, mending: str) -> Alert:
+    return Alert(
+        alert.kind, alert.control, alert.first, alert.last, alert.worst, alert.amount, alert.says, mend,
+        mending if mend is not None else "",
+    )  # fmt: skip
+
+
+def limbs_planted(rig: Rig, clip: Clip, frame: int) -> list[str]:
+    """The IK controls that are planted at a frame."""
+    found = played_spans(clip, rig, Plant.kind, frame, frame)
+    return [control_of(t) for t, spans in found.items() if any(s.start <= frame <= s.end for s in spans)]
