@@ -104,15 +104,21 @@ def mix(out: int, *, zero: int, one: int, carrier: int, by: int, local: Array) -
     return Operation(MIX, out, zero, one, carrier, by, params=_numbers(local[:7]))
 
 
-def foot_roll(out: int, *, foot: int, roll: int, limit: int, ball: Array, heel: Array, tip: Array) -> Operation:
-    """``out`` and ``out + 1`` are the frames of toes and ankle under a rolling ``foot``; places (3,) are seen from it.
+def foot_roll(
+    out: int, *, foot: int, roll: int, limit: int, bank: int, ball: Array, heel: Array, tip: Array,
+    edges: tuple[float, float],
+) -> Operation:  # fmt: skip
+    """``out`` and ``out + 1`` are the frames of toes and ankle under a rolling ``foot``; places (3,) seen from it.
 
     ``roll`` and ``limit`` are channels: below zero the foot rolls back on its
-    heel, above over its ball, and from the limit on over the tip.
+    heel, above over its ball, and from the limit on over the tip. ``bank`` is
+    the first of four channels more: how far it tips onto its outer edge (below
+    zero onto the inner one), and how far it swivels about heel, ball and tip.
+    ``edges`` are how far to the side the outer and the inner one lie, metres.
     """
     return Operation(
-        FOOT_ROLL, out, foot, channel=roll, extra=limit,
-        params=(*_numbers(ball), 0.0, 0.0, 0.0, 1.0, *_numbers(heel), *_numbers(tip)),
+        FOOT_ROLL, out, foot, channel=roll, extra=limit, flag=bank,
+        params=(*_numbers(ball), 0.0, 0.0, 0.0, 1.0, *_numbers(heel), *_numbers(tip), *edges),
     )  # fmt: skip
 
 
@@ -141,7 +147,7 @@ def assembled(operations: Sequence[Operation], nodes: int, channels: int) -> Pro
 # Which of a row's numbers are nodes and channels, by code: what has to be shifted where programs are joined.
 _NODES = {OFFSET: (A,), CONTROL: (A,), TWO_BONE: (A, B, C), MIX: (A, B, C), FOOT_ROLL: (A,), BEND: (A,), TWIST: (A, B)}
 _CHANNELS = {
-    OFFSET: (), CONTROL: (CHANNEL, EXTRA), TWO_BONE: (CHANNEL, EXTRA), MIX: (CHANNEL,), FOOT_ROLL: (CHANNEL, EXTRA),
+    """``out`` and ``out + 1`` are the frames of toes and ankle under a rolling ``foot``. Places (3,) are seen from it.
     BEND: (CHANNEL, EXTRA), TWIST: (),
 }  # fmt: skip
 

@@ -59,6 +59,26 @@ def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
             purpose="the angle at which the roll goes on from the ball to the toe",
         ),
     ]
+    for name, label_of, most, purpose, mirror in (
+        ("bank", "bank", 60, "above 0 onto the outer edge of the sole, below 0 onto the inner one", 1),
+        ("heel", "swivel on heel", 180, "turns the foot about its heel, which stays", -1),
+        ("ball", "swivel on ball", 180, "turns the foot about its ball, which stays", -1),
+        ("tip", "swivel on toe tip", 180, "turns the foot about the tip of its toes, which stays", -1),
+    ):
+        extra.append(
+            Channel(
+                address=f"{ik}/{name}",
+                control=ik,
+                name=name,
+                label=label_of,
+                kind=EXTRA,
+                unit="rad",
+                low=radians(-most),
+                high=radians(most),
+                purpose=purpose,
+                mirror=mirror,
+            )  # fmt: skip
+        )
     local = [rotations.rotate(rotations.inverse(level), p - ankle) for p in (ball, heel, tip)]
     goal = d.control(
         ik, master, foot_rest, label=f"{label} foot", part=limb, kind="ik", side=side, limb=limb, mode="ik",
@@ -71,8 +91,8 @@ def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
     toes, target = d.node(toe_rest), d.node(foot_rest)
     d.emit(
         program.foot_roll(
-            toes, foot=goal, roll=d.number(f"{ik}/roll"), limit=d.number(f"{ik}/break"), ball=local[0], heel=local[1],
-            tip=local[2],
+            toes, foot=goal, roll=d.number(f"{ik}/roll"), limit=d.number(f"{ik}/break"), bank=d.number(f"{ik}/bank"),
+            ball=local[0], heel=local[1], tip=local[2], edges=_edges(local, side),
         )
     )  # fmt: skip
     pole_at = d.place(lower) + 0.6 * sum(bend.lengths) * bend.toward
@@ -101,6 +121,17 @@ def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
         locks={"t": TURN_ONLY}, limits={"rx": (radians(-80), radians(80))},
     )  # fmt: skip
     d.joint(ball_joint, toe, toe_name)
+
+
+def _edges(local: list[Array], side: str) -> tuple[float, float]:
+    """How far to the side the outer and the inner edge of a sole lie at the ball, seen from the foot's control.
+
+    A foot is about two and a half times as long as it is broad (from memory of Drillis and Contini 1966).
+    """
+    ball, heel, tip = local
+    half = 0.2 * float(np.linalg.norm(tip - heel))
+    out = 1.0 if side == "L" else -1.0
+    return float(ball[0] + out * half), float(ball[0] - out * half)
 
 
 def _sole(d: Draft, limb: str, foot: int, size: float) -> tuple[Array, Array, Array, Array]:

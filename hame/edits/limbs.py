@@ -2,21 +2,135 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from math import degrees, radians
-from typing import Literal
+from typing import Annotated, Literal
 
-from hame.character.rig import Rig
+import numpy as np
+
+from hame.character.rig import TURN, Limb, Rig
 from hame.clip.clip import Clip
-from hame.edits.edit import Edit, Frame
+from hame.clip.curve import BEZIER, FRAME, LINEAR, SHAPE, STEP, VALUE, Curve, from_table
+from hame.clip.sampling import sample_curve
+from hame.edits.chosen import counted, refuse_derived
+from hame.edits.edit import Edit, Frame, Names, Within
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
-from hame.errors import Asks
+from hame.errors import Asks, BadEdit
+from hame.evaluate.evaluate import evaluate
+from hame.evaluate.ties import Player, tied_values
+from hame.maths.rotations import Array
 from hame.scene.scene import Scene
-from hame.scene.seen import pose_values
+from hame.scene.seen import players_for, pose_values
 from hame.solve.match import match, moved
 
 MOVES, TURNS = 1e-4, radians(0.5)  # metres and radians: less is not seen
+
+
+def match_limbs(
+    clip: Clip, rig: Rig, limbs: Sequence[Limb], first: int, last: int, to: Literal["ik", "fk"],
+    every: Literal["frame", "key", "needed"], tolerance: float, scene: Scene,
+) -> Outcome:  # fmt: skip
+    """Poses limbs by IK or FK from ``first`` to ``last`` so that they look as before; beyond, they go on as they did.
+
+    How far any joint of them moves by it at all is said.
+    """
+    if not limbs:
+        raise BadEdit("this rig has no limb to match; nothing was changed")
+    if not 0 < last - first < MOST_MATCHED:
+        raise BadEdit(f"a match goes over 2 to {MOST_MATCHED} frames, the first before the last; nothing was changed")
+    frames = list(range(first, last + 1))
+    refuse_derived(clip, frames)
+    of, players = players_for(rig, clip, scene)
+    before = tied_values(players, np.array(frames, float))[of]
+    matched = before.copy()
+    for n, values in enumerate(before):
+        now = values
+        for limb in limbs:
+            now = match(rig, now, limb, to)
+        matched[n] = now if n == 0 else _unwound(rig, now, matched[n - 1])
+    names = [name for limb in limbs for name in _controls_of(rig, limb, to)]
+    addresses = [c.address for name in names for c in rig.channels_of(name) if not c.locked]
+    keys = {first, last}
+    if every == "frame":
+        keys = set(frames)
+    elif every == "key":
+        keys |= {f for f in clip.key_frames(_own_addresses(rig, limbs)) if first <= f <= last}
+    nodes = rig.joint_nodes
+    shown = evaluate(rig, before)[:, nodes, :3]
+    while True:
+        after = _matched(clip, rig, limbs, addresses, to, first, last, sorted(keys), matched, scene)
+        seen = evaluate(rig, tied_values({**players, of: Player(rig, after)}, np.array(frames, float))[of])
+        off = np.linalg.norm(seen[:, nodes, :3] - shown, axis=2).max(axis=1)
+        if every != "needed" or off.max() <= tolerance or len(keys) == len(frames):
+            break
+        # One key more in each gap, where it is missed most.
+        for a, b in pairwise(sorted(keys)):
+            gap = off[a - first + 1 : b - first]
+            if len(gap) and gap.max() > tolerance:
+                keys.add(a + 1 + int(np.argmax(gap)))
+        if off.max() > tolerance and all(off[f - first] > tolerance for f in keys):
+            break  # a limit keeps it from standing as it did, on its keys already
+    said = f"{counted(len(keys), 'key')} for each; no joint moves by more than {1000 * float(off.max()):.2f} mm"
+    return Outcome(after, (said,))
+
+
+MOST_MATCHED = 2000
+
+
+def _unwound(rig: Rig, values: Array, near: Array) -> Array:
+    """The same pose with every turn on by whole turns, as near to those before as it can be."""
+    turns = np.array([channel.kind == TURN for channel in rig.channels])
+    off = np.round((near - values) / (2.0 * np.pi)) * (2.0 * np.pi)
+    return np.where(turns, values + off, values)
+
+
+def _controls_of(rig: Rig, limb: Limb, to: str) -> list[str]:
+    names = [*(limb.fk if to == "fk" else (limb.ik, limb.pole)), limb.toe]
+    return [name for name in names if name and rig.has_control(name)]
+
+
+def _own_addresses(rig: Rig, limbs: Sequence[Limb]) -> list[str]:
+    names = {name for limb in limbs for to in ("ik", "fk") for name in _controls_of(rig, limb, to)}
+    return [c.address for name in names for c in rig.channels_of(name)]
+
+
+def _matched(
+    clip: Clip, rig: Rig, limbs: Sequence[Limb], addresses: Sequence[str], to: str, first: int, last: int,
+    keys: Sequence[int], matched: Array, scene: Scene,
+) -> Clip:  # fmt: skip
+    """The clip with the limbs keyed at some frames, and switched over from the first to the last."""
+    changes: dict[str, Curve | None] = {}
+    for address in addresses:
+        curve = clip.curves.get(address)
+        table = np.zeros((0, 8)) if curve is None else curve.table
+        kept = table[(table[:, FRAME] < first) | (table[:, FRAME] > last)]
+        rows = np.zeros((len(keys), 8))
+        rows[:, FRAME], rows[:, SHAPE] = keys, BEZIER if len(keys) < last - first + 1 else LINEAR
+        rows[:, VALUE] = [matched[key - first, rig.number(address)] for key in keys]
+        changes[address] = from_table(np.concatenate([kept, rows]))
+    clip = clip.with_curves(changes)
+    for limb in limbs:
+        curve = clip.curves.get(limb.switch)
+        rest = rig.channels[rig.number(limb.switch)].rest
+        later = float(sample_curve(curve, np.array([last + 1.0]))[0]) if curve is not None else rest
+        before = float(sample_curve(curve, np.array([first - 1.0]))[0]) if curve is not None else rest
+        table = np.zeros((0, 8)) if curve is None else curve.table
+        kept = table[(table[:, FRAME] < first) | (table[:, FRAME] > last)]
+        switched = [[first, 1.0 if to == "ik" else 0.0]]
+        if last < scene.end and not (kept[:, FRAME] == last + 1).any():
+            switched.append([last + 1, later])
+        if not (kept[:, FRAME] < first).any() and first > scene.start:
+            switched.insert(0, [first - 1, before])
+        added = np.array([[frame, value, STEP, 0, 0, 0, 0, 0] for frame, value in switched], float)
+        whole = from_table(np.concatenate([kept, added])).table.copy()
+        at = int(np.flatnonzero(whole[:, FRAME] == first)[0])
+        if at:  # it changes over at the first frame, not on the way there
+            whole[at - 1, SHAPE] = STEP
+        clip = clip.with_curves({limb.switch: from_table(whole)})
+    return clip
 
 
 def switch_limb(
@@ -62,6 +176,31 @@ def switch_limb(
     }
     outcome = set_pose(clip, rig, frame, values, keying, scene=scene)
     return Outcome(outcome.clip, (*notes, *outcome.notes))
+
+
+@dataclass(frozen=True, kw_only=True)
+class MatchLimbs(Edit):
+    """Limbs posed by IK or FK over some frames, looking as before; without names, all of them.
+
+    ``every``: keys on every frame, at the limb's own keys, or so few that no joint moves by more than ``tolerance``.
+    """
+
+    kind: Literal["limbs"] = "limbs"
+    limbs: Names = ()
+    first: Frame
+    last: Frame
+    to: Literal["ik", "fk"]
+    every: Literal["frame", "key", "needed"] = "needed"
+    tolerance: Annotated[float, Within(1e-5, 1.0, "m")] = 0.001
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        limbs = [rig.limb(name) for name in self.limbs] or list(rig.limbs)
+        return match_limbs(clip, rig, limbs, self.first, self.last, self.to, self.every, self.tolerance, scene)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        limbs = [rig.limb(name) for name in self.limbs]
+        what = f"{limbs[0].label} {limbs[0].kind}" if len(limbs) == 1 else f"{len(limbs) or 'all'} limbs"
+        return f"{what} to {self.to.upper()}, {self.first} to {self.last}"
 
 
 @dataclass(frozen=True, kw_only=True)

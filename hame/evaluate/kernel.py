@@ -244,12 +244,14 @@ def _mix(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def _foot_roll(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
-    """Channel: roll; extra: break. p[0:3] ball, p[7:10] heel, p[10:13] toe tip, all from the foot's control.
+    """Channel: roll; extra: break; flag: bank and three swivels. p[0:3] ball, p[7:10] heel, p[10:13] toe tip, p[13:15]
+    outer and inner edge, all from the foot's control.
 
     Below zero the foot rolls back on its heel. Above zero the heel rises over
     the ball until the break, then the weight goes on to the tip of the toe
     and the ball straightens again; ball and tip together always make the
-    angle of the roll.
+    angle of the roll. What is rolled so is tipped about an edge, and then
+    turned about the upright through ball, heel and tip.
     """
     foot, out = ops[n, 2], ops[n, 1]
     roll, limit = v[ops[n, 5]], v[ops[n, 6]]
@@ -262,15 +264,43 @@ def _foot_roll(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
     x2, y2, z2 = _about(back, par[n, 0], par[n, 1], par[n, 2], hx, hy, hz)
     x2, y2, z2 = _about(over_tip, x2, y2, z2, x1, y1, z1)
     turned = back + over_tip
-    _place(nodes, out, foot, x2, y2, z2, math.sin(0.5 * turned), 0.0, 0.0, math.cos(0.5 * turned), 1.0)
+    bank = ops[n, 7]
+    tipped = v[bank] != 0.0 or v[bank + 1] != 0.0 or v[bank + 2] != 0.0 or v[bank + 3] != 0.0
+    if not tipped:
+        _place(nodes, out, foot, x2, y2, z2, math.sin(0.5 * turned), 0.0, 0.0, math.cos(0.5 * turned), 1.0)
+    else:
+        _tip_over(nodes, out, foot, par, n, v, bank, x2, y2, z2, turned)
     # The ankle, carried by the ball.
     all_turned = turned + over_ball
     s, c = math.sin(all_turned), math.cos(all_turned)
     ay, az = -par[n, 1], -par[n, 2]
-    _place(
-        nodes, out + 1, foot, x2 - par[n, 0], y2 + c * ay - s * az, z2 + s * ay + c * az,
-        math.sin(0.5 * all_turned), 0.0, 0.0, math.cos(0.5 * all_turned), 1.0,
-    )  # fmt: skip
+    x3, y3, z3 = x2 - par[n, 0], y2 + c * ay - s * az, z2 + s * ay + c * az
+    if not tipped:
+        _place(nodes, out + 1, foot, x3, y3, z3, math.sin(0.5 * all_turned), 0.0, 0.0, math.cos(0.5 * all_turned), 1.0)
+    else:
+        _tip_over(nodes, out + 1, foot, par, n, v, bank, x3, y3, z3, all_turned)
+
+
+@njit(cache=True)
+def _tip_over(nodes, out, foot, par, n, v, bank, x, y, z, turned):  # type: ignore[no-untyped-def]
+    """Places ``out`` at (x, y, z), turned about x, under the bank and the swivels of a foot."""
+    qx, qy, qz, qw = math.sin(0.5 * turned), 0.0, 0.0, math.cos(0.5 * turned)
+    # About an edge: the outer one lies where its sign says, and the other side rises.
+    side = 1.0 if par[n, 13] >= par[n, 14] else -1.0
+    angle = -side * v[bank]
+    edge, floor = (par[n, 13] if v[bank] > 0.0 else par[n, 14]), par[n, 8]
+    s, c = math.sin(angle), math.cos(angle)
+    x, y = edge + c * (x - edge) - s * (y - floor), floor + s * (x - edge) + c * (y - floor)
+    qx, qy, qz, qw = qmul(0.0, 0.0, math.sin(0.5 * angle), math.cos(0.5 * angle), qx, qy, qz, qw)
+    # About the upright through ball, heel and tip.
+    for k in range(3):
+        angle = v[bank + (2, 1, 3)[k]]
+        at = (0, 7, 10)[k]
+        s, c = math.sin(angle), math.cos(angle)
+        dx, dz = x - par[n, at], z - par[n, at + 2]
+        x, z = par[n, at] + c * dx + s * dz, par[n, at + 2] - s * dx + c * dz
+        qx, qy, qz, qw = qmul(0.0, math.sin(0.5 * angle), 0.0, math.cos(0.5 * angle), qx, qy, qz, qw)
+    _place(nodes, out, foot, x, y, z, qx, qy, qz, qw, 1.0)
 
 
 @njit(cache=True)

@@ -29,7 +29,7 @@ SLIP, SINK, FLOAT, REACH, UNDER = 0.0005, 0.002, 0.008, 0.0005, 0.002  # metres:
 SNAP = radians(30.0)  # how much faster than the frame before a knee or elbow may turn near its end, by frame
 NEARLY = radians(25.0)  # a joint so little bent is near its end
 BEHIND = radians(115.0)  # a pole so far round from where the limb bends by itself leads it no more
-NEAR_GROUND, AT_REST = 0.02, 0.35  # metres, and metres a second: a foot that is meant to stand
+NEAR_GROUND, AT_REST = 0.008, 0.25  # metres, and metres a second: a foot that is meant to stand
 
 
 @dataclass(frozen=True)

@@ -15,6 +15,7 @@ from hame.maths.rotations import Array
 from hame.program import FARTHEST_BEND
 from hame.solve.drag import place_control
 
+ROLLS = ("roll", "bank", "heel", "ball", "tip")  # channels of a foot that move its end from where its control is
 FOLLOWED = 0.9 * FARTHEST_BEND  # up to here a pole leads the bend by itself; beyond, the swivel does
 
 
@@ -40,7 +41,7 @@ def match(rig: Rig, values: Array, limb: Limb, to: Literal["ik", "fk"]) -> Array
     else:
         goal, pole = rig.control(limb.ik), rig.control(limb.pole)
         for channel in rig.channels_of(limb.ik):
-            if channel.name == "roll":
+            if channel.name in ROLLS:
                 result[rig.number(channel.address)] = 0.0
         aim, swivel = _bend(limb, nodes)
         softness, length = rig.number(softness_of(limb.name)), sum(limb.lengths) * nodes[limb.root, 7]
