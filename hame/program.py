@@ -147,7 +147,8 @@ def assembled(operations: Sequence[Operation], nodes: int, channels: int) -> Pro
 # Which of a row's numbers are nodes and channels, by code: what has to be shifted where programs are joined.
 _NODES = {OFFSET: (A,), CONTROL: (A,), TWO_BONE: (A, B, C), MIX: (A, B, C), FOOT_ROLL: (A,), BEND: (A,), TWIST: (A, B)}
 _CHANNELS = {
-    """``out`` and ``out + 1`` are the frames of toes and ankle under a rolling ``foot``. Places (3,) are seen from it.
+    OFFSET: (), CONTROL: (CHANNEL, EXTRA), TWO_BONE: (CHANNEL, EXTRA), MIX: (CHANNEL,),
+    FOOT_ROLL: (CHANNEL, EXTRA, FLAG),
     BEND: (CHANNEL, EXTRA), TWIST: (),
 }  # fmt: skip
 

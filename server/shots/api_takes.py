@@ -38,13 +38,13 @@ from server.shots.scenes import cast_of, no_clip
 router = Router(tags=["takes"])
 
 
-def _take(request: HttpRequest, take_id: int, role: Role = Role.GUEST) -> Take:
+def find_take(request: HttpRequest, take_id: int, role: Role = Role.GUEST) -> Take:
     take: Take = shared(request.user, Take.objects.select_related("shot"), "shot__production", pk=take_id)
     need(request.user, take.shot.production_id, role)
     return take
 
 
-def _casting(take: Take, casting_id: int) -> Casting:
+def find_casting(take: Take, casting_id: int) -> Casting:
     casting = Casting.objects.select_related("version", "shot").filter(pk=casting_id, shot_id=take.shot_id).first()
     if casting is None:
         raise BadEdit("this character does not play in the shot of this take")
@@ -53,7 +53,7 @@ def _casting(take: Take, casting_id: int) -> Casting:
     return casting
 
 
-def _figures(take: Take, castings: list[int]) -> dict[int, Figure]:
+def figures_of(take: Take, castings: list[int]) -> dict[int, Figure]:
     """Figures of a take with those that are tied to them, all at one revision, which ``take`` is brought up to."""
     cast = cast_of(take.shot)
     strange = [c for c in castings if c not in cast.castings]
@@ -194,7 +194,7 @@ def make_take(request: HttpRequest, shot_id: int, given: schemas.TakeIn) -> sche
 @router.patch("/takes/{take_id}", response=schemas.TakeSummary)
 def change_take(request: HttpRequest, take_id: int, given: schemas.TakeChange) -> schemas.TakeSummary:
     """Renames a take, puts it away, or brings it back. A shot keeps one take at least."""
-    take = _take(request, take_id, Role.ANIMATOR)
+    take = find_take(request, take_id, Role.ANIMATOR)
     if given.name is not None:
         take.name = given.name.strip()
     if given.put_away is not None:
@@ -220,7 +220,7 @@ def _summary(take: Take) -> schemas.TakeSummary:
 
 @router.get("/takes/{take_id}", response=schemas.TakeOut)
 def take(request: HttpRequest, take_id: int) -> schemas.TakeOut:
-    found = _take(request, take_id)
+    found = find_take(request, take_id)
     castings = [casting.pk for casting in store.castings_of(found)]
     clips = {
         str(c): schemas.ClipOut(**{**clip.to_json(), **_marks(clip)})
@@ -234,7 +234,7 @@ def take(request: HttpRequest, take_id: int) -> schemas.TakeOut:
 @router.get("/takes/{take_id}/changes", response=schemas.StepDone)
 def changes(request: HttpRequest, take_id: int, since: int) -> HttpResponse:
     """Everything that a page at revision ``since`` lacks."""
-    return _caught_up(_take(request, take_id), since)
+    return _caught_up(find_take(request, take_id), since)
 
 
 @router.post("/takes/{take_id}/edits", response=schemas.StepDone)
@@ -245,8 +245,8 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
     again makes it once and gets the same answer. 422 with ``asks`` when something would move or be lost by it: with
     the edit's ``anyway`` it is made.
     """
-    found = _take(request, take_id, Role.ANIMATOR)
-    casting, cast, asked = _casting(found, given.casting), cast_of(found.shot), given.edit
+    found = find_take(request, take_id, Role.ANIMATOR)
+    casting, cast, asked = find_casting(found, given.casting), cast_of(found.shot), given.edit
     label = asked.label(characters.rig(casting.version), replace(cast.scene(no_clip), of=casting.pk))
     done = store.commit(
         take_id, cast, given.revision, request.user, label, lambda scene: made(asked, scene, casting.pk), given.id
@@ -257,27 +257,27 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
 @router.post("/takes/{take_id}/undo", response=schemas.StepDone)
 def undo(request: HttpRequest, take_id: int, given: schemas.Revised) -> HttpResponse:
     """Takes back the last step, or where others have gone on, one's own last one."""
-    _take(request, take_id, Role.ANIMATOR)
+    find_take(request, take_id, Role.ANIMATOR)
     return _done(store.undo(take_id, given.revision, request.user, given.id), given.revision)
 
 
 @router.post("/takes/{take_id}/redo", response=schemas.StepDone)
 def redo(request: HttpRequest, take_id: int, given: schemas.Revised) -> HttpResponse:
-    _take(request, take_id, Role.ANIMATOR)
+    find_take(request, take_id, Role.ANIMATOR)
     return _done(store.redo(take_id, given.revision, request.user, given.id), given.revision)
 
 
 @router.post("/takes/{take_id}/goto", response=schemas.StepDone)
 def go_to(request: HttpRequest, take_id: int, given: schemas.GoTo) -> HttpResponse:
     """Goes to the state after any step of the history, also one that was set aside; null: the beginning."""
-    _take(request, take_id, Role.ANIMATOR)
+    find_take(request, take_id, Role.ANIMATOR)
     return _done(store.go_to(take_id, given.revision, request.user, given.step, given.id), given.revision)
 
 
 @router.get("/takes/{take_id}/history", response=list[schemas.HistoryStep])
 def steps(request: HttpRequest, take_id: int, limit: int = 300) -> list[schemas.HistoryStep]:
     """The latest steps, newest first: done, undone (redo leads there), or set aside by later ones."""
-    found = _take(request, take_id)
+    found = find_take(request, take_id)
     done = set(history.line_to(found.head_id, found.pk))
     ahead = set(history.line_to(found.tip_id, found.pk)) - done
     latest = found.edits.select_related("user").order_by("-id")[: min(max(limit, 1), 2000)]
@@ -294,8 +294,8 @@ def steps(request: HttpRequest, take_id: int, limit: int = 300) -> list[schemas.
 @router.get("/takes/{take_id}/checks", response=schemas.ChecksOut)
 def checks(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> schemas.ChecksOut:
     """What a blocked take lacks, and what does not close when ``first`` to ``last`` is looped."""
-    found = _take(request, take_id)
-    rig = characters.rig(_casting(found, casting).version)
+    found = find_take(request, take_id)
+    rig = characters.rig(find_casting(found, casting).version)
     clip = store.open_clip(found, casting)
     lacking = unkeyed(clip, rig)
     joins = seam(clip, rig, first, last) if last > first else []
@@ -308,11 +308,11 @@ def checks(request: HttpRequest, take_id: int, casting: int, first: int, last: i
 @router.get("/takes/{take_id}/motion", include_in_schema=False)
 def motion(request: HttpRequest, take_id: int, casting: Query[list[int]], first: int, last: int) -> HttpResponse:
     """Frames of some of the cast as they play, as bytes (see :mod:`server.shots.motion`)."""
-    found = _take(request, take_id)
+    found = find_take(request, take_id)
     keep_pace(request.user, MOTION)
     wanted = list(dict.fromkeys(casting))
     keep_pace(request.user, FRAMES, min(max(last - first, 0), MAX_FRAMES) * max(len(wanted), 1))
-    figures = _figures(found, wanted)  # which may find the take at a later revision
+    figures = figures_of(found, wanted)  # which may find the take at a later revision
     body = packed_motion(figures, wanted, found.revision, first, last)
     return HttpResponse(body, content_type="application/octet-stream")
 
@@ -320,22 +320,22 @@ def motion(request: HttpRequest, take_id: int, casting: Query[list[int]], first:
 @router.get("/takes/{take_id}/pending", include_in_schema=False)
 def pending(request: HttpRequest, take_id: int, casting: Query[list[int]], frame: int) -> HttpResponse:
     """One frame of some of the cast with their pending poses, as bytes."""
-    found = _take(request, take_id)
+    found = find_take(request, take_id)
     wanted = list(dict.fromkeys(casting))
-    figures = _figures(found, wanted)
+    figures = figures_of(found, wanted)
     return HttpResponse(packed_pending(figures, wanted, found.revision, frame), content_type="application/octet-stream")
 
 
 @router.get("/takes/{take_id}/handoff.glb", include_in_schema=False)
 def hand_off(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> HttpResponse:
     """A character with its motion, sampled at every frame from ``first`` to ``last``, as glTF."""
-    found = _take(request, take_id)
-    cast = _casting(found, casting)
+    found = find_take(request, take_id)
+    cast = find_casting(found, casting)
     keep_pace(request.user, HAND_OFF)
     if not 0 <= last - first < 5000:
         raise BadEdit("the hand-off needs between 1 and 5000 frames, the first before the last")
     read = characters.read(cast.version)
-    posed = played(_figures(found, [casting]), range(first, last + 1))[casting]
+    posed = played(figures_of(found, [casting]), range(first, last + 1))[casting]
     rig, motion = posed.rig, joints(posed.rig, posed.nodes)
     body = write_character(cast.name, rig.skeleton, read.skin, motion, found.shot.fps, found.name)
     response = HttpResponse(body, content_type="model/gltf-binary")

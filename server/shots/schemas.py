@@ -209,6 +209,7 @@ class LimbOut(Schema):
     ik: str
     pole: str
     toe: str
+    points: dict[str, list[float]]
 
 
 class RigOut(Schema):
@@ -350,6 +351,31 @@ class ChecksOut(Schema):
     missing: dict[str, list[str]]
     late: dict[str, int]
     joins: list[JoinOut]
+
+
+class AlertOut(Schema):
+    """A fault of contact on some frames; ``amount`` in metres, or radians of a snap or a pole."""
+
+    casting: int
+    kind: Literal["slip", "sink", "float", "reach", "snap", "pole", "under"]
+    control: str
+    first: int
+    last: int
+    worst: int
+    amount: float
+    says: str
+    mend: AnyEdit | None
+    mending: str
+
+
+class FoundOut(Schema):
+    """A plant that a motion shows, and how far it slides in it now, metres."""
+
+    control: str
+    start: int
+    end: int
+    about: str
+    slip: float
 
 
 class StrokeOut(Schema):

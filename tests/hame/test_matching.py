@@ -51,7 +51,7 @@ class MatchTest(unittest.TestCase):
         self.assertEqual(len(self.keys(every, "arm.L.goal/tx")), 24)
         few, said = self.make(MatchLimbs(limbs=("arm.L",), first=1, last=24, to="ik", tolerance=0.01))
         self.assertLess(self.off(few), 0.01)
-        self.assertLess(len(self.keys(few, "arm.L.goal/tx")), 17)
+        self.assertLess(len(self.keys(few, "arm.L.goal/tx")), 20)
         self.assertRegex(said[0], r"\d+ keys for each; no joint moves by more than \d\.\d\d mm")
 
     def test_there_and_back_and_all_limbs_at_once(self) -> None:

@@ -666,6 +666,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/contacts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Contacts
+         * @description What slides, sinks, floats, reaches too far, snaps or bends the wrong way, of all who play.
+         */
+        get: operations["server_shots_api_contacts_contacts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/edits": {
         parameters: {
             query?: never;
@@ -722,6 +742,26 @@ export interface paths {
          * @description The latest steps, newest first: done, undone (redo leads there), or set aside by later ones.
          */
         get: operations["server_shots_api_takes_steps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/plants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Found Plants
+         * @description The plants that the motion of one of the cast shows, by how high and how fast a point of its soles may be.
+         */
+        get: operations["server_shots_api_contacts_found_plants"];
         put?: never;
         post?: never;
         delete?: never;
@@ -789,6 +829,83 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AlertOut
+         * @description A fault of contact on some frames; ``amount`` in metres, or radians of a snap or a pole.
+         */
+        AlertOut: {
+            /** Amount */
+            amount: number;
+            /** Casting */
+            casting: number;
+            /** Control */
+            control: string;
+            /** First */
+            first: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "slip" | "sink" | "float" | "reach" | "snap" | "pole" | "under";
+            /** Last */
+            last: number;
+            /** Mend */
+            mend: (components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"]) | null;
+            /** Mending */
+            mending: string;
+            /** Says */
+            says: string;
+            /** Worst */
+            worst: number;
+        };
+        /**
+         * Belong
+         * @description Controls that move along with something over some frames; nothing jumps as they come to it or leave it.
+         */
+        Belong: {
+            /** Controls */
+            controls: string[];
+            /**
+             * Ease In
+             * @default 0
+             */
+            ease_in: number;
+            /**
+             * Ease Out
+             * @default 0
+             */
+            ease_out: number;
+            /** End */
+            end: number;
+            /**
+             * Figure
+             * @default 0
+             */
+            figure: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "belong";
+            /** Start */
+            start: number;
+            /**
+             * Ties
+             * @default both
+             * @enum {string}
+             */
+            ties: "both" | "place" | "turn";
+            /**
+             * To
+             * @default
+             */
+            to: string;
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
+        };
         /**
          * BelongingSpan
          * @description Frames in which a control moves along with something.
@@ -908,6 +1025,90 @@ export interface components {
             sets: components["schemas"]["SetOut"][];
             /** Version */
             version: number;
+        };
+        /**
+         * ChangeBelonging
+         * @description One belonging over other frames, or tied in another way; ``at`` is where it begins now.
+         */
+        ChangeBelonging: {
+            /** At */
+            at: number;
+            /** Control */
+            control: string;
+            /**
+             * Ease In
+             * @default 0
+             */
+            ease_in: number;
+            /**
+             * Ease Out
+             * @default 0
+             */
+            ease_out: number;
+            /** End */
+            end: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rebelong";
+            /** Start */
+            start: number;
+            /**
+             * Ties
+             * @default both
+             * @enum {string}
+             */
+            ties: "both" | "place" | "turn";
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
+        };
+        /**
+         * ChangePlant
+         * @description One plant with other frames or another way to hold; ``at`` is where it begins now.
+         */
+        ChangePlant: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /** At */
+            at: number;
+            /** Control */
+            control: string;
+            /** End */
+            end: number;
+            /**
+             * Figure
+             * @default 0
+             */
+            figure: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replant";
+            /**
+             * Land
+             * @default 0
+             */
+            land: number;
+            /**
+             * Release
+             * @default 0
+             */
+            release: number;
+            /** Start */
+            start: number;
+            /**
+             * Thing
+             * @default
+             */
+            thing: string;
         };
         /**
          * ChannelOut
@@ -1293,11 +1494,29 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["Breakdown"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["SetPose"] | components["schemas"]["RepeatCycle"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["LayTemplate"];
+            edit: components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"];
             /** Id */
             id?: string | null;
             /** Revision */
             revision: number;
+        };
+        /**
+         * EndBelonging
+         * @description Belongings taken away: the controls go by their keys again. Without frames, all of the chosen controls go.
+         */
+        EndBelonging: {
+            /** Controls */
+            controls: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "unbelong";
+            /**
+             * Starts
+             * @default []
+             */
+            starts: number[];
         };
         /**
          * Exaggerate
@@ -1341,6 +1560,22 @@ export interface components {
             mirrored: boolean;
             /** Source */
             source: number;
+        };
+        /**
+         * FoundOut
+         * @description A plant that a motion shows, and how far it slides in it now, metres.
+         */
+        FoundOut: {
+            /** About */
+            about: string;
+            /** Control */
+            control: string;
+            /** End */
+            end: number;
+            /** Slip */
+            slip: number;
+            /** Start */
+            start: number;
         };
         /**
          * FreeCycle
@@ -1653,6 +1888,24 @@ export interface components {
             /** With Master */
             with_master: boolean;
         };
+        /**
+         * LiftPlants
+         * @description Plants taken away: the limbs go by their keys again. Without frames, all of the chosen limbs go.
+         */
+        LiftPlants: {
+            /** Controls */
+            controls: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lift";
+            /**
+             * Starts
+             * @default []
+             */
+            starts: number[];
+        };
         /** LimbOut */
         LimbOut: {
             /** Fk */
@@ -1665,6 +1918,10 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+            /** Points */
+            points: {
+                [key: string]: number[];
+            };
             /** Pole */
             pole: string;
             /** Switch */
@@ -1706,6 +1963,44 @@ export interface components {
             kind: "cycle";
             /** Start */
             start: number;
+        };
+        /**
+         * MatchLimbs
+         * @description Limbs posed by IK or FK over some frames, looking as before; without names, all of them.
+         *
+         *     ``every``: keys on every frame, at the limb's own keys, or so few that no joint moves by more than ``tolerance``.
+         */
+        MatchLimbs: {
+            /**
+             * Every
+             * @default needed
+             * @enum {string}
+             */
+            every: "frame" | "key" | "needed";
+            /** First */
+            first: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "limbs";
+            /** Last */
+            last: number;
+            /**
+             * Limbs
+             * @default []
+             */
+            limbs: string[];
+            /**
+             * To
+             * @enum {string}
+             */
+            to: "ik" | "fk";
+            /**
+             * Tolerance
+             * @default 0.001
+             */
+            tolerance: number;
         };
         /** MemberIn */
         MemberIn: {
@@ -1925,6 +2220,27 @@ export interface components {
             username: string;
         };
         /**
+         * PlacePlant
+         * @description A plant brought to a place on the ground, all of it: its control at x and z (metres), and its heading.
+         */
+        PlacePlant: {
+            /** At */
+            at: number;
+            /** Control */
+            control: string;
+            /** Heading */
+            heading?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "place";
+            /** X */
+            x: number;
+            /** Z */
+            z: number;
+        };
+        /**
          * PlanIn
          * @description Roles of joints; ``turn``: degrees by which the figure is turned, seen from above against the clock.
          */
@@ -1938,6 +2254,39 @@ export interface components {
              * @default 0
              */
             turn: number;
+        };
+        /**
+         * PlantLimbs
+         * @description Feet or hands that keep their place over some frames, on the ground or on a control of one of the cast.
+         */
+        PlantLimbs: {
+            /**
+             * Figure
+             * @default 0
+             */
+            figure: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plant";
+            /**
+             * Land
+             * @default 0
+             */
+            land: number;
+            /** Plants */
+            plants: components["schemas"]["Planting"][];
+            /**
+             * Release
+             * @default 0
+             */
+            release: number;
+            /**
+             * Thing
+             * @default
+             */
+            thing: string;
         };
         /**
          * PlantSpan
@@ -1974,6 +2323,23 @@ export interface components {
             start: number;
             /** Thing */
             thing: string;
+        };
+        /**
+         * Planting
+         * @description One plant that is wished for: of the end of which limb (its IK control), and over which frames.
+         */
+        Planting: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /** Control */
+            control: string;
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
         };
         /**
          * Problems
@@ -2364,6 +2730,23 @@ export interface components {
             last?: number | null;
         };
         /**
+         * SplitPlant
+         * @description One plant made two, the second from a frame on; nothing moves by that.
+         */
+        SplitPlant: {
+            /** At */
+            at: number;
+            /** Control */
+            control: string;
+            /** Frame */
+            frame: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split";
+        };
+        /**
          * StepDone
          * @description A step: by casting, what changed in its clip, and the frames that move by it, from and to (null: open).
          */
@@ -2477,6 +2860,37 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+        };
+        /**
+         * TurnInPlace
+         * @description The master turned on the spot in steps, each foot planted where it stands; everything made is ordinary keys.
+         */
+        TurnInPlace: {
+            /** Angle */
+            angle: number;
+            /**
+             * First
+             * @default near
+             * @enum {string}
+             */
+            first: "near" | "L" | "R";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn";
+            /** Start */
+            start: number;
+            /**
+             * Step
+             * @default 8
+             */
+            step: number;
+            /**
+             * Steps
+             * @default 3
+             */
+            steps: number;
         };
     };
     responses: never;
@@ -3709,6 +4123,31 @@ export interface operations {
             };
         };
     };
+    server_shots_api_contacts_contacts: {
+        parameters: {
+            query: {
+                first: number;
+                last: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertOut"][];
+                };
+            };
+        };
+    };
     server_shots_api_takes_edit: {
         parameters: {
             query?: never;
@@ -3781,6 +4220,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryStep"][];
+                };
+            };
+        };
+    };
+    server_shots_api_contacts_found_plants: {
+        parameters: {
+            query: {
+                casting: number;
+                first: number;
+                last: number;
+                height?: number;
+                speed?: number;
+                shortest?: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"][];
                 };
             };
         };

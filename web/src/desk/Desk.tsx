@@ -9,6 +9,9 @@ import { Block } from "../features/block/Block";
 import { BodyMap } from "../features/bodymap/BodyMap";
 import { Channels } from "../features/channels/Channels";
 import { History } from "../features/history/History";
+import { PlantBench } from "../features/plant/PlantBench";
+import { PlantRows, rowsHigh } from "../features/plant/PlantRows";
+import { PropsBench } from "../features/props/PropsBench";
 import { Reference } from "../features/reference/Reference";
 import { HandOff } from "../features/shotbar/HandOff";
 import { Cast } from "../features/shotbar/Cast";
@@ -23,16 +26,20 @@ import { Confirm } from "../ui/Confirm";
 import { day } from "../theme";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
+import { watchContacts } from "./contacts";
 import { leaveTake, openTake } from "./opening";
 import { pressed, PRESSABLE } from "./keys";
 import { pictureAt, pictures } from "./pictures";
 import { active, canChange, desk, useDesk } from "./store";
 
-type Bench = "pose" | "block" | "handoff";
+type Bench = "pose" | "block" | "plant" | "props" | "handoff";
 const BENCHES: { name: Bench; label: string; path: string }[] = [
-  // A figure with a raised arm; two poses and a breakdown between; a sheet that leaves a tray.
+  // A figure with a raised arm; two poses and a breakdown between; a sole on the ground; a can that a hand holds; a
+  // sheet that leaves a tray.
   { name: "pose", label: "Pose", path: "M11 3.2a2 2 0 1 1-.01 0M11 8v6M11 14l-4 6M11 14l4 6M11 9l-5 3M11 9l6-4" },
   { name: "block", label: "Block", path: "M3.5 5h5v12h-5zM13.5 5h5v12h-5zM11 8v6M3 20h6M14 20h5" },
+  { name: "plant", label: "Plant", path: "M8 2.5v8c0 2 1 3 3 3.4l6 1.1v2H5.5v-3M2 20h18M5 3h6" },
+  { name: "props", label: "Props", path: "M7 9h8l1.5 11h-11zM8 9c0-6 6-6 6 0M11 2v2M9 14h4" },
   { name: "handoff", label: "Hand-off", path: "M4 13v6h14v-6M11 15V4M7 8l4-4 4 4" },
 ];
 
@@ -72,6 +79,7 @@ export default function Desk() {
   }, [shotId, takeId]);
 
   useEffect(() => () => leaveTake(), []);
+  useEffect(() => (open ? watchContacts() : undefined), [open]);
 
   useHotkeys(PRESSABLE, (event, { hotkey }) => pressed(event, hotkey));
   useHotkeys("?", () => setHelp(true), { useKey: true });
@@ -180,10 +188,20 @@ export default function Desk() {
           </Panel>
           {!full && <Separator style={{ height: 4, background: ink.line }} />}
           {!full && (
-            <Panel key={opened} defaultSize={opened ? 340 : 160} minSize={opened ? 200 : 84} maxSize={560}>
+            <Panel
+              key={`${opened} ${bench === "plant"}`}
+              defaultSize={(opened ? 340 : 160) + (bench === "plant" ? rowsHigh(member) : 0)}
+              minSize={opened ? 200 : 84}
+              maxSize={560}
+            >
               <Boundary name="The strip">
                 <Strip
-                  inset={opened ? LABELS : 0}
+                  inset={opened ? LABELS : bench === "plant" ? 44 : 0}
+                  between={
+                    bench === "plant" && member
+                      ? { high: rowsHigh(member), rows: (place) => <PlantRows member={member} {...place} /> }
+                      : undefined
+                  }
                   below={
                     opened && member
                       ? (place) => (
@@ -217,7 +235,7 @@ function Side({ bench, short }: { bench: Bench; short: boolean }) {
     );
   return (
     <Group orientation={short ? "horizontal" : "vertical"} key={`${bench} ${short}`}>
-      <Panel defaultSize={short ? 216 : bench === "block" ? 226 : 270} minSize={140}>
+      <Panel defaultSize={short ? 216 : bench === "pose" ? 270 : 226} minSize={140}>
         <Boundary name="The body map">
           <BodyMap />
         </Boundary>
@@ -225,7 +243,15 @@ function Side({ bench, short }: { bench: Bench; short: boolean }) {
       <Separator style={{ [short ? "width" : "height"]: 4, background: ink.line }} />
       <Panel minSize={short ? 280 : 150}>
         <Boundary key={bench} name={bench === "pose" ? "The channels" : "The bench"}>
-          {bench === "pose" ? <Channels /> : <Block />}
+          {bench === "pose" ? (
+            <Channels />
+          ) : bench === "block" ? (
+            <Block />
+          ) : bench === "plant" ? (
+            <PlantBench />
+          ) : (
+            <PropsBench />
+          )}
         </Boundary>
       </Panel>
     </Group>

@@ -6,6 +6,10 @@ import { desk, type Member, playhead, setDesk, shown } from "./store";
 
 export const pendingAt = (member: Member | undefined, frame: number) => member?.clip.pending[String(frame)];
 
+/** Whether something of a character is carried by others of the cast, or stands on them. */
+const tied = (member: Member) =>
+  Object.values(member.clip.tracks).some((spans) => spans.some((span) => "figure" in span && span.figure));
+
 /** Frames of one of the cast that have to be fetched. */
 export interface Span {
   member: Member;
@@ -44,7 +48,9 @@ export async function showFrame(frame: number) {
   const { cast } = desk();
   for (const member of cast) member.motion.show(frame, member.pose);
   if (!desk().playing) {
-    const waiting = cast.filter((member) => pendingAt(member, frame));
+    const some = cast.some((member) => pendingAt(member, frame));
+    // Who is tied to one whose pose waits may move with it.
+    const waiting = some ? cast.filter((member) => pendingAt(member, frame) || tied(member)) : [];
     if (waiting.length) {
       try {
         const path = `/api/takes/${waiting[0].takeId}/pending?${castings(waiting)}&frame=${frame}`;

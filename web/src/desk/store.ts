@@ -3,6 +3,7 @@ import { create } from "zustand";
 import { Motion, Pose } from "./motion";
 import type { Question } from "./steps";
 import type {
+  Alert,
   Axes,
   Channel,
   Clip,
@@ -71,6 +72,10 @@ export interface DeskState {
   columns: number[];
   /** Keys chosen in the sheet: frames by channel. */
   keysChosen: Record<string, number[]>;
+  /** The plant that is looked at: of which limb's IK control, and where it begins. */
+  plant: { control: string; start: number } | null;
+  /** Faults of contact, of all who play; null until they are known. */
+  alerts: Alert[] | null;
   /** What the strip is opened into. */
   opened: "" | "sheet";
   /** The frames over which a template was laid last: what a cycle is most likely wanted of. */
@@ -131,6 +136,8 @@ export const useDesk = create<DeskState>()(() => ({
   pivotOn: "",
   columns: [],
   keysChosen: {},
+  plant: null,
+  alerts: null,
   opened: "",
   laid: null,
   frame: 1,

@@ -18,6 +18,11 @@ export type ViewName = "front" | "side" | "top" | "back" | "quarter";
 export type Label = Schemas["LabelOut"];
 export type Follow = Schemas["FollowOut"];
 export type Cycle = Schemas["CycleSpan"];
+export type Plant = Schemas["PlantSpan"];
+export type Belonging = Schemas["BelongingSpan"];
+export type Alert = Omit<Schemas["AlertOut"], "mend"> & { mend: AnyEdit | null };
+export type Found = Schemas["FoundOut"];
+export type Limb = Rig["limbs"][number];
 export type SelectionSet = Schemas["SetOut"];
 export type Shape = "stepped" | "straight" | "smooth";
 export type Mirroring = Schemas["Mirroring"];
@@ -25,4 +30,10 @@ export type Mirroring = Schemas["Mirroring"];
 /** Curves by channel; pending poses and labels by frame; spans by track, and which frames show which by them. */
 export type Clip = Schemas["ClipOut"];
 
-export const cycleOf = (clip: Clip): Cycle | null => clip.tracks.cycle?.[0] ?? null;
+/** The spans of a track; what lies on it is told by its name. */
+const spansOn = <T>(clip: Clip, track: string) => (clip.tracks[track] ?? []) as unknown as T[];
+export const cycleOf = (clip: Clip): Cycle | null => spansOn<Cycle>(clip, "cycle")[0] ?? null;
+/** The plants of a limb, by its IK control. */
+export const plantsOf = (clip: Clip, control: string) => spansOn<Plant>(clip, `plant/${control}`);
+/** What a control belongs to, by spans of frames. */
+export const belongingsOf = (clip: Clip, control: string) => spansOn<Belonging>(clip, `belonging/${control}`);

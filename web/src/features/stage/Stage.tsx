@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
+import { choosePlant } from "../../desk/contacts";
 import { stop } from "../../desk/playing";
 import { howOf, select } from "../../desk/selecting";
 import { say } from "../../desk/steps";
@@ -181,8 +182,13 @@ export function Stage() {
       area.current?.setAttribute("points", "");
       select(scene.within(outline(now)), howOf(event));
     } else if (now.kind === "press") {
+      const mark = scene.marks.under(at(event), scene.on);
+      const member = active();
       const picked = scene.pick(at(event));
-      if (picked) select([picked.control], howOf(event), picked.member.id);
+      // A mark on the ground, where nothing of a figure stands before it.
+      if (mark && member && (!picked || picked.control === mark.control))
+        choosePlant(member, mark.control, mark.start, Math.min(Math.max(desk().frame, mark.start), mark.end));
+      else if (picked) select([picked.control], howOf(event), picked.member.id);
       else if (howOf(event) === "set") select([]);
     }
   }

@@ -89,7 +89,7 @@ export class Outlines {
   }
 }
 
-function inside(area: THREE.Vector2[], p: THREE.Vector2): boolean {
+export function inside(area: THREE.Vector2[], p: THREE.Vector2): boolean {
   let odd = false;
   for (let i = 0, j = area.length - 1; i < area.length; j = i++) {
     const [a, b] = [area[i], area[j]];

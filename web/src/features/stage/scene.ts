@@ -26,6 +26,7 @@ import {
 } from "./handle";
 import { Lines } from "./lines";
 import { Outlines } from "./outlines";
+import { Marks } from "./marks";
 import { middleOf, sphereOf } from "./placing";
 import { SmallPictures } from "./small";
 import { LAYER, View } from "./views";
@@ -41,9 +42,11 @@ const DRAWN = [
   "view",
   "activeId",
   "playing",
+  "plant",
+  "cast",
 ] as const;
 
-const WHOLE = [LAYER.outlines, LAYER.shadow, LAYER.ground, LAYER.ghosts, LAYER.handle];
+const WHOLE = [LAYER.outlines, LAYER.marks, LAYER.shadow, LAYER.ground, LAYER.ghosts, LAYER.handle];
 /** What is left out while something moves, where pictures are computed by the processor: thick outlines, shadows. */
 const QUICK = [LAYER.quick, LAYER.ground, LAYER.ghosts, LAYER.handle];
 
@@ -60,6 +63,7 @@ export class StageScene {
   readonly sights: { view: View; box: HTMLElement }[] = [];
   readonly outlines = new Outlines();
   readonly ghosts: Ghosts;
+  readonly marks: Marks;
   private readonly scene = new THREE.Scene();
   private readonly figures = new Map<number, Figure>();
   private readonly handleLines = new Lines(2.6, true, 9, LAYER.handle);
@@ -95,6 +99,7 @@ export class StageScene {
     this.fine = this.slow ? new FinePicture(this.renderer) : null;
     this.small = new SmallPictures(this.renderer, this.slow ? 0 : 4);
     this.ghosts = new Ghosts((id) => this.figures.get(id), ghostTag);
+    this.marks = new Marks(box);
     this.renderer.setScissorTest(true);
     const sun = new THREE.DirectionalLight(0xfff4e0, 2.1);
     sun.position.set(-1.2, 3, 2.2);
@@ -102,6 +107,7 @@ export class StageScene {
     for (const light of [sun, sky]) light.layers.enableAll();
     const { lines } = this.outlines;
     this.scene.add(sun, sky, this.ground.group, this.ghosts.group, lines.object, lines.thin, this.handleLines.object);
+    this.scene.add(this.marks.lines.object, this.marks.lines.thin);
     this.watch = new ResizeObserver(() => this.resize());
     this.watch.observe(box);
     this.stops.push(
@@ -123,6 +129,7 @@ export class StageScene {
     this.ghosts.dispose();
     for (const figure of this.figures.values()) figure.dispose();
     this.outlines.lines.dispose();
+    this.marks.dispose();
     this.handleLines.dispose();
     this.ground.dispose();
     this.small.dispose();
@@ -137,6 +144,7 @@ export class StageScene {
     this.handleInks = { x, y, z, plain: colour(inks.faint), held: colour(inks.red) };
     this.outlines.setInks(inks);
     this.ghosts.setInks(inks);
+    this.marks.setInks(inks);
     this.ground.lay(inks);
     this.relook();
   }
@@ -296,7 +304,8 @@ export class StageScene {
     this.renderer.setScissor(x, y, r.width, r.height);
     if (into) this.renderer.setRenderTarget(into);
     this.renderer.setClearColor(this.inks.sheet);
-    for (const { material } of [this.outlines.lines, this.handleLines]) material.resolution.set(r.width, r.height);
+    for (const { material } of [this.outlines.lines, this.marks.lines, this.handleLines])
+      material.resolution.set(r.width, r.height);
     this.renderer.render(this.scene, view.camera);
   }
 
@@ -308,6 +317,7 @@ export class StageScene {
     this.ghosts.write();
     // While playing the motion is judged, so only the figure is seen.
     this.outlines.write(s.looks.skin !== "only" && !s.playing ? active(s) : undefined);
+    this.marks.write(s.looks.skin !== "only" ? active(s) : undefined, this.on);
     const stand = s.playing ? null : this.stand();
     drawHandle(this.handleLines, stand, this.on, this.handleInks, this.meant);
     const places = stand && letters(stand, this.on);

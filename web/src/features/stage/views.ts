@@ -11,8 +11,8 @@ export const VIEW_LABELS: Record<ViewName, string> = {
 };
 
 /** What is drawn in which pictures: the layers that a camera sees. Skins and lights are on layer 0. */
-export const LAYER = { outlines: 1, shadow: 2, ground: 3, ghosts: 4, handle: 5, quick: 6 };
-export const SIGHT = [LAYER.ground];
+export const LAYER = { outlines: 1, shadow: 2, ground: 3, ghosts: 4, handle: 5, quick: 6, marks: 7 };
+export const SIGHT = [LAYER.ground, LAYER.marks];
 
 // Where the eye stands: turn about the upright and height, radians. The side view looks at the character's left.
 const ANGLES: Record<ViewName, [number, number]> = {

@@ -12,8 +12,21 @@ const CAPTION = 28;
 const clamped = (middle: number, width: number) =>
   Math.min(Math.max(middle - CARD.width / 2, 1), width - CARD.width - 1);
 
-/** A picture of each key pose, where its column is; where keys lie close, every so many has a card. */
-export function PoseCards({ frames, x, width }: { frames: number[]; x: (frame: number) => number; width: number }) {
+/**
+ * A picture of each key pose, where its column is; where keys lie close, every so many has a card. They stand on what
+ * is `lift` pixels high below them.
+ */
+export function PoseCards({
+  frames,
+  x,
+  width,
+  lift,
+}: {
+  frames: number[];
+  x: (frame: number) => number;
+  width: number;
+  lift: number;
+}) {
   const member = useDesk((s) => active(s));
   const chosen = useMemo(() => {
     const leftOf = (f: number) => clamped(x(f), width);
@@ -37,7 +50,7 @@ export function PoseCards({ frames, x, width }: { frames: number[]; x: (frame: n
         left: 0,
         right: 0,
         top: 0,
-        bottom: 44,
+        bottom: lift,
         zIndex: 1,
         overflow: "hidden", // a low strip cuts the pictures, never the columns below them
         pointerEvents: "none",

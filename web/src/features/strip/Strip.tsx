@@ -3,6 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { deleteChosen, moveColumns } from "../../desk/arranging";
 import { go } from "../../desk/playing";
 import { dropPending, keyWhole } from "../../desk/posing";
+import { select } from "../../desk/selecting";
 import { derived, isPose, keyFrames, labelAt } from "../../desk/columns";
 import { active, canChange, onShow, playhead, setDesk, useDesk } from "../../desk/store";
 import { Parts } from "../../desk/widgets/Parts";
@@ -12,16 +13,24 @@ import { PART, useRoving } from "../../ui/roving";
 import { PoseCards } from "./PoseCards";
 import { Ranges, Transport } from "./Transport";
 
-/** Pose cards, the ruler with its columns, the playhead, and what it is opened into, on the same frames. */
+/** Where the frames of the strip lie, in pixels from its left, and how wide it is. */
+interface Place {
+  x: (frame: number) => number;
+  frameAt: (left: number) => number;
+  width: number;
+}
+
+/**
+ * Pose cards, the ruler with its columns, the playhead, rows between the two if there are any, and what it is opened
+ * into, on the same frames.
+ */
 export function Strip({
   below,
+  between,
   inset,
 }: {
-  below?: (place: {
-    x: (frame: number) => number;
-    frameAt: (left: number) => number;
-    width: number;
-  }) => React.ReactNode;
+  below?: (place: Place) => React.ReactNode;
+  between?: { high: number; rows: (place: Place) => React.ReactNode };
   inset: number;
 }) {
   const ink = useInks();
@@ -37,6 +46,8 @@ export function Strip({
   const [width, setWidth] = useState(900);
   const [drag, setDrag] = useState<{ frames: number[]; by: number; from: number } | null>(null);
   const keyed = useMemo(() => (member ? keyFrames(member) : []), [member]);
+  const alerts = useDesk((s) => s.alerts);
+  const faults = useMemo(() => alerts?.filter((a) => a.casting === member?.id) ?? [], [alerts, member?.id]);
   const waiting = useMemo(() => Object.keys(member?.clip.pending ?? {}).map(Number), [member]);
 
   useEffect(() => {
@@ -164,18 +175,18 @@ export function Strip({
         sx={{
           position: "relative",
           flex: below ? "none" : 1,
-          height: below ? 122 : undefined,
+          height: below ? 122 + (between?.high ?? 0) : undefined,
           minHeight: 0,
           overflow: "hidden",
         }}
       >
-        <PoseCards frames={keyed} x={x} width={width} />
+        <PoseCards frames={keyed} x={x} width={width} lift={44 + (between?.high ?? 0)} />
         <Box
           sx={{
             position: "absolute",
             left: 0,
             right: 0,
-            bottom: 0,
+            bottom: between?.high ?? 0,
             height: 44,
             touchAction: "none",
             cursor: "ew-resize",
@@ -224,6 +235,22 @@ export function Strip({
                   {f}
                 </text>
               ))}
+            {faults.map((alert) => (
+              <g
+                key={`${alert.kind} ${alert.control} ${alert.first}`}
+                stroke={ink.red}
+                style={{ cursor: "pointer" }}
+                onPointerDown={(e) => {
+                  e.stopPropagation();
+                  select([alert.control], "set", alert.casting);
+                  go(alert.worst);
+                }}
+              >
+                <title>{`${alert.says}, ${alert.first} to ${alert.last}`}</title>
+                <line x1={x(alert.first) - 2} x2={x(alert.last) + 2} y1={31} y2={31} strokeWidth={2.5} />
+                <path d={`M${x(alert.worst)} 25v4`} strokeWidth={2.5} />
+              </g>
+            ))}
             {waiting.map((f) => (
               <circle
                 key={`p${f}`}
@@ -306,9 +333,22 @@ export function Strip({
             })}
           </svg>
         </Box>
+        {between && (
+          <Box sx={{ position: "absolute", left: 0, right: 0, bottom: 0, height: between.high }}>
+            {between.rows({ x, frameAt: frameOf, width })}
+          </Box>
+        )}
         <Box
           ref={needle}
-          sx={{ position: "absolute", left: -1, bottom: 15, top: 2, width: 2, bgcolor: ink.red, pointerEvents: "none" }}
+          sx={{
+            position: "absolute",
+            left: -1,
+            bottom: between ? 0 : 15,
+            top: 2,
+            width: 2,
+            bgcolor: ink.red,
+            pointerEvents: "none",
+          }}
         />
         {keyed.length === 0 && (
           <Box

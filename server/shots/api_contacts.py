@@ -1,0 +1,69 @@
+"""Contacts of a take: plants that its motion shows, and faults of contact with what mends them."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+
+import numpy as np
+from django.http import HttpRequest
+from ninja import Router
+
+from hame.edits.reading import edit_to_json
+from hame.errors import BadEdit
+from hame.measure.contacts import Alert, alerts
+from hame.measure.found import HEIGHT, SHORTEST, SPEED, find_plants
+from hame.scene.joined import played
+from server.shots import schemas
+from server.shots.api_takes import figures_of, find_casting, find_take
+from server.shots.motion import MAX_FRAMES
+from server.shots.pace import FRAMES, keep_pace
+
+router = Router(tags=["contacts"])
+
+
+@router.get("/takes/{take_id}/contacts", response=list[schemas.AlertOut])
+def contacts(request: HttpRequest, take_id: int, first: int, last: int) -> list[schemas.AlertOut]:
+    """What slides, sinks, floats, reaches too far, snaps or bends the wrong way, of all who play."""
+    take = find_take(request, take_id)
+    playing = list(take.shot.cast.filter(taken_out_at=None).values_list("pk", flat=True))
+    keep_pace(request.user, FRAMES, _count(first, last) * max(len(playing), 1))
+    if not playing:
+        return []
+    figures = figures_of(take, playing)
+    posed = played(figures, np.arange(first, last + 1))
+    found = [
+        _out(number, alert)
+        for number in playing
+        for alert in alerts(figures[number].clip, posed[number], first, take.shot.fps)
+    ]
+    return sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS]
+
+
+MOST_ALERTS = 500
+
+
+def _out(casting: int, alert: Alert) -> schemas.AlertOut:
+    mend = None if alert.mend is None else edit_to_json(alert.mend)
+    return schemas.AlertOut(casting=casting, **{**asdict(alert), "mend": mend})
+
+
+def _count(first: int, last: int) -> int:
+    if not 0 <= last - first < MAX_FRAMES:
+        raise BadEdit(f"between 1 and {MAX_FRAMES} frames can be looked at, the first before the last")
+    return last - first + 1
+
+
+@router.get("/takes/{take_id}/plants", response=list[schemas.FoundOut])
+def found_plants(
+    request: HttpRequest, take_id: int, casting: int, first: int, last: int, height: float = HEIGHT,
+    speed: float = SPEED, shortest: int = SHORTEST,
+) -> list[schemas.FoundOut]:  # fmt: skip
+    """The plants that the motion of one of the cast shows, by how high and how fast a point of its soles may be."""
+    take = find_take(request, take_id)
+    find_casting(take, casting)
+    keep_pace(request.user, FRAMES, _count(first, last))
+    if not (0.0 <= height <= 10.0 and 0.0 <= speed <= 100.0 and 1 <= shortest <= 1000):
+        raise BadEdit("plants are found by a height of 0 to 10 m, a speed of 0 to 100 m/s and 1 to 1000 frames")
+    posed = played(figures_of(take, [casting]), np.arange(first, last + 1))[casting]
+    found = find_plants(posed.rig, posed.nodes, first, take.shot.fps, height, speed, shortest)
+    return [schemas.FoundOut(**asdict(plant)) for plant in found]

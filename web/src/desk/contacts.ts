@@ -1,0 +1,103 @@
+// Plants and faults of contact: where they show, and what is done to them.
+import { ask, http } from "../api/client";
+import { shownOn } from "./columns";
+import { Pose } from "./motion";
+import { go } from "./playing";
+import { select } from "./selecting";
+import { commit } from "./steps";
+import { type Member, desk, setDesk, useDesk } from "./store";
+import { type Alert, type Limb, type Plant, plantsOf } from "./types";
+
+/** A plant on the time line: stored there, or shown again by a cycle. */
+export interface Shown {
+  control: string;
+  start: number;
+  end: number;
+  plant: Plant;
+  stored: boolean;
+}
+
+/** The limbs that can be planted: legs before arms. */
+export const plantable = (member: Member): Limb[] =>
+  [...member.rig.limbs].sort((a, b) => Number(a.kind !== "leg") - Number(b.kind !== "leg"));
+
+export const endOf = (limb: Limb) => `${limb.label} ${limb.kind === "leg" ? "foot" : "hand"}`;
+
+/** All plants of a limb as they play. */
+export function shownPlants(member: Member, limb: Limb): Shown[] {
+  const { clip } = member;
+  const other = member.controls.get(limb.ik)?.other ?? limb.ik;
+  const found: Shown[] = plantsOf(clip, limb.ik).map((plant) => ({ ...plant, control: limb.ik, plant, stored: true }));
+  for (const [control, mirrored] of [[limb.ik, false] as const, [other, true] as const])
+    for (const plant of plantsOf(clip, control))
+      for (const shown of shownOn(clip, plant.start))
+        if (shown.mirrored === mirrored)
+          found.push({
+            control: limb.ik,
+            start: shown.frame,
+            end: shown.frame + plant.end - plant.start,
+            plant,
+            stored: false,
+          });
+  return found;
+}
+
+/** The stored plant that is chosen, if it is still there. */
+export function chosenPlant(member: Member, plant = desk().plant): Plant | null {
+  return (plant && plantsOf(member.clip, plant.control).find((p) => p.start === plant.start)) || null;
+}
+
+/** Chooses a plant, with its limb selected and the playhead inside it. */
+export function choosePlant(member: Member, control: string, start: number, at = start) {
+  select([control], "set", member.id);
+  setDesk({ plant: { control, start } });
+  if (desk().frame !== at) go(at);
+}
+
+export function changePlant(control: string, at: number, plant: Plant, now: Partial<Plant>): Promise<boolean> {
+  const { start, end, about, release, land, figure, thing } = { ...plant, ...now };
+  return commit({ kind: "replant", control, at, start, end, about, release, land, figure, thing }).then((ok) => {
+    if (ok) setDesk({ plant: { control, start } });
+    return ok;
+  });
+}
+
+/** Where a control is at a frame (place, then quaternion), as it was last fetched. */
+export function standsAt(member: Member, control: string, frame: number): Float32Array {
+  const pose = new Pose(member.rig.joints.length, member.rig.controls.length, member.rig.channels.length);
+  member.motion.show(frame, pose);
+  const number = member.rig.controls.findIndex((c) => c.name === control);
+  return pose.controls.slice(number * 12, number * 12 + 8);
+}
+
+let asked = 0;
+/** Asks for the faults of contact as the take is now. */
+async function look() {
+  const mine = ++asked;
+  const { takeId, shot, playing, dragged } = desk();
+  if (!shot || playing || dragged) return;
+  try {
+    const query = { first: shot.start, last: Math.min(shot.end, shot.start + 4999) };
+    const alerts = await ask(
+      http.GET("/api/takes/{take_id}/contacts", { params: { path: { take_id: takeId }, query } }),
+    );
+    if (mine === asked && takeId === desk().takeId) setDesk({ alerts: alerts as Alert[] });
+  } catch {
+    if (mine === asked) setDesk({ alerts: null }); // the next step asks again
+  }
+}
+
+/** Keeps the faults up to date while the hand rests. Returns what stops it. */
+export function watchContacts(): () => void {
+  let timer = setTimeout(() => void look(), 300);
+  const stop = useDesk.subscribe((s, before) => {
+    if (s.revision === before.revision && s.takeId === before.takeId && s.cast.length === before.cast.length) return;
+    clearTimeout(timer);
+    timer = setTimeout(() => void look(), 350);
+  });
+  return () => {
+    clearTimeout(timer);
+    asked++;
+    stop();
+  };
+}

@@ -1,0 +1,123 @@
+import { useState } from "react";
+import { commit } from "../../desk/steps";
+import { type Member, useDesk } from "../../desk/store";
+import { Choice } from "../../ui/Choice";
+import { Line, Section, Word } from "../../ui/Section";
+import { SmallButton } from "../../ui/SmallButton";
+import { Whole } from "../../ui/Whole";
+
+/** A turn on the spot in planted steps, and limbs matched between IK and FK over a range. */
+export function Steps({ member }: { member: Member }) {
+  return (
+    <>
+      <Turn member={member} />
+      <Match member={member} />
+    </>
+  );
+}
+
+function Turn({ member }: { member: Member }) {
+  const frame = useDesk((s) => s.frame);
+  const [angle, setAngle] = useState(40);
+  const [steps, setSteps] = useState(3);
+  const [step, setStep] = useState(8);
+  const [first, setFirst] = useState<"near" | "L" | "R">("near");
+  const legs = member.rig.limbs.filter((l) => l.kind === "leg").length;
+  if (legs !== 2) return null;
+  return (
+    <Section title="Turn on the spot" hint={`${frame} to ${frame + steps * step}`}>
+      <Line>
+        <Word>by</Word>
+        <Whole label="Turn in degrees" value={angle} low={-720} high={720} onChange={setAngle} />
+        <Word>° in</Word>
+        <Whole label="Steps" value={steps} low={2} high={40} width={32} onChange={setSteps} />
+        <Word>steps of</Word>
+        <Whole label="Frames a step" value={step} low={4} high={200} width={32} onChange={setStep} />
+        <Word>frames</Word>
+      </Line>
+      <Line>
+        <Choice
+          label="First foot"
+          show
+          value={first}
+          options={[
+            { value: "near", label: "the near one" },
+            { value: "L", label: "left" },
+            { value: "R", label: "right" },
+          ]}
+          onChange={setFirst}
+        />
+        <SmallButton
+          onClick={() =>
+            void commit({ kind: "turn", start: frame, angle: (angle * Math.PI) / 180, steps, step, first })
+          }
+          title="Master, body and feet are keyed and planted; all of it can be changed afterwards"
+        >
+          Turn
+        </SmallButton>
+      </Line>
+    </Section>
+  );
+}
+
+function Match({ member }: { member: Member }) {
+  const selection = useDesk((s) => s.selection);
+  const shot = useDesk((s) => s.shot)!;
+  const columns = useDesk((s) => s.columns);
+  const [every, setEvery] = useState<"needed" | "key" | "frame">("needed");
+  const [tolerance, setTolerance] = useState(1);
+  const limbs = member.rig.limbs.filter((l) => selection.some((n) => member.controls.get(n)?.limb === l.name));
+  const [first, last] =
+    columns.length > 1 ? [columns[0], columns[columns.length - 1]] : [shot.play_start, shot.play_end];
+  const match = (to: "ik" | "fk") =>
+    void commit({
+      kind: "limbs",
+      limbs: limbs.map((l) => l.name),
+      first,
+      last,
+      to,
+      every,
+      tolerance: tolerance / 1000,
+    });
+  if (!member.rig.limbs.length) return null;
+  return (
+    <Section title="IK and FK over a range" hint={`${first} to ${last}; it looks as before`}>
+      <Line>
+        <Word>
+          {limbs.length ? limbs.map((l) => `${l.label} ${l.kind}`).join(", ") : "all limbs (select some for fewer)"}
+        </Word>
+      </Line>
+      <Line>
+        <Choice
+          label="Keys"
+          show
+          value={every}
+          options={[
+            { value: "needed", label: "where needed" },
+            { value: "key", label: "at the limb's keys" },
+            { value: "frame", label: "on every frame" },
+          ]}
+          onChange={setEvery}
+        />
+        {every === "needed" && (
+          <>
+            <Word>within</Word>
+            <Whole
+              label="Tolerance in millimetres"
+              value={tolerance}
+              low={1}
+              high={1000}
+              width={32}
+              onChange={setTolerance}
+            />
+            <Word>mm</Word>
+          </>
+        )}
+      </Line>
+      <Line>
+        <SmallButton onClick={() => match("ik")}>To IK</SmallButton>
+        <SmallButton onClick={() => match("fk")}>To FK</SmallButton>
+      </Line>
+    </Section>
+  );
+}
