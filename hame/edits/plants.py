@@ -13,7 +13,7 @@ from hame.clip.clip import Clip
 from hame.clip.curve import with_keys
 from hame.clip.plants import MOST_EASED, Plant
 from hame.clip.spans import OWN, Span, track_name
-from hame.edits.chosen import listed, refuse_derived
+from hame.edits.chosen import counted, listed, refuse_derived
 from hame.edits.edit import AtMost, Edit, Frame, Names, Within
 from hame.edits.limbs import switch_limb
 from hame.edits.outcome import Outcome
@@ -147,7 +147,13 @@ class PlantLimbs(Edit):
             raise BadEdit("nothing is chosen to plant; select a foot or a hand")
         notes: list[str] = []
         refuse_unknown_owner(scene, self.figure, self.thing)
+        derived = [wish for wish in self.plants if any(s.derives(np.array([wish.start]))[0] for _, s in clip.spans())]
+        if derived and len(derived) < len(self.plants):
+            left = counted(len(derived), "plant")
+            notes.append(f"{left} left out, on frames that show others: shown again where those they show are planted")
         for wish in self.plants:
+            if wish in derived and len(derived) < len(self.plants):
+                continue
             limb = limb_of(rig, wish.control)
             plant = Plant(wish.start, wish.end, wish.about, self.release, self.land, self.figure, self.thing)
             clip, said = plant_limb(clip, rig, limb, plant, scene)

@@ -17,7 +17,8 @@ def rig_out(rig: Rig) -> schemas.RigOut:
         channels=[_channel(rig, channel) for channel in rig.channels],
         limbs=[
             schemas.LimbOut(
-                name=l.name, label=l.label, kind=l.kind, switch=l.switch, fk=list(l.fk), ik=l.ik, pole=l.pole, toe=l.toe,
+                name=l.name, label=l.label, kind=l.kind, switch=l.switch, fk=list(l.fk), ik=l.ik, pole=l.pole,
+                toe=l.toe,
                 points={name: list(place) for name, place in l.points.items()},
             )
             for l in rig.limbs  # noqa: E741

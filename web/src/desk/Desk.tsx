@@ -10,7 +10,8 @@ import { BodyMap } from "../features/bodymap/BodyMap";
 import { Channels } from "../features/channels/Channels";
 import { History } from "../features/history/History";
 import { PlantBench } from "../features/plant/PlantBench";
-import { PlantRows, rowsHigh } from "../features/plant/PlantRows";
+import { PlantRows } from "../features/plant/PlantRows";
+import { BelongingRows } from "../features/props/BelongingRows";
 import { PropsBench } from "../features/props/PropsBench";
 import { Reference } from "../features/reference/Reference";
 import { HandOff } from "../features/shotbar/HandOff";
@@ -25,7 +26,9 @@ import { Boundary } from "../ui/Boundary";
 import { Confirm } from "../ui/Confirm";
 import { day } from "../theme";
 import { useInks } from "../ui/look";
+import { type RowsPlace, rowsHigh } from "../ui/SpanRows";
 import { Waiting } from "../ui/Waiting";
+import { belongingRows } from "./belonging";
 import { watchContacts } from "./contacts";
 import { leaveTake, openTake } from "./opening";
 import { pressed, PRESSABLE } from "./keys";
@@ -61,6 +64,7 @@ export default function Desk() {
   const full = useDesk((s) => s.looks.full);
   const reference = useDesk((s) => s.looks.reference);
   const opened = useDesk((s) => s.opened);
+  const cast = useDesk((s) => s.cast);
   const member = useDesk((s) => active(s));
 
   useEffect(() => {
@@ -88,6 +92,11 @@ export default function Desk() {
 
   if (problem) return <Waiting text={problem} stopped />;
   if (!open) return <Waiting text="Opening the shot" />;
+  // What the bench shows in rows of the strip.
+  const carried = bench === "props" ? belongingRows(cast).length : 0;
+  const high = rowsHigh(bench === "plant" ? (member?.rig.limbs.length ?? 0) : Math.min(carried, 8));
+  const rows = (place: RowsPlace) =>
+    bench === "plant" && member ? <PlantRows member={member} {...place} /> : <BelongingRows cast={cast} {...place} />;
   const bar = <Separator style={{ width: 4, background: ink.line }} />;
   return (
     <Box sx={{ height: "100%", display: "flex", flexDirection: "column", overflow: "hidden" }}>
@@ -189,19 +198,15 @@ export default function Desk() {
           {!full && <Separator style={{ height: 4, background: ink.line }} />}
           {!full && (
             <Panel
-              key={`${opened} ${bench === "plant"}`}
-              defaultSize={(opened ? 340 : 160) + (bench === "plant" ? rowsHigh(member) : 0)}
+              key={`${opened} ${high}`}
+              defaultSize={(opened ? 340 : 160) + high}
               minSize={opened ? 200 : 84}
               maxSize={560}
             >
               <Boundary name="The strip">
                 <Strip
-                  inset={opened ? LABELS : bench === "plant" ? 44 : 0}
-                  between={
-                    bench === "plant" && member
-                      ? { high: rowsHigh(member), rows: (place) => <PlantRows member={member} {...place} /> }
-                      : undefined
-                  }
+                  inset={opened ? LABELS : high ? (bench === "plant" ? 44 : 110) : 0}
+                  between={high ? { high, rows } : undefined}
                   below={
                     opened && member
                       ? (place) => (

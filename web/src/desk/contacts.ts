@@ -30,15 +30,12 @@ export function shownPlants(member: Member, limb: Limb): Shown[] {
   const found: Shown[] = plantsOf(clip, limb.ik).map((plant) => ({ ...plant, control: limb.ik, plant, stored: true }));
   for (const [control, mirrored] of [[limb.ik, false] as const, [other, true] as const])
     for (const plant of plantsOf(clip, control))
-      for (const shown of shownOn(clip, plant.start))
-        if (shown.mirrored === mirrored)
-          found.push({
-            control: limb.ik,
-            start: shown.frame,
-            end: shown.frame + plant.end - plant.start,
-            plant,
-            stored: false,
-          });
+      for (const shown of shownOn(clip, plant.start)) {
+        const [start, end] = [shown.frame, shown.frame + plant.end - plant.start];
+        // One that would come to lie on another gives way.
+        if (shown.mirrored === mirrored && found.every((f) => f.end < start || end < f.start))
+          found.push({ control: limb.ik, start, end, plant, stored: false });
+      }
   return found;
 }
 
@@ -53,6 +50,13 @@ export function choosePlant(member: Member, control: string, start: number, at =
   setDesk({ plant: { control, start } });
   if (desk().frame !== at) go(at);
 }
+
+/** Plants the ends of limbs on the ground, and chooses the first of them. */
+export const plantLimbs = (plants: { control: string; start: number; end: number; about: string }[]) =>
+  commit({ kind: "plant", plants, release: 0, land: 0, figure: 0, thing: "" }).then((ok) => {
+    if (ok && plants.length === 1) setDesk({ plant: { control: plants[0].control, start: plants[0].start } });
+    return ok;
+  });
 
 export function changePlant(control: string, at: number, plant: Plant, now: Partial<Plant>): Promise<boolean> {
   const { start, end, about, release, land, figure, thing } = { ...plant, ...now };

@@ -29,7 +29,8 @@ export function Owner({
   const others = cast.filter((m) => own || m.id !== member.id);
   const number = (m: Member) => (m.id === member.id ? 0 : m.id);
   const whose = value.control ? others.find((m) => number(m) === value.figure) : undefined;
-  const controls = (whose?.rig.controls ?? []).filter((c) => c.posed && c.kind !== "pole");
+  const ends = new Set(whose?.rig.limbs.map((l) => l.fk[2]));
+  const controls = (whose?.rig.controls ?? []).filter((c) => c.posed && c.kind !== "pole" && !ends.has(c.name));
   return (
     <>
       <Choice
@@ -59,7 +60,7 @@ export function Owner({
 /** What of somebody carries things most often. */
 function usual(member: Member): string {
   const hand = member.rig.limbs.find((l) => l.kind === "arm" && l.name.endsWith("R"));
-  return hand ? hand.fk[2] : member.rig.controls[0].name;
+  return hand ? hand.ik : member.rig.controls[0].name;
 }
 
 /** An owner in words. */

@@ -1,10 +1,9 @@
 import Box from "@mui/material/Box";
 import { useEffect, useState } from "react";
 import { ask, http } from "../../api/client";
-import { endOf } from "../../desk/contacts";
+import { endOf, plantLimbs } from "../../desk/contacts";
 import { go } from "../../desk/playing";
 import { select } from "../../desk/selecting";
-import { commit } from "../../desk/steps";
 import { type Member, useDesk } from "../../desk/store";
 import type { Found } from "../../desk/types";
 import { NumberField } from "../../ui/NumberField";
@@ -46,14 +45,7 @@ export function FindPlants({ member }: { member: Member }) {
   }, [takeId, revision, member.id, first, last, height, speed, shortest]);
 
   const take = (plants: Found[]) =>
-    void commit({
-      kind: "plant",
-      plants: plants.map(({ control, start, end, about }) => ({ control, start, end, about })),
-      release: 0,
-      land: 0,
-      figure: 0,
-      thing: "",
-    });
+    void plantLimbs(plants.map(({ control, start, end, about }) => ({ control, start, end, about })));
   const name = (control: string) => {
     const limb = member.rig.limbs.find((l) => l.ik === control);
     return limb ? endOf(limb) : control;

@@ -1,6 +1,15 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
-import { changePlant, choosePlant, chosenPlant, endOf, plantable, shownPlants, standsAt } from "../../desk/contacts";
+import {
+  changePlant,
+  choosePlant,
+  chosenPlant,
+  endOf,
+  plantable,
+  plantLimbs,
+  shownPlants,
+  standsAt,
+} from "../../desk/contacts";
 import { commit, say } from "../../desk/steps";
 import { desk, type Member, setDesk, useDesk } from "../../desk/store";
 import type { Limb, Plant } from "../../desk/types";
@@ -69,8 +78,7 @@ function NewPlant({ member }: { member: Member }) {
   async function plant() {
     if (!limbs.length) return say("Select a foot or a hand, on the figure, the map or here.");
     const plants = limbs.map((l) => ({ control: l.ik, start, end, about: held in l.points ? held : "" }));
-    if (await commit({ kind: "plant", plants, release: 0, land: 0, figure: 0, thing: "" }))
-      setDesk({ plant: { control: limbs[0].ik, start } });
+    await plantLimbs(plants);
   }
   return (
     <Section title="Plant" hint="it stays where it is at the first frame">

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
+import { belongingRows, changeBelonging } from "../../desk/belonging";
 import { go } from "../../desk/playing";
 import { selected } from "../../desk/selecting";
 import { commit, say } from "../../desk/steps";
@@ -17,8 +18,6 @@ const TIES = [
   { value: "place" as const, label: "place only" },
   { value: "turn" as const, label: "turn only" },
 ];
-
-const controlsOf = (member: Member) => Object.keys(member.clip.tracks).filter((t) => t.startsWith("belonging/"));
 
 /** The Props bench: what the selection belongs to here, and as spans of frames. */
 export function PropsBench() {
@@ -126,13 +125,8 @@ function Tie({ member, chosen }: { member: Member; chosen: Control[] }) {
 function letGo(member: Member, chosen: Control[], frame: number) {
   for (const control of chosen) {
     const span = at(belongingsOf(member.clip, control.name), frame);
-    if (span) void change(control.name, span, { end: Math.max(frame, span.start) });
+    if (span) void changeBelonging(member, control.name, span, { end: Math.max(frame, span.start) });
   }
-}
-
-function change(control: string, span: Belonging, now: Partial<Belonging>) {
-  const { start, end, ties, weight, ease_in, ease_out } = { ...span, ...now };
-  return commit({ kind: "rebelong", control, at: span.start, start, end, ties, weight, ease_in, ease_out });
 }
 
 /** All that belongs to something, span by span. */
@@ -140,10 +134,9 @@ function All({ member }: { member: Member }) {
   const ink = useInks();
   const cast = useDesk((s) => s.cast);
   const [open, setOpen] = useState("");
-  const found = controlsOf(member).flatMap((track) => {
-    const name = track.slice("belonging/".length);
-    return belongingsOf(member.clip, name).map((span) => ({ name, span }));
-  });
+  const found = belongingRows([member]).flatMap(({ control }) =>
+    belongingsOf(member.clip, control).map((span) => ({ name: control, span })),
+  );
   return (
     <Section title={`What belongs, of ${member.name}`}>
       {found.length === 0 && <Box sx={{ color: ink.faint }}>Nothing yet.</Box>}
@@ -162,7 +155,7 @@ function All({ member }: { member: Member }) {
             >
               {span.start}–{span.end} {label} → {ownerSaid(member, cast, { figure: span.figure, control: span.to })}
             </SmallButton>
-            {open === key && <Span name={name} span={span} label={label} />}
+            {open === key && <Span member={member} name={name} span={span} label={label} />}
           </Box>
         );
       })}
@@ -170,8 +163,9 @@ function All({ member }: { member: Member }) {
   );
 }
 
-function Span({ name, span, label }: { name: string; span: Belonging; label: string }) {
-  const set = (now: Partial<Belonging>) => void change(name, span, now);
+function Span(p: { member: Member; name: string; span: Belonging; label: string }) {
+  const { member, name, span, label } = p;
+  const set = (now: Partial<Belonging>) => void changeBelonging(member, name, span, now);
   return (
     <Box sx={{ pl: 1, display: "grid", gap: 0.5 }}>
       <Line>

@@ -80,11 +80,19 @@ export class Marks {
       this.tags.push(tag);
     }
     const p = new THREE.Vector2();
+    const { frame } = desk();
+    const told: THREE.Vector2[] = [];
+    // What holds now is told first; a tag that would lie on another one is left out.
+    const away = ({ shown }: Mark) => Math.max(shown.start - frame, frame - shown.end, 0);
+    const order = [...this.marks].sort((a, b) => away(a) - away(b));
     this.tags.forEach((tag, n) => {
-      const mark = this.marks[n];
-      tag.style.display = mark ? "block" : "none";
+      const mark = order[n];
+      tag.style.display = "none";
       if (!mark) return;
       toPixels(mark.middle, on, p);
+      if (told.some((t) => Math.abs(t.x - p.x) < 44 && Math.abs(t.y - p.y) < 14)) return;
+      told.push(p.clone());
+      tag.style.display = "block";
       tag.textContent = `${member?.controls.get(mark.limb.ik)?.side ?? ""} ${mark.shown.start}–${mark.shown.end}`;
       tag.style.color = `#${this.tones[member?.controls.get(mark.limb.ik)?.side ?? ""].getHexString()}`;
       tag.style.transform = `translate(${p.x - 18}px, ${p.y + 4}px)`;

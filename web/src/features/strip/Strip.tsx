@@ -334,7 +334,7 @@ export function Strip({
           </svg>
         </Box>
         {between && (
-          <Box sx={{ position: "absolute", left: 0, right: 0, bottom: 0, height: between.high }}>
+          <Box sx={{ position: "absolute", left: 0, right: 0, bottom: 0, height: between.high, overflow: "hidden" }}>
             {between.rows({ x, frameAt: frameOf, width })}
           </Box>
         )}
