@@ -1,7 +1,9 @@
-"""A character, with or without a motion, as a .glb file (glTF 2.0)."""
+"""Characters and props, with or without motions, as a .glb file (glTF 2.0)."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -15,15 +17,34 @@ from hame.maths.rotations import Array
 ARRAY_BUFFER, ELEMENT_BUFFER = 34962, 34963
 
 
+@dataclass(frozen=True)
+class Handed:
+    """A character or a prop that is written.
+
+    Attributes
+    ----------
+    motion : (F, J, 8) transforms of the joints in the world, metres, one frame after the other
+    """
+
+    name: str
+    skeleton: Skeleton
+    skin: Skin
+    motion: Array | None = None
+
+
 def write_character(
     name: str, skeleton: Skeleton, skin: Skin, motion: Array | None = None, fps: float = 24.0, title: str = "take"
 ) -> bytes:
-    """The bytes of a .glb with skeleton, skin and, if given, one animation.
+    """The bytes of a .glb with one character: skeleton, skin and, if given, one animation; see :func:`write_scene`."""
+    return write_scene([Handed(name, skeleton, skin, motion)], fps, title)
+
+
+def write_scene(cast: Sequence[Handed], fps: float = 24.0, title: str = "take") -> bytes:
+    """The bytes of a .glb with characters and props, each with skeleton and skin, and one animation of all that move.
 
     Parameters
     ----------
-    motion : (F, J, 8) transforms of the joints in the world, metres, one frame after the other
-    fps : frames a second, the time between two of them
+    fps : frames a second, the time between two frames of the motions
 
     Notes
     -----
@@ -33,37 +54,52 @@ def write_character(
     """
     out = Writer({"asset": {"version": "2.0", "generator": "Hame"}})
     document = out.document
-    count = len(skeleton)
-    local = _local(skeleton, motion) if motion is not None else skeleton.rest[None]
-    nodes: list[dict[str, Any]] = []
-    for j, joint in enumerate(skeleton.names):
-        first = local[0, j] if motion is not None else skeleton.rest[j]
-        node: dict[str, Any] = {
-            "name": joint, "translation": _floats(first[:3]), "rotation": _floats(_unit(first[3:7])),
-        }  # fmt: skip
-        if abs(first[7] - 1) > 1e-9:
-            node["scale"] = _floats(np.repeat(first[7], 3))
-        if skeleton.children[j]:
-            node["children"] = list(skeleton.children[j])
-        nodes.append(node)
-    nodes.append({"name": name, "mesh": 0, "skin": 0})
-    document["nodes"] = nodes
-    document["scenes"] = [{"nodes": [skeleton.parents.index(-1), count]}]
-    document["scene"] = 0
-    inverse = skin.inverse_bind.astype(np.float32).transpose(0, 2, 1).reshape(count, 16)
-    inverse[:, [3, 7, 11]], inverse[:, 15] = 0, 1
-    document["skins"] = [{
-        "name": name, "joints": list(range(count)), "skeleton": skeleton.parents.index(-1),
-        "inverseBindMatrices": out.array(inverse, "MAT4"),
-    }]  # fmt: skip
+    document.update(nodes=[], scenes=[{"nodes": []}], scene=0, skins=[], meshes=[])
     # By identity: parts that share a material or a picture share it in the file too.
     materials: dict[int, tuple[int, Material]] = {}
-    document["meshes"] = [{"name": name, "primitives": [_primitive(out, piece, materials) for piece in skin.pieces]}]
+    moving: list[tuple[int, Array]] = []
+    for one in cast:
+        base = len(document["nodes"])
+        local = _local(one.skeleton, one.motion) if one.motion is not None else one.skeleton.rest[None]
+        _stand(document, one, local[0], base)
+        _dress(out, one, base, materials)
+        if one.motion is not None:
+            moving.append((base, local))
     pictures: dict[int, int] = {}
     document["materials"] = [_material(out, material, pictures) for _, material in materials.values()]
-    if motion is not None:
-        document["animations"] = [_animation(out, title, local, fps)]
+    if moving:
+        document["animations"] = [_animation(out, title, moving, fps)]
     return out.to_bytes()
+
+
+def _stand(document: dict[str, Any], one: Handed, local: Array, base: int) -> None:
+    """Adds the nodes of one of the cast, its joints from the number ``base`` on, standing at ``local (J, 8)``."""
+    skeleton = one.skeleton
+    for j, joint in enumerate(skeleton.names):
+        node: dict[str, Any] = {
+            "name": joint, "translation": _floats(local[j, :3]), "rotation": _floats(_unit(local[j, 3:7])),
+        }  # fmt: skip
+        if abs(local[j, 7] - 1) > 1e-9:
+            node["scale"] = _floats(np.repeat(local[j, 7], 3))
+        if skeleton.children[j]:
+            node["children"] = [base + child for child in skeleton.children[j]]
+        document["nodes"].append(node)
+    number = len(document["skins"])
+    document["nodes"].append({"name": one.name, "mesh": number, "skin": number})
+    document["scenes"][0]["nodes"] += [base + skeleton.parents.index(-1), base + len(skeleton)]
+
+
+def _dress(out: Writer, one: Handed, base: int, materials: dict[int, tuple[int, Material]]) -> None:
+    """Adds skin and mesh of one of the cast, whose joints are the nodes from ``base`` on."""
+    document, count = out.document, len(one.skeleton)
+    inverse = one.skin.inverse_bind.astype(np.float32).transpose(0, 2, 1).reshape(count, 16)
+    inverse[:, [3, 7, 11]], inverse[:, 15] = 0, 1
+    document["skins"].append({
+        "name": one.name, "joints": list(range(base, base + count)), "skeleton": base + one.skeleton.parents.index(-1),
+        "inverseBindMatrices": out.array(inverse, "MAT4"),
+    })  # fmt: skip
+    primitives = [_primitive(out, piece, materials) for piece in one.skin.pieces]
+    document["meshes"].append({"name": one.name, "primitives": primitives})
 
 
 def _floats(values: Array) -> list[float]:
@@ -125,27 +161,26 @@ def _material(out: Writer, material: Material, pictures: dict[int, int]) -> dict
     return described
 
 
-def _animation(out: Writer, title: str, local: Array, fps: float) -> dict[str, Any]:
-    frames = len(local)
+def _animation(out: Writer, title: str, moving: Sequence[tuple[int, Array]], fps: float) -> dict[str, Any]:
+    """Of the nodes from a number on, their transforms (F, J, 8) relative to their parents; all have as many frames."""
+    frames = len(moving[0][1])
     times = out.array((np.arange(frames) / fps).astype(np.float32)[:, None], "SCALAR", bounds=True)
     samplers: list[dict[str, Any]] = []
     channels: list[dict[str, Any]] = []
 
-    def add(j: int, path: str, values: Array, kind: str) -> None:
+    def add(node: int, path: str, values: Array, kind: str) -> None:
         samplers.append(
             {"input": times, "interpolation": "LINEAR", "output": out.array(values.astype(np.float32), kind)}
         )
-        channels.append({"sampler": len(samplers) - 1, "target": {"node": j, "path": path}})
+        channels.append({"sampler": len(samplers) - 1, "target": {"node": node, "path": path}})
 
-    for j in range(local.shape[1]):
-        turn = _unit(local[:, j, 3:7])
+    for node, own in ((base + j, local[:, j]) for base, local in moving for j in range(local.shape[1])):
+        turn = _unit(own[:, 3:7])
         flips = np.cumprod(np.where(np.einsum("fk,fk->f", turn[1:], turn[:-1]) < 0, -1.0, 1.0))
         turn[1:] *= flips[:, None]
-        add(j, "rotation", turn, "VEC4")
-        place = local[:, j, :3]
-        if np.ptp(place, axis=0).max() > 1e-7:
-            add(j, "translation", place, "VEC3")
-        scale = local[:, j, 7:8]
-        if np.ptp(scale) > 1e-9:
-            add(j, "scale", np.repeat(scale, 3, axis=1), "VEC3")
+        add(node, "rotation", turn, "VEC4")
+        if np.ptp(own[:, :3], axis=0).max() > 1e-7:
+            add(node, "translation", own[:, :3], "VEC3")
+        if np.ptp(own[:, 7:8]) > 1e-9:
+            add(node, "scale", np.repeat(own[:, 7:8], 3, axis=1), "VEC3")
     return {"name": title, "samplers": samplers, "channels": channels}

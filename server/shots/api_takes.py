@@ -19,7 +19,7 @@ from hame.clip.spans import Reach, tracks_to_json
 from hame.edits.making import made
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import joints
-from hame.formats.gltf_write import write_character
+from hame.formats.gltf_write import Handed, write_scene
 from hame.measure.keyed import unkeyed
 from hame.measure.seam import seam
 from hame.scene.joined import bound_to, moves, played
@@ -327,18 +327,23 @@ def pending(request: HttpRequest, take_id: int, casting: Query[list[int]], frame
 
 
 @router.get("/takes/{take_id}/handoff.glb", include_in_schema=False)
-def hand_off(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> HttpResponse:
-    """A character with its motion, sampled at every frame from ``first`` to ``last``, as glTF."""
+def hand_off(request: HttpRequest, take_id: int, casting: Query[list[int]], first: int, last: int) -> HttpResponse:
+    """Some of the cast with their motions, sampled at every frame from ``first`` to ``last``, as one glTF file."""
     found = find_take(request, take_id)
-    cast = find_casting(found, casting)
+    wanted = [find_casting(found, number) for number in dict.fromkeys(casting)]
+    if not wanted:
+        raise BadEdit("nobody is chosen to be handed off")
     keep_pace(request.user, HAND_OFF)
     if not 0 <= last - first < 5000:
         raise BadEdit("the hand-off needs between 1 and 5000 frames, the first before the last")
-    read = characters.read(cast.version)
-    posed = played(figures_of(found, [casting]), range(first, last + 1))[casting]
-    rig, motion = posed.rig, joints(posed.rig, posed.nodes)
-    body = write_character(cast.name, rig.skeleton, read.skin, motion, found.shot.fps, found.name)
+    posed = played(figures_of(found, [cast.pk for cast in wanted]), range(first, last + 1))
+    handed = []
+    for cast in wanted:
+        one, read = posed[cast.pk], characters.read(cast.version)
+        handed.append(Handed(cast.name, one.rig.skeleton, read.skin, joints(one.rig, one.nodes)))
+    body = write_scene(handed, found.shot.fps, found.name)
     response = HttpResponse(body, content_type="model/gltf-binary")
-    name = re.sub(r"[^\w.-]+", "-", f"{found.shot.name}-{found.name}-{cast.name}").strip("-").lower() or "take"
+    who = wanted[0].name if len(wanted) == 1 else "all"
+    name = re.sub(r"[^\w.-]+", "-", f"{found.shot.name}-{found.name}-{who}").strip("-").lower() or "take"
     response["Content-Disposition"] = f'attachment; filename="{name}.glb"'
     return response

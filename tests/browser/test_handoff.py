@@ -14,9 +14,9 @@ from playwright.sync_api import sync_playwright
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.evaluate.evaluate import channel_values, evaluate, joints
-from hame.formats.gltf_write import write_character
+from hame.formats.gltf_write import Handed, write_scene
 from tests.browser.base import FLAGS
-from tests.hame.examples import brannoc, brannoc_rig, random_pose
+from tests.hame.examples import brannoc, brannoc_rig, prop, random_pose
 
 ROOT = Path(__file__).parents[2]
 WEB = ROOT / "web"
@@ -43,7 +43,14 @@ def moving_file() -> tuple[bytes, np.ndarray]:
     clip = Clip().with_curves(curves)
     motion = joints(rig, evaluate(rig, channel_values(rig, clip, range(1, 26))))
     character = brannoc()
-    return write_character("Brannoc", character.skeleton, character.skin, motion, 24.0, "Morning round"), motion
+    can = prop("oil_can")
+    held = np.tile(can.skeleton.world, (25, 1, 1))
+    held[:, :, 0] += np.linspace(0.5, 1.0, 25)[:, None]
+    handed = [
+        Handed("Brannoc", character.skeleton, character.skin, motion),
+        Handed("Can", can.skeleton, can.skin, held),
+    ]
+    return write_scene(handed, 24.0, "Morning round"), motion
 
 
 class HandOffTest(unittest.TestCase):
@@ -95,7 +102,7 @@ window.play = (frames, fps) => {
   action.setLoop(2200, 1);
   action.play();
   let skinned;
-  gltf.scene.traverse((n) => { if (n.isSkinnedMesh) skinned = n; });
+  gltf.scene.traverse((n) => { if (n.isSkinnedMesh && !skinned) skinned = n; });
   const out = [];
   for (let f = 0; f < frames; f++) {
     mixer.setTime(Math.min(f / fps, gltf.animations[0].duration));

@@ -35,11 +35,14 @@ def brannoc_rig() -> Rig:
 
 
 @cache
+def prop(name: str) -> Character:
+    """A prop that ships: ``oil_can``, ``signal_lamp``."""
+    return read_character((BRANNOC.parent / f"{name.replace('_', '-')}.glb").read_bytes())
+
+
+@cache
 def prop_rig(name: str) -> Rig:
-    """The rig of a prop that ships: ``oil_can``, ``signal_lamp``."""
-    file = BRANNOC.parent / f"{name.replace('_', '-')}.glb"
-    character = read_character(file.read_bytes())
-    return build_rig(character.skeleton, prop_plan(character.skeleton, character.skin))
+    return build_rig(prop(name).skeleton, prop_plan(prop(name).skeleton, prop(name).skin))
 
 
 def random_pose(rig: Rig, seed: int, spread: float = 0.4) -> np.ndarray:

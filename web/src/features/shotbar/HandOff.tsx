@@ -19,16 +19,22 @@ export function HandOff() {
   const [first, setFirst] = useState(shot.play_start);
   const [last, setLast] = useState(shot.play_end);
   const [busy, setBusy] = useState(false);
+  const [all, setAll] = useState(cast.length > 1);
   if (!member) return null;
   const frames = last - first + 1;
+  const handed = all ? cast : [member];
+  const joints = handed.reduce((sum, m) => sum + m.rig.joints.length, 0);
 
   async function hand() {
     setBusy(true);
     try {
-      const data = await bytes(`/api/takes/${takeId}/handoff.glb?casting=${activeId}&first=${first}&last=${last}`);
+      const who = handed.map((m) => `casting=${m.id}`).join("&");
+      const data = await bytes(`/api/takes/${takeId}/handoff.glb?${who}&first=${first}&last=${last}`);
       const link = document.createElement("a");
       link.href = URL.createObjectURL(new Blob([data], { type: "model/gltf-binary" }));
-      link.download = `${shot.name}-${member!.name}.glb`.toLowerCase().replace(/[^\w.-]+/g, "-");
+      link.download = `${shot.name}-${handed.length > 1 ? "all" : member!.name}.glb`
+        .toLowerCase()
+        .replace(/[^\w.-]+/g, "-");
       link.click();
       setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
       say(`${link.download} is handed off: ${frames} frames.`);
@@ -44,16 +50,22 @@ export function HandOff() {
         Hand-off as glTF
       </Box>
       <Box sx={{ color: ink.faint, fontSize: 12 }}>
-        One .glb file with skeleton, skin and the motion sampled at every frame. Pending poses are not in it; key them
-        first.
+        One .glb file with skeletons, skins and the motion sampled at every frame, plants and what is carried worked in.
+        Pending poses are not in it; key them first.
       </Box>
       {cast.length > 1 && (
         <Choice
-          label="Character"
+          label="Who"
           show
-          value={String(activeId)}
-          options={cast.map((m) => ({ value: String(m.id), label: m.name }))}
-          onChange={(id) => setDesk({ activeId: Number(id), selection: [] })}
+          value={all ? "all" : String(activeId)}
+          options={[
+            { value: "all", label: "All of the cast, in one file" },
+            ...cast.map((m) => ({ value: String(m.id), label: m.name })),
+          ]}
+          onChange={(id) => {
+            setAll(id === "all");
+            if (id !== "all") setDesk({ activeId: Number(id), selection: [] });
+          }}
         />
       )}
       <Box sx={{ display: "grid", gridTemplateColumns: "auto 60px auto 60px", gap: 1, alignItems: "center" }}>
@@ -75,7 +87,7 @@ export function HandOff() {
         />
       </Box>
       <Box sx={{ color: ink.faint, fontSize: 12 }}>
-        {member.name}, {member.rig.joints.length} joints, {frames > 0 ? frames : 0} frames at {shot.fps} frames a
+        {handed.map((m) => m.name).join(", ")}: {joints} joints, {frames > 0 ? frames : 0} frames at {shot.fps} frames a
         second: {(Math.max(frames - 1, 0) / shot.fps).toFixed(2)} s
       </Box>
       <Button variant="contained" disabled={busy || frames < 1} onClick={() => void hand()}>
