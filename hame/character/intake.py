@@ -67,7 +67,7 @@ def take_in(name: str, data: bytes, prop: bool = False) -> Intake:
         If the file cannot be used, in words for the person who chose it.
     """
     try:
-        found = read_character(data)
+        found = read_character(data, rigid=prop)
         if prop:
             plan = prop_plan(found.skeleton, found.skin)
             mesh = written(name, Character(name, found.skeleton, found.skin, ()))

@@ -39,7 +39,7 @@ if __name__ == "__main__":
     if "wick" in wanted:
         make_character("Wick", apprentice.skeleton(), apprentice.skin())
     if "props" in wanted:
-        make_character("Oil can", *props.oil_can())
-        make_character("Signal lamp", *props.signal_lamp())
+        for name, make in props.SHELF.items():
+            make_character(name, *make())
     if "pictures" in wanted:
         make_shelf()

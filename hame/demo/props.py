@@ -7,6 +7,7 @@ from math import cos, pi, sin
 from hame.character.skeleton import Skeleton
 from hame.character.skin import Material, Skin
 from hame.demo.body import Point, Points, bone, colour, skeleton_of
+from hame.demo.boxes import Board, Rod, joined
 from hame.demo.figure import Part, sculpt
 
 TIN, BRASS, DARK, GLASS = range(4)
@@ -79,3 +80,83 @@ def _glass(head: tuple[tuple[str, float], ...]) -> list[Part]:
         Part(BRASS, head, (0, 0.43, 0.125), radii=(0.098, 0.098, 0.02), group="rim", blend=0.004),
         Part(GLASS, head, (0, 0.43, 0.14), radii=(0.08, 0.08, 0.018), group="glass", blend=0.003),
     ]
+
+
+WOOD, OLD_WOOD, IRON, HEMP = range(4)
+OF_WOOD = (
+    Material("pale wood", colour("B98F5A"), 0.85),
+    Material("old wood", colour("8A6239"), 0.85),
+    Material("black iron", colour("39434B"), 0.6, 0.4),
+    Material("hemp", colour("B8A272"), 0.95),
+)
+
+
+def crate() -> tuple[Skeleton, Skin]:
+    """A crate of half a metre, of boards on a frame, with a lid that opens on hinges behind."""
+    at: Points = {"crate": (0, 0, 0), "lid": (0, 0.46, -0.24)}
+    skeleton = skeleton_of(at, {"lid": "crate"})
+    parts: list[Board | Rod] = [Board("crate", OLD_WOOD, (0, 0.03, 0), (0.46, 0.02, 0.46))]
+    for n in range(4):
+        y = 0.075 + 0.112 * n
+        for sign in (1.0, -1.0):
+            parts.append(Board("crate", WOOD, (0, y, 0.235 * sign), (0.47, 0.1, 0.018)))
+            parts.append(Board("crate", WOOD, (0.235 * sign, y, 0), (0.018, 0.1, 0.47)))
+    for x in (-0.24, 0.24):
+        parts += [Board("crate", OLD_WOOD, (x, 0.23, z), (0.04, 0.46, 0.04)) for z in (-0.24, 0.24)]
+    parts += [Board("lid", WOOD, (-0.18 + 0.12 * n, 0.472, 0), (0.112, 0.02, 0.5)) for n in range(4)]
+    parts += [Board("lid", OLD_WOOD, (0, 0.49, z), (0.46, 0.016, 0.05)) for z in (-0.16, 0.16)]
+    parts += [Rod("crate", IRON, (x - 0.03, 0.466, -0.255), (x + 0.03, 0.466, -0.255), 0.008) for x in (-0.15, 0.15)]
+    return skeleton, joined(parts, OF_WOOD, skeleton)
+
+
+def step() -> tuple[Skeleton, Skin]:
+    """A step of 18 cm, as it stands before a door."""
+    skeleton = skeleton_of({"step": (0, 0, 0)}, {})
+    parts: list[Board | Rod] = [
+        Board("step", WOOD, (0, 0.168, 0), (0.9, 0.024, 0.36)),
+        Board("step", OLD_WOOD, (0, 0.078, 0.15), (0.84, 0.156, 0.022)),
+        *(Board("step", OLD_WOOD, (x, 0.078, 0), (0.03, 0.156, 0.32)) for x in (-0.4, 0.4)),
+    ]
+    return skeleton, joined(parts, OF_WOOD, skeleton)
+
+
+RUNGS = 10
+RUNG_GAP = 0.28
+
+
+def ladder() -> tuple[Skeleton, Skin]:
+    """A ladder of three metres with ten rungs, each a joint of its own, so that hands and feet find them."""
+    at: Points = {"ladder": (0, 0, 0)}
+    up = {}
+    for n in range(1, RUNGS + 1):
+        at[f"rung {n}"] = (0, RUNG_GAP * n, 0)
+        up[f"rung {n}"] = "ladder"
+    skeleton = skeleton_of(at, up)
+    top = RUNG_GAP * RUNGS + 0.22
+    parts: list[Board | Rod] = [Board("ladder", OLD_WOOD, (x, top / 2, 0), (0.036, top, 0.06)) for x in (-0.22, 0.22)]
+    parts += [
+        Rod(f"rung {n}", WOOD, (-0.225, RUNG_GAP * n, 0), (0.225, RUNG_GAP * n, 0), 0.017) for n in range(1, RUNGS + 1)
+    ]
+    return skeleton, joined(parts, OF_WOOD, skeleton)
+
+
+def rope() -> tuple[Skeleton, Skin]:
+    """A coil of rope, with an end that hangs out of it in three joints."""
+    at: Points = {"coil": (0, 0, 0), "end 1": (0.2, 0.07, 0), "end 2": (0.34, 0.03, 0.02), "end 3": (0.48, 0.014, 0.05)}
+    skeleton = skeleton_of(at, {"end 1": "coil", "end 2": "end 1", "end 3": "end 2"})
+    parts: list[Board | Rod] = []
+    for layer in range(4):
+        radius, height = 0.2 - 0.012 * (layer % 2), 0.016 + 0.03 * layer
+        ring = [(radius * cos(a), height, radius * sin(a)) for a in (2 * pi * n / 20 for n in range(21))]
+        parts += [Rod("coil", HEMP, a, b, 0.017, 8) for a, b in zip(ring, ring[1:], strict=False)]
+    tail = [(0.2, 0.1, 0.0), at["end 1"], at["end 2"], at["end 3"], (0.6, 0.014, 0.1)]
+    joints = ["coil", "end 1", "end 2", "end 3"]
+    parts += [Rod(j, HEMP, a, b, 0.016, 8) for j, a, b in zip(joints, tail, tail[1:], strict=False)]
+    return skeleton, joined(parts, OF_WOOD, skeleton)
+
+
+# What every production may take things from, by the name that each has there.
+SHELF = {
+    "Oil can": oil_can, "Signal lamp": signal_lamp, "Crate": crate, "Coil of rope": rope, "Ladder": ladder,
+    "Step": step,
+}  # fmt: skip

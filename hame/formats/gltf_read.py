@@ -42,8 +42,8 @@ class Character:
     notes: tuple[str, ...]
 
 
-def read_character(data: bytes) -> Character:
-    """The skinned character of a .glb file.
+def read_character(data: bytes, rigid: bool = False) -> Character:
+    """The skinned character of a .glb file; with ``rigid`` also one without skins, whose nodes carry its meshes.
 
     Raises
     ------
@@ -54,7 +54,7 @@ def read_character(data: bytes) -> Character:
     nodes, notes = file.listed("nodes"), []
     if len(nodes) > MAX_NODES:
         raise BadFile(f"the file has {len(nodes):,} nodes; at most {MAX_NODES:,} are read")
-    if not file.listed("skins"):
+    if not file.listed("skins") and not rigid:
         raise BadFile("the file has no skin: a mesh that is bound to joints is needed")
     for kind, most in (("skins", MAX_SKINS), ("materials", MAX_MATERIALS)):
         if len(file.listed(kind)) > most:
@@ -65,9 +65,13 @@ def read_character(data: bytes) -> Character:
     if file.listed("animations"):
         notes.append("animations in the file were left out")
     used = [n for n, node in enumerate(nodes) if "skin" in node and "mesh" in node]
-    if not used:
-        raise BadFile("no mesh in the file uses its skin")
-    joints = _joint_nodes(file, parents, {_entry_number(file, "skins", nodes[n]["skin"]) for n in used})
+    bare = [n for n, node in enumerate(nodes) if "mesh" in node] if rigid and not used else []
+    if not used and not bare:
+        raise BadFile("no mesh in the file uses its skin" if not rigid else "there is no mesh in the file")
+    if bare:
+        joints = _tree_of(set(bare), parents)
+    else:
+        joints = _joint_nodes(file, parents, {_entry_number(file, "skins", nodes[n]["skin"]) for n in used})
     matrices, scales = _world(nodes, parents)
     skeleton, order = _skeleton(nodes, parents, joints, matrices, scales)
     number = {node: j for j, node in enumerate(order)}
@@ -85,7 +89,7 @@ def read_character(data: bytes) -> Character:
     pieces = reader.pieces
     if not pieces:
         raise BadFile("the skinned mesh has no triangles")
-    label = nodes[used[0]].get("name") or skeleton.names[0]
+    label = nodes[(used or bare)[0]].get("name") or skeleton.names[0]
     skin_of = Skin(tuple(pieces), inverse_bind)
     return Character(str(label)[:100], skeleton, skin_of, tuple(dict.fromkeys(notes)))
 
@@ -113,7 +117,7 @@ def _parents(nodes: list[dict[str, Any]]) -> list[int]:
 
 
 def _joint_nodes(file: Glb, parents: list[int], skins: set[Any]) -> list[int]:
-    """All nodes between the joints of the skins and their common top, parents first."""
+    """The joints of the skins with all nodes between them and their common top, parents first."""
     found: set[int] = set()
     for s in skins:
         joints = file.entry("skins", s).get("joints")
@@ -124,6 +128,11 @@ def _joint_nodes(file: Glb, parents: list[int], skins: set[Any]) -> list[int]:
         if len(set(joints)) != len(joints):
             raise BadFile("the skin names a joint twice")
         found.update(joints)
+    return _tree_of(found, parents)
+
+
+def _tree_of(found: set[int], parents: list[int]) -> list[int]:
+    """Some nodes with all between them and their common top, parents first."""
     if len(found) > MAX_JOINTS:
         raise BadFile(f"the skeleton has {len(found):,} joints; at most {MAX_JOINTS:,} are read")
     # Every node on the way from a joint up to the top, each looked at once.
@@ -221,7 +230,7 @@ def _skeleton(
     up = [number.get(parents[n], -1) for n in joints]
     rest = np.array([w if p < 0 else transforms.relative(world[p], w) for w, p in zip(world, up, strict=True)])
     skeleton = skeletons.build(names, up, rest)
-    if skeleton.size < 1e-4:
+    if skeleton.size < 1e-4 and len(joints) > 1:
         raise BadFile("all joints lie in one place; the character has no size")
     if np.abs(skeleton.places).max() > FARTHEST:
         raise BadFile(f"joints lie farther than {FARTHEST / 1000:.0f} km from the origin; scale the character down")

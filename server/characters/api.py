@@ -11,6 +11,7 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from hame.character import bodyplan
+from hame.demo.shelf import THINGS, thing
 from hame.errors import BadFile
 from server.characters import store
 from server.characters.files import mesh_of
@@ -54,6 +55,10 @@ class PlanIn(Schema):
 
     roles: dict[str, str] = Field(max_length=2000)
     turn: float = Field(0.0, ge=-360, le=360)
+
+
+class ShelfIn(Schema):
+    name: str = Field(max_length=100)
 
 
 class CharacterChange(Schema):
@@ -114,6 +119,16 @@ def bring_in(
         raise BadFile(f"the file is larger than {settings.UPLOAD_LIMIT // 1024**2} MB")
     title = (name.strip() or (file.name or "character").rsplit(".", 1)[0])[:100]
     return _out(store.bring_in(production_id, title, file.read(), request.user, prop))
+
+
+@router.post("/productions/{production_id}/shelf", response=CharacterOut)
+def from_shelf(request: HttpRequest, production_id: int, given: ShelfIn) -> CharacterOut:
+    """Takes a thing that ships with the application into a production, as a prop of its own there."""
+    need(request.user, production_id, Role.ANIMATOR)
+    file = thing(given.name)
+    if file is None:
+        raise BadFile(f"there is no {given.name} on the shelf; there are {', '.join(THINGS)}")
+    return _out(store.bring_in(production_id, given.name, file.read_bytes(), request.user, True))
 
 
 @router.get("/characters/{character_id}", response=CharacterDetail)

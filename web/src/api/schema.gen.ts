@@ -402,6 +402,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/productions/{production_id}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Shelf
+         * @description Takes a thing that ships with the application into a production, as a prop of its own there.
+         */
+        post: operations["server_characters_api_from_shelf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/productions/{production_id}/shots": {
         parameters: {
             query?: never;
@@ -2602,6 +2622,11 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** ShelfIn */
+        ShelfIn: {
+            /** Name */
+            name: string;
+        };
         /** ShotChange */
         ShotChange: {
             /** End */
@@ -3570,6 +3595,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_characters_api_from_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShelfIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterOut"];
+                };
             };
         };
     };

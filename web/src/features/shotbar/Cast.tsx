@@ -12,6 +12,10 @@ import { SmallButton } from "../../ui/SmallButton";
 import { TextLine } from "../../ui/TextLine";
 import { useInks } from "../../ui/look";
 
+/** Things that ship with the application, as the server names them. */
+const SHELF = ["Oil can", "Signal lamp", "Crate", "Coil of rope", "Ladder", "Step"];
+const FROM_SHELF = "shelf ";
+
 /** Who plays: adding figures and props, naming them, putting them in order, taking them out and bringing them back. */
 export function Cast({ open, onClose }: { open: boolean; onClose: () => void }) {
   const ink = useInks();
@@ -30,6 +34,8 @@ export function Cast({ open, onClose }: { open: boolean; onClose: () => void }) 
   if (!shot) return null;
   const able = characters.data?.filter((c) => !c.problem) ?? [];
   const chosen = added || String(able[0]?.id ?? "");
+  // What ships, where the production has nothing of that name yet.
+  const shelf = SHELF.filter((name) => !characters.data?.some((c) => c.prop && c.name === name));
 
   /** Does something to the cast and takes over who plays then. */
   async function change(work: Promise<unknown>) {
@@ -46,8 +52,18 @@ export function Cast({ open, onClose }: { open: boolean; onClose: () => void }) 
   const at = { params: { path: { shot_id: shot.id } } };
   const patch = (id: number, body: { name?: string; out?: boolean }) =>
     change(ask(http.PATCH("/api/castings/{casting_id}", { params: { path: { casting_id: id } }, body })));
-  const add = () =>
-    change(ask(http.POST("/api/shots/{shot_id}/cast", { ...at, body: { character_id: Number(chosen) } })));
+  async function bringToPlay(value: string) {
+    let id = Number(value);
+    if (value.startsWith(FROM_SHELF)) {
+      const name = value.slice(FROM_SHELF.length);
+      const path = { production_id: production };
+      id = (await ask(http.POST("/api/productions/{production_id}/shelf", { params: { path }, body: { name } }))).id;
+      await characters.refetch();
+      setAdded(String(id));
+    }
+    await ask(http.POST("/api/shots/{shot_id}/cast", { ...at, body: { character_id: id } }));
+  }
+  const add = () => change(bringToPlay(chosen));
   function move(from: number, to: number) {
     const castings = desk().cast.map((m) => m.id);
     castings.splice(to, 0, ...castings.splice(from, 1));
@@ -74,12 +90,15 @@ export function Cast({ open, onClose }: { open: boolean; onClose: () => void }) 
             />
           ))}
         </Box>
-        {editable && able.length > 0 && (
+        {editable && able.length + shelf.length > 0 && (
           <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", pt: 0.5 }}>
             <Choice
               label="Who comes to play"
               value={chosen}
-              options={able.map((c) => ({ value: String(c.id), label: c.prop ? `${c.name} (prop)` : c.name }))}
+              options={[
+                ...able.map((c) => ({ value: String(c.id), label: c.prop ? `${c.name} (prop)` : c.name })),
+                ...shelf.map((name) => ({ value: FROM_SHELF + name, label: `${name} (prop, from the shelf)` })),
+              ]}
               onChange={setAdded}
             />
             <SmallButton disabled={busy} onClick={() => void add()}>
