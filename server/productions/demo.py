@@ -11,7 +11,9 @@ NAME = "Skerry Light"
 FIRST = ("production", "character Brannoc", "character Wick", "shot Before dawn", "shot Morning round",
          "shot Late for the lamp", "shot Gull on the rail", "shot Keeping watch")  # fmt: skip
 SECOND = ("prop Oil can", "prop Signal lamp", "poses", "shot Filling the lamp")
-PIECES = (*FIRST, *SECOND)
+THIRD = ("prop Crate", "prop Coil of rope", "prop Ladder", "prop Step", "shot The heavy can", "shot Up to the gallery",
+         "shot Passing it on")  # fmt: skip
+PIECES = (*FIRST, *SECOND, *THIRD)
 
 
 def missing() -> list[str]:

@@ -19,7 +19,7 @@ from django.db import transaction
 import hame.demo
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.demo import shots
+from hame.demo import scenes, shots
 from hame.demo.poses import SHELF
 from hame.edits.library import size_of
 from hame.edits.making import Made
@@ -108,13 +108,14 @@ def _lay_poses(production: Production, figures: dict[str, CharacterVersion], use
 
 @dataclass(frozen=True)
 class Plan:
-    """A demo shot: frames up to ``last``, frames played, its cast, and by take who plays what."""
+    """A demo shot: frames up to ``last``, frames played, its cast, and by take who plays what, or what all play."""
 
     name: str
     last: int
     play: int
     cast: tuple[str, ...]
     takes: dict[str, dict[str, Callable[[Rig], Clip]]]
+    scene: scenes.ScenePlan | None = None
 
 
 SHOTS = (
@@ -134,7 +135,8 @@ SHOTS = (
         "Signal lamp": shots.turning_lamp,
     }}),
 )  # fmt: skip
-PLANS = {plan.name: plan for plan in SHOTS}
+SHOTS_OF_SEVERAL = tuple(Plan(s.name, s.last, s.last, s.cast, {}, s) for s in scenes.SCENES)
+PLANS = {plan.name: plan for plan in (*SHOTS, *SHOTS_OF_SEVERAL)}
 
 
 def _lay_shot(production: Production, plan: Plan, figures: dict[str, CharacterVersion], user: Any) -> None:
@@ -148,7 +150,8 @@ def _lay_shot(production: Production, plan: Plan, figures: dict[str, CharacterVe
         production=production, name=plan.name, fps=24, start=1, end=plan.last, play_start=1, play_end=plan.play
     )
     picture = DATA / f"{plan.name.lower().replace(' ', '-')}.png"
-    shot.thumbnail.save(picture.name, ContentFile(picture.read_bytes()))
+    if picture.is_file():  # not where it is about to be drawn for the first time
+        shot.thumbnail.save(picture.name, ContentFile(picture.read_bytes()))
     cast = {
         name: Casting.objects.create(shot=shot, version=version, name=name, place=place)
         for place, (name, version) in enumerate(versions.items())
@@ -157,10 +160,15 @@ def _lay_shot(production: Production, plan: Plan, figures: dict[str, CharacterVe
         take = Take.objects.create(shot=shot, name=name, created_by=user)
         for who, make in motions.items():
             take.refresh_from_db()
-            _lay_down(take, cast[who], make(characters.rig(cast[who].version)), user)
+            _lay_down(take, {cast[who].pk: make(characters.rig(cast[who].version))}, user)
+    if plan.scene is not None:
+        rigs = {name: characters.rig(version) for name, version in versions.items()}
+        clips = scenes.acted(plan.scene, rigs, {name: casting.pk for name, casting in cast.items()})
+        take = Take.objects.create(shot=shot, name="Take 1", created_by=user)
+        _lay_down(take, {cast[name].pk: clip for name, clip in clips.items()}, user)
 
 
-def _lay_down(take: Take, casting: Casting, clip: Clip, user: Any) -> None:
-    """Commits a finished motion as one step."""
+def _lay_down(take: Take, clips: dict[int, Clip], user: Any) -> None:
+    """Commits finished motions, by casting, as one step."""
     label = f"Lay down {take.shot.name}"
-    store.commit(take.pk, cast_of(take.shot), take.revision, user, label, lambda _: Made({casting.pk: clip}))
+    store.commit(take.pk, cast_of(take.shot), take.revision, user, label, lambda _: Made(clips))

@@ -90,7 +90,6 @@ function NewPlant({ member }: { member: Member }) {
             <SmallButton
               key={l.name}
               on={on}
-              aria-label={endOf(l)}
               onClick={(e) =>
                 setDesk({
                   selection: on
