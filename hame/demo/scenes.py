@@ -62,7 +62,8 @@ def heavy_can(acting: Acting) -> None:
     acting.pose(can, 1, {"master/tx": 0.0, "master/ty": 0.0, "master/tz": CAN, "master/ry": radians(90)})
     start, low, firm, heave, up = 1, 27, 33, 43, 53
     acting.pose(who, start, {"master/tx": 0.0, "master/tz": 0.0, "arm.L/ik": 1.0, "arm.R/ik": 1.0})
-    ease = standing() | {"leg.L.goal/tx": 0.02, "leg.R.goal/tx": -0.02, "leg.R.goal/tz": 0.0, "leg.L.goal/ry": radians(9),
+    ease = standing() | {"leg.L.goal/tx": 0.02, "leg.R.goal/tx": -0.02, "leg.R.goal/tz": 0.0,
+                         "leg.L.goal/ry": radians(9),
                          "leg.R.goal/ry": radians(-9)}  # fmt: skip
     ease = {
         a: v for a, v in ease.items() if not a.startswith(("arm.L.upper", "arm.R.upper", "arm.L.lower", "arm.R.lower"))
