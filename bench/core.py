@@ -13,11 +13,15 @@ from scipy.spatial.transform import Rotation
 
 from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
+from hame.character.intake import prop_plan
 from hame.character.propose import propose
 from hame.character.rig import Rig
+from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip, difference
 from hame.clip.curve import from_keys
+from hame.clip.plants import Plant
 from hame.demo.keeper import skeleton
+from hame.demo.shots import DATA, figure
 from hame.edits.blend import lay_breakdown
 from hame.edits.columns import move_columns
 from hame.edits.cycles import free_cycle, make_cycle
@@ -28,6 +32,10 @@ from hame.edits.overlap import Link, delay_parts
 from hame.edits.retime import hold_pose, insert_frames, scale_time, slow_by_phase
 from hame.edits.shapes import set_shape
 from hame.evaluate.evaluate import channel_values, evaluate, joints, pose_of
+from hame.evaluate.ties import Player, tied_values
+from hame.formats.gltf_read import read_character
+from hame.scene.joined import played, seen
+from hame.scene.scene import Figure
 
 
 def median(work: Callable[[], object], rounds: int = 15) -> float:
@@ -168,7 +176,61 @@ def blocking(frames: int = 128) -> None:
         print(f"  {name}: {median(lambda: difference(before, edit().clip)) * 1e3:.1f} ms")  # noqa: B023
 
 
+def ties(frames: int = 240) -> None:
+    """A take of several who carry and stand on each other, and the drag of a body over planted feet."""
+    figures = acted_scene(frames)
+    players = {number: Player(figure.rig, figure.clip) for number, figure in figures.items()}
+    span = np.arange(1, frames + 1)
+    plants = sum(isinstance(span, Plant) for f in figures.values() for _, span in f.clip.spans())
+    owners = sum(isinstance(span, Belonging) for f in figures.values() for _, span in f.clip.spans())
+    whole, values = (
+        median(lambda: played(figures, span), 20),
+        median(lambda: tied_values(players, span.astype(float)), 20),
+    )
+    loose = {number: figure.with_clip(figure.clip.with_tracks({t: () for t in figure.clip.tracks}))
+             for number, figure in figures.items()}  # fmt: skip
+    free = median(lambda: played(loose, span), 20)
+    over = {1: {"body/ty": -0.2, "body/tx": 0.05}}
+    one = median(lambda: seen(figures, 60, over), 50)
+    alone = {
+        1: figures[1].with_clip(figures[1].clip.with_tracks({t: () for t in figures[1].clip.tracks if "belong" in t}))
+    }
+    feet = median(lambda: seen(alone, 60, over), 50)
+    print(f"ties: {len(figures)} of the cast, {frames} frames, {plants} plants, {owners} changes of owner: "
+          f"{whole * 1e3:.1f} ms (values alone {values * 1e3:.1f} ms; without ties {free * 1e3:.1f} ms); one frame of all "
+          f"as a drag asks for it {one * 1e3:.2f} ms, of one figure with both feet planted {feet * 1e3:.2f} ms")  # fmt: skip
+
+
+def acted_scene(frames: int) -> dict[int, Figure]:
+    """Two figures and four props, twelve plants and six changes of owner, on keys at every eighth frame."""
+    figures: dict[int, Figure] = {}
+    for number, name in ((1, "brannoc"), (2, "wick")):
+        rig, _ = figure(name)
+        clip = keyed_clip(rig, frames, 8)
+        still = {f"{limb.name}/ik": from_keys({1: 1.0}) for limb in rig.limbs}
+        clip = clip.with_curves(still)
+        for n, limb in enumerate(limb for limb in rig.limbs if limb.kind == "leg"):
+            spans = [Plant(20 + 70 * k + 30 * n, 50 + 70 * k + 30 * n, ("", "ball", "heel")[k]) for k in range(3)]
+            clip = clip.with_tracks({f"plant/{limb.ik}": spans})
+        figures[number] = Figure(rig, clip, name)
+    for number, file in enumerate(("oil-can", "signal-lamp", "crate", "step"), 3):
+        found = read_character((DATA / f"{file}.glb").read_bytes())
+        rig = build_rig(found.skeleton, prop_plan(found.skeleton, found.skin))
+        figures[number] = Figure(rig, keyed_clip(rig, frames, 16), file)
+    carried = {3: [Belonging(10, 99, 1, "arm.R.goal"), Belonging(100, 200, 2, "arm.L.goal")],
+               5: [Belonging(30, 120, 1, "arm.L.goal"), Belonging(121, 160, 3, "master")]}  # fmt: skip
+    for number, spans in carried.items():
+        figures[number] = figures[number].with_clip(figures[number].clip.with_tracks({"belonging/master": spans}))
+    hands = {
+        "belonging/arm.R.goal": [Belonging(60, 140, 4, "crank")],
+        "belonging/head": [Belonging(20, 90, ties="turn")],
+    }
+    figures[2] = figures[2].with_clip(figures[2].clip.with_tracks(hands))
+    return figures
+
+
 if __name__ == "__main__":
     kinematics()
     whole_take()
+    ties()
     blocking()

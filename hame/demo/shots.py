@@ -16,17 +16,21 @@ from hame.character.rig import Rig
 from hame.character.skin import Skin
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, LINEAR, SHAPE, from_keys, from_table
+from hame.demo import gaits
 from hame.edits.blend import exaggerate
 from hame.edits.columns import paste_column
 from hame.edits.cycles import make_cycle, repeat_cycle
 from hame.edits.labels import label_pose, lay_template, whole_pose
 from hame.edits.library import size_of
+from hame.edits.making import made
 from hame.edits.overlap import Link, delay_parts
+from hame.edits.plants import Planting, PlantLimbs
 from hame.edits.pose import key_pose, set_pose
 from hame.edits.retime import hold_pose, scale_time
 from hame.edits.shapes import set_shape
 from hame.evaluate.evaluate import channel_values
 from hame.formats.gltf_read import read_character
+from hame.scene.scene import Figure, Scene
 
 DATA = Path(__file__).parent / "data"
 
@@ -153,41 +157,56 @@ def _drag(clip: Clip, rig: Rig, hand: int = 2) -> Clip:
 
 
 def walk(rig: Rig) -> Clip:
-    """A plain walk on the spot, 24 frames: contact 1, down 4, passing 7, up 10, the other step an echo."""
+    """A plain walk on the spot, 24 frames: contact 1, down 4, passing 7, up 10, the other step an echo.
+
+    The left leg bears from 1 to 15: it lands on the heel, nearly straight, is flat at 3, gives at the knee, and leaves
+    over ball and toe with the thigh behind. The right one leaves at 3 and swings through.
+    """
     clip = lay_template(Clip(), rig, "walk", 1, 12, 25, True).clip
     clip = make_cycle(set_shape(clip, rig, "smooth").clip, rig, 1, 25, True).clip
-    step = STEP["walk"] * size_of(rig)
-    # The foot lands on its heel and is flat two frames later; the other leaves over its toe then.
-    clip = _at(clip, rig, 3, {
-        "leg.L.goal/roll": 0.0, "leg.L.goal/tz": step * (0.5 - 2 / 12),
-        "leg.R.goal/roll": radians(58), "leg.R.goal/tz": -step * (0.5 + 2 / 12), "leg.R.goal/ty": 0.008 * size_of(rig),
-        "leg.R.toe/rx": radians(4),
-    })  # fmt: skip
-    # It swings through low, toe trailing, and reaches out before it lands.
-    clip = _at(
-        clip,
-        rig,
-        5,
-        {"leg.R.goal/tz": -0.62 * step, "leg.R.goal/ty": 0.075 * size_of(rig), "leg.R.toe/rx": radians(16)},
-    )
-    clip = _at(
-        clip,
-        rig,
-        12,
-        {"leg.R.goal/tz": 0.475 * step, "leg.R.goal/ty": 0.022 * size_of(rig), "leg.R.goal/roll": radians(-22)},
-    )
+    size = size_of(rig)
+    step = STEP["walk"] * size
+    each = step / 12
+    lead = 0.482 * step  # the foot lands less far ahead of the body than it leaves behind
+    for side in "LR":
+        clip = _at(clip, rig, 1, {f"leg.{side}/soft": 0.002})
+        for frame in (1, 4, 7, 10):
+            clip = _at(clip, rig, frame, {f"leg.{side}.goal/break": radians(64)})
+    # On the ground: heel, flat, heel off.
+    for frame, roll in ((1, -20.0), (3, 0.0), (4, 0.0), (7, 0.0), (10, 7.5)):
+        clip = gaits.stand(clip, rig, frame, "L", lead - (frame - 1) * each, roll)
+    # Over the bearing foot, no farther than it must; as high as its knee lets it.
+    for frame, aside, knee in ((1, 0.0, 4.0), (4, 0.009, 22.0), (7, 0.013, 14.0), (10, 0.009, 12.0)):
+        clip = _at(clip, rig, frame, {"body/tx": aside * size / 0.8584})
+        clip = gaits.bear(clip, rig, frame, "L", knee)
+    clip = gaits.stand(clip, rig, 1, "R", lead - 12 * each, 22.0)
+    clip = gaits.stand(clip, rig, 3, "R", lead - 14 * each, 61.0)
+    clip = _at(clip, rig, 3, {"leg.R.goal/ty": 0.004 * size})  # it is all but off the ground
+    # Through the air: the knee bends most early, the toes clear the ground by little, the shank reaches out.
+    clip = gaits.swing(clip, rig, 4, "R", -3.0, 47.0, 0.0, -4.0, 61.0)
+    clip = gaits.swing(clip, rig, 5, "R", 6.0, 58.0, 0.0, -8.0, 60.0)
+    clip = gaits.swing(clip, rig, 7, "R", 23.0, 60.0, 0.011, -10.0)
+    clip = gaits.swing(clip, rig, 10, "R", 27.0, 28.0, 0.0, 0.0, -4.0)
+    clip = gaits.swing(clip, rig, 12, "R", 23.5, 7.0, 0.0, 0.0, -19.0)
     clip = _straight(clip, "leg.L.goal/tz", [(1, 13)])
     clip = _straight(clip, "leg.R.goal/tz", [(1, 3)])
     # Wrists bend back and forth against the swing; arms lag.
-    swing = {1: -8.0, 4: -12.0, 7: 2.0, 10: 10.0}
-    for frame, turn in swing.items():
+    wrists = {1: -8.0, 4: -12.0, 7: 2.0, 10: 10.0}
+    for frame, turn in wrists.items():
         clip = _at(clip, rig, frame, {"arm.L.hand/rx": radians(turn), "arm.R.hand/rx": radians(-turn)})
     return _drag(clip, rig)
 
 
 def walk_across(rig: Rig) -> Clip:
-    """The same walk travelling, three times."""
-    return repeat_cycle(walk(rig), rig, 73, "stride").clip
+    """The same walk travelling, three times, its feet planted as they land."""
+    stride = 2.0 * STEP["walk"] * size_of(rig)
+    clip = repeat_cycle(walk(rig), rig, 73, stride).clip
+    return _planted(rig, clip, 73, Planting("leg.L.goal", 1, 15), Planting("leg.R.goal", 1, 3))
+
+
+def _planted(rig: Rig, clip: Clip, last: int, *plants: Planting) -> Clip:
+    """The clip with feet planted, each let go over two frames."""
+    return made(PlantLimbs(plants=plants, release=2), Scene({1: Figure(rig, clip)}, 1, last), 1).clips[1]
 
 
 def walk_there(rig: Rig) -> Clip:
@@ -195,20 +214,42 @@ def walk_there(rig: Rig) -> Clip:
     return repeat_cycle(walk(rig), rig, 73, 0.0).clip
 
 
+RUN_A_FRAME = 0.17  # how far the run goes in a frame, as a share of the legs' length
+
+
 def run(rig: Rig) -> Clip:
-    """A run of 16 frames: extreme 1, passing 5, opposite 9; lowest at 3, off the ground at 7."""
+    """A run of 16 frames: extreme 1, passing 5, opposite 9; lowest at 3, off the ground from 6 to 9.
+
+    The left leg bears from 1 to 6: it lands under a bent knee, gives, and pushes off nearly straight, the thigh far
+    behind. The right one folds up behind and swings through.
+    """
     clip = lay_template(Clip(), rig, "run", 1, 8, 17, True).clip
     clip = make_cycle(set_shape(clip, rig, "smooth").clip, rig, 1, 17, True).clip
     for frame, name in ((3, "Down"), (7, "Push")):
         clip = set_pose(clip, rig, frame, whole_pose(rig, clip, frame, rough_pose(rig, "run", name)[0]), "whole").clip
         clip = label_pose(clip, frame, name, "breakdown").clip
-    step = STEP["run"] * size_of(rig)
-    clip = _at(clip, rig, 2, {"leg.L.goal/roll": 0.0, "leg.L.goal/tz": 0.28 * step})
-    clip = _at(clip, rig, 8, {
-        "leg.L.goal/tz": -0.53 * step, "leg.L.goal/ty": 0.12 * size_of(rig), "leg.L.goal/roll": radians(74),
-        "leg.R.goal/tz": 0.46 * step, "leg.R.goal/ty": 0.1 * size_of(rig), "leg.R.goal/roll": radians(-6),
-    })  # fmt: skip
-    clip = _straight(clip, "leg.L.goal/tz", [(1, 7)])
+    size = size_of(rig)
+    each, lead = RUN_A_FRAME * size, 0.25 * size
+    for side in "LR":
+        for frame in (1, 3, 5, 7):
+            clip = _at(clip, rig, frame, {f"leg.{side}.goal/break": radians(66), f"leg.{side}/soft": 0.004})
+    # On the ground: nearly flat, heel off early, over the ball and away.
+    for frame, roll in ((1, -7.0), (2, 0.0), (3, 2.0), (5, 26.0), (6, 62.0)):
+        clip = gaits.stand(clip, rig, frame, "L", lead - (frame - 1) * each, roll)
+    for frame, knee in ((1, 20.0), (3, 40.0), (5, 33.0), (6, 25.0)):
+        clip = gaits.bear(clip, rig, frame, "L", knee)
+    # In the air: up and over, as far as two frames of flight allow.
+    left = float(channel_values(rig, clip, [6])[0, rig.number("body/ty")])
+    for frame, rise in ((7, 0.020), (8, 0.017)):
+        clip = _at(clip, rig, frame, {"body/ty": left + rise * size})
+    for frame, thigh, knee, pitch in ((7, -20.0, 33.0, 66.0), (8, -17.0, 50.0, 70.0)):
+        clip = gaits.swing(clip, rig, frame, "L", thigh, knee, 0.0, 0.0, pitch)
+    for frame, thigh, knee, pitch in (
+        (1, -11.0, 70.0, 84.0), (3, 9.0, 98.0, 88.0), (5, 29.0, 94.0, 62.0),
+        (7, 42.0, 54.0, 14.0), (8, 36.0, 29.0, -4.0),
+    ):  # fmt: skip
+        clip = gaits.swing(clip, rig, frame, "R", thigh, knee, 0.0, 0.0, pitch)
+    clip = _straight(clip, "leg.L.goal/tz", [(1, 6)])
     # The scarf flies behind, and whips as he comes down.
     if rig.has_control("scarf_1"):
         for n in range(1, 6):
@@ -222,8 +263,9 @@ def run(rig: Rig) -> Clip:
 
 
 def run_across(rig: Rig) -> Clip:
-    """The same run travelling, four times."""
-    return repeat_cycle(run(rig), rig, 65, "stride").clip
+    """The same run travelling, four times, its feet planted as they land."""
+    clip = repeat_cycle(run(rig), rig, 65, 16 * RUN_A_FRAME * size_of(rig)).clip
+    return _planted(rig, clip, 65, Planting("leg.L.goal", 1, 6))
 
 
 def run_there(rig: Rig) -> Clip:

@@ -71,7 +71,7 @@ class PlantingTest(BrowserTest):
         page.get_by_role("button", name="right foot sinks 50 mm into the ground").click()
         self.accessible(page, "alerts")
         page.get_by_role("button", name="Lift it by 50 mm").click()
-        page.get_by_text("sinks").wait_for(state="detached")
+        page.get_by_role("button", name="sinks").wait_for(state="detached")
         # A turn on the spot makes planted steps.
         page.get_by_role("tab", name="Steps").click()
         desk.go(25)

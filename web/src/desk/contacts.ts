@@ -54,7 +54,8 @@ export function choosePlant(member: Member, control: string, start: number, at =
 /** Plants the ends of limbs on the ground, and chooses the first of them. */
 export const plantLimbs = (plants: { control: string; start: number; end: number; about: string }[]) =>
   commit({ kind: "plant", plants, release: 0, land: 0, figure: 0, thing: "" }).then((ok) => {
-    if (ok && plants.length === 1) setDesk({ plant: { control: plants[0].control, start: plants[0].start } });
+    if (ok && plants.length === 1)
+      setDesk({ plant: { control: plants[0].control, start: plants[0].start }, selection: [plants[0].control] });
     return ok;
   });
 
