@@ -15,10 +15,12 @@ carry each other, and any frame follows from them alone.
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
-from itertools import pairwise
+from itertools import groupby, pairwise
+from threading import Lock
 from typing import Any
 
 import numpy as np
@@ -34,7 +36,7 @@ from hame.clip.sampling import sample, tabulate
 from hame.clip.spans import OWN, Reach, control_of
 from hame.evaluate import ties_kernel
 from hame.evaluate.kernel import ORDERS, run
-from hame.maths import rotations, transforms
+from hame.maths import transforms
 from hame.maths.rotations import Array
 from hame.program import NONE, Part, Program, joined, part
 
@@ -43,6 +45,7 @@ FOREVER = 1e9
 SIX = ("tx", "ty", "tz", "rx", "ry", "rz")
 FARTHEST_RELEASE = 500  # frames: so far back plants that are shown again are looked for
 Ints = npt.NDArray[np.int64]
+_Name = tuple[int, str]  # of a link: its figure, its control
 Over = Mapping[int, Mapping[str, float]]
 
 
@@ -125,7 +128,7 @@ def keys_for(
     if not has_ties(player.clip):
         return {frame: dict(wanted)}
     tied = _Tied(players, np.array([float(frame)]))
-    tied.values()
+    tied.values(whole=True)
     keys: dict[int, dict[str, float]] = {frame: dict(wanted)}
     for link in tied.links:
         if link.figure == of and link.seen:
@@ -262,6 +265,48 @@ def _holds(a: Reach, b: Reach) -> bool:
 
 
 @dataclass
+class _Known:
+    """What is known of the ties of a scene, whatever frames are asked for.
+
+    Attributes
+    ----------
+    orders : by epoch and the names of the links, these in the order in which they are worked out
+    whole : by the names of the links, one order for all epochs; None where there is none
+    frames : by link and first time of an epoch, where its frame lies in what carries it, and in its owner
+    plants : by link and plant, its row for the kernel
+    """
+
+    players: Mapping[int, Player]
+    whole: dict[frozenset[_Name], tuple[_Name, ...] | None] = field(default_factory=dict)
+    orders: dict[tuple[_Epoch, frozenset[_Name]], tuple[_Name, ...]] = field(default_factory=dict)
+    frames: dict[tuple[_Name, float], tuple[Array, Array]] = field(default_factory=dict)
+    plants: dict[tuple[_Name, _Planted], Array] = field(default_factory=dict)
+
+    def holds(self, tied: _Tied) -> bool:
+        """Whether it is all that is needed."""
+        return all((link.name, plant) in self.plants for link in tied.links for plant in link.plants) and all(
+            (link.name, epoch.first) in self.frames for link in tied.links for epoch in tied.epochs
+        )
+
+
+_remembered: OrderedDict[tuple[tuple[int, int, int], ...], _Known] = OrderedDict()
+_lock = Lock()
+_MOST_REMEMBERED = 24
+
+
+def _known(players: Mapping[int, Player]) -> _Known:
+    """What is known of a scene of these very clips; the last few are remembered."""
+    key = tuple((number, id(player.rig), id(player.clip)) for number, player in players.items())
+    with _lock:
+        if key not in _remembered:
+            _remembered[key] = _Known(dict(players))  # which keeps the clips, so that their ids stay theirs
+            while len(_remembered) > _MOST_REMEMBERED:
+                _remembered.popitem(last=False)
+        _remembered.move_to_end(key)
+        return _remembered[key]
+
+
+@dataclass(frozen=True)
 class _Planted:
     """A plant with the frames on which it holds, and from which on the limb is its own again."""
 
@@ -407,31 +452,90 @@ class _Tied:
 
     # Working it out
 
-    def values(self) -> dict[int, Array]:
-        epoch_of, self.times, asked = self._rows()
+    def values(self, whole: bool = False) -> dict[int, Array]:
+        """Channel values (F, C) by player. ``whole``: with the rows of all events worked out as well."""
+        events = {t for link in self.links for p in link.plants for t in _events(p)}
+        laid_on = {e.first for e in self.epochs} | events if self.over else set()
+        apart = not any(float(f) in laid_on for f in self.frames)  # what is laid over changes nothing that is known
+        known = _known(self.players)
+        self.known = known if apart and not whole and known.holds(self) else None
+        epoch_of, self.times, asked = self._rows(set() if self.known else events)
         self.asked = asked
         keyed = [keyed_values(player.rig, player.clip, self.times) for player in self.players.values()]
         self.keyed = np.concatenate(keyed, axis=1)
         self._lay_over(asked)
         for link in self.links:
-            link.table = np.array([_row(link, p) for p in link.plants]).reshape(-1, ties_kernel.PLANT)
-        orders = [self.order_in(epoch)[0] for epoch in self.epochs]
-        # How a limb is to land is known when it has landed: where that is in a later epoch, all is gone over again.
-        for _ in range(2 if any(self._lands_across(link) for link in self.links) else 1):
-            self.played = self.keyed.copy()
-            for link in self.links:
-                link.near = self.keyed[:, link.first : link.first + 6].copy()
-                link.kept, link.seen = transforms.IDENTITY, []
-            for number, epoch in enumerate(self.epochs):
-                rows = np.flatnonzero(epoch_of == number)
-                if len(rows):
-                    for link in orders[number]:
-                        self._work_out(link, epoch, int(rows[0]), int(rows[-1]) + 1)
+            told = [known.plants[link.name, p] if self.known else _row(link, p) for p in link.plants]
+            link.table = np.array(told).reshape(-1, ties_kernel.PLANT)
+        self.played = self.keyed.copy()
+        for link in self.links:
+            link.near, link.seen = self.keyed[:, link.first : link.first + 6].copy(), []
+        if self.known is None:
+            self._find(known if apart else _Known(self.players), epoch_of)
+        else:
+            self._lay(known, epoch_of)
         wanted = self.played[asked]
         return {
             number: np.ascontiguousarray(wanted[:, base : base + len(self.players[number].rig.channels)])
             for number, base in self.channels.items()
         }
+
+    def _find(self, known: _Known, epoch_of: Ints) -> None:
+        """Works out everything, epoch by epoch, and tells what is known by that."""
+        names = frozenset(self.by_name)
+        # How a limb is to land is known when it has landed: where that is in a later epoch, all is gone over again.
+        for _ in range(2 if any(self._lands_across(link) for link in self.links) else 1):
+            for link in self.links:
+                link.kept, link.seen = transforms.IDENTITY, []
+            for number, epoch in enumerate(self.epochs):
+                rows = np.flatnonzero(epoch_of == number)
+                if not len(rows):
+                    continue
+                if (epoch, names) not in known.orders:
+                    known.orders[epoch, names] = tuple(link.name for link in self.order_in(epoch)[0])
+                for name in known.orders[epoch, names]:
+                    link, kept = self.by_name[name], self.by_name[name].kept
+                    self._work_out(link, epoch, int(rows[0]), int(rows[-1]) + 1)
+                    known.frames[name, epoch.first] = kept, link.offset
+        for link in self.links:
+            known.plants.update({(link.name, p): row for p, row in zip(link.plants, link.table, strict=True)})
+
+    def _lay(self, known: _Known, epoch_of: Ints) -> None:
+        """Works out the frames that are asked for by what is known: in one order for all times, where there is one."""
+        names = frozenset(self.by_name)
+        if names not in known.whole:
+            needs: dict[_Name, set[_Name]] = {name: set() for name in names}
+            for epoch in self.epochs:
+                for link in self.links:
+                    needs[link.name] |= self._carriers(tuple(self._needed(link, epoch)), link)
+            found, ring = _sorted(needs)
+            known.whole[names] = None if ring else tuple(found)
+        order = known.whole[names]
+        stretches = [
+            (epoch, int(rows[0]), int(rows[-1]) + 1)
+            for number, epoch in enumerate(self.epochs)
+            if len(rows := np.flatnonzero(epoch_of == number))
+        ]
+        if order is not None:
+            for name in order:
+                self._lay_link(self.by_name[name], known, stretches)
+            return
+        for stretch in stretches:
+            for name in known.orders[stretch[0], names]:
+                self._lay_link(self.by_name[name], known, [stretch])
+
+    def _lay_link(self, link: _Link, known: _Known, stretches: Sequence[tuple[_Epoch, int, int]]) -> None:
+        """A link in the rows of some epochs, those together in which nothing changes for it."""
+
+        def state(stretch: tuple[_Epoch, int, int]) -> tuple[int, int, int]:
+            tie = _tie_in(link, stretch[0])
+            kept, offset = known.frames[link.name, stretch[0].first]
+            return id(kept), 0 if tie is None else id(tie), 0 if tie is None else id(offset)
+
+        for _, group in groupby(stretches, state):
+            mine = list(group)
+            link.kept, link.offset = known.frames[link.name, mine[0][0].first]
+            self._work_out(link, _Epoch(mine[0][0].first, mine[-1][0].last), mine[0][1], mine[-1][2])
 
     def _lay_over(self, asked: Ints) -> None:
         """Lays values over what is keyed; those of tied controls come when these are worked out."""
@@ -450,16 +554,15 @@ class _Tied:
                 else:
                     self.keyed[rows, channel] = value
 
-    def _rows(self) -> tuple[Ints, Array, Ints]:
+    def _rows(self, events: set[float]) -> tuple[Ints, Array, Ints]:
         """The times that have to be looked at: which epoch each is in, the times, and the rows that were asked for.
 
         The end of an epoch is in it once more beside being the first of the next, since both sides are looked at.
         """
-        events = {t for link in self.links for p in link.plants for t in _events(p)}
         times: list[Array] = []
         for epoch in self.epochs:
             inside = [t for t in events if epoch.first <= t <= epoch.last]
-            edges = [t for t in (epoch.first, epoch.last) if abs(t) < FOREVER]
+            edges = [t for t in (epoch.first, epoch.last) if abs(t) < FOREVER and not self.known]
             wanted = self.frames[(self.frames >= epoch.first) & (self.frames < epoch.last)]
             times.append(np.unique(np.concatenate([inside, edges, wanted])))
         epoch_of = np.repeat(np.arange(len(times)), [len(t) for t in times])
@@ -486,23 +589,25 @@ class _Tied:
         own, owned, on = (
             np.ascontiguousarray(part) for part in (stand[:, 0], stand[:, 1], stand[:, 2:].swapaxes(0, 1))
         )
-        if tie is not None and tie.start == epoch.first:  # so that nothing jumps as it comes to its owner
-            link.offset = transforms.relative(owned[0], transforms.compose(own[0], link.kept))
+        if (
+            tie is not None and tie.start == epoch.first and not self.known
+        ):  # so that nothing jumps as it comes to its owner
+            link.offset = _relative(owned[0], _composed(own[0], link.kept))
         place, turn = np.empty((b - a, 8)), np.empty((b - a, 4))
         row = np.zeros(7) if tie is None else _tie_row(link, tie)
         ties_kernel.frames_of(times, own, owned, link.kept, link.offset, row, place, turn)
         link.table[:, ties_kernel.THING] = [used.index(thing) if thing != NONE else NONE for thing in things]
         rows = _Rows(self, link, times, a, b, place, turn, own, on)
         link.seen.append(rows)
-        for number, plant in enumerate(link.plants):
+        for number, plant in enumerate(() if self.known else link.plants):
             start, end = plant.span.start, plant.until
             if epoch.first <= start < epoch.last:
                 rows.begin(number, plant)
             if plant.free > end and (epoch.first < end <= epoch.last or start == end == epoch.first):
                 rows.let_go(number)
         rows.settle(slice(a, b), len(link.plants))
-        if tie is not None and not tie.ease_out and _until(link, tie) == epoch.last:
-            link.kept = transforms.relative(own[-1], _left(place[-1], turn[-1], link.near[b - 1]))
+        if tie is not None and not tie.ease_out and _until(link, tie) == epoch.last and not self.known:
+            link.kept = _relative(own[-1], _left(place[-1], turn[-1], link.near[b - 1]))
 
     def _stand(self, nodes: tuple[int, ...], a: int, b: int) -> Array:
         """Transforms (n, K, 8) of nodes in some rows; the world's for NONE."""
@@ -603,10 +708,11 @@ class _Rows:
         seen = self.thing(row, number)
         table[number, k.KEPT : k.KEPT + 6] = near - self.tied.keyed[row, link.first : link.first + 6]
         if plant.span.about:
-            pivot = there[:3] + rotations.rotate(there[3:7], there[7] * table[number, k.PIVOT : k.PIVOT + 3])
-            table[number, k.HELD : k.HELD + 3] = transforms.apply(transforms.inverse(seen), pivot)
+            pivot = transforms.IDENTITY.copy()
+            pivot[:3] = table[number, k.PIVOT : k.PIVOT + 3]
+            table[number, k.HELD : k.HELD + 3] = _relative(seen, _composed(there, pivot))[:3]
         else:
-            table[number, k.HELD : k.HELD + 8] = transforms.relative(seen, there)
+            table[number, k.HELD : k.HELD + 8] = _relative(seen, there)
         if plant.span.land:
             before, after = self._row(plant.span.start - STEP_BACK), self._row(plant.span.start + STEP_BACK)
             self.settle(slice(row, after + 1), number + 1)
@@ -709,8 +815,23 @@ def _tie_row(link: _Link, tie: Belonging) -> Array:
 
 def _left(place: Array, turn: Array, near: Array) -> Array:
     """The frame (8,) of a control that is let go where it is: one for its place (8,) and its turn (4,) together."""
-    at = transforms.apply(place, near[:3]) - rotations.rotate(turn, place[7] * near[:3])
-    return transforms.transform(at, turn, place[7])
+    seen = transforms.IDENTITY.copy()
+    seen[:3] = near[:3]
+    frame = transforms.transform(np.zeros(3), turn, place[7])
+    frame[:3] = _composed(place, seen)[:3] - _composed(frame, seen)[:3]
+    return frame
+
+
+def _composed(outer: Array, inner: Array) -> Array:
+    out = np.empty(8)
+    ties_kernel.compose(outer, inner, out)
+    return out
+
+
+def _relative(outer: Array, world: Array) -> Array:
+    out = np.empty(8)
+    ties_kernel.relative(outer, world, out)
+    return out
 
 
 def _reaching(plants: list[_Planted], first: float, last: float) -> list[_Planted]:

@@ -236,3 +236,20 @@ def seen_from(frame, turn, world, pre, order, near):  # type: ignore[no-untyped-
     a, b, c, d = qmul(-pre[0], -pre[1], -pre[2], pre[3], a, b, c, d)
     e, f, g = euler_near(i, j, k, a, b, c, d, near[3 + i], near[3 + j], near[3 + k])
     near[3 + i], near[3 + j], near[3 + k] = e, f, g
+
+
+@njit(cache=True)
+def compose(a, b, out):  # type: ignore[no-untyped-def]
+    """Fills ``out (8,)`` with the transform b carried by a; as :func:`hame.maths.transforms.compose`, for one."""
+    s = a[7]
+    x, y, z = qrot(a[3], a[4], a[5], a[6], s * b[0], s * b[1], s * b[2])
+    out[3], out[4], out[5], out[6] = qmul(a[3], a[4], a[5], a[6], b[3], b[4], b[5], b[6])
+    out[0], out[1], out[2], out[7] = a[0] + x, a[1] + y, a[2] + z, s * b[7]
+
+
+@njit(cache=True)
+def relative(a, b, out):  # type: ignore[no-untyped-def]
+    """Fills ``out (8,)`` with the transform b as seen from a."""
+    x, y, z = qrot(-a[3], -a[4], -a[5], a[6], b[0] - a[0], b[1] - a[1], b[2] - a[2])
+    out[3], out[4], out[5], out[6] = qmul(-a[3], -a[4], -a[5], a[6], b[3], b[4], b[5], b[6])
+    out[0], out[1], out[2], out[7] = x / a[7], y / a[7], z / a[7], b[7] / a[7]
