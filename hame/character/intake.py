@@ -92,10 +92,15 @@ def take_in(name: str, data: bytes, prop: bool = False) -> Intake:
         raise BadFile("the file is damaged: its parts do not fit together") from error
 
 
+SMALLEST = 1e-4  # metres: what is smaller has no size
+
+
 def prop_plan(skeleton: Skeleton, skin: Skin) -> BodyPlan:
     """The plan of a prop: its topmost joint carries it, and its surface tells how large it is."""
     points = np.concatenate([piece.points for piece in skin.pieces])
     size = float(np.ptp(points, axis=0).max())
+    if size < SMALLEST:
+        raise BadFile("the prop has no size: all of its surface lies in one place. Scale it up before saving")
     base = skeleton.names[next(j for j, parent in enumerate(skeleton.parents) if parent < 0)]
     return BodyPlan({"base": base}, {"base": "shape"}, size=size)
 

@@ -11,7 +11,7 @@ from hame.clip.clip import Clip
 from hame.clip.spans import OWN, track_name
 from hame.edits.edit import Edit, Frame, Names, Within, controls_said
 from hame.edits.outcome import Outcome
-from hame.edits.plants import ControlName, Eased, FigureNumber, refuse_unknown_owner
+from hame.edits.plants import ControlName, Eased, FigureNumber, refuse_outside, refuse_unknown_owner
 from hame.errors import BadEdit
 from hame.evaluate.ties import Player, Ring, rings
 from hame.scene.joined import bound_to
@@ -84,6 +84,7 @@ class Belong(Edit):
             raise BadEdit("nothing is selected that could belong to something; nothing was changed")
         if self.end < self.start:
             raise BadEdit(f"it would end at {self.end}, before it begins at {self.start}; nothing was changed")
+        refuse_outside(scene, self.start, self.end, "a belonging")
         refuse_unknown_owner(scene, self.figure, self.to)
         notes: list[str] = []
         for name in self.controls:
@@ -126,6 +127,7 @@ class ChangeBelonging(Edit):
         before = belonging_at(clip, self.control, self.at)
         if self.end < self.start:
             raise BadEdit(f"it would end at {self.end}, before it begins at {self.start}; nothing was changed")
+        refuse_outside(scene, self.start, self.end, "a belonging")
         others = [span for span in belongings_of(clip, self.control) if span is not before]
         clip = clip.with_tracks({track_name(Belonging.kind, self.control): others})
         span = replace(

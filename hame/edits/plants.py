@@ -155,6 +155,7 @@ class PlantLimbs(Edit):
             if wish in derived and len(derived) < len(self.plants):
                 continue
             limb = limb_of(rig, wish.control)
+            refuse_outside(scene, wish.start, wish.end, "a plant")
             plant = Plant(wish.start, wish.end, wish.about, self.release, self.land, self.figure, self.thing)
             clip, said = plant_limb(clip, rig, limb, plant, scene)
             notes += said
@@ -184,6 +185,7 @@ class ChangePlant(Edit):
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         limb = limb_of(rig, self.control)
         before = plant_at(clip, limb, self.at)
+        refuse_outside(scene, self.start, self.end, "a plant")
         refuse_unknown_owner(scene, self.figure, self.thing)
         others = [span for span in plants_of(clip, limb) if span is not before]
         clip = with_plants(clip, limb, others)
@@ -283,6 +285,15 @@ def placed(
     place_control(rig, aim, rig.control(limb.ik), nodes, goal)
     wanted = {f"{limb.ik}/{name}": float(aim[rig.number(f"{limb.ik}/{name}")]) for name in SIX}
     return set_pose(clip, rig, plant.start, wanted, "changed", scene=scene).clip
+
+
+def refuse_outside(scene: Scene, start: int, end: int, what: str) -> None:
+    """Raises :class:`BadEdit` for frames of which none is in the shot."""
+    if end < scene.start or start > scene.end:
+        raise BadEdit(
+            f"{what} from {start} to {end} would lie outside of the shot, which goes from {scene.start} to "
+            f"{scene.end}; nothing was changed"
+        )
 
 
 def refuse_unknown_owner(scene: Scene, figure: int, control: str) -> None:

@@ -482,7 +482,6 @@ class _Tied:
 
     def _find(self, known: _Known, epoch_of: Ints) -> None:
         """Works out everything, epoch by epoch, and tells what is known by that."""
-        names = frozenset(self.by_name)
         # How a limb is to land is known when it has landed: where that is in a later epoch, all is gone over again.
         for _ in range(2 if any(self._lands_across(link) for link in self.links) else 1):
             for link in self.links:
@@ -491,14 +490,18 @@ class _Tied:
                 rows = np.flatnonzero(epoch_of == number)
                 if not len(rows):
                     continue
-                if (epoch, names) not in known.orders:
-                    known.orders[epoch, names] = tuple(link.name for link in self.order_in(epoch)[0])
-                for name in known.orders[epoch, names]:
+                for name in self._order(known, epoch):
                     link, kept = self.by_name[name], self.by_name[name].kept
                     self._work_out(link, epoch, int(rows[0]), int(rows[-1]) + 1)
                     known.frames[name, epoch.first] = kept, link.offset
         for link in self.links:
             known.plants.update({(link.name, p): row for p, row in zip(link.plants, link.table, strict=True)})
+
+    def _order(self, known: _Known, epoch: _Epoch) -> tuple[_Name, ...]:
+        key = epoch, frozenset(self.by_name)
+        if key not in known.orders:
+            known.orders[key] = tuple(link.name for link in self.order_in(epoch)[0])
+        return known.orders[key]
 
     def _lay(self, known: _Known, epoch_of: Ints) -> None:
         """Works out the frames that are asked for by what is known: in one order for all times, where there is one."""
@@ -521,7 +524,7 @@ class _Tied:
                 self._lay_link(self.by_name[name], known, stretches)
             return
         for stretch in stretches:
-            for name in known.orders[stretch[0], names]:
+            for name in self._order(known, stretch[0]):
                 self._lay_link(self.by_name[name], known, [stretch])
 
     def _lay_link(self, link: _Link, known: _Known, stretches: Sequence[tuple[_Epoch, int, int]]) -> None:

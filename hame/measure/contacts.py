@@ -15,12 +15,13 @@ from hame.clip.plants import Plant
 from hame.clip.played import played_spans
 from hame.clip.spans import control_of
 from hame.edits.edit import Edit
-from hame.edits.plants import Planting, PlantLimbs
+from hame.edits.plants import ChangePlant, Planting, PlantLimbs, plants_of
 from hame.edits.pose import SetPose
 from hame.maths import rotations
 from hame.maths.kernels import swung
 from hame.maths.rotations import Array
 from hame.measure.found import Bools, runs, standing
+from hame.measure.ground import FLAT, Ground
 from hame.measure.stride import sole_points
 from hame.scene.joined import Posed
 
@@ -54,8 +55,11 @@ class Alert:
     mending: str = ""
 
 
-def alerts(clip: Clip, posed: Posed, first: int, fps: float) -> list[Alert]:
-    """The faults of contact of one of the cast, by its frames from ``first`` on, in the order of time."""
+def alerts(clip: Clip, posed: Posed, first: int, fps: float, ground: Ground = FLAT) -> list[Alert]:
+    """The faults of contact of one of the cast, by its frames from ``first`` on, in the order of time.
+
+    ``ground`` is what it stands on besides the ground at zero.
+    """
     rig = posed.rig
     last = first + len(posed.nodes) - 1
     plants = {
@@ -66,7 +70,7 @@ def alerts(clip: Clip, posed: Posed, first: int, fps: float) -> list[Alert]:
     if rig.plan.is_prop:
         found += _under(posed, first)
     for limb in rig.limbs:
-        frames = _Frames(posed, limb, plants.get(limb.ik, []), first, fps)
+        frames = _Frames(posed, limb, plants.get(limb.ik, []), first, fps, ground, _stored(clip, limb))
         if limb.kind == "leg":
             found += [*frames.slips(), *frames.sinks(), *frames.floats()]
         found += [*frames.reaches(), *frames.snaps(), *frames.poles()]
@@ -96,6 +100,8 @@ class _Frames:
     plants: list[Plant]
     first: int
     fps: float
+    ground: Ground
+    stored: frozenset[Plant]
 
     @property
     def what(self) -> str:
@@ -131,7 +137,7 @@ class _Frames:
     def slips(self) -> Iterator[Alert]:
         """A foot that is meant to stand and slides: near the ground, slow, and not planted."""
         places = sole_points(self.posed.rig, self.limb, self.posed.nodes)
-        stands = standing(places, self.fps, NEAR_GROUND, AT_REST)
+        stands = standing(places, self.fps, NEAR_GROUND, AT_REST, self.ground)
         for a, b in runs(stands.any(axis=1) & ~self.held):
             if b - a < 2:
                 continue
@@ -145,17 +151,28 @@ class _Frames:
             start, end = self.first + c, self.first + d
             yield Alert(
                 "slip", self.limb.ik, start, end, start + int(np.argmax(way)), slid,
-                f"{self.what} slides by {1000 * slid:.1f} mm",
-                PlantLimbs(plants=(Planting(self.limb.ik, start, end),)), f"plant it from {start} to {end}",
+                f"{self.what} slides by {1000 * slid:.1f} mm", *self._held_over(start, end),
             )  # fmt: skip
+
+    def _held_over(self, start: int, end: int) -> tuple[Edit, str]:
+        """What holds a foot over some frames: a plant that adjoins them made longer, or else a new one."""
+        for plant in self.stored:
+            if plant.end + 1 == start or plant.start - 1 == end:
+                a, b = min(plant.start, start), max(plant.end, end)
+                longer = ChangePlant(
+                    control=self.limb.ik, at=plant.start, start=a, end=b, about=plant.about, release=plant.release,
+                    land=plant.land, figure=plant.figure, thing=plant.thing,
+                )  # fmt: skip
+                return longer, f"lengthen its plant: {a} to {b}"
+        return PlantLimbs(plants=(Planting(self.limb.ik, start, end),)), f"plant it from {start} to {end}"
 
     @property
     def height(self) -> Array:
         """How high the lowest point of the sole is (F,), from where it is when the figure stands as it was made."""
         rest = self.posed.rig.plan.soles.get(self.limb.name)
         level = min(rest["heel"][1], rest["tip"][1], 0.0) if rest else 0.0
-        lowest = sole_points(self.posed.rig, self.limb, self.posed.nodes)[:, :, 1].min(axis=1)
-        return np.asarray(lowest - level)
+        points = sole_points(self.posed.rig, self.limb, self.posed.nodes)
+        return np.asarray((points[:, :, 1] - self.ground.under(points)).min(axis=1) - level)
 
     def sinks(self) -> Iterator[Alert]:
         """A sole below the ground."""
@@ -252,6 +269,10 @@ class _Frames:
         names = [f"{control}/{c}" for c in ("tx", "ty", "tz")]
         values = {a: float(self.posed.values[at, rig.number(a)] + d) for a, d in zip(names, local, strict=True)}
         return SetPose(frame=frame, values=values, what=what)
+
+
+def _stored(clip: Clip, limb: Limb) -> frozenset[Plant]:
+    return frozenset(plants_of(clip, limb))
 
 
 def _with(alert: Alert, mend: Edit | None, mending: str) -> Alert:

@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from hame.character.rig import Limb, Rig
 from hame.maths.rotations import Array
+from hame.measure.ground import FLAT, Ground
 from hame.measure.stride import sole_points
 
 Bools = npt.NDArray[np.bool_]
@@ -38,7 +39,7 @@ class Found:
 
 def find_plants(
     rig: Rig, nodes: Array, first: int, fps: float, height: float = HEIGHT, speed: float = SPEED,
-    shortest: int = SHORTEST, ground: float = 0.0,
+    shortest: int = SHORTEST, ground: Ground = FLAT,
 ) -> list[Found]:  # fmt: skip
     """The plants that a motion shows, foot by foot in the order of time.
 
@@ -50,7 +51,7 @@ def find_plants(
     ----------
     nodes : (F, N, 8) of the frames from ``first`` on, at ``fps`` frames a second
     shortest : frames; what stands for less is left out
-    ground : its height, metres
+    ground : what it stands on besides the ground at zero
     """
     found: list[Found] = []
     for limb in (limb for limb in rig.limbs if limb.kind == "leg"):
@@ -62,9 +63,9 @@ def find_plants(
     return sorted(found, key=lambda plant: (plant.start, plant.control))
 
 
-def standing(places: Array, fps: float, height: float, speed: float, ground: float = 0.0) -> Bools:
+def standing(places: Array, fps: float, height: float, speed: float, ground: Ground = FLAT) -> Bools:
     """Which points (F, 3) of a sole stand, by their places (F, 3, 3)."""
-    low = places[:, :, 1] - ground < height
+    low = places[:, :, 1] - ground.under(places) < height
     way = np.linalg.norm(np.diff(places, axis=0), axis=2) * fps
     never = np.full((1, 3), np.inf)
     slow = np.minimum(np.concatenate([never, way]), np.concatenate([way, never])) <= speed

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict
 
 import numpy as np
@@ -10,11 +11,15 @@ from ninja import Router
 
 from hame.edits.reading import edit_to_json
 from hame.errors import BadEdit
-from hame.measure.contacts import Alert, alerts
+from hame.measure.bearing import borne, centre_of_mass
+from hame.measure.contacts import Alert, alerts, limbs_planted
 from hame.measure.found import HEIGHT, SHORTEST, SPEED, find_plants
-from hame.scene.joined import played
+from hame.measure.ground import Ground, ground_of
+from hame.scene.joined import Posed, played, seen
+from server.characters import store as characters
 from server.shots import schemas
 from server.shots.api_takes import figures_of, find_casting, find_take
+from server.shots.models import Take
 from server.shots.motion import MAX_FRAMES
 from server.shots.pace import FRAMES, keep_pace
 
@@ -31,15 +36,22 @@ def contacts(request: HttpRequest, take_id: int, first: int, last: int) -> list[
         return []
     figures = figures_of(take, playing)
     posed = played(figures, np.arange(first, last + 1))
+    ground = _ground(take, posed)
     found = [
         _out(number, alert)
         for number in playing
-        for alert in alerts(figures[number].clip, posed[number], first, take.shot.fps)
+        for alert in alerts(figures[number].clip, posed[number], first, take.shot.fps, ground)
     ]
     return sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS]
 
 
 MOST_ALERTS = 500
+
+
+def _ground(take: Take, posed: Mapping[int, Posed]) -> Ground:
+    """What there is to stand on: the tops of the props that play."""
+    props = [c for c in take.shot.cast.select_related("version") if c.pk in posed and posed[c.pk].rig.plan.is_prop]
+    return ground_of(posed, {casting.pk: characters.read(casting.version).skin for casting in props})
 
 
 def _out(casting: int, alert: Alert) -> schemas.AlertOut:
@@ -53,6 +65,23 @@ def _count(first: int, last: int) -> int:
     return last - first + 1
 
 
+@router.get("/takes/{take_id}/bearing", response=list[schemas.BorneOut])
+def bearing(request: HttpRequest, take_id: int, casting: int, frame: int) -> list[schemas.BorneOut]:
+    """How much of the weight of one of the cast each of its planted limbs bears at a frame."""
+    take = find_take(request, take_id)
+    find_casting(take, casting)
+    keep_pace(request.user, FRAMES)
+    figures = figures_of(take, [casting])
+    posed = seen(figures, frame)[casting]
+    rig = posed.rig
+    planted = limbs_planted(rig, figures[casting].clip, frame)
+    if rig.plan.is_prop or not planted:
+        return []
+    ends = {limb.ik: posed.nodes[0, limb.end, :3] for limb in rig.limbs}
+    shares = borne(centre_of_mass(rig, posed.nodes)[0], [ends[control] for control in planted])
+    return [schemas.BorneOut(control=c, share=share) for c, share in zip(planted, shares, strict=True)]
+
+
 @router.get("/takes/{take_id}/plants", response=list[schemas.FoundOut])
 def found_plants(
     request: HttpRequest, take_id: int, casting: int, first: int, last: int, height: float = HEIGHT,
@@ -64,6 +93,8 @@ def found_plants(
     keep_pace(request.user, FRAMES, _count(first, last))
     if not (0.0 <= height <= 10.0 and 0.0 <= speed <= 100.0 and 1 <= shortest <= 1000):
         raise BadEdit("plants are found by a height of 0 to 10 m, a speed of 0 to 100 m/s and 1 to 1000 frames")
-    posed = played(figures_of(take, [casting]), np.arange(first, last + 1))[casting]
-    found = find_plants(posed.rig, posed.nodes, first, take.shot.fps, height, speed, shortest)
+    playing = list(take.shot.cast.filter(taken_out_at=None).values_list("pk", flat=True))
+    posed = played(figures_of(take, [casting, *playing]), np.arange(first, last + 1))
+    mine = posed[casting]
+    found = find_plants(mine.rig, mine.nodes, first, take.shot.fps, height, speed, shortest, _ground(take, posed))
     return [schemas.FoundOut(**asdict(plant)) for plant in found]

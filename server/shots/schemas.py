@@ -368,6 +368,13 @@ class AlertOut(Schema):
     mending: str
 
 
+class BorneOut(Schema):
+    """How much of the weight a planted limb bears, from 0 to 1."""
+
+    control: str
+    share: float
+
+
 class FoundOut(Schema):
     """A plant that a motion shows, and how far it slides in it now, metres."""
 

@@ -13,9 +13,10 @@ from hame.edits.edit import Edit
 from hame.edits.making import made
 from hame.measure.contacts import Alert, alerts
 from hame.measure.found import find_plants
+from hame.measure.ground import ground_of
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
-from tests.hame.examples import brannoc_rig, prop_rig
+from tests.hame.examples import brannoc_rig, prop, prop_rig
 from tests.hame.test_ties import FOOT, planted
 
 FPS = 24.0
@@ -118,6 +119,30 @@ class ContactTest(unittest.TestCase):
         told = alerts(clip, played({2: Figure(can, clip)}, np.arange(1, 21))[2], 1, FPS)
         self.assertEqual([(a.kind, a.worst) for a in told], [("under", 10)])
         self.assertAlmostEqual(told[0].amount, 0.05, places=9)
+
+    def test_the_top_of_a_prop_is_ground_too(self) -> None:
+        step, skin = prop_rig("step"), prop("step").skin
+        up = {1: 0.0, 20: 0.0}
+        clip = Clip().with_curves({f"{FOOT}/ty": from_keys({1: 0.18}), f"{FOOT}/tz": from_keys({1: 0.3}),
+                                   "body/ty": from_keys({1: -0.1}), "head/ry": from_keys(up)})  # fmt: skip
+        figures = {1: Figure(self.rig, clip), 2: Figure(step, Clip().with_curves({"master/tz": from_keys({1: 0.35})}))}
+        posed = played(figures, np.arange(1, 21))
+        ground = ground_of(posed, {2: skin})
+        found = [(f.control, f.start, f.end) for f in find_plants(self.rig, posed[1].nodes, 1, FPS, ground=ground)]
+        self.assertIn((FOOT, 1, 20), found)
+        self.assertNotIn(FOOT, [f.control for f in find_plants(self.rig, posed[1].nodes, 1, FPS)])
+        lower = figures[1].with_clip(clip.with_curves({f"{FOOT}/ty": from_keys({1: 0.13})}))
+        sunk = played({**figures, 1: lower}, np.arange(1, 21))
+        told = [a for a in alerts(lower.clip, sunk[1], 1, FPS, ground_of(sunk, {2: skin})) if a.kind == "sink"]
+        self.assertEqual([(a.control, a.first, a.last) for a in told], [(FOOT, 1, 20)])
+        self.assertAlmostEqual(told[0].amount, 0.05, places=2)
+
+    def test_a_plant_that_ends_too_early_is_made_longer(self) -> None:
+        clip = planted(self.walked(), Plant(8, 13))
+        told = [a for a in self.alerts(clip) if a.kind == "slip" and a.control == FOOT]
+        self.assertIn("lengthen its plant: 8 to", told[0].mending)
+        after = self.mended(clip, told[0].mend)
+        self.assertEqual(len(after.tracks[f"plant/{FOOT}"]), 1)
 
     def test_a_figure_at_ease_has_no_fault(self) -> None:
         clip = Clip().with_curves({"body/ty": from_keys({1: -0.03, 15: -0.05, 30: -0.03})})

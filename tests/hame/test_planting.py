@@ -135,6 +135,7 @@ class PlantEditTest(EditTest):
             (PlantLimbs(plants=(Planting(FOOT, 1, 5),), figure=2, thing="nose"), "no control called nose"),
             (PlantLimbs(plants=(Planting(FOOT, 1, 5),), thing="chest"), "on the ground or on another one"),
             (PlantLimbs(plants=(Planting(FOOT, 1, 5),), release=5000), "0 to 1000 frames"),
+            (PlantLimbs(plants=(Planting(FOOT, 60, 65),)), "outside of the shot, which goes from 1 to 48"),
             (ChangePlant(control=FOOT, at=6, start=6, end=9), "no plant of the left leg begins at 6"),
             (SplitPlant(control=FOOT, at=5, frame=5), "5 does not lie inside the plant 5 to 15"),
             (LiftPlants(controls=(RIGHT,)), "there is no plant to lift"),

@@ -71,6 +71,12 @@ class PlantTest(ServerTest):
         after = self.get(f"/takes/{self.take.pk}/contacts?first={told[0]['worst']}&last={told[0]['worst']}").json()
         self.assertEqual([a for a in after if a["kind"] == "sink"], [])
 
+    def test_who_bears_the_weight(self) -> None:
+        self.assertEqual(self.get(f"/takes/{self.take.pk}/bearing?casting={self.casting.pk}&frame=9").json(), [])
+        self.plant(5, 15)
+        [alone] = self.get(f"/takes/{self.take.pk}/bearing?casting={self.casting.pk}&frame=9").json()
+        self.assertEqual(alone, {"control": FOOT, "share": 1.0})
+
     def test_what_cannot_be_is_refused_in_words_and_guests_only_look(self) -> None:
         for path, words in (
             (f"/takes/{self.take.pk}/contacts?first=9&last=2", "the first before the last"),

@@ -646,6 +646,26 @@ export interface paths {
         patch: operations["server_shots_api_takes_change_take"];
         trace?: never;
     };
+    "/api/takes/{take_id}/bearing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bearing
+         * @description How much of the weight of one of the cast each of its planted limbs bears at a frame.
+         */
+        get: operations["server_shots_api_contacts_bearing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/changes": {
         parameters: {
             query?: never;
@@ -870,7 +890,7 @@ export interface components {
             /** Last */
             last: number;
             /** Mend */
-            mend: (components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"]) | null;
+            mend: (components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"]) | null;
             /** Mending */
             mending: string;
             /** Says */
@@ -968,6 +988,16 @@ export interface components {
             weight: number;
         };
         /**
+         * BorneOut
+         * @description How much of the weight a planted limb bears, from 0 to 1.
+         */
+        BorneOut: {
+            /** Control */
+            control: string;
+            /** Share */
+            share: number;
+        };
+        /**
          * Breakdown
          * @description A pose between the keys before and after.
          */
@@ -995,6 +1025,29 @@ export interface components {
             shape: "stepped" | "straight" | "smooth";
             /** Share */
             share: number;
+        };
+        /**
+         * BringTo
+         * @description Controls brought to places and turns in the world at a frame, those that carry others first.
+         */
+        BringTo: {
+            /** Frame */
+            frame: number;
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bring";
+            /** Places */
+            places: {
+                [key: string]: number[];
+            };
         };
         /**
          * CastIn
@@ -1514,7 +1567,7 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"];
+            edit: components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"];
             /** Id */
             id?: string | null;
             /** Revision */
@@ -4120,6 +4173,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeSummary"];
+                };
+            };
+        };
+    };
+    server_shots_api_contacts_bearing: {
+        parameters: {
+            query: {
+                casting: number;
+                frame: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BorneOut"][];
                 };
             };
         };

@@ -5,8 +5,9 @@ import { stop } from "./playing";
 import { setValues } from "./posing";
 import { say } from "./steps";
 import type { Live, LivePose } from "./live";
-import { here, type Place } from "./steps";
-import { active, canChange, desk, setDesk, type Member } from "./store";
+import { CONTROL } from "./motion";
+import { commit, here, type Place } from "./steps";
+import { active, canChange, desk, setDesk, modeOf, type Member } from "./store";
 import type { Axes } from "./types";
 
 export type Wish =
@@ -22,6 +23,8 @@ interface Drag {
   controls: string[];
   wish: Wish | null;
   failed: boolean;
+  /** Where all controls were when it was begun. */
+  before: Float32Array;
 }
 
 let drag: Drag | null = null;
@@ -44,7 +47,9 @@ export function beginDrag(controls: string[]): boolean {
     return false;
   }
   stop();
-  const begun: Drag = { member, place: here(), live, controls, wish: null, failed: false };
+  const before = member.pose.controls.slice();
+  setDesk({ along: null });
+  const begun: Drag = { member, place: here(), live, controls, wish: null, failed: false, before };
   drag = begun;
   live.ask({ do: "begin", casting: member.id, frame: begun.place.frame }).catch((error: Error) => {
     begun.failed = true;
@@ -89,13 +94,36 @@ export async function endDrag(label = ""): Promise<boolean> {
       cancelDrag();
       return false;
     }
-    setDesk({ readout: "" });
+    setDesk({ readout: "", along: wentAlong(of) });
     return await setValues(values, label, of.place);
   } catch (error) {
     say((error as Error).message, true);
     cancelDrag();
     return false;
   }
+}
+
+/** The controls next below those that were dragged, if they went along, and where they were. */
+function wentAlong({ member, controls, before, place }: Drag) {
+  const moved = new Set(controls);
+  const { controls: now } = member.pose;
+  const places: Record<string, number[]> = {};
+  member.rig.controls.forEach((control, n) => {
+    if (!moved.has(control.parent) || moved.has(control.name) || !(control.can_move || control.can_turn)) return;
+    if (control.mode && control.mode !== modeOf(member, control.limb)) return;
+    const was = [...before.slice(n * CONTROL, n * CONTROL + 7)];
+    if (was.some((value, i) => Math.abs(value - now[n * CONTROL + i]) > 1e-4)) places[control.name] = was;
+  });
+  return Object.keys(places).length ? { casting: member.id, frame: place.frame, places } : null;
+}
+
+/** Puts what went along back where it was in the world. */
+export function putBack() {
+  const { along, keying } = desk();
+  setDesk({ along: null });
+  if (!along) return;
+  const { casting, frame, places } = along;
+  return commit({ kind: "bring", frame, places, keying }, { ...here(), casting, frame });
 }
 
 export function cancelDrag() {

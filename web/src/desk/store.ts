@@ -74,6 +74,8 @@ export interface DeskState {
   keysChosen: Record<string, number[]>;
   /** The plant that is looked at: of which limb's IK control, and where it begins. */
   plant: { control: string; start: number } | null;
+  /** Controls that a turn of what carries them has moved, and where they were: place and quaternion. */
+  along: { casting: number; frame: number; places: Record<string, number[]> } | null;
   /** Faults of contact, of all who play; null until they are known. */
   alerts: Alert[] | null;
   /** What the strip is opened into. */
@@ -137,6 +139,7 @@ export const useDesk = create<DeskState>()(() => ({
   columns: [],
   keysChosen: {},
   plant: null,
+  along: null,
   alerts: null,
   opened: "",
   laid: null,

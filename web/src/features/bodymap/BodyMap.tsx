@@ -1,4 +1,5 @@
 import Box from "@mui/material/Box";
+import { plantable, shownPlants } from "../../desk/contacts";
 import { useMemo, useState } from "react";
 import { switchLimb } from "../../desk/posing";
 import { howOf, select, selectAll, selectBelow, selectOtherSide } from "../../desk/selecting";
@@ -144,6 +145,15 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
   const [list, setList] = useState(false);
   const keys = useRoving<SVGSVGElement>("plane");
   const chosen = new Set(selection);
+  const planted = useMemo(
+    () =>
+      new Set(
+        plantable(member)
+          .filter((limb) => shownPlants(member, limb).some((s) => s.start <= frame && frame <= s.end))
+          .map((limb) => limb.ik),
+      ),
+    [member, frame],
+  );
   const keyed = useMemo(() => keyedAt(member, frame), [member, frame]);
   const waiting = new Set(
     Object.keys(member.clip.pending[String(frame)] ?? {}).map((a) => a.slice(0, a.lastIndexOf("/"))),
@@ -207,9 +217,18 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
                 <title>
                   {control.label +
                     (keyed.has(control.name) ? ", keyed here" : "") +
+                    (planted.has(control.name) ? ", planted here" : "") +
                     (waiting.has(control.name) ? ", pending here" : "")}
                 </title>
                 <circle cx={x} cy={y} r={r + 3} fill="transparent" />
+                {planted.has(control.name) && (
+                  <path
+                    d={`M${x - r - 3} ${y + r + 3}h${2 * r + 6}`}
+                    stroke={colour(control)}
+                    strokeWidth={2.5}
+                    pointerEvents="none"
+                  />
+                )}
                 <Mark
                   control={control}
                   x={x}

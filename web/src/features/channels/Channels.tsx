@@ -4,7 +4,7 @@ import Tooltip from "@mui/material/Tooltip";
 import { useState } from "react";
 import { keySelection, keyWhole, reset, switchLimb } from "../../desk/posing";
 import { commit, say } from "../../desk/steps";
-import { act, beginDrag, cancelDrag, dragging, dragTo, endDrag } from "../../desk/dragging";
+import { act, beginDrag, cancelDrag, dragging, dragTo, endDrag, putBack } from "../../desk/dragging";
 import { pivotPlace } from "../../desk/pivot";
 import { active, channelsOf, desk, type Member, modeOf, setDesk, useDesk, valueOf } from "../../desk/store";
 import type { Axes, Channel, Control, Keying, Kind, Tool } from "../../desk/types";
@@ -77,6 +77,7 @@ function ChannelList() {
           </Box>
         )}
       </Box>
+      <WentAlong member={member} />
       {limb && (
         <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", mb: 0.75 }}>
           <Box sx={{ color: ink.faint, fontSize: 12, flex: 1 }}>{named(limb)} posed by</Box>
@@ -400,6 +401,26 @@ function Keys() {
           Reset all
         </SmallButton>
       </Box>
+    </Box>
+  );
+}
+
+/** What hangs on the controls that were moved last and went along, with one action to put it back in the world. */
+function WentAlong({ member }: { member: Member }) {
+  const ink = useInks();
+  const along = useDesk((s) => s.along);
+  const frame = useDesk((s) => s.frame);
+  if (!along || along.casting !== member.id || along.frame !== frame) return null;
+  const names = Object.keys(along.places).map((name) => member.controls.get(name)?.label ?? name);
+  return (
+    <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", mb: 0.75 }} role="status">
+      <Box sx={{ flex: 1, color: ink.red, fontSize: 12 }}>
+        Went along: {names.slice(0, 3).join(", ")}
+        {names.length > 3 ? ` and ${names.length - 3} more` : ""}
+      </Box>
+      <SmallButton onClick={() => void putBack()} title="They stay in the world as they were before this">
+        Put back
+      </SmallButton>
     </Box>
   );
 }

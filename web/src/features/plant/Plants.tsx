@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
-import { useState } from "react";
+import { useEffect, useState } from "react";
+import { ask, http } from "../../api/client";
 import {
   changePlant,
   choosePlant,
@@ -231,6 +232,7 @@ function Here({ member }: { member: Member }) {
   const ink = useInks();
   const frame = useDesk((s) => s.frame);
   const cast = useDesk((s) => s.cast);
+  const borne = useBorne(member);
   const found = plantable(member).flatMap((limb) =>
     shownPlants(member, limb)
       .filter((s) => s.start <= frame && frame <= s.end)
@@ -255,10 +257,36 @@ function Here({ member }: { member: Member }) {
                 ? `, on ${ownerSaid(member, cast, { figure: shown.plant.figure, control: shown.plant.thing })}`
                 : ""}
               {shown.stored ? "" : ", shown again"}
+              {limb.ik in borne ? `, bears ${Math.round(borne[limb.ik] * 100)} %` : ""}
             </Word>
           </Line>
         ))
       )}
     </Section>
   );
+}
+
+/** By limb, the share of the weight that it bears at the playhead: by where the centre of mass is. */
+function useBorne(member: Member): Record<string, number> {
+  const takeId = useDesk((s) => s.takeId);
+  const frame = useDesk((s) => s.frame);
+  const revision = useDesk((s) => s.revision);
+  const playing = useDesk((s) => s.playing);
+  const [borne, setBorne] = useState<Record<string, number>>({});
+  useEffect(() => {
+    let current = true;
+    const timer = setTimeout(() => {
+      if (playing) return;
+      const query = { casting: member.id, frame };
+      ask(http.GET("/api/takes/{take_id}/bearing", { params: { path: { take_id: takeId }, query } })).then(
+        (found) => current && setBorne(Object.fromEntries(found.map((b) => [b.control, b.share]))),
+        () => current && setBorne({}),
+      );
+    }, 120);
+    return () => {
+      current = false;
+      clearTimeout(timer);
+    };
+  }, [takeId, member.id, frame, revision, playing]);
+  return borne;
 }

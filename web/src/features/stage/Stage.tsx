@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
-import { choosePlant } from "../../desk/contacts";
+import { choosePlant, standsAt } from "../../desk/contacts";
 import { stop } from "../../desk/playing";
 import { howOf, select } from "../../desk/selecting";
 import { say } from "../../desk/steps";
@@ -10,7 +10,7 @@ import { allDrawn, pictures } from "../../desk/pictures";
 import { active, desk, setDesk, useDesk } from "../../desk/store";
 import type { ViewName } from "../../desk/types";
 import { useInks } from "../../ui/look";
-import { Grasp, placeBeside, toPixels } from "./handle";
+import { Grasp, placeBeside, type Stand, toPixels } from "./handle";
 import { StageScene } from "./scene";
 import { Sights } from "./Sights";
 import { StageBar } from "./StageBar";
@@ -121,8 +121,23 @@ export function Stage() {
       else if (grip && stand && beginDrag(desk().selection)) {
         gesture.current = { kind: "handle", grasp: new Grasp(grip, stand, { ...scene.on }, p) };
         scene.meant = grip;
-      } else if (!grip) gesture.current = { kind: "press", from: p, last: p };
+      } else if (!grip) gesture.current = onMark(p) ?? { kind: "press", from: p, last: p };
     }
+  }
+
+  /** A mark on the ground under the pointer: all of its plant is dragged along the ground by it. */
+  function onMark(p: THREE.Vector2): Gesture | null {
+    const member = active();
+    const mark = scene!.marks.under(p, scene!.on);
+    const picked = scene!.pick(p);
+    if (!mark || !member || (picked && picked.control !== mark.control)) return null;
+    const { frame } = desk();
+    if (frame < mark.start || frame > mark.end || !beginDrag([mark.control])) return null;
+    select([mark.control], "set", member.id);
+    setDesk({ plant: { control: mark.control, start: mark.start } });
+    const origin = new THREE.Vector3().fromArray(standsAt(member, mark.control, frame));
+    const stand = { origin, basis: new THREE.Quaternion(), tool: "move", axes: "world", pivot: null, dropped: false };
+    return { kind: "handle", grasp: new Grasp("zx", stand as Stand, { ...scene!.on }, p) };
   }
 
   function moveOver(event: React.PointerEvent) {

@@ -47,7 +47,12 @@ export class Outlines {
         }
         const from = used;
         used = place(points, control, member.pose.controls, k * CONTROL, this.world, used);
-        const tone = chosen.has(control.name) ? "selected" : this.over === control.name ? "over" : control.side;
+        const along = s.along?.casting === member.id && s.along.frame === s.frame && control.name in s.along.places;
+        const tone = chosen.has(control.name)
+          ? "selected"
+          : along || this.over === control.name
+            ? "over"
+            : control.side;
         const colour = this.colours.get(tone)!;
         const w = this.world;
         for (let n = from; n < used; n += 6)

@@ -1,0 +1,86 @@
+"""What figures stand on: the ground, and the tops of the props in the shot."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.character.skin import Skin
+from hame.maths import transforms
+from hame.maths.rotations import Array
+from hame.scene.joined import Posed
+
+REACH = 0.12  # metres: what lies so far above a point is beside it, not under it
+
+
+@dataclass(frozen=True)
+class Block:
+    """What one joint of a prop carries: the box around it, in the joint's own axes.
+
+    Attributes
+    ----------
+    low, high : (3,) its corners, metres
+    """
+
+    joint: int
+    low: Array
+    high: Array
+
+
+def blocks(rig: Rig, skin: Skin) -> tuple[Block, ...]:
+    """The blocks of a prop, one for each joint that carries a part of its surface."""
+    points = np.concatenate([piece.points for piece in skin.pieces]).astype(float)
+    owner = np.concatenate(
+        [piece.joints[np.arange(len(piece.points)), piece.weights.argmax(axis=1)] for piece in skin.pieces]
+    )
+    found = []
+    for joint in np.unique(owner).tolist():
+        local = transforms.apply(transforms.inverse(rig.skeleton.world[joint]), points[owner == joint])
+        found.append(Block(int(joint), local.min(axis=0), local.max(axis=0)))
+    return tuple(found)
+
+
+@dataclass(frozen=True)
+class Ground:
+    """The ground at zero, and blocks of props as they stand on some frames.
+
+    Attributes
+    ----------
+    standing : by prop, its frames and its blocks
+    """
+
+    standing: Sequence[tuple[Posed, Sequence[Block]]] = ()
+
+    def under(self, points: Array) -> Array:
+        """How high what lies under points ``(F, K, 3)`` is (F, K), metres.
+
+        A prop lies under a point where the point is over its box and no more than REACH below its top.
+        """
+        height = np.zeros(points.shape[:2])
+        for posed, mine in self.standing:
+            for block in mine:
+                joint = posed.nodes[:, posed.rig.joint_nodes[block.joint]]
+                local = transforms.apply(transforms.inverse(joint)[:, None], points)
+                over = ((local >= block.low) & (local <= block.high))[..., [0, 2]].all(axis=-1)
+                top = self._top(joint, block)
+                near = over & (points[..., 1] > top[:, None] - REACH)
+                height = np.where(near, np.maximum(height, top[:, None]), height)
+        return height
+
+    @staticmethod
+    def _top(joint: Array, block: Block) -> Array:
+        """How high the highest corner of a block is, by frame."""
+        corners = np.array([[x, y, z] for x in (block.low[0], block.high[0]) for y in (block.low[1], block.high[1])
+                            for z in (block.low[2], block.high[2])])  # fmt: skip
+        return np.asarray(transforms.apply(joint[:, None], corners[None])[..., 1].max(axis=1))
+
+
+FLAT = Ground()
+
+
+def ground_of(posed: Mapping[int, Posed], skins: Mapping[int, Skin]) -> Ground:
+    """The ground under figures, by the frames of all who play and the skins of the props among them."""
+    return Ground([(posed[number], blocks(posed[number].rig, skin)) for number, skin in skins.items()])
