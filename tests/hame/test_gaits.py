@@ -11,6 +11,7 @@ from unittest import TestCase
 import numpy as np
 
 from hame.demo import shots
+from hame.evaluate.evaluate import channel_values, evaluate
 from hame.measure.contacts import alerts
 from hame.measure.found import find_plants
 from hame.scene.joined import played
@@ -62,6 +63,15 @@ class WalkTest(TestCase):
             way.append(1000 * float(np.linalg.norm(point - point[0], axis=1).max()))
         return max(way)
 
+    def test_what_is_planted_does_not_move_at_any_time_between_frames(self) -> None:
+        """0 m at a thousand random times: common practice, no source."""
+        rng = np.random.default_rng(7)
+        for control, start in (("leg.L.goal", 1), ("leg.L.goal", 25), ("leg.R.goal", 37)):
+            times = np.sort(rng.uniform(start, start + 14, 1000))
+            nodes = evaluate(self.rig, channel_values(self.rig, self.clip, times))
+            foot = nodes[:, self.rig.control(control).node]
+            self.assertLess(float(np.ptp(foot[:, :3], axis=0).max()), 1e-9)
+
     def test_feet_do_not_slide(self) -> None:
         """0 mm: common practice, no source. The file is of single precision."""
         for one, start in self.legs:
@@ -112,6 +122,15 @@ class RunTest(TestCase):
                 self.assertGreater(1000 * float(point[:, 1].min()), -0.5)
             stand = one.tip[start : start + 5]
             self.assertLess(1000 * float(np.linalg.norm(stand - stand[0], axis=1).max()), 0.01)
+
+    def test_its_plants_are_found_again_to_the_frame(self) -> None:
+        posed = played({1: Figure(self.rig, self.clip)}, np.arange(1, 65))[1]
+        found = find_plants(self.rig, posed.nodes, 1, 24.0)
+        for control, starts in (("leg.L.goal", (17, 33)), ("leg.R.goal", (25, 41))):
+            mine = [f for f in found if f.control == control]
+            for start in starts:
+                self.assertTrue(any(abs(f.start - start) <= 1 for f in mine), (control, start, mine))
+                self.assertTrue(any(abs(f.end - (start + 5)) <= 1 for f in mine), (control, start, mine))
 
     def test_it_has_no_fault(self) -> None:
         posed = played({1: Figure(self.rig, self.clip)}, np.arange(1, 65))[1]
