@@ -13,7 +13,8 @@ from hame.edits.edit import Edit, Frame, Names, Within, controls_said
 from hame.edits.outcome import Outcome
 from hame.edits.plants import ControlName, Eased, FigureNumber, refuse_outside, refuse_unknown_owner
 from hame.errors import BadEdit
-from hame.evaluate.ties import Player, Ring, rings
+from hame.evaluate.keyed import Player
+from hame.evaluate.ties import Ring, rings
 from hame.scene.joined import bound_to
 from hame.scene.scene import Scene
 

@@ -20,7 +20,8 @@ from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.errors import Asks, BadEdit
 from hame.evaluate.evaluate import evaluate
-from hame.evaluate.ties import Player, tied_values
+from hame.evaluate.keyed import Player
+from hame.evaluate.ties import tied_values
 from hame.maths.rotations import Array
 from hame.scene.scene import Scene
 from hame.scene.seen import players_for, pose_values

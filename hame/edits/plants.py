@@ -20,7 +20,8 @@ from hame.edits.outcome import Outcome
 from hame.edits.pose import set_pose
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
-from hame.evaluate.ties import SIX, keyed_values
+from hame.evaluate.keyed import keyed_values
+from hame.evaluate.links import SIX
 from hame.maths import rotations, transforms
 from hame.scene.scene import Scene
 from hame.scene.seen import pose_values

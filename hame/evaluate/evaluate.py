@@ -13,7 +13,8 @@ import numpy.typing as npt
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.evaluate.kernel import ORDERS, pose_into, run
-from hame.evaluate.ties import AT_ONCE, Player, tied_values
+from hame.evaluate.keyed import AT_ONCE, Player
+from hame.evaluate.ties import tied_values
 from hame.maths.rotations import Array
 from hame.program import Program
 

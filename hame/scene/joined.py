@@ -14,7 +14,9 @@ from hame.character.rig import Rig
 from hame.clip.clip import Patch
 from hame.clip.spans import Reach
 from hame.evaluate.evaluate import run_program
-from hame.evaluate.ties import Over, Player, owners, spread, tied_values
+from hame.evaluate.keyed import Player
+from hame.evaluate.tied import Over
+from hame.evaluate.ties import owners, spread, tied_values
 from hame.maths.rotations import Array
 from hame.program import Program, joined
 from hame.scene.scene import Figure

@@ -11,7 +11,8 @@ from hame.clip.clip import Clip
 from hame.clip.spans import OWN
 from hame.evaluate import ties
 from hame.evaluate.evaluate import overlaid
-from hame.evaluate.ties import Player, tied_values
+from hame.evaluate.keyed import Player, keyed_values
+from hame.evaluate.ties import tied_values
 from hame.maths.rotations import Array
 from hame.scene.scene import Figure, Scene
 
@@ -57,7 +58,7 @@ def pose_values(rig: Rig, clip: Clip, frame: int, scene: Scene | None = None) ->
 
 def keyed_values_at(rig: Rig, clip: Clip, frame: int) -> Array:
     """Channel values ``(C,)`` at one frame by its keys and what is pending there, ties left out."""
-    values = ties.keyed_values(rig, clip, np.array([float(frame)]))[0]
+    values = keyed_values(rig, clip, np.array([float(frame)]))[0]
     return overlaid(rig, values, clip.pending.get(frame, {}))
 
 

@@ -21,7 +21,8 @@ from hame.clip.spans import Span
 from hame.edits.pose import key_pose, set_pose
 from hame.edits.retime import insert_frames, scale_time
 from hame.evaluate.evaluate import channel_values, evaluate
-from hame.evaluate.ties import Player, rings, tied_values
+from hame.evaluate.keyed import Player
+from hame.evaluate.ties import rings, tied_values
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 from hame.scene.joined import played, seen

@@ -1,0 +1,43 @@
+"""Channel values by keys alone: before ties are worked into them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.clip.played import played_curves
+from hame.clip.sampling import sample, tabulate
+from hame.maths.rotations import Array
+
+
+@dataclass(frozen=True)
+class Player:
+    """One of those who are tied together."""
+
+    rig: Rig
+    clip: Clip
+
+
+def keyed_values(rig: Rig, clip: Clip, times: Array) -> Array:
+    """Channel values ``(F, C)`` at rising ``times`` as they are keyed, echoes and repeats included, ties not."""
+    values = np.empty((len(times), len(rig.channels)))
+    for a in range(0, len(times), AT_ONCE):
+        some = times[a : a + AT_ONCE]
+        played = played_curves(clip, rig, some.min(), some.max())
+        values[a : a + AT_ONCE] = sample(tabulate(played, rig.addresses, rig.rest), some)
+    # Between two keys inside its limits a curve may swing past them.
+    return np.clip(values, rig.low, rig.high, out=values)
+
+
+AT_ONCE = 2048  # frames: of a long cycle only so much is derived at a time
+
+
+def overlaid_with(rig: Rig, values: Array, over: Mapping[str, float]) -> Array:
+    for address, value in over.items():
+        if rig.has_channel(address):
+            values[:, rig.number(address)] = value
+    return values

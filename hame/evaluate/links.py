@@ -1,0 +1,179 @@
+"""Controls with ties, their plants and their owners in time: what is worked out for them, and in which order."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from hame.character.rig import Control, Limb, Rig
+from hame.clip.belonging import Belonging
+from hame.clip.clip import Clip
+from hame.clip.curve import FRAME, SHAPE, STEP, Curve
+from hame.clip.plants import Plant
+from hame.clip.played import played_curves
+from hame.evaluate import ties_kernel
+from hame.maths import transforms
+from hame.maths.rotations import Array
+from hame.program import NONE
+
+STEP_BACK = 1.0 / 64.0  # frames: how far apart two times are between which a speed is read
+FOREVER = 1e9
+SIX = ("tx", "ty", "tz", "rx", "ry", "rz")  # the channels of a control that has a place and a turn
+FARTHEST_RELEASE = 500  # frames: so far back plants that are shown again are looked for
+Ints = npt.NDArray[np.int64]
+Name = tuple[int, str]  # of a link: its figure, its control
+
+
+@dataclass(frozen=True)
+class Planted:
+    """A plant with the frames on which it holds, and from which on the limb is its own again."""
+
+    span: Plant
+    until: float
+    free: float
+    stepped: bool
+    follows_on: bool  # begins where another one ends: nothing lies in between
+
+
+@dataclass
+class Link:
+    """A control with ties, and what is known of it so far."""
+
+    figure: int
+    control: Control
+    limb: Limb | None
+    first: int  # its first channel, among all
+    soft: int
+    own: int  # nodes, among all
+    node: int
+    limb_nodes: tuple[int, int] = (NONE, NONE)  # where the limb comes to, and what it reaches for
+    belongings: list[Belonging] = field(default_factory=list)
+    plants: list[Planted] = field(default_factory=list)
+    table: Array = field(default_factory=lambda: np.zeros((0, ties_kernel.PLANT)))
+    kept: Array = field(default_factory=lambda: transforms.IDENTITY.copy())
+    offset: Array = field(default_factory=lambda: transforms.IDENTITY.copy())
+    order: Array = field(default_factory=lambda: np.zeros(3, np.int64))
+    near: Array = field(default_factory=lambda: np.zeros((0, 6)))
+
+    @property
+    def name(self) -> tuple[int, str]:
+        return self.figure, self.control.name
+
+
+@dataclass(frozen=True)
+class Epoch:
+    """A stretch of time in which nobody changes owner, its first time included."""
+
+    first: float
+    last: float
+
+
+def planted_of(rig: Rig, clip: Clip, link: Link, spans: list[Plant], first: float, last: float) -> list[Planted]:
+    """The plants of a limb with the times at which they end and let go, of those that reach the frames looked at."""
+    names = [f"{link.control.name}/{c}" for c in SIX]
+    low = min((s.start for s in spans), default=0)
+    high = max((s.end + s.release for s in spans), default=0)
+    curves = played_curves(clip, rig, min(first, low), max(last, high))
+    mine = [curves[name] for name in names if name in curves]
+    keys = np.unique(np.concatenate([np.zeros(0), *(curve.table[:, FRAME] for curve in mine)]))
+    found = []
+    for n, span in enumerate(spans):
+        following = spans[n + 1] if n + 1 < len(spans) else None
+        before = spans[n - 1] if n else None
+        until, free = float(span.end), FOREVER
+        if following is not None and following.start == span.end + 1:
+            until = free = float(following.start)
+        else:
+            if span.release:
+                free = span.end + float(span.release)
+            elif len(later := keys[keys > span.end]):
+                free = float(later[0])
+            if following is not None:
+                free = min(free, float(following.start))
+        follows_on = before is not None and before.end + 1 == span.start
+        found.append(Planted(span, until, free, _stepped(mine, span.end), follows_on))
+    return found
+
+
+def _stepped(curves: Iterable[Curve], frame: float) -> bool:
+    """Whether curves are held from the last key up to a frame on."""
+    for curve in curves:
+        at = int(np.searchsorted(curve.table[:, FRAME], frame, side="right")) - 1
+        if 0 <= at < len(curve.table) - 1 and curve.table[at, SHAPE] == STEP:
+            return True
+    return False
+
+
+def events_of(planted: Planted) -> list[float]:
+    """The times that have to be looked at for a plant."""
+    start, until = float(planted.span.start), planted.until
+    times = [start]
+    if planted.span.land:
+        times += [start - STEP_BACK, start + STEP_BACK]
+    if planted.free > until:
+        times += [until - STEP_BACK, until, until + STEP_BACK]
+    return times
+
+
+def row_of(link: Link, planted: Planted) -> Array:
+    """A plant's row for the kernel, so far as it is known."""
+    k, row = ties_kernel, np.zeros(ties_kernel.PLANT)
+    row[[k.START, k.END, k.UNTIL, k.FREE, k.LAND]] = (
+        planted.span.start, planted.span.end, planted.until, planted.free, planted.span.land,
+    )  # fmt: skip
+    row[[k.FIXED, k.STEPPED, k.THING]] = not planted.span.about, planted.stepped, NONE
+    if planted.span.about and link.limb is not None:
+        row[k.PIVOT : k.PIVOT + 3] = link.limb.points.get(planted.span.about, (0.0, 0.0, 0.0))
+    return row
+
+
+def until(link: Link, span: Belonging) -> float:
+    """The time at which a belonging ends: where the next one begins at once, that is when it does."""
+    adjoining = any(other.start == span.end + 1 for other in link.belongings)
+    return float(span.end + 1 if adjoining else span.end)
+
+
+def tie_in(link: Link, epoch: Epoch) -> Belonging | None:
+    return next((s for s in link.belongings if s.start <= epoch.first and epoch.last <= until(link, s)), None)
+
+
+def tie_row(link: Link, tie: Belonging) -> Array:
+    eased = float(tie.ease_in), float(tie.ease_out)
+    return np.array([tie.ties != "turn", tie.ties != "place", tie.start, until(link, tie), tie.weight, *eased])
+
+
+def reaching(plants: list[Planted], first: float, last: float) -> list[Planted]:
+    """Those plants that have a say on frames from ``first`` to ``last``, and those from which they go on."""
+    found: list[Planted] = []
+    for plant in reversed(plants):
+        needed = bool(found) and found[-1].follows_on and found[-1].span.start == plant.until
+        if needed or (plant.free >= first and plant.span.start - plant.span.land <= last):
+            found.append(plant)
+    return found[::-1]
+
+
+def in_order(needs: Mapping[tuple[int, str], set[tuple[int, str]]]) -> tuple[list[Any], tuple[Any, ...]]:
+    """Names in an order in which each comes after what it needs; and a ring of them, if there is one."""
+    found: list[tuple[int, str]] = []
+    left = dict(needs)
+    while left:
+        ready = [name for name, need in left.items() if not need & left.keys()]
+        if not ready:
+            return found, _ring(left)
+        found += ready
+        left = {name: need for name, need in left.items() if name not in ready}
+    return found, ()
+
+
+def _ring(needs: Mapping[tuple[int, str], set[tuple[int, str]]]) -> tuple[tuple[int, str], ...]:
+    """One ring among names of which each needs another."""
+    line = [next(iter(needs))]
+    while True:
+        following = min(needs[line[-1]] & needs.keys())
+        if following in line:
+            return tuple(line[line.index(following) :])
+        line.append(following)
