@@ -11,6 +11,7 @@ import numpy as np
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import with_keys
+from hame.clip.cycle import cycle_of
 from hame.clip.plants import MOST_EASED, Plant
 from hame.clip.spans import OWN, Span, track_name
 from hame.edits.chosen import counted, listed, refuse_derived
@@ -160,6 +161,10 @@ class PlantLimbs(Edit):
             plant = Plant(wish.start, wish.end, wish.about, self.release, self.land, self.figure, self.thing)
             clip, said = plant_limb(clip, rig, limb, plant, scene)
             notes += said
+        cycle = cycle_of(clip)
+        inside = cycle is not None and any(cycle.start <= wish.start <= cycle.end for wish in self.plants)
+        if cycle is not None and inside and cycle.travel == (0.0, 0.0):
+            notes.append("the cycle goes on the spot, where planted feet stay while it goes on; let it travel a stride")
         return Outcome(clip, tuple(dict.fromkeys(notes)))
 
     def label(self, rig: Rig, scene: Scene) -> str:

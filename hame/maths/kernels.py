@@ -121,6 +121,15 @@ POLE = 1e-6  # radians: how wide a pole of an Euler order is taken to be; less t
 
 
 @njit(cache=True)
+def swung_rows(a, lines, v, out):  # type: ignore[no-untyped-def]
+    """Fills ``out (F, 3)``: the vector v turned by the shortest turn from a to each of ``lines (F, 3)``."""
+    for n in range(len(lines)):
+        out[n, 0], out[n, 1], out[n, 2] = swung(
+            a[0], a[1], a[2], lines[n, 0], lines[n, 1], lines[n, 2], v[0], v[1], v[2]
+        )
+
+
+@njit(cache=True)
 def quat_to_euler(first, j, last, q0, q1, q2, q3):  # type: ignore[no-untyped-def]
     """Angles about axes ``first``, ``j``, ``last`` in this sequence; at a pole the last one is zero.
 

@@ -18,7 +18,7 @@ from hame.edits.edit import Edit
 from hame.edits.plants import ChangePlant, Planting, PlantLimbs, plants_of
 from hame.edits.pose import SetPose
 from hame.maths import rotations
-from hame.maths.kernels import swung
+from hame.maths.kernels import swung_rows
 from hame.maths.rotations import Array
 from hame.measure.found import Bools, runs, standing
 from hame.measure.ground import FLAT, Ground
@@ -244,7 +244,8 @@ class _Frames:
         to_pole = pole - root[:, :3]
         aim = to_pole - (to_pole * line).sum(axis=1, keepdims=True) * line
         local = rotations.rotate(rotations.inverse(root[:, 3:7]), line)
-        own = np.array([swung(*limb.line, *one, *limb.toward) for one in local])
+        own = np.empty_like(local)
+        swung_rows(limb.line, np.ascontiguousarray(local), limb.toward, own)
         own = rotations.rotate(root[:, 3:7], own)
         angle = np.arctan2(np.linalg.norm(np.cross(own, aim), axis=1), (own * aim).sum(axis=1))
         angle = np.where(self.by_ik, angle, 0.0)

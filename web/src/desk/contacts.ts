@@ -75,6 +75,7 @@ export function standsAt(member: Member, control: string, frame: number): Float3
   return pose.controls.slice(number * 12, number * 12 + 8);
 }
 
+const MOST = 1200; // frames that are looked at
 let asked = 0;
 /** Asks for the faults of contact as the take is now. */
 async function look() {
@@ -82,7 +83,9 @@ async function look() {
   const { takeId, shot, playing, dragged } = desk();
   if (!shot || playing || dragged) return;
   try {
-    const query = { first: shot.start, last: Math.min(shot.end, shot.start + 4999) };
+    // Of what is played, and of a long shot what is near.
+    const first = Math.max(shot.play_start, Math.min(desk().frame - MOST / 2, shot.play_end - MOST + 1));
+    const query = { first, last: Math.min(shot.play_end, first + MOST - 1) };
     const alerts = await ask(
       http.GET("/api/takes/{take_id}/contacts", { params: { path: { take_id: takeId }, query } }),
     );
