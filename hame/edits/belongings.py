@@ -12,6 +12,7 @@ from hame.clip.spans import OWN, track_name
 from hame.edits.edit import Edit, Frame, Names, Within, controls_said
 from hame.edits.outcome import Outcome
 from hame.edits.plants import ControlName, Eased, FigureNumber, refuse_outside, refuse_unknown_owner
+from hame.edits.spans import outside
 from hame.errors import BadEdit
 from hame.evaluate.keyed import Player
 from hame.evaluate.ties import Ring, rings
@@ -34,8 +35,7 @@ def belong(clip: Clip, control: str, span: Belonging) -> tuple[Clip, list[str]]:
     kept: list[Belonging] = []
     notes: list[str] = []
     for other in belongings_of(clip, control):
-        parts = [(other.start, min(other.end, span.start - 1)), (max(other.start, span.end + 1), other.end)]
-        left = [(a, b) for a, b in parts if a <= b]
+        left = outside(other, span)
         kept += [replace(other, start=a, end=b) for a, b in left]
         if left != [(other.start, other.end)]:
             said = " and ".join(f"{a} to {b}" for a, b in left)

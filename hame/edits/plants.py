@@ -19,6 +19,7 @@ from hame.edits.edit import AtMost, Edit, Frame, Names, Within
 from hame.edits.limbs import switch_limb
 from hame.edits.outcome import Outcome
 from hame.edits.pose import set_pose
+from hame.edits.spans import outside
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
 from hame.evaluate.keyed import keyed_values
@@ -81,7 +82,7 @@ def plant_limb(clip: Clip, rig: Rig, limb: Limb, plant: Plant, scene: Scene | No
     clip = _keyed_at(clip, rig, limb, plant.start)
     kept: list[Plant] = []
     for other in plants_of(clip, limb):
-        left = [replace(other, start=a, end=b) for a, b in _outside(other, plant)]
+        left = [replace(other, start=a, end=b) for a, b in outside(other, plant)]
         kept += left
         if [(s.start, s.end) for s in left] != [(other.start, other.end)]:
             said = " and ".join(f"{s.start} to {s.end}" for s in left)
@@ -117,12 +118,6 @@ def _keyed_at(clip: Clip, rig: Rig, limb: Limb, frame: int) -> Clip:
         if curve is None or frame not in curve.frames:
             curves[address] = with_keys(curve, {frame: float(values[rig.number(address)])})
     return clip.with_curves(curves) if curves else clip
-
-
-def _outside(span: Plant, of: Plant) -> list[tuple[int, int]]:
-    """The frames of a span that lie before and after another one, each from and to."""
-    parts = [(span.start, min(span.end, of.start - 1)), (max(span.start, of.end + 1), span.end)]
-    return [(a, b) for a, b in parts if a <= b]
 
 
 def plant_at(clip: Clip, limb: Limb, start: int) -> Plant:

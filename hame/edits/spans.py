@@ -104,6 +104,12 @@ def carried(clip: Clip, rig: Rig, frames: Collection[int], by: int, controls: Co
     return clip
 
 
+def outside(span: Span, of: Span) -> list[tuple[int, int]]:
+    """The frames of a span that lie before and after another one, each from and to."""
+    parts = [(span.start, min(span.end, of.start - 1)), (max(span.start, of.end + 1), span.end)]
+    return [(a, b) for a, b in parts if a <= b]
+
+
 def restored(clip: Clip, before: Clip, protected: Collection[str]) -> Clip:
     """The clip with the tracks of protected controls as they were."""
     changes = {
