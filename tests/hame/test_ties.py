@@ -148,6 +148,17 @@ class PlantTest(unittest.TestCase):
         moved = planted(Clip().with_curves({**low, f"{FOOT}/tz": from_keys({1: 0.0, 10: 0.4})}), Plant(10, 20))
         self.assertAlmostEqual(solved(self.rig, moved, [17.0])[0, 2] - at[0, 2], 0.1, places=9)
 
+    def test_a_limb_that_does_not_come_where_it_is_to_is_planted_where_it_is(self) -> None:
+        far = {f"{FOOT}/tz": from_keys({1: 0.0, 10: 0.9, 20: 0.9}), "body/tz": from_keys({1: 0.0, 20: 0.7})}
+        clip = planted(Clip().with_curves(far), Plant(10, 20))
+        limb = self.rig.limb("leg.L")
+        nodes = evaluate(self.rig, channel_values(self.rig, clip, [10.0 - 1e-9, 10.0, 12.0, 20.0]))
+        ends, wished = nodes[:, limb.end, :3], nodes[:, limb.target, :3]
+        self.assertGreater(float(np.linalg.norm(wished[0] - ends[0])), 0.05, "it is out of reach as it comes")
+        for n in (1, 2, 3):
+            np.testing.assert_allclose(ends[n], ends[0], atol=1e-7)
+            np.testing.assert_allclose(wished[n], ends[0], atol=1e-7)
+
     def test_let_go_it_comes_to_its_next_key_or_after_so_many_frames(self) -> None:
         curves = {f"{FOOT}/tz": from_keys({1: 0.0, 20: 0.2, 30: 0.5}), "master/tz": from_keys({1: 0.0, 30: 0.4})}
         free = Clip().with_curves(curves)
@@ -214,6 +225,18 @@ class PlantTest(unittest.TestCase):
             times = np.linspace(start, start + 9, 200)
             nodes = evaluate(self.rig, channel_values(self.rig, clip, times))[:, right]
             self.assertLess(float(np.ptp(nodes[:, :3], axis=0).max()), EXACT)
+
+    def test_what_is_laid_over_a_frame_leaves_no_mark(self) -> None:
+        """A drag at the very frame at which a plant begins: what is worked out for it is not kept for others."""
+        for frame in (6.0, 9.0, 12.0):
+            clip = planted(random_clip(self.rig, 8), Plant(6, 12, "ball"), Plant(20, 24, land=3))
+            player = {1: Player(self.rig, clip)}
+            times = np.linspace(1, 39, 60)
+            laid = tied_values(player, np.array([frame]), {1: {f"{FOOT}/tx": 0.5, "master/tz": 0.7}})[1][0]
+            self.assertEqual(laid[self.rig.number(f"{FOOT}/tx")], 0.5)
+            after = tied_values(player, times)[1]
+            fresh = tied_values({1: Player(self.rig, clip.with_curves({}))}, times)[1]
+            np.testing.assert_allclose(after, fresh, atol=1e-12)
 
     def test_any_frame_alone_is_the_same(self) -> None:
         clip = planted(random_clip(self.rig, 8), Plant(6, 12, "ball"), Plant(20, 24, land=3))
