@@ -229,7 +229,7 @@ class PlantTest(unittest.TestCase):
     def test_what_is_laid_over_a_frame_leaves_no_mark(self) -> None:
         """A drag at the very frame at which a plant begins: what is worked out for it is not kept for others."""
         for frame in (6.0, 9.0, 12.0):
-            clip = planted(random_clip(self.rig, 8), Plant(6, 12, "ball"), Plant(20, 24, land=3))
+            clip = planted(random_clip(self.rig, 8), Plant(6, 12, "ball"))
             player = {1: Player(self.rig, clip)}
             times = np.linspace(1, 39, 60)
             laid = tied_values(player, np.array([frame]), {1: {f"{FOOT}/tx": 0.5, "master/tz": 0.7}})[1][0]
