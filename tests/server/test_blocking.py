@@ -292,8 +292,16 @@ class DemoTest(ServerTest):
                 "Gull on the rail",
                 "Keeping watch",
                 "Filling the lamp",
+                "The heavy can",
+                "Up to the gallery",
+                "Passing it on",
             },
         )
+        heavy = shots["The heavy can"]
+        keeper, can = heavy.cast.get(name="Brannoc"), heavy.cast.get(name="Oil can")
+        clips = store.open_clips(heavy.takes.get(), [keeper.pk, can.pk])
+        self.assertEqual([s.figure for s in clips[can.pk].tracks["belonging/master"]], [keeper.pk])  # type: ignore[attr-defined]
+        self.assertEqual(len(clips[keeper.pk].tracks["plant/leg.R.goal"]), 3)
         props = [c.name for c in shots["Filling the lamp"].cast.all() if characters.rig(c.version).plan.is_prop]
         self.assertEqual(props, ["Oil can", "Signal lamp"])
         self.assertEqual([c.name for c in shots["Gull on the rail"].cast.all()], ["Brannoc", "Wick"])
