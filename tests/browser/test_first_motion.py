@@ -25,6 +25,7 @@ class FirstMotionTest(BrowserTest):
 
     def test_the_whole_way(self) -> None:
         page = self.page()
+        page.wait_for_load_state("networkidle")  # all thumbnails are there
         self.picture(page, "shots")
         desk = Desk.open(page)
         self.assertEqual(page.get_by_label("Sights").locator("button").count(), 3)
