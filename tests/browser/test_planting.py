@@ -2,12 +2,25 @@
 
 from __future__ import annotations
 
+from playwright.sync_api import FloatRect, Page
+
 from tests.browser.base import BrowserTest, Desk
 
 FOOT = "leg.L.goal"
 
 
 class PlantingTest(BrowserTest):
+    def settled(self, page: Page, where: str) -> FloatRect:
+        """Where something is on the page, once it stays there: panels take their place after a bench is changed."""
+        before = None
+        for _ in range(60):
+            box = page.locator(where).bounding_box()
+            if box is not None and box == before:
+                return box
+            before = box
+            page.wait_for_timeout(250)
+        raise AssertionError(f"{where} does not come to rest")
+
     def test_a_foot_is_planted_held_changed_and_found_again(self) -> None:
         desk = Desk.open(self.page(), "Before dawn")
         page = desk.page
@@ -22,9 +35,7 @@ class PlantingTest(BrowserTest):
         desk.go(25)
         desk.type("forward", "0.25")
         page.get_by_role("button", name="Plant", exact=True).click()
-        row = page.locator(f"[data-row='{FOOT}']")
-        box = row.bounding_box()
-        assert box is not None
+        box = self.settled(page, f"[data-row='{FOOT}']")
         x = {f: page.locator(f"[data-column='{f}']").bounding_box() for f in (1, 25)}
         assert x[1] is not None and x[25] is not None
         a, b = x[1]["x"] + x[1]["width"] / 2, x[25]["x"] + x[25]["width"] / 2
