@@ -17,11 +17,12 @@ from hame.clip.spans import control_of
 from hame.edits.edit import Edit
 from hame.edits.plants import ChangePlant, Planting, PlantLimbs, plants_of
 from hame.edits.pose import SetPose
+from hame.evaluate.evaluate import evaluate
 from hame.maths import rotations
 from hame.maths.kernels import swung_rows
 from hame.maths.rotations import Array
 from hame.measure.found import Bools, runs, standing
-from hame.measure.ground import FLAT, Ground
+from hame.measure.ground import FLAT, Ground, lowest
 from hame.measure.stride import sole_points
 from hame.scene.joined import Posed
 
@@ -68,7 +69,7 @@ def alerts(clip: Clip, posed: Posed, first: int, fps: float, ground: Ground = FL
     }
     found: list[Alert] = []
     if rig.plan.is_prop:
-        found += _under(posed, first)
+        found += _under(posed, first, ground)
     for limb in rig.limbs:
         frames = _Frames(posed, limb, plants.get(limb.ik, []), first, fps, ground, _stored(clip, limb))
         if limb.kind == "leg":
@@ -77,11 +78,15 @@ def alerts(clip: Clip, posed: Posed, first: int, fps: float, ground: Ground = FL
     return sorted(found, key=lambda alert: (alert.first, alert.kind, alert.control))
 
 
-def _under(posed: Posed, first: int) -> Iterator[Alert]:
-    """A prop whose base lies below the ground."""
-    base = posed.nodes[:, posed.rig.joint_nodes[0], 1]
-    rest = float(posed.rig.skeleton.places[0, 1])
-    depth = np.maximum(min(rest, 0.0) - base, 0.0)
+def _under(posed: Posed, first: int, ground: Ground) -> Iterator[Alert]:
+    """A prop that lies below the ground: its lowest point, or where its surface is not known, its base."""
+    rig, mine = posed.rig, ground.of(posed)
+    if mine:
+        at_rest = Posed(rig, rig.rest[None], evaluate(rig, rig.rest[None]))
+        height, rest = lowest(posed, mine), float(lowest(at_rest, mine)[0])
+    else:
+        height, rest = posed.nodes[:, rig.joint_nodes[0], 1], float(rig.skeleton.places[0, 1])
+    depth = np.maximum(min(rest, 0.0) - height, 0.0)
     for a, b in runs(depth > UNDER):
         worst = a + int(np.argmax(depth[a : b + 1]))
         deep = float(depth[worst])

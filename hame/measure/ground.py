@@ -23,11 +23,13 @@ class Block:
     Attributes
     ----------
     low, high : (3,) its corners, metres
+    outermost : (K, 3) the points of its surface that lie farthest out in many directions
     """
 
     joint: int
     low: Array
     high: Array
+    outermost: Array
 
 
 def blocks(rig: Rig, skin: Skin) -> tuple[Block, ...]:
@@ -39,8 +41,29 @@ def blocks(rig: Rig, skin: Skin) -> tuple[Block, ...]:
     found = []
     for joint in np.unique(owner).tolist():
         local = transforms.apply(transforms.inverse(rig.skeleton.world[joint]), points[owner == joint])
-        found.append(Block(int(joint), local.min(axis=0), local.max(axis=0)))
+        farthest = np.unique((local @ _DIRECTIONS.T).argmax(axis=0))
+        found.append(Block(int(joint), local.min(axis=0), local.max(axis=0), local[farthest]))
     return tuple(found)
+
+
+def _spread(count: int) -> Array:
+    """Directions (count, 3) spread evenly over the sphere, along a spiral."""
+    n = np.arange(count) + 0.5
+    height, angle = 1.0 - 2.0 * n / count, np.pi * (1.0 + 5.0**0.5) * n
+    ring = np.sqrt(1.0 - height**2)
+    return np.stack([ring * np.cos(angle), height, ring * np.sin(angle)], axis=1)
+
+
+_DIRECTIONS = _spread(400)
+
+
+def lowest(posed: Posed, mine: Sequence[Block]) -> Array:
+    """How high the lowest point of a prop is (F,), metres."""
+    heights = [
+        transforms.apply(posed.nodes[:, posed.rig.joint_nodes[block.joint]][:, None], block.outermost[None])[..., 1]
+        for block in mine
+    ]
+    return np.asarray(np.concatenate(heights, axis=1).min(axis=1))
 
 
 @dataclass(frozen=True)
@@ -69,6 +92,10 @@ class Ground:
                 near = over & (points[..., 1] > top[:, None] - REACH)
                 height = np.where(near, np.maximum(height, top[:, None]), height)
         return height
+
+    def of(self, posed: Posed) -> Sequence[Block]:
+        """The blocks of a prop itself; none where it is not among them."""
+        return next((mine for one, mine in self.standing if one is posed), ())
 
     @staticmethod
     def _top(joint: Array, block: Block) -> Array:

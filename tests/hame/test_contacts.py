@@ -11,6 +11,7 @@ from hame.clip.curve import from_keys
 from hame.clip.plants import Plant
 from hame.edits.edit import Edit
 from hame.edits.making import made
+from hame.maths import transforms
 from hame.measure.contacts import Alert, alerts
 from hame.measure.found import find_plants
 from hame.measure.ground import ground_of
@@ -119,6 +120,19 @@ class ContactTest(unittest.TestCase):
         told = alerts(clip, played({2: Figure(can, clip)}, np.arange(1, 21))[2], 1, FPS)
         self.assertEqual([(a.kind, a.worst) for a in told], [("under", 10)])
         self.assertAlmostEqual(told[0].amount, 0.05, places=9)
+
+    def test_a_tipped_prop_is_measured_at_its_lowest_point(self) -> None:
+        can, skin = prop_rig("oil_can"), prop("oil_can").skin
+        tipped = Clip().with_curves({"master/rz": from_keys({1: 0.0, 10: 1.2, 20: 0.0})})
+        posed = {2: played({2: Figure(can, tipped)}, np.arange(1, 21))[2]}
+        [told] = alerts(tipped, posed[2], 1, FPS, ground_of(posed, {2: skin}))
+        self.assertEqual((told.kind, told.worst), ("under", 10))
+        joint = posed[2].nodes[9, can.joint_nodes[0]]
+        points = np.concatenate([piece.points for piece in skin.pieces]).astype(float)
+        local = transforms.apply(transforms.inverse(can.skeleton.world[0]), points)
+        self.assertAlmostEqual(told.amount, -float(transforms.apply(joint, local)[:, 1].min()), delta=0.003)
+        lifted = played({2: Figure(can, made(told.mend, Scene({2: Figure(can, tipped)}, 1, 48), 2).clips[2])}, [10])[2]
+        self.assertEqual(alerts(tipped, lifted, 10, FPS, ground_of({2: lifted}, {2: skin})), [])
 
     def test_the_top_of_a_prop_is_ground_too(self) -> None:
         step, skin = prop_rig("step"), prop("step").skin
