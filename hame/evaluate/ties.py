@@ -86,9 +86,11 @@ def keys_for(
     tied = Tied(players, np.array([float(frame)]))
     tied.values(whole=True)
     keys: dict[int, dict[str, float]] = {frame: dict(wanted)}
+    row = int(tied.asked[0])
     for link in tied.links:
-        if link.figure == of and tied.seen.get(link.name):
-            for at, values in _keys_of(tied, link, frame, wanted).items():
+        rows = next((r for r in tied.seen.get(link.name, ()) if r.a <= row < r.b), None)
+        if link.figure == of and rows is not None:  # otherwise nothing ties it there: it is keyed as it plays
+            for at, values in _keys_of(tied, link, rows, frame, wanted).items():
                 keys.setdefault(at, {}).update(values)
     return keys
 
@@ -96,11 +98,12 @@ def keys_for(
 MOVED = 1e-9  # metres and radians: less is no wish to move
 
 
-def _keys_of(tied: Tied, link: Link, frame: int, wanted: Mapping[str, float]) -> dict[int, dict[str, float]]:
+def _keys_of(
+    tied: Tied, link: Link, rows: Rows, frame: int, wanted: Mapping[str, float]
+) -> dict[int, dict[str, float]]:
     """The same for one tied control; nothing where it is keyed as it plays."""
     names = [f"{link.control.name}/{c}" for c in SIX]
     row = int(tied.asked[0])
-    rows = next(r for r in tied.seen[link.name] if r.a <= row < r.b)
     played, keyed = (values[row, link.first : link.first + 6] for values in (tied.played, tied.keyed))
     aim = np.array([wanted.get(name, value) for name, value in zip(names, played, strict=True)])
     found: dict[int, dict[str, float]] = {frame: {}}

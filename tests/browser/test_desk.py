@@ -122,7 +122,7 @@ class SelectingTest(BrowserTest):
         self.assertEqual(page.evaluate(origin), here)
         # At another frame it goes along, unless that is not wished.
         desk.go(9)
-        self.assertNotEqual(page.evaluate(origin), here)
+        page.wait_for_function(f"(here) => String(({origin})()) !== String(here)", arg=here)
         page.get_by_role("button", name="Show", exact=True).click()
         page.get_by_label("Stage follows a travelling figure").click()
         page.keyboard.press("Escape")

@@ -12,7 +12,7 @@ from playwright.sync_api import Route
 
 from hame.formats.gltf_read import read_character
 from hame.formats.gltf_write import write_character
-from server.shots.models import Edit, Take
+from server.shots.models import Edit, Shot, Take
 from tests.browser.base import BrowserTest, Desk
 from tests.hame.examples import brannoc
 from tests.hame.foreign import foreign_character
@@ -25,7 +25,12 @@ class FirstMotionTest(BrowserTest):
 
     def test_the_whole_way(self) -> None:
         page = self.page()
-        page.wait_for_load_state("networkidle")  # all thumbnails are there
+        page.wait_for_function(  # all thumbnails are there
+            "(count) => performance.getEntriesByType('resource').filter((one) => one.name.includes('thumbnail')"
+            " && one.responseEnd).length >= count",
+            arg=Shot.objects.exclude(thumbnail="").count(),
+        )
+        page.wait_for_timeout(300)  # and drawn
         self.picture(page, "shots")
         desk = Desk.open(page)
         self.assertEqual(page.get_by_label("Sights").locator("button").count(), 3)

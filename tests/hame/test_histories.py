@@ -11,8 +11,11 @@ import numpy as np
 import orjson
 
 from hame.character.rig import Rig
+from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip, Patch, difference, from_json, patch_from_json
 from hame.clip.curve import BEZIER
+from hame.clip.plants import Plant
+from hame.clip.spans import control_of
 from hame.edits.columns import move_columns
 from hame.edits.edit import KINDS as KNOWN
 from hame.edits.kinds import ALL
@@ -21,6 +24,7 @@ from hame.edits.pose import key_pose
 from hame.edits.reading import edit_from_json, edit_to_json
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values
+from hame.scene.joined import moves
 from hame.scene.scene import Figure, Scene, StoredPose
 from tests.hame.examples import brannoc_rig, random_pose
 
@@ -95,6 +99,39 @@ def _by_hand(clip: Clip, rng: np.random.Generator) -> dict[str, list[list[Any]]]
     return {"body/ty": rows, "head/rx": rows}
 
 
+def _goal(rng: np.random.Generator) -> str:
+    return str(_one_of(rng, "leg.L.goal", "leg.R.goal", "arm.L.goal"))
+
+
+def _held(rng: np.random.Generator) -> str:
+    return str(_one_of(rng, "arm.R.goal", "head"))
+
+
+def _stretch(rng: np.random.Generator) -> dict[str, int]:
+    start = _frame(rng)
+    return {"start": start, "end": start + int(rng.integers(2, 15))}
+
+
+def _span(clip: Clip, kind: type[Plant] | type[Belonging], rng: np.random.Generator, otherwise: str) -> Given:
+    """A span of the clip by its control and start; where there is none, one that is refused."""
+    there = [
+        (control_of(name), span.start)
+        for name, spans in sorted(clip.tracks.items())
+        for span in spans
+        if isinstance(span, kind)
+    ]
+    control, at = there[int(rng.integers(0, len(there)))] if there else (otherwise, 1)
+    return {"control": control, "at": at}
+
+
+def _planted(clip: Clip, rng: np.random.Generator) -> Given:
+    return _span(clip, Plant, rng, "leg.L.goal")
+
+
+def _belonging(clip: Clip, rng: np.random.Generator) -> Given:
+    return _span(clip, Belonging, rng, "head")
+
+
 # The fields of every kind of edit that there is, as a person might fill them.
 KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
     "pose": _pose,
@@ -134,6 +171,23 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
     "template": lambda c, rig, r: {"template": "walk", "start": _frame(r), "step": 12, "posed": bool(r.random() < 0.5)},
     "lay": lambda c, rig, r: {"frame": _frame(r), "pose": 1, "share": float(r.uniform(0, 1)), "keying": _keying(r),
                               "controls": _some(rig, r)},
+    "plant": lambda c, rig, r: {"plants": [{"control": _goal(r), **_stretch(r), "about": _one_of(r, "", "leg.L.ball")}],
+                                "release": int(r.integers(0, 4)), "land": int(r.integers(0, 4))},
+    "replant": lambda c, rig, r: {**_planted(c, r), **_stretch(r), "release": int(r.integers(0, 4))},
+    "split": lambda c, rig, r: {**_planted(c, r), "frame": _frame(r)},
+    "lift": lambda c, rig, r: {"controls": [_planted(c, r)["control"]]},
+    "place": lambda c, rig, r: {**_planted(c, r), "x": float(r.uniform(-1, 1)), "z": float(r.uniform(-1, 1)),
+                                "heading": _one_of(r, None, 0.3)},
+    "belong": lambda c, rig, r: {"controls": [_held(r)], "to": _one_of(r, "head", "chest", "master"), **_stretch(r),
+                                 "ties": _one_of(r, "both", "turn"), "weight": float(r.uniform(0, 1)),
+                                 "ease_in": int(r.integers(0, 3))},
+    "rebelong": lambda c, rig, r: {**_belonging(c, r), **_stretch(r), "weight": float(r.uniform(0, 1))},
+    "unbelong": lambda c, rig, r: {"controls": [_belonging(c, r)["control"]]},
+    "limbs": lambda c, rig, r: {"limbs": [_one_of(r, "arm.R", "leg.L")], "first": 4, "last": 12,
+                                "to": _one_of(r, "ik", "fk"), "every": _one_of(r, "frame", "key", "needed")},
+    "turn": lambda c, rig, r: {"start": _frame(r), "angle": float(r.uniform(-1, 1)), "steps": int(r.integers(2, 4))},
+    "bring": lambda c, rig, r: {"frame": _frame(r), "keying": _keying(r),
+                                "places": {"arm.L.goal": [*map(float, r.uniform(-0.3, 1.2, 3)), 0.0, 0.0, 0.0, 1.0]}},
 }  # fmt: skip
 
 
@@ -178,9 +232,10 @@ class HistoriesTest(unittest.TestCase):
             clips, patches = self.walk(seed, 25)
             for before, after, patch in zip(clips, clips[1:], patches, strict=False):
                 differ = np.abs(channel_values(rig, before, frames) - channel_values(rig, after, frames)).max(axis=1)
+                ranges = moves({5: Figure(rig, after)}, {5: patch})[5]
                 for frame in frames[differ > 1e-9]:
-                    told = any((a is None or frame >= a) and (b is None or frame <= b) for a, b in patch.ranges)
-                    self.assertTrue(told, (seed, frame, patch.ranges))
+                    told = any((a is None or frame >= a) and (b is None or frame <= b) for a, b in ranges)
+                    self.assertTrue(told, (seed, frame, ranges))
 
     def test_keys_lie_on_whole_frames_and_inside_their_limits_always(self) -> None:
         rig = brannoc_rig()

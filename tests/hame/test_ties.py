@@ -310,6 +310,15 @@ class BelongingTest(unittest.TestCase):
         can = belonging(Clip().with_curves({"master/tz": from_keys({1: 0.3})}), *spans, control="master")
         return {1: Figure(self.rig, keeper), 2: Figure(self.can, can)}
 
+    def test_keyed_before_during_and_after_it_belongs_nothing_moves(self) -> None:
+        figures = self.passed_on()
+        for frame in (5, 25, 40, 58):
+            scene = Scene(figures, 1, 60, of=2)
+            keyed = key_pose(figures[2].clip, self.can, frame, scene=scene).clip
+            after = self.at({**figures, 2: Figure(self.can, keyed)}, 2, "master", [frame])
+            at = self.at(figures, 2, "master", [frame])
+            self.assertLess(np.abs(after - at).max(), 1e-9, frame)
+
     def test_the_can_stays_in_the_hand_and_nothing_jumps(self) -> None:
         for lift in (-0.5, -0.2):  # also when an earlier pose is changed afterwards
             figures = self.passed_on(lift)
