@@ -11,14 +11,22 @@ from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
 from hame.character.propose import propose
 from hame.character.rig import Rig
+from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip, difference, patch_from_json
 from hame.clip.curve import BEZIER, from_json, split_at, stacked, unstacked, with_keys
+from hame.clip.plants import Plant
 from hame.clip.sampling import sample, sample_curve, tabulate
+from hame.clip.spans import OWN
 from hame.demo.keeper import skeleton
+from hame.edits.belongings import belong
 from hame.edits.cycles import make_cycle
+from hame.edits.plants import plant_limb
 from hame.edits.pose import key_pose, set_pose
 from hame.evaluate.evaluate import channel_values, evaluate, pose_of
 from hame.maths import rotations
+from hame.scene.joined import seen
+from hame.scene.scene import Figure, Scene
+from hame.scene.seen import pose_values
 from hame.solve import drag
 from hame.solve.match import match
 
@@ -72,6 +80,19 @@ def _together() -> None:
     clip = set_pose(clip, rig, 9, {"body/ty": -0.1, "arm.L.upper/rx": 0.3}, "changed").clip
     clip = make_cycle(clip, rig, 1, 25, True).clip
     _drags(rig, channel_values(rig, clip, range(1, 26))[3])
+    _ties(rig, clip)
+
+
+def _ties(rig: Rig, clip: Clip) -> None:
+    """Plants and belonging: made, keyed upon and seen."""
+    limb = rig.limbs[0]
+    for about in ("", *list(limb.points)[:1]):
+        clip = plant_limb(clip, rig, limb, Plant(2, 8, about, 2, 2))[0]
+    clip = belong(clip, "head", Belonging(3, 9, OWN, "hips", "both", 1.0, 1, 1))[0]
+    clip = key_pose(clip, rig, 5).clip
+    scene = Scene({OWN: Figure(rig, clip)}, 1, 25)
+    seen(scene.figures, 6, {OWN: {"head/ty": 0.01}})
+    pose_values(rig, clip, 4, scene)
 
 
 def _drags(rig: Rig, values: np.ndarray) -> None:
