@@ -11,8 +11,8 @@ from hame.clip.clip import Clip
 from hame.clip.spans import OWN, track_name
 from hame.edits.edit import Edit, Frame, Names, Within, controls_said
 from hame.edits.outcome import Outcome
-from hame.edits.plants import ControlName, Eased, FigureNumber, refuse_outside, refuse_unknown_owner
-from hame.edits.spans import outside
+from hame.edits.spans import beginning_at, given_way, spans_of
+from hame.edits.tying import ControlName, Eased, FigureNumber, owner_said, refuse_outside, refuse_unknown_owner
 from hame.errors import BadEdit
 from hame.evaluate.keyed import Player
 from hame.evaluate.ties import Ring, rings
@@ -24,7 +24,7 @@ Share = Annotated[float, Within(0.0, 1.0, "share")]
 
 def belongings_of(clip: Clip, control: str) -> list[Belonging]:
     """The belongings that are stored of a control, in the order of time."""
-    return [span for span in clip.tracks.get(track_name(Belonging.kind, control), ()) if isinstance(span, Belonging)]
+    return spans_of(clip, Belonging, control)
 
 
 def belong(clip: Clip, control: str, span: Belonging) -> tuple[Clip, list[str]]:
@@ -32,15 +32,7 @@ def belong(clip: Clip, control: str, span: Belonging) -> tuple[Clip, list[str]]:
 
     What it belonged to before on these frames gives way: it ends before, or begins after.
     """
-    kept: list[Belonging] = []
-    notes: list[str] = []
-    for other in belongings_of(clip, control):
-        left = outside(other, span)
-        kept += [replace(other, start=a, end=b) for a, b in left]
-        if left != [(other.start, other.end)]:
-            said = " and ".join(f"{a} to {b}" for a, b in left)
-            rest = f": {said} is left" if left else ""
-            notes.append(f"what it belonged to from {other.start} to {other.end} gave way{rest}")
+    kept, notes = given_way(belongings_of(clip, control), span, "what it belonged to from")
     return clip.with_tracks({track_name(Belonging.kind, control): [*kept, span]}), notes
 
 
@@ -83,8 +75,6 @@ class Belong(Edit):
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         if not self.controls:
             raise BadEdit("nothing is selected that could belong to something; nothing was changed")
-        if self.end < self.start:
-            raise BadEdit(f"it would end at {self.end}, before it begins at {self.start}; nothing was changed")
         refuse_outside(scene, self.start, self.end, "a belonging")
         refuse_unknown_owner(scene, self.figure, self.to)
         notes: list[str] = []
@@ -126,8 +116,6 @@ class ChangeBelonging(Edit):
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         rig.control(self.control)
         before = belonging_at(clip, self.control, self.at)
-        if self.end < self.start:
-            raise BadEdit(f"it would end at {self.end}, before it begins at {self.start}; nothing was changed")
         refuse_outside(scene, self.start, self.end, "a belonging")
         others = [span for span in belongings_of(clip, self.control) if span is not before]
         clip = clip.with_tracks({track_name(Belonging.kind, self.control): others})
@@ -168,20 +156,7 @@ class EndBelonging(Edit):
 
 def belonging_at(clip: Clip, control: str, start: int) -> Belonging:
     """The belonging of a control that begins at a frame; raises :class:`BadEdit` where none does."""
-    for span in belongings_of(clip, control):
-        if span.start == start:
-            return span
+    found = beginning_at(clip, Belonging, control, start)
+    if found is not None:
+        return found
     raise BadEdit(f"nothing that {control} belongs to begins at {start}; it may have been changed meanwhile")
-
-
-def owner_said(scene: Scene, figure: int, control: str) -> str:
-    """An owner in words."""
-    if not control:
-        return "the world"
-    number = scene.of if figure == OWN else figure
-    try:
-        owner = scene.figure(number)
-        label = owner.rig.control(control).label
-    except BadEdit:
-        return control
-    return label if number == scene.of else f"{owner.name}'s {label}"

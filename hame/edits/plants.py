@@ -12,14 +12,15 @@ from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import with_keys
 from hame.clip.cycle import cycle_of
-from hame.clip.plants import MOST_EASED, Plant
+from hame.clip.plants import Plant
 from hame.clip.spans import OWN, Span, track_name
 from hame.edits.chosen import counted, listed, refuse_derived
 from hame.edits.edit import AtMost, Edit, Frame, Names, Within
 from hame.edits.limbs import switch_limb
 from hame.edits.outcome import Outcome
 from hame.edits.pose import set_pose
-from hame.edits.spans import outside
+from hame.edits.spans import beginning_at, given_way, spans_of
+from hame.edits.tying import ControlName, Eased, FigureNumber, refuse_outside, refuse_unknown_owner
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
 from hame.evaluate.keyed import keyed_values
@@ -29,9 +30,6 @@ from hame.scene.scene import Scene
 from hame.scene.seen import pose_values
 from hame.solve.drag import place_control
 
-Eased = Annotated[int, Within(0, MOST_EASED, "frames")]
-FigureNumber = Annotated[int, Within(0, 2**53, "")]
-ControlName = Annotated[str, AtMost(200)]
 SOLE = {"heel": "the heel", "ball": "the ball", "tip": "the tip of the toes", "palm": "the palm", "wrist": "the wrist"}
 
 
@@ -59,7 +57,7 @@ def limb_of(rig: Rig, control: str) -> Limb:
 
 def plants_of(clip: Clip, limb: Limb) -> list[Plant]:
     """The plants that are stored of a limb, in the order of time."""
-    return [span for span in clip.tracks.get(track_name(Plant.kind, limb.ik), ()) if isinstance(span, Plant)]
+    return spans_of(clip, Plant, limb.ik)
 
 
 def with_plants(clip: Clip, limb: Limb, plants: Sequence[Span]) -> Clip:
@@ -80,24 +78,14 @@ def plant_limb(clip: Clip, rig: Rig, limb: Limb, plant: Plant, scene: Scene | No
         clip = matched.clip
         notes += [f"the {limb.label} {limb.kind} is posed by IK from {plant.start} on", *matched.notes]
     clip = _keyed_at(clip, rig, limb, plant.start)
-    kept: list[Plant] = []
-    for other in plants_of(clip, limb):
-        left = [replace(other, start=a, end=b) for a, b in outside(other, plant)]
-        kept += left
-        if [(s.start, s.end) for s in left] != [(other.start, other.end)]:
-            said = " and ".join(f"{s.start} to {s.end}" for s in left)
-            notes.append(
-                f"the plant {other.start} to {other.end} gave way" + (f": {said} is left of it" if left else "")
-            )
+    kept, said = given_way(plants_of(clip, limb), plant, "the plant")
     for span in kept:
         if span.start > plant.end:
             clip = _keyed_at(clip, rig, limb, span.start)
-    return with_plants(clip, limb, [*kept, plant]), notes
+    return with_plants(clip, limb, [*kept, plant]), [*notes, *said]
 
 
 def _refuse(clip: Clip, rig: Rig, limb: Limb, plant: Plant) -> None:
-    if plant.end < plant.start:
-        raise BadEdit(f"a plant from {plant.start} would end at {plant.end}, before it begins; nothing was changed")
     if plant.about and plant.about not in limb.points:
         has = ", ".join(SOLE.get(point, point) for point in limb.points)
         raise BadEdit(
@@ -122,9 +110,9 @@ def _keyed_at(clip: Clip, rig: Rig, limb: Limb, frame: int) -> Clip:
 
 def plant_at(clip: Clip, limb: Limb, start: int) -> Plant:
     """The plant of a limb that begins at a frame; raises :class:`BadEdit` where none does."""
-    for span in plants_of(clip, limb):
-        if span.start == start:
-            return span
+    found = beginning_at(clip, Plant, limb.ik, start)
+    if found is not None:
+        return found
     raise BadEdit(f"no plant of the {limb.label} {limb.kind} begins at {start}; it may have been changed meanwhile")
 
 
@@ -286,23 +274,3 @@ def placed(
     place_control(rig, aim, rig.control(limb.ik), nodes, goal)
     wanted = {f"{limb.ik}/{name}": float(aim[rig.number(f"{limb.ik}/{name}")]) for name in SIX}
     return set_pose(clip, rig, plant.start, wanted, "changed", scene=scene).clip
-
-
-def refuse_outside(scene: Scene, start: int, end: int, what: str) -> None:
-    """Raises :class:`BadEdit` for frames of which none is in the shot."""
-    if end < scene.start or start > scene.end:
-        raise BadEdit(
-            f"{what} from {start} to {end} would lie outside of the shot, which goes from {scene.start} to "
-            f"{scene.end}; nothing was changed"
-        )
-
-
-def refuse_unknown_owner(scene: Scene, figure: int, control: str) -> None:
-    """Raises :class:`BadEdit` if what something is to be tied to does not play, or has no such control."""
-    if not control:
-        return
-    number = scene.of if figure == OWN else figure
-    owner = scene.figure(number)
-    if not owner.plays:
-        raise BadEdit(f"{owner.name} was taken out of this shot; bring it back first. Nothing was changed")
-    owner.rig.control(control)

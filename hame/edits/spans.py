@@ -3,11 +3,48 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable
+from dataclasses import replace
+from typing import TypeVar
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Array
-from hame.clip.spans import Span, Warp, control_of, other_track
+from hame.clip.spans import Span, Warp, control_of, other_track, track_name
+
+S = TypeVar("S", bound=Span)
+
+
+def spans_of(clip: Clip, kind: type[S], control: str) -> list[S]:
+    """The spans of a kind that are stored of a control, in the order of time."""
+    return [span for span in clip.tracks.get(track_name(kind.kind, control), ()) if isinstance(span, kind)]
+
+
+def beginning_at(clip: Clip, kind: type[S], control: str, start: int) -> S | None:
+    """The span of a kind that begins at a frame; None where none does."""
+    return next((span for span in spans_of(clip, kind, control) if span.start == start), None)
+
+
+def given_way(spans: Iterable[S], to: Span, word: str) -> tuple[list[S], list[str]]:
+    """What is left of spans where another one comes to lie, and what to say of those that it takes frames from.
+
+    They end before it, begin after it, or go. ``word`` names them before the frames at which they began and ended.
+    """
+    kept: list[S] = []
+    notes: list[str] = []
+    for span in spans:
+        left = _outside(span, to)
+        kept += [replace(span, start=a, end=b) for a, b in left]
+        if left != [(span.start, span.end)]:
+            said = " and ".join(f"{a} to {b}" for a, b in left)
+            rest = f": {said} is left of it" if left else ""
+            notes.append(f"{word} {span.start} to {span.end} gave way{rest}")
+    return kept, notes
+
+
+def _outside(span: Span, of: Span) -> list[tuple[int, int]]:
+    """The frames of a span that lie before and after another one, each from and to."""
+    parts = [(span.start, min(span.end, of.start - 1)), (max(span.start, of.end + 1), span.end)]
+    return [(a, b) for a, b in parts if a <= b]
 
 
 def concerned(track: str, controls: Collection[str] | None) -> bool:
@@ -102,12 +139,6 @@ def carried(clip: Clip, rig: Rig, frames: Collection[int], by: int, controls: Co
         if laid:
             clip = clip.with_tracks({track: [*there, *laid]})
     return clip
-
-
-def outside(span: Span, of: Span) -> list[tuple[int, int]]:
-    """The frames of a span that lie before and after another one, each from and to."""
-    parts = [(span.start, min(span.end, of.start - 1)), (max(span.start, of.end + 1), span.end)]
-    return [(a, b) for a, b in parts if a <= b]
 
 
 def restored(clip: Clip, before: Clip, protected: Collection[str]) -> Clip:

@@ -23,7 +23,6 @@ from hame.evaluate.keyed import Player, keyed_values
 from hame.evaluate.links import (
     FARTHEST_RELEASE,
     FOREVER,
-    STEP_BACK,
     Epoch,
     Ints,
     Link,
@@ -38,6 +37,7 @@ from hame.evaluate.links import (
     tie_row,
     until,
 )
+from hame.evaluate.stretch import Stretch, composed, relative_to
 from hame.maths import transforms
 from hame.maths.rotations import Array
 from hame.program import NONE, Part, Program, joined, part
@@ -186,6 +186,10 @@ class Tied:
         filled = filled_by(self.rigs)
         return {other.name for other in self.links if other is not link and filled[other.node] in rows}
 
+    def stretch_at(self, link: Link, row: int) -> Stretch | None:
+        """A link in the epoch of a row; None where nothing ties it there."""
+        return next((stretch for stretch in self.seen.get(link.name, ()) if stretch.a <= row < stretch.b), None)
+
     # Working it out
 
     def values(self, whole: bool = False) -> dict[int, Array]:
@@ -204,7 +208,7 @@ class Tied:
             told = [known.plants[link.name, p] if self.known else row_of(link, p) for p in link.plants]
             link.table = np.array(told).reshape(-1, ties_kernel.PLANT)
         self.played = self.keyed.copy()
-        self.seen: dict[Name, list[Rows]] = {}
+        self.seen: dict[Name, list[Stretch]] = {}
         for link in self.links:
             link.near = self.keyed[:, link.first : link.first + 6].copy()
         if self.known is None:
@@ -326,7 +330,7 @@ class Tied:
         owner = NONE if tie is None else self._owner(link, tie.figure, tie.to)
         things = [self._owner(link, p.span.figure, p.span.thing) for p in link.plants]
         used = [thing for thing in dict.fromkeys(things) if thing != NONE]
-        stand = self._stand((link.own, owner, *used), a, b)
+        stand = self.stand((link.own, owner, *used), a, b)
         own, owned, on = (
             np.ascontiguousarray(part) for part in (stand[:, 0], stand[:, 1], stand[:, 2:].swapaxes(0, 1))
         )
@@ -338,19 +342,19 @@ class Tied:
         row = np.zeros(7) if tie is None else tie_row(link, tie)
         ties_kernel.frames_of(times, own, owned, link.kept, link.offset, row, place, turn)
         link.table[:, ties_kernel.THING] = [used.index(thing) if thing != NONE else NONE for thing in things]
-        rows = Rows(self, link, times, a, b, place, turn, own, on)
-        self.seen.setdefault(link.name, []).append(rows)
+        stretch = Stretch(self, link, times, a, b, place, turn, own, on)
+        self.seen.setdefault(link.name, []).append(stretch)
         for number, plant in enumerate(() if self.known else link.plants):
             start, end = plant.span.start, plant.until
             if epoch.first <= start < epoch.last:
-                rows.begin(number, plant)
+                stretch.begin(number, plant)
             if plant.free > end and (epoch.first < end <= epoch.last or start == end == epoch.first):
-                rows.let_go(number)
-        rows.settle(slice(a, b), len(link.plants))
+                stretch.let_go(number)
+        stretch.settle(slice(a, b), len(link.plants))
         if tie is not None and not tie.ease_out and until(link, tie) == epoch.last and not self.known:
             link.kept = relative_to(own[-1], _left(place[-1], turn[-1], link.near[b - 1]))
 
-    def _stand(self, nodes: tuple[int, ...], a: int, b: int) -> Array:
+    def stand(self, nodes: tuple[int, ...], a: int, b: int) -> Array:
         """Transforms (n, K, 8) of nodes in some rows; the world's for NONE."""
         some = part_of(self.rigs, nodes)
         out = np.empty((b - a, some.program.nodes, 8))
@@ -358,126 +362,6 @@ class Tied:
         found = out[:, some.at]
         found[:, some.at == NONE] = transforms.IDENTITY
         return found
-
-
-@dataclass
-class Rows:
-    """A link in the rows of an epoch, with the frames that it is placed in."""
-
-    tied: Tied
-    link: Link
-    times: Array
-    a: int
-    b: int
-    place: Array
-    turn: Array
-    own: Array
-    things: Array
-
-    def settle(self, rows: slice, count: int) -> None:
-        """Works out some rows with the first ``count`` plants."""
-        link, tied = self.link, self.tied
-        here = slice(rows.start - self.a, rows.stop - self.a)
-        size = rows.stop - rows.start
-        keyed = tied.keyed[rows]
-        soft = keyed[:, link.soft] if link.soft != NONE else np.zeros(size)
-        out, soft_out = np.empty((size, 6)), np.empty(size)
-        near = np.empty((size, 6))
-        ties_kernel.settle(
-            self.times[here], np.ascontiguousarray(keyed[:, link.first : link.first + 6]), np.ascontiguousarray(soft),
-            self.place[here], self.turn[here], self.own[here], np.ascontiguousarray(self.things[:, here]), link.table,
-            count, link.control.pre, link.order, out, near, soft_out,
-        )  # fmt: skip
-        link.near[rows] = near
-        rig = tied.players[link.figure].rig
-        free = rig.free[link.control.first : link.control.first + 6]
-        for c in np.flatnonzero(free).tolist():
-            tied.played[rows, link.first + c] = out[:, c]
-        if link.soft != NONE:
-            tied.played[rows, link.soft] = soft_out
-        if tied.laid:
-            self._lay_over(rows)
-
-    def _lay_over(self, rows: slice) -> None:
-        """Lays what stands instead over rows that were asked for: then that is where the control is."""
-        link, tied = self.link, self.tied
-        laid = {c: tied.laid[link.first + c] for c in range(6) if link.first + c in tied.laid}
-        here = tied.laid_rows[(tied.laid_rows >= rows.start) & (tied.laid_rows < rows.stop)]
-        if not laid or not len(here):
-            return
-        for c, value in laid.items():
-            tied.played[here, link.first + c] = value
-        for row in here.tolist():
-            link.near[row] = self.near_of(row, tied.played[row, link.first : link.first + 6])
-
-    def row_at(self, time: float) -> int:
-        """The row of a time of the epoch; none of it for a time that is not there."""
-        inside = int(np.searchsorted(self.times, time))
-        return self.a + inside if inside < len(self.times) and self.times[inside] == time else -1
-
-    def world(self, row: int, near: Array) -> Array:
-        """Where a control is (8,) in a row, by its values (6,) in the frame that carries it."""
-        there, n = np.empty(8), row - self.a
-        ties_kernel.world_of(self.place[n], self.turn[n], near, self.link.control.pre, self.link.order, there)
-        return there
-
-    def thing(self, row: int, plant: int) -> Array:
-        """Where what a plant stands on is (8,) in a row."""
-        number = int(self.link.table[plant, ties_kernel.THING])
-        return transforms.IDENTITY if number < 0 else np.asarray(self.things[number, row - self.a])
-
-    def near_of(self, row: int, values: Array) -> Array:
-        """Values (6,) as they play, seen in the frame that carries the control in a row."""
-        link, n = self.link, row - self.a
-        there = np.empty(8)
-        own = self.own[n]
-        ties_kernel.world_of(own, own[3:7], values, link.control.pre, link.order, there)
-        near = self.tied.keyed[row, link.first : link.first + 6].copy()
-        ties_kernel.seen_from(self.place[n], self.turn[n], there, link.control.pre, link.order, near)
-        return near
-
-    def begin(self, number: int, plant: Planted) -> None:
-        """Finds where a plant holds its limb."""
-        k, link, table = ties_kernel, self.link, self.link.table
-        row = self._row(plant.span.start)
-        self.settle(slice(row, row + 1), number)
-        near = link.near[row]
-        there = self.world(row, near)
-        if not plant.follows_on:  # it stays where the limb is, which may not have reached as far as it was to
-            end, target = self.tied._stand(link.limb_nodes, row, row + 1)[0]
-            there[:3] += end[:3] - target[:3]
-        seen = self.thing(row, number)
-        table[number, k.KEPT : k.KEPT + 6] = near - self.tied.keyed[row, link.first : link.first + 6]
-        if plant.span.about:
-            pivot = transforms.IDENTITY.copy()
-            pivot[:3] = table[number, k.PIVOT : k.PIVOT + 3]
-            table[number, k.HELD : k.HELD + 3] = relative_to(seen, composed(there, pivot))[:3]
-        else:
-            table[number, k.HELD : k.HELD + 8] = relative_to(seen, there)
-        if plant.span.land:
-            before, after = self._row(plant.span.start - STEP_BACK), self._row(plant.span.start + STEP_BACK)
-            self.settle(slice(row, after + 1), number + 1)
-            keyed = self.tied.keyed[:, link.first : link.first + 6]
-            speed = (link.near[after] - link.near[row]) - (keyed[row] - keyed[before])
-            table[number, k.MEET : k.MEET + 6] = speed / STEP_BACK
-
-    def let_go(self, number: int) -> None:
-        """Finds how far from its keys a limb is when it is let go, and how fast it goes from or towards them."""
-        k, link, table = ties_kernel, self.link, self.link.table
-        end = float(table[number, k.UNTIL])
-        row, before, after = (self._row(t) for t in (end, end - STEP_BACK, end + STEP_BACK))
-        for n in (before, row):
-            if self.a <= n:
-                self.settle(slice(n, n + 1), number + 1)
-        keyed = self.tied.keyed[:, link.first : link.first + 6]
-        table[number, k.GAP : k.GAP + 6] = link.near[row] - keyed[row]
-        speed = (link.near[row] - link.near[before]) - (keyed[after] - keyed[row])
-        table[number, k.SLOPE : k.SLOPE + 6] = speed / STEP_BACK
-
-    def _row(self, time: float) -> int:
-        """The row of an event: in this epoch if it is in it."""
-        here = self.row_at(time)
-        return here if here >= 0 else int(np.searchsorted(self.tied.times, time))
 
 
 def _left(place: Array, turn: Array, near: Array) -> Array:
@@ -489,25 +373,15 @@ def _left(place: Array, turn: Array, near: Array) -> Array:
     return frame
 
 
-def composed(outer: Array, inner: Array) -> Array:
-    out = np.empty(8)
-    ties_kernel.compose(outer, inner, out)
-    return out
-
-
-def relative_to(outer: Array, world: Array) -> Array:
-    out = np.empty(8)
-    ties_kernel.relative(outer, world, out)
-    return out
-
-
 def bases(players: Mapping[int, Any], sizes: Sequence[int]) -> dict[int, int]:
+    """By player, where what is its begins when the parts of all, of these sizes, are laid one after the other."""
     ends = np.cumsum([0, *sizes]).tolist()
     return dict(zip(players, ends, strict=False))
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=128)
 def program_of(rigs: tuple[Rig, ...]) -> Program:
+    """The programs of several rigs, joined to one."""
     return joined([rig.program for rig in rigs])
 
 
@@ -519,4 +393,5 @@ def filled_by(rigs: tuple[Rig, ...]) -> dict[int, int]:
 
 @lru_cache(maxsize=1024)
 def part_of(rigs: tuple[Rig, ...], nodes: tuple[int, ...]) -> Part:
+    """What of the joined program has to run for some nodes."""
     return part(program_of(rigs), nodes)

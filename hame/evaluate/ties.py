@@ -26,7 +26,8 @@ from hame.clip.spans import OWN, Reach
 from hame.evaluate import ties_kernel
 from hame.evaluate.keyed import Player, keyed_values, overlaid_with
 from hame.evaluate.links import FOREVER, SIX, Link, until
-from hame.evaluate.tied import Over, Rows, Tied
+from hame.evaluate.stretch import Stretch
+from hame.evaluate.tied import Over, Tied
 from hame.maths import transforms
 from hame.maths.rotations import Array
 from hame.program import NONE
@@ -88,9 +89,9 @@ def keys_for(
     keys: dict[int, dict[str, float]] = {frame: dict(wanted)}
     row = int(tied.asked[0])
     for link in tied.links:
-        rows = next((r for r in tied.seen.get(link.name, ()) if r.a <= row < r.b), None)
-        if link.figure == of and rows is not None:  # otherwise nothing ties it there: it is keyed as it plays
-            for at, values in _keys_of(tied, link, rows, frame, wanted).items():
+        stretch = tied.stretch_at(link, row) if link.figure == of else None
+        if stretch is not None:  # where nothing ties it, it is keyed as it plays
+            for at, values in _keys_of(tied, stretch, row, frame, wanted).items():
                 keys.setdefault(at, {}).update(values)
     return keys
 
@@ -99,11 +100,11 @@ MOVED = 1e-9  # metres and radians: less is no wish to move
 
 
 def _keys_of(
-    tied: Tied, link: Link, rows: Rows, frame: int, wanted: Mapping[str, float]
+    tied: Tied, stretch: Stretch, row: int, frame: int, wanted: Mapping[str, float]
 ) -> dict[int, dict[str, float]]:
     """The same for one tied control; nothing where it is keyed as it plays."""
+    link = stretch.link
     names = [f"{link.control.name}/{c}" for c in SIX]
-    row = int(tied.asked[0])
     played, keyed = (values[row, link.first : link.first + 6] for values in (tied.played, tied.keyed))
     aim = np.array([wanted.get(name, value) for name, value in zip(names, played, strict=True)])
     found: dict[int, dict[str, float]] = {frame: {}}
@@ -115,7 +116,7 @@ def _keys_of(
     told = [any(name in wanted for name in names[:3]), any(name in wanted for name in names[3:])]
     if not any(told):
         return found
-    near, goal = link.near[row].copy(), rows.near_of(row, aim)
+    near, goal = link.near[row].copy(), stretch.near_of(row, aim)
     off = near - keyed
     if held is not None and (link.plants[held].span.start < frame or link.plants[held].follows_on):
         if np.abs(aim - played).max() > MOVED:
@@ -123,7 +124,7 @@ def _keys_of(
             while link.plants[first].follows_on:
                 first -= 1
             start = link.plants[first].span.start
-            there = _carried_back(tied, link, rows, row, goal, held, start)
+            there = _carried_back(tied, stretch, row, goal, held, start)
             found[start] = {name: float(value) for name, value in zip(names, there, strict=True)}
         # A key while it is planted says nothing: what its curve says already, so that nothing else changes by it.
         goal[:3] = near[:3]
@@ -142,17 +143,18 @@ def _keys_of(
     return found
 
 
-def _carried_back(tied: Tied, link: Link, rows: Rows, row: int, goal: Array, held: int, start: int) -> Array:
+def _carried_back(tied: Tied, stretch: Stretch, row: int, goal: Array, held: int, start: int) -> Array:
     """The values (6,) at the start of a plant that bring what it holds at a row to ``goal (6,)``."""
-    then = next(r for r in tied.seen[link.name] if r.a <= r.row_at(start) < r.b)
+    link = stretch.link
+    then = next(s for s in tied.seen[link.name] if s.row_at(start) >= 0)
     first = then.row_at(start)
-    now, aim, before = rows.world(row, link.near[row]), rows.world(row, goal), then.world(first, link.near[first])
+    now, aim, before = stretch.world(row, link.near[row]), stretch.world(row, goal), then.world(first, link.near[first])
     plant = link.plants[held]
     if plant.span.about:
         pivot = link.table[held, ties_kernel.PIVOT : ties_kernel.PIVOT + 3]
         now, aim = (transforms.transform(transforms.apply(t, pivot)) for t in (now, aim))
     # Seen from what it stands on, which may have moved since.
-    here, there = rows.thing(row, held), then.thing(first, held)
+    here, there = stretch.thing(row, held), then.thing(first, held)
     way = transforms.compose(transforms.relative(here, aim), transforms.inverse(transforms.relative(here, now)))
     moved = transforms.compose(there, transforms.compose(way, transforms.relative(there, before)))
     near = link.near[first].copy()

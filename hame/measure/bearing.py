@@ -39,6 +39,13 @@ def centre_of_mass(rig: Rig, nodes: Array) -> Array:
     return np.asarray(sum(mass * at for mass, at in parts) / total)
 
 
+def borne_by(rig: Rig, nodes: Array, controls: Sequence[str]) -> dict[str, float]:
+    """How much of the weight each of some planted ends of limbs bears, by IK control, in one frame of nodes (N, 8)."""
+    ends = {limb.ik: nodes[limb.end, :3] for limb in rig.limbs}
+    shares = borne(centre_of_mass(rig, nodes[None])[0], [ends[control] for control in controls])
+    return dict(zip(controls, shares, strict=True))
+
+
 def borne(centre: Array, supports: Sequence[Array]) -> list[float]:
     """How much of the weight each of some supports bears, by their places (3,) and that of the centre of mass (3,).
 

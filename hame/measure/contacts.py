@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
 from math import degrees, radians
 from typing import Literal
 
@@ -71,7 +71,7 @@ def alerts(clip: Clip, posed: Posed, first: int, fps: float, ground: Ground = FL
     if rig.plan.is_prop:
         found += _under(posed, first, ground)
     for limb in rig.limbs:
-        frames = _Frames(posed, limb, plants.get(limb.ik, []), first, fps, ground, _stored(clip, limb))
+        frames = _Frames(posed, limb, plants.get(limb.ik, []), first, fps, ground, frozenset(plants_of(clip, limb)))
         if limb.kind == "leg":
             found += [*frames.slips(), *frames.sinks(), *frames.floats()]
         found += [*frames.reaches(), *frames.snaps(), *frames.poles()]
@@ -119,9 +119,12 @@ class _Frames:
     @property
     def held(self) -> Bools:
         """On which frames the limb is planted (F,)."""
+        return self._during(self.plants)
+
+    def _during(self, plants: Sequence[Plant]) -> Bools:
         frames = np.arange(self.first, self.first + len(self.posed.nodes))
         flags = np.zeros(len(frames), np.bool_)
-        for plant in self.plants:
+        for plant in plants:
             flags |= (frames >= plant.start) & (frames <= plant.end)
         return flags
 
@@ -188,13 +191,7 @@ class _Frames:
 
     def floats(self) -> Iterator[Alert]:
         """A foot that is planted on the ground and stands above it."""
-        height = self.height
-        on_ground = np.zeros(len(height), np.bool_)
-        frames = np.arange(self.first, self.first + len(height))
-        for plant in self.plants:
-            if not plant.thing:
-                on_ground |= (frames >= plant.start) & (frames <= plant.end)
-        amount = np.where(on_ground, height, 0.0)
+        amount = np.where(self._during([plant for plant in self.plants if not plant.thing]), self.height, 0.0)
         for alert in self.each(
             "float", amount, FLOAT, lambda m: f"{self.what} is planted {1000 * m:.0f} mm above the ground"
         ):
@@ -277,15 +274,8 @@ class _Frames:
         return SetPose(frame=frame, values=values, what=what)
 
 
-def _stored(clip: Clip, limb: Limb) -> frozenset[Plant]:
-    return frozenset(plants_of(clip, limb))
-
-
 def _with(alert: Alert, mend: Edit | None, mending: str) -> Alert:
-    return Alert(
-        alert.kind, alert.control, alert.first, alert.last, alert.worst, alert.amount, alert.says, mend,
-        mending if mend is not None else "",
-    )  # fmt: skip
+    return replace(alert, mend=mend, mending=mending if mend is not None else "")
 
 
 def limbs_planted(rig: Rig, clip: Clip, frame: int) -> list[str]:

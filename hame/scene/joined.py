@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -15,10 +14,9 @@ from hame.clip.clip import Patch
 from hame.clip.spans import Reach
 from hame.evaluate.evaluate import run_program
 from hame.evaluate.keyed import Player
-from hame.evaluate.tied import Over
+from hame.evaluate.tied import Over, program_of
 from hame.evaluate.ties import owners, spread, tied_values
 from hame.maths.rotations import Array
-from hame.program import Program, joined
 from hame.scene.scene import Figure
 
 
@@ -37,14 +35,9 @@ class Posed:
     nodes: Array
 
 
-@lru_cache(maxsize=128)
-def _program(rigs: tuple[Rig, ...]) -> Program:
-    return joined([rig.program for rig in rigs])
-
-
 def posed(rigs: Sequence[Rig], values: Sequence[Array]) -> list[Posed]:
     """Frames of several figures for channel values ``(F, C)`` each, in one pass; all have the same number of frames."""
-    program = _program(tuple(rigs))
+    program = program_of(tuple(rigs))
     together = values[0] if len(values) == 1 else np.concatenate(list(values), axis=1)
     nodes = run_program(program, together)
     ends = np.cumsum([rig.program.nodes for rig in rigs]).tolist()

@@ -11,7 +11,7 @@ from ninja import Router
 
 from hame.edits.reading import edit_to_json
 from hame.errors import BadEdit
-from hame.measure.bearing import borne, centre_of_mass
+from hame.measure.bearing import borne_by
 from hame.measure.contacts import Alert, alerts, limbs_planted
 from hame.measure.found import HEIGHT, SHORTEST, SPEED, find_plants
 from hame.measure.ground import Ground, ground_of
@@ -22,6 +22,7 @@ from server.shots.api_takes import figures_of, find_casting, find_take
 from server.shots.models import Take
 from server.shots.motion import MAX_FRAMES
 from server.shots.pace import FRAMES, keep_pace
+from server.shots.store import castings_of
 
 router = Router(tags=["contacts"])
 
@@ -30,7 +31,7 @@ router = Router(tags=["contacts"])
 def contacts(request: HttpRequest, take_id: int, first: int, last: int) -> list[schemas.AlertOut]:
     """What slides, sinks, floats, reaches too far, snaps or bends the wrong way, of all who play."""
     take = find_take(request, take_id)
-    playing = list(take.shot.cast.filter(taken_out_at=None).values_list("pk", flat=True))
+    playing = [casting.pk for casting in castings_of(take)]
     keep_pace(request.user, FRAMES, _count(first, last) * max(len(playing), 1))
     if not playing:
         return []
@@ -77,9 +78,8 @@ def bearing(request: HttpRequest, take_id: int, casting: int, frame: int) -> lis
     planted = limbs_planted(rig, figures[casting].clip, frame)
     if rig.plan.is_prop or not planted:
         return []
-    ends = {limb.ik: posed.nodes[0, limb.end, :3] for limb in rig.limbs}
-    shares = borne(centre_of_mass(rig, posed.nodes)[0], [ends[control] for control in planted])
-    return [schemas.BorneOut(control=c, share=share) for c, share in zip(planted, shares, strict=True)]
+    shares = borne_by(rig, posed.nodes[0], planted)
+    return [schemas.BorneOut(control=control, share=share) for control, share in shares.items()]
 
 
 @router.get("/takes/{take_id}/plants", response=list[schemas.FoundOut])
@@ -93,7 +93,7 @@ def found_plants(
     keep_pace(request.user, FRAMES, _count(first, last))
     if not (0.0 <= height <= 10.0 and 0.0 <= speed <= 100.0 and 1 <= shortest <= 1000):
         raise BadEdit("plants are found by a height of 0 to 10 m, a speed of 0 to 100 m/s and 1 to 1000 frames")
-    playing = list(take.shot.cast.filter(taken_out_at=None).values_list("pk", flat=True))
+    playing = [casting.pk for casting in castings_of(take)]
     posed = played(figures_of(take, [casting, *playing]), np.arange(first, last + 1))
     mine = posed[casting]
     found = find_plants(mine.rig, mine.nodes, first, take.shot.fps, height, speed, shortest, _ground(take, posed))

@@ -160,7 +160,7 @@ class BelongingEditTest(EditTest):
         spans = self.things.clip.tracks["belonging/master"]
         self.assertEqual([(s.start, s.end, s.to) for s in spans if isinstance(s, Belonging)],
                          [(10, 24, "arm.R.hand"), (25, 40, "arm.L.hand")])  # fmt: skip
-        self.assertIn("what it belonged to from 10 to 40 gave way: 10 to 24 is left", said)
+        self.assertIn("what it belonged to from 10 to 40 gave way: 10 to 24 is left of it", said)
         self.make(ChangeBelonging(control="master", at=25, start=22, end=44, weight=0.5, ease_in=3), 2)
         spans = self.things.clip.tracks["belonging/master"]
         self.assertEqual([(s.start, s.end) for s in spans], [(10, 21), (22, 44)])

@@ -26,6 +26,10 @@ export const useLook = create<Look>()(
 
 export const useInks = (): Inks => inksOf(useLook((s) => s.desk));
 
+/** The ink of a side: L, R, or neither. */
+export const sideInk = (ink: Inks, side: string | null | undefined): string =>
+  side === "L" ? ink.left : side === "R" ? ink.right : ink.ink;
+
 /** How a field for a line of text is drawn. */
 export const lineField = (ink: Inks): CSSProperties => ({
   height: 26,

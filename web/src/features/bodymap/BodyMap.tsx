@@ -7,7 +7,7 @@ import { active, groupOf, type Member, modeOf, toHand, useDesk } from "../../des
 import type { Control, Rig } from "../../desk/types";
 import { Sets } from "../../desk/widgets/Sets";
 import { SmallButton } from "../../ui/SmallButton";
-import { useInks } from "../../ui/look";
+import { sideInk, useInks } from "../../ui/look";
 import { PART, useRoving } from "../../ui/roving";
 import { ControlList } from "./ControlList";
 
@@ -159,7 +159,7 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
     Object.keys(member.clip.pending[String(frame)] ?? {}).map((a) => a.slice(0, a.lastIndexOf("/"))),
   );
 
-  const colour = (c: Control) => (c.side === "L" ? ink.left : c.side === "R" ? ink.right : ink.ink);
+  const colour = (c: Control) => sideInk(ink, c.side);
   const spots = [...chart.spots.values()].filter(({ control }) => toHand(member, control, hidden));
 
   return (

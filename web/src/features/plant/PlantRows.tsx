@@ -1,7 +1,7 @@
 import { changePlant, choosePlant, endOf, plantable, plantLimbs, shownPlants } from "../../desk/contacts";
 import { canChange, type Member, setDesk, useDesk } from "../../desk/store";
 import { plantsOf } from "../../desk/types";
-import { useInks } from "../../ui/look";
+import { sideInk, useInks } from "../../ui/look";
 import { type Row, type RowsPlace, SpanRows } from "../../ui/SpanRows";
 
 /** A row for each foot and hand with its plants. */
@@ -15,7 +15,7 @@ export function PlantRows({ member, ...place }: { member: Member } & RowsPlace) 
     return {
       key: limb.ik,
       label: `${side} ${limb.kind === "leg" ? "foot" : "hand"}`,
-      tone: side === "L" ? ink.left : side === "R" ? ink.right : ink.ink,
+      tone: sideInk(ink, side),
       spans: shownPlants(member, limb)
         .filter((s) => s.end >= shot.start && s.start <= shot.end)
         .map(({ start, end, plant, stored }) => ({

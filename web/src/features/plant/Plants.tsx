@@ -20,7 +20,7 @@ import { NumberField } from "../../ui/NumberField";
 import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Whole } from "../../ui/Whole";
-import { useInks } from "../../ui/look";
+import { sideInk, useInks } from "../../ui/look";
 
 const ABOUT: Record<string, string> = {
   "": "fixed",
@@ -100,7 +100,7 @@ function NewPlant({ member }: { member: Member }) {
                       : [l.ik],
                 })
               }
-              sx={{ color: on ? ink.paper : side === "L" ? ink.left : side === "R" ? ink.right : ink.ink }}
+              sx={{ color: on ? ink.paper : sideInk(ink, side) }}
             >
               {side} {l.kind === "leg" ? "foot" : "hand"}
             </SmallButton>
@@ -200,9 +200,7 @@ function Chosen({ member, limb, plant }: { member: Member; limb: Limb; plant: Pl
           value={(heading * 180) / Math.PI}
           digits={1}
           step={0}
-          onType={(v, by) =>
-            put({ heading: ((by ? 0 : v) * Math.PI) / 180 + (by ? heading + (v * Math.PI) / 180 : 0) })
-          }
+          onType={(v, by) => put({ heading: (by ? heading : 0) + (v * Math.PI) / 180 })}
         />
       </Box>
       <Line>

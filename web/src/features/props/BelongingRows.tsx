@@ -4,7 +4,7 @@ import { select } from "../../desk/selecting";
 import { canChange, type Member, useDesk } from "../../desk/store";
 import { belongingsOf } from "../../desk/types";
 import { ownerSaid } from "../../desk/widgets/Owner";
-import { useInks } from "../../ui/look";
+import { sideInk, useInks } from "../../ui/look";
 import { type Row, type RowsPlace, SpanRows } from "../../ui/SpanRows";
 
 /** A row for each control that belongs to something at some time, of all the cast. */
@@ -20,7 +20,7 @@ export function BelongingRows({ cast, ...place }: { cast: Member[] } & RowsPlace
     return {
       key: `${member.id} ${control}`,
       label: thing ? member.name : cast.length > 1 ? `${member.name}: ${label}` : label,
-      tone: side === "L" ? ink.left : side === "R" ? ink.right : ink.ink,
+      tone: sideInk(ink, side),
       spans: belongingsOf(member.clip, control).map((span) => {
         const owner = ownerSaid(member, cast, { figure: span.figure, control: span.to });
         return {
