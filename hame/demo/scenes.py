@@ -46,7 +46,7 @@ def _name(acting: Acting, who: str, names: Mapping[int, str]) -> None:
 
 
 CAN = 0.43  # metres ahead of where he stands: how far away the can is
-HANGING = np.array([0.285, 0.775, 0.06])  # where the palm of a hanging arm is
+HANGING = np.array([0.285, 0.79, 0.06])  # where the palm of a hanging arm is
 STEPS = 3
 LONG = 0.34  # metres: with such a weight steps are short
 
@@ -310,7 +310,7 @@ def up_to_the_gallery(acting: Acting) -> None:
     """Brannoc climbs the ladder, hand over hand, a foot and the opposite hand at a time, planted on the rungs."""
     who, ladder = "Brannoc", "Ladder"
     thing = acting.numbers[ladder]
-    acting.pose(ladder, 1, {"master/tx": 0.0, "master/tz": 0.40, "master/rx": radians(9)})
+    acting.pose(ladder, 1, {"master/tx": 0.0, "master/ty": 0.0055, "master/tz": 0.40, "master/rx": radians(9)})
     rungs = {n: acting.where(ladder, f"rung {n}", 1)[:3] for n in range(1, 11)}
     rig = acting.rig(who)
     acting.pose(who, 1, {"arm.L/ik": 1.0, "arm.R/ik": 1.0, "master/tx": 0.0, "master/tz": 0.0} | _hands(58, 30))
@@ -335,7 +335,7 @@ def up_to_the_gallery(acting: Acting) -> None:
     def body(frame: int, height: float, aside: float, turn: float) -> None:
         lean = {
             "body/ty": height - 0.975,
-            "body/tz": -0.02 + (height - 1.2) * float(np.tan(radians(9))),
+            "body/tz": 0.02 + (height - 1.2) * float(np.tan(radians(9))),
             "body/tx": aside,
         }
         acting.pose(who, frame, lean | _turns(
@@ -363,7 +363,10 @@ def up_to_the_gallery(acting: Acting) -> None:
             low, high = rungs[at[name]], rungs[at[name] + goal]
             if kind == "foot":
                 key(own, early, low)
-                key(own, (early + late) // 2, 0.45 * low + 0.55 * high + [0.0, 0.05, -0.16])
+                # Back from the rung between, over the one it goes to, and down onto it: its toes touch neither.
+                key(own, early + 2, 0.8 * low + 0.2 * high + [0.0, 0.0, -0.17])
+                key(own, late - 3, high + [0.0, 0.05, -0.17])
+                key(own, late - 1, high + [0.0, 0.03, -0.02])
                 key(own, late, high)
             else:
                 hand(own, early, low)

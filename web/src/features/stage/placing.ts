@@ -3,13 +3,19 @@ import * as THREE from "three";
 import { CONTROL } from "../../desk/motion";
 import type { Member } from "../../desk/store";
 
+/** So far, as a share of the height of the figure, its body may rise before the middle rises with it. */
+const HOP = 0.12;
+
 /** The middle of one of the cast as it stands now. */
 export function middleOf(member: Member): THREE.Vector3 {
   const body = member.rig.controls.findIndex((c) => c.kind === "body");
   const at = Math.max(body, 0) * CONTROL;
   const p = member.pose.controls;
-  // Its height is the ground's under it, so that a body that sinks is seen to sink.
-  return new THREE.Vector3(p[at], member.rig.height * 0.53 * (p[at + 7] || 1) + p[1], p[at + 2]);
+  const height = member.rig.height * (p[at + 7] || 1);
+  const middle = height * 0.53 + p[1];
+  // Its height is the ground's under it, so that a body that sinks or hops is seen to; one that climbs is gone after.
+  const climbed = Math.max(p[at + 1] - middle - height * HOP, 0);
+  return new THREE.Vector3(p[at], middle + climbed, p[at + 2]);
 }
 
 /** A sphere about all of some of the cast. */
