@@ -4,7 +4,7 @@ import { CONTROL } from "../../desk/motion";
 import type { Member } from "../../desk/store";
 
 /** So far, as a share of the height of the figure, its body may rise before the middle rises with it. */
-const HOP = 0.12;
+const HOP = 0.06;
 
 /** The middle of one of the cast as it stands now. */
 export function middleOf(member: Member): THREE.Vector3 {
