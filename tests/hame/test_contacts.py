@@ -9,6 +9,7 @@ import numpy as np
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.plants import Plant
+from hame.demo.scenes import SCENES, acted
 from hame.edits.edit import Edit
 from hame.edits.making import made
 from hame.maths import transforms
@@ -120,6 +121,16 @@ class ContactTest(unittest.TestCase):
         told = alerts(clip, played({2: Figure(can, clip)}, np.arange(1, 21))[2], 1, FPS)
         self.assertEqual([(a.kind, a.worst) for a in told], [("under", 10)])
         self.assertAlmostEqual(told[0].amount, 0.05, places=9)
+
+    def test_a_climb_from_rung_to_rung_shows_no_fault(self) -> None:
+        [plan] = [plan for plan in SCENES if plan.name == "Up to the gallery"]
+        rigs = {"Brannoc": self.rig, "Ladder": prop_rig("ladder")}
+        clips = acted(plan, rigs, {"Brannoc": 1, "Ladder": 2})
+        figures = {number: Figure(rigs[name], clips[name]) for number, name in enumerate(plan.cast, 1)}
+        posed = played(figures, np.arange(1, plan.last + 1))
+        ground = ground_of(posed, {2: prop("ladder").skin})
+        said = [a.says for n in posed for a in alerts(figures[n].clip, posed[n], 1, FPS, ground)]
+        self.assertEqual(said, [])
 
     def test_a_tipped_prop_is_measured_at_its_lowest_point(self) -> None:
         can, skin = prop_rig("oil_can"), prop("oil_can").skin
