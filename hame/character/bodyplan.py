@@ -52,6 +52,9 @@ class BodyPlan:
     soles : limb -> {"heel": (x, y, z), "tip": (x, y, z)} in the rest pose, metres
     facing : where the figure faced in the file it came from, degrees about +Y from +Z
     size : of a prop, from end to end of its surface, metres; 0 where the skeleton tells
+    ranges : joint (``leg.L.lower``, ``chest``) -> angle (``bend``, ``twist``, ``side``) -> least and greatest, degrees,
+        where they differ from what is usual (see :mod:`hame.character.ranges`)
+    masses : joint name -> kilograms, where they differ from what is usual (see :mod:`hame.measure.mass`)
     """
 
     roles: Mapping[str, str]
@@ -59,6 +62,8 @@ class BodyPlan:
     soles: Mapping[str, Mapping[str, tuple[float, float, float]]] = field(default_factory=dict)
     facing: float = 0.0
     size: float = 0.0
+    ranges: Mapping[str, Mapping[str, tuple[float, float]]] = field(default_factory=dict)
+    masses: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def is_prop(self) -> bool:
@@ -81,13 +86,16 @@ class BodyPlan:
             "facing": self.facing,
             "size": self.size,
             "soles": {limb: {k: list(p) for k, p in sole.items()} for limb, sole in self.soles.items()},
+            "ranges": {joint: {k: list(r) for k, r in angles.items()} for joint, angles in self.ranges.items()},
+            "masses": dict(self.masses),
         }
 
 
 def from_json(data: Mapping[str, Any]) -> BodyPlan:
     return BodyPlan(
-        data["roles"], data.get("found_by", {}), data.get("soles", {}), data.get("facing", 0.0), data.get("size", 0.0)
-    )
+        data["roles"], data.get("found_by", {}), data.get("soles", {}), data.get("facing", 0.0), data.get("size", 0.0),
+        data.get("ranges", {}), data.get("masses", {}),
+    )  # fmt: skip
 
 
 def limb_kind(limb: str) -> str:

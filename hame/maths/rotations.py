@@ -20,6 +20,7 @@ Array = npt.NDArray[np.float64]
 
 EULER_ORDERS = ("XYZ", "XZY", "YXZ", "YZX", "ZXY", "ZYX", "XYX", "XZX", "YXY", "YZY", "ZXZ", "ZYZ")
 IDENTITY: Array = np.array([0.0, 0.0, 0.0, 1.0])
+_qmul, _qrot = kernels.qmul.py_func, kernels.qrot.py_func
 
 
 def axes_of(order: str) -> tuple[int, int, int]:
@@ -38,6 +39,8 @@ def axes_of(order: str) -> tuple[int, int, int]:
 
 def multiply(a: Array, b: Array) -> Array:
     """The rotation ``b`` followed by ``a``: quaternions ``(..., 4)``, broadcast together."""
+    if np.ndim(a) == np.ndim(b) == 1:  # alone, they are done sooner without arrays
+        return np.array(_qmul(*np.asarray(a).tolist(), *np.asarray(b).tolist()))
     ax, ay, az, aw = np.moveaxis(np.asarray(a), -1, 0)
     bx, by, bz, bw = np.moveaxis(np.asarray(b), -1, 0)
     return np.stack(
@@ -59,9 +62,10 @@ def inverse(q: Array) -> Array:
 def rotate(q: Array, v: Array) -> Array:
     """Vectors ``v (..., 3)`` turned by ``q (..., 4)``."""
     q, v = np.asarray(q, float), np.asarray(v, float)
-    u = q[..., :3]
-    t = 2.0 * np.cross(u, v)
-    return np.asarray(v + q[..., 3:] * t + np.cross(u, t))
+    if q.ndim == v.ndim == 1:
+        return np.array(_qrot(*q.tolist(), *v.tolist()))
+    x, y, z, w = np.moveaxis(q, -1, 0)
+    return np.stack(_qrot(x, y, z, w, *np.moveaxis(v, -1, 0)), axis=-1)
 
 
 def from_axis_angle(axis: Array, angle: float) -> Array:

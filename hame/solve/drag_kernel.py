@@ -42,7 +42,7 @@ def move_controls(program, orders, tables, values, start, wanted, offset, axes, 
         ax, ay, az, aw = _axes(axes, table, w, start, view)
         dx, dy, dz = qrot(ax, ay, az, aw, offset[0], offset[1], offset[2])
         node = table[w, NODE]
-        _place(result, now, tables, w, start[node, 0] + dx, start[node, 1] + dy, start[node, 2] + dz)
+        place_in(result, now, tables, w, start[node, 0] + dx, start[node, 1] + dy, start[node, 2] + dz)
     return result
 
 
@@ -75,7 +75,7 @@ def turn_controls(program, orders, tables, values, start, wanted, turning, axes,
             s, c = math.sin(half), math.cos(half)
             if turning.about_pivot:
                 ox, oy, oz = qrot(x * s, y * s, z * s, c, px - pivot[0], py - pivot[1], pz - pivot[2])
-                _place(result, now, tables, w, pivot[0] + ox, pivot[1] + oy, pivot[2] + oz)
+                place_in(result, now, tables, w, pivot[0] + ox, pivot[1] + oy, pivot[2] + oz)
             tx, ty, tz, tw = qmul(x * s, y * s, z * s, c, qx, qy, qz, qw)
             turn_to(result, now, tables, orders, w, tx, ty, tz, tw)
     return result
@@ -98,7 +98,7 @@ def _write(values, number, tables, value):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def _place(values, nodes, tables, w, x, y, z):  # type: ignore[no-untyped-def]
+def place_in(values, nodes, tables, w, x, y, z):  # type: ignore[no-untyped-def]
     f, first = tables.control[w, FRAME], tables.control[w, FIRST]
     x, y, z = qrot(
         -nodes[f, 3], -nodes[f, 4], -nodes[f, 5], nodes[f, 6], x - nodes[f, 0], y - nodes[f, 1], z - nodes[f, 2]

@@ -43,7 +43,7 @@ def match(rig: Rig, values: Array, limb: Limb, to: Literal["ik", "fk"]) -> Array
         for channel in rig.channels_of(limb.ik):
             if channel.name in ROLLS:
                 result[rig.number(channel.address)] = 0.0
-        aim, swivel = _bend(limb, nodes)
+        aim, swivel = bend_of(limb, nodes)
         softness, length = rig.number(softness_of(limb.name)), sum(limb.lengths) * nodes[limb.root, 7]
         reach = float(np.linalg.norm(nodes[limb.end, :3] - nodes[limb.root, :3]))
         if reach > length * (1.0 - result[softness]):  # so straight that a soft limb would not come there
@@ -83,7 +83,7 @@ def _hinged(limb: Limb, nodes: Array) -> Array:
     return transforms.transform(upper[:3], turn, upper[7])
 
 
-def _bend(limb: Limb, nodes: Array) -> tuple[Array, float]:
+def bend_of(limb: Limb, nodes: Array) -> tuple[Array, float]:
     """A place (3,) for the pole, out from the line between root and end, and the swivel that goes on from there."""
     upper, lower, end = nodes[limb.upper], nodes[limb.lower], nodes[limb.end]
     root = nodes[limb.root]

@@ -12,7 +12,8 @@ from hame.edits.making import made
 from hame.edits.staying import BringTo
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate
-from hame.measure.bearing import borne, centre_of_mass
+from hame.measure.bearing import borne
+from hame.measure.mass import centre_of_mass
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig
 

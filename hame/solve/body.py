@@ -1,0 +1,272 @@
+"""The links of a rig that a pull moves, and the angles in which a pose of them is told.
+
+Links are the joints of trunk and limbs that have controls of their own; fingers, toes, face and further joints go along
+with what carries them. Which angles a link has follows from its ranges (:mod:`hame.character.ranges`).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+import numpy as np
+
+from hame.character.bodyplan import END_OF, limb_kind
+from hame.character.ranges import ANGLES, JointRange, is_upright, range_of
+from hame.character.rig import Limb, Rig
+from hame.errors import BadEdit
+from hame.evaluate.evaluate import evaluate
+from hame.maths import rotations
+from hame.maths.rotations import Array
+from hame.measure.mass import masses_of
+from hame.solve.pull_kernel import BALL, FREE, HINGE, Ints, Tree
+
+X, Y, Z = np.eye(3)
+
+
+@dataclass(frozen=True)
+class Link:
+    """One link.
+
+    Attributes
+    ----------
+    name : ``body``, a control of the trunk (``chest``), a collar, or a part of a limb (``arm.L.lower``, ``leg.L.foot``)
+    parent : the number of the link that carries it, or -1
+    node : the rig's node that it is
+    controls : those by which a person takes hold of it; the first turns it in FK
+    limb : of which it is a part, or None
+    row : it bends as one with the other links of this name: ``spine``, ``neck``, or "" alone
+    """
+
+    name: str
+    label: str
+    parent: int
+    kind: int
+    first: int
+    node: int
+    controls: tuple[str, ...]
+    limb: Limb | None
+    row: str
+    range: JointRange
+
+
+@dataclass(frozen=True, eq=False)
+class Body:
+    """All links of a rig, and what of them holds in every pose.
+
+    Attributes
+    ----------
+    zero : (L, 4) how a link is turned in the one that carries it with all angles at zero
+    low, high : (n,) ranges of the angles
+    neutral : (n,) the angles of the rest pose
+    """
+
+    rig: Rig
+    links: tuple[Link, ...]
+    zero: Array
+    low: Array
+    high: Array
+    neutral: Array
+    upright: bool
+
+    def number(self, part: str) -> int:
+        """The number of a link, by its name or by a control of it; raises :class:`BadEdit` if there is none."""
+        if part in self._numbers:
+            return self._numbers[part]
+        name = self.rig.control(part).label if self.rig.has_control(part) else part
+        raise BadEdit(f"{name} is no part that the body can be pulled by; take a hand, an elbow, a foot, a knee, the "
+                      "chest, the hips or the head")  # fmt: skip
+
+    @cached_property
+    def _numbers(self) -> dict[str, int]:
+        by_control = {name: n for n, link in enumerate(self.links) for name in link.controls}
+        return by_control | {link.name: n for n, link in enumerate(self.links)}
+
+    @cached_property
+    def nodes(self) -> Ints:
+        """The rig's nodes (L,) that the links are."""
+        return np.array([link.node for link in self.links], np.int32)
+
+    def angles(self, link: int) -> slice:
+        """Which numbers among the angles are a link's; of the first the three of its place come before."""
+        return slice(self.links[link].first, self.links[link].first + _COUNT[self.links[link].kind])
+
+
+_COUNT = {FREE: 6, BALL: 3, HINGE: 1}
+
+
+@lru_cache(maxsize=64)
+def body_of(rig: Rig) -> Body:
+    """The links of a rig; raises :class:`BadEdit` for a prop, which has no body."""
+    if not rig.has_control("body"):
+        raise BadEdit("a prop has no body to be pulled by a part; move it as it is")
+    upright = is_upright(rig.plan, rig.skeleton)
+    links: list[Link] = []
+    for name, label, kind, node, controls, limb, row, parent, reach in _laid(rig, upright):
+        first = links[-1].first + _COUNT[links[-1].kind] if links else 0
+        links.append(Link(name, label, parent, kind, first, node, controls, limb, row, reach))
+    rest = evaluate(rig, rig.rest[None])[0]
+    zero = np.array([_zero(links, n, rest, upright) for n in range(len(links))])
+    count = links[-1].first + _COUNT[links[-1].kind]
+    low, high = np.full(count, -np.inf), np.full(count, np.inf)
+    for link in links[1:]:
+        for n in range(_COUNT[link.kind]):
+            low[link.first + n], high[link.first + n] = getattr(link.range, ANGLES[n])
+    body = Body(rig, tuple(links), zero, low, high, np.zeros(count), upright)
+    neutral = stood(body, rest)[1]
+    return Body(rig, tuple(links), zero, low, high, neutral, upright)
+
+
+def _laid(rig: Rig, upright: bool) -> Iterator[tuple[str, str, int, int, tuple[str, ...], Limb | None, str, int, JointRange]]:  # fmt: skip  # noqa: E501
+    """The links of a rig in order, without their numbers among the angles."""
+    plan = rig.plan
+    known: dict[str, int] = {}
+    body = rig.control("body")
+    yield "body", "hips", FREE, body.node, ("body",), None, "", -1, JointRange((0.0, 0.0))
+    known["body"] = 0
+    trunk = [c for c in rig.controls if c.kind == "trunk"]
+    rows = {row: [c.name for c in trunk if _row(c.name) == row] for row in ("spine", "neck")}
+
+    def carrier(control: str) -> int:
+        while control not in known:
+            control = rig.control(control).parent
+        return known[control]
+
+    for control in trunk:
+        row = _row(control.name)
+        in_row = max(len(rows.get(row, ())), 1)
+        reach = range_of(control.name if not row else row, plan, upright, in_row)
+        if row:  # what the plan says of this one joint
+            reach = range_of(control.name, plan, upright, in_row)
+        parent = carrier(control.parent)
+        yield control.name, control.label, BALL, control.node, (control.name,), None, row, parent, reach
+        known[control.name] = len(known)
+    for limb in rig.limbs:
+        end = END_OF[limb_kind(limb.name)]
+        collar = f"{limb.name}.collar"
+        if rig.has_control(collar):
+            control = rig.control(collar)
+            reach = range_of(collar, plan, upright)
+            yield collar, control.label, BALL, control.node, (collar,), None, "", carrier(control.parent), reach
+            known[collar] = len(known)
+        upper, lower, hand = limb.fk
+        words = {"arm": ("shoulder joint", "elbow", "hand"), "leg": ("hip joint", "knee", "foot")}[limb.kind]
+        parent = carrier(rig.control(upper).parent)
+        straight = float(rig.channels[rig.number(f"{lower}/rx")].low)
+        most = float(rig.channels[rig.number(f"{lower}/rx")].high) - straight
+        for part, control_name, node, more, kind, word in (
+            ("upper", upper, limb.upper, (), BALL, words[0]),
+            ("lower", lower, limb.lower, (limb.pole,), HINGE, words[1]),
+            (end, hand, limb.end, (limb.ik, limb.toe), BALL, words[2]),
+        ):
+            name = f"{limb.name}.{part}"
+            reach = range_of(name, plan, upright)
+            if kind == HINGE:
+                low, high = reach.bend if upright or name in plan.ranges else (0.0, most)
+                reach = JointRange((max(low, 0.0), min(high, most)))
+            controls = (control_name, *(c for c in more if c))
+            yield name, f"{limb.label} {word}", kind, node, controls, limb, "", parent, reach
+            parent = known[name] = len(known)
+            known[control_name] = parent
+
+
+def _row(control: str) -> str:
+    stem = control.split(".")[0]
+    return {"spine": "spine", "chest": "spine", "neck": "neck", "head": "neck"}.get(stem, "")
+
+
+def _zero(links: list[Link], n: int, rest: Array, upright: bool) -> Array:
+    """How a link is turned in the one that carries it with all angles at zero."""
+    link = links[n]
+    if link.parent < 0:
+        return rest[link.node, 3:7]
+    up = rest[links[link.parent].node, 3:7]
+    if link.kind == HINGE:  # straight
+        return np.array(rotations.IDENTITY)
+    part = link.name.rpartition(".")[2]
+    if upright and link.limb is not None and part == "upper":
+        # Hanging: the bone points down, along its y on the left and against it on the right.
+        y = -link.limb.side * Y
+        x = X if link.limb.kind == "leg" else -X
+        world = rotations.from_matrix(np.stack([x, y, np.cross(x, y)], axis=1))
+    else:
+        world = rest[link.node, 3:7]
+    return np.asarray(rotations.multiply(rotations.inverse(up), world))
+
+
+def stood(body: Body, nodes: Array) -> tuple[Tree, Array]:
+    """The tree of a body as it is in one pose of its rig, nodes ``(N, 8)``; and the angles ``(n,)`` it stands at.
+
+    Bones have the lengths that they have in the pose. Angles of the free link count from the pose.
+    """
+    count = len(body.links)
+    offset, after = np.zeros((count, 3)), np.tile(rotations.IDENTITY, (count, 1))
+    zero = body.zero.copy()
+    x = np.zeros(body.low.shape[0])
+    for n, link in enumerate(body.links):
+        own = nodes[link.node]
+        if link.parent < 0:
+            offset[n], zero[n] = own[:3], own[3:7]
+            continue
+        up = nodes[body.links[link.parent].node]
+        back = rotations.inverse(up[3:7])
+        offset[n] = rotations.rotate(back, own[:3] - up[:3])
+        turn = rotations.multiply(rotations.inverse(zero[n]), rotations.multiply(back, own[3:7]))
+        if link.kind == HINGE:
+            angle = 2.0 * float(np.arctan2(turn[0], turn[3]))
+            angle = (angle + np.pi) % (2.0 * np.pi) - np.pi
+            x[link.first] = angle
+            after[n] = rotations.multiply(rotations.from_axis_angle(X, -angle), turn)
+        else:
+            x[link.first : link.first + 3] = swing_and_twist(turn)
+    masses = masses_of(body.rig)
+    of_joint = _carried_by(body)
+    mass, at = np.zeros(count), np.zeros((count, 3))
+    for joint, share, local in zip(masses.joints, masses.share, masses.at, strict=True):
+        n = of_joint[int(joint)]
+        own, carried = nodes[body.links[n].node], nodes[body.rig.joint_nodes[joint]]
+        world = carried[:3] + carried[7] * rotations.rotate(carried[3:7], local)
+        mass[n] += share
+        at[n] += share * rotations.rotate(rotations.inverse(own[3:7]), world - own[:3])
+    at /= np.maximum(mass, 1e-12)[:, None]
+    parent = np.array([link.parent for link in body.links], np.int32)
+    kind = np.array([link.kind for link in body.links], np.int32)
+    first = np.array([link.first for link in body.links], np.int32)
+    return Tree(parent, kind, first, offset, zero, after, mass, at), x
+
+
+@lru_cache(maxsize=64)
+def _carried_by(body: Body) -> tuple[int, ...]:
+    """By joint, the link that it goes along with."""
+    rig = body.rig
+    by_control = {name: n for n, link in enumerate(body.links) for name in link.controls}
+    found = []
+    for j in range(len(rig.skeleton)):
+        control = rig.picks[j][0]
+        while control and control not in by_control:
+            control = rig.control(control).parent
+        found.append(by_control.get(control, 0))
+    return tuple(found)
+
+
+def swing_and_twist(turn: Array) -> Array:
+    """The angles (3,) of a ball joint: *bend* and *side*, the x and z of its swing, and between them the *twist*."""
+    x, y, z, w = (float(c) for c in turn)
+    size = np.hypot(y, w)
+    if size < 1e-12:  # swung by half a turn: the twist is undecided
+        return np.array([np.pi, 0.0, 0.0])
+    twist = 2.0 * float(np.arctan2(y, w))
+    twist = (twist + np.pi) % (2.0 * np.pi) - np.pi
+    half = rotations.multiply(turn, rotations.from_axis_angle(Y, -twist))
+    half = half if half[3] >= 0 else -half
+    sine = float(np.linalg.norm(half[:3]))
+    angle = 2.0 * float(np.arctan2(sine, half[3]))
+    factor = angle / sine if sine > 1e-12 else 2.0
+    return np.array([half[0] * factor, twist, half[2] * factor])
+
+
+def frozen(body: Body, controls: Collection[str]) -> list[int]:
+    """The links whose FK control is among some controls: what is protected does not turn."""
+    return [n for n, link in enumerate(body.links) if link.controls[0] in controls]
+

@@ -1,0 +1,293 @@
+"""Pulling a body by some of its parts: they are obeyed, what is gripped stays, and the rest follows.
+
+A pull is counted from the pose at which it was begun, never from the one before: so it has no memory of its way, and
+back at the start the pose is the first one again. What comes out are channel values, by IK or FK as each limb stands.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.errors import BadEdit
+from hame.evaluate.evaluate import evaluate
+from hame.maths import rotations
+from hame.maths.rotations import Array
+from hame.solve.body import Body, body_of, frozen, stood
+from hame.solve.kept import Kept, kept_in_controls
+from hame.solve.pull_kernel import HINGE, Tree, Wish, centre, solve, stand
+
+Grade = Literal["loose", "firm", "fast"]
+
+# How strongly each wish counts, by metre for a body one metre tall (by radian for turns), and with what force at most:
+# a pulled part goes before what is held firmly, and that before what is held loosely; what is held fast goes before
+# all. A body at the end of its reach is not torn straight: what pulls, pulls with so much force and no more.
+_PULL, _BY_GRADE = 100.0, {"loose": 2.0, "firm": 15.0, "fast": 3e3}
+_MOST = {"pulled": 4.0, "loose": 0.4, "firm": 1.5, "fast": np.inf}
+_TURN = 0.3  # of a grip's weight by place
+_OWN_TURN = 0.25  # how much the pulled part itself wants to keep its turn, by radian
+_AHEAD = 0.15  # of the body's size: so far a step looks ahead
+ROUNDS = 30
+SEEN, SEEN_TURN = 5e-4, np.radians(0.5)  # metres and radians: what gave by less did not give
+
+# By radian: what turns easily goes first.
+_STIFF = {
+    "collar": 0.8, "upper": 0.2, "lower": 0.16, "hand": 0.4, "foot": 0.3, "spine": 0.6, "neck": 0.5, "hips": 1.2,
+    "leg.upper": 0.25, "leg.lower": 0.2,
+}  # fmt: skip
+_ROOT_PLACE, _ROOT_TURN, _FREELY = 1.2, 0.9, 1e-3
+_ROW, _EASE, _EASED, _BALANCE = 0.8, 1.2, np.radians(12.0), 8.0
+
+
+@dataclass(frozen=True)
+class Grip:
+    """A part that should stay where it is, in place, in turn, or both."""
+
+    part: str
+    grade: Grade
+    place: bool = True
+    turn: bool = True
+
+
+@dataclass(frozen=True)
+class Target:
+    """Where a part is wanted: a ``place (3,)`` in metres, a ``turn (4,)``, or both."""
+
+    part: str
+    place: Array | None
+    turn: Array | None = None
+
+
+@dataclass(frozen=True)
+class Leanings:
+    """What a body tends to, each from 0 to 1: how much the spine bends, how soon the shoulders come along, how bent
+    knees stay, how much it keeps its balance, and how near to the pose before.
+    """
+
+    spine: float = 0.5
+    shoulders: float = 0.5
+    knees: float = 0.5
+    balance: float = 0.5
+    before: float = 0.5
+
+
+@dataclass(frozen=True)
+class Gave:
+    """A part that could not stay, or not come where it was wanted; by how much, metres and radians."""
+
+    part: str
+    label: str
+    grade: Grade | Literal["pulled"]
+    metres: float
+    radians: float
+
+
+@dataclass(frozen=True)
+class Pulled:
+    """Channel values ``(C,)``, their nodes ``(N, 8)``, and what gave."""
+
+    values: Array
+    nodes: Array
+    gave: tuple[Gave, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Begun:
+    """A pose from which a pull counts: see :func:`begin`."""
+
+    body: Body
+    tree: Tree
+    angles: Array
+    low: Array
+    high: Array
+    values: Array
+    nodes: Array
+    kept: Kept
+    beyond: tuple[str, ...]
+
+
+def begin(rig: Rig, values: Array, nodes: Array | None = None, protected: Collection[str] = ()) -> Begun:
+    """Everything about a pose, channel values ``(C,)``, that holds for all of a pull.
+
+    A joint that is out of its range already may stay where it is, and is named in ``beyond``. What is ``protected``,
+    by control, does not turn.
+
+    Raises
+    ------
+    BadEdit
+        For a prop.
+    """
+    body = body_of(rig)
+    nodes = evaluate(rig, values[None])[0] if nodes is None else nodes
+    tree, angles = stood(body, nodes)
+    slack = 1e-6
+    out = (angles < body.low - slack) | (angles > body.high + slack)
+    low, high = np.minimum(body.low, angles), np.maximum(body.high, angles)
+    beyond = [link.label for n, link in enumerate(body.links) if n and out[body.angles(n)].any()]
+    for n in frozen(body, protected):
+        low[body.angles(n)] = high[body.angles(n)] = angles[body.angles(n)]
+    for n, link in enumerate(body.links):  # in the last share of its length a limb that softens reaches no further
+        if link.kind == HINGE and link.limb is not None:
+            low[link.first] = min(max(low[link.first], _softly(body, n, values)), angles[link.first])
+    return Begun(body, tree, angles, low, high, values, nodes, Kept.of(body, values, nodes), tuple(beyond))
+
+
+def pull(
+    begun: Begun, targets: Sequence[Target], grips: Sequence[Grip] = (), leanings: Leanings = Leanings()
+) -> Pulled:
+    """The pose in which the parts of ``targets`` come where they are wanted, as far as ``grips`` let them.
+
+    Without any grip the whole figure goes along.
+
+    Raises
+    ------
+    BadEdit
+        If a part is none of the body's, is wanted nowhere or too far off to be meant.
+    """
+    wish = _wish(begun, targets, grips, leanings)
+    angles, _ = solve(begun.tree, wish, begun.angles, ROUNDS)
+    return _taken(begun, angles, targets, grips)
+
+
+def part_of(rig: Rig, control: str) -> str:
+    """The part of the body that a control takes hold of; raises :class:`BadEdit` if none."""
+    body = body_of(rig)
+    return body.links[body.number(control)].name
+
+
+def where(begun: Begun, part: str) -> tuple[Array, Array]:
+    """The place (3,) and turn (4,) of a part at the start."""
+    node = begun.nodes[begun.body.links[begun.body.number(part)].node]
+    return node[:3], node[3:7]
+
+
+def _taken(begun: Begun, angles: Array, targets: Sequence[Target], grips: Sequence[Grip]) -> Pulled:
+    body = begun.body
+    place, turn = _standing(begun.tree, angles)
+    wanted = begun.kept.placed(body, place, turn, begun.nodes)
+    fast = {body.number(grip.part) for grip in grips if grip.grade == "fast" and grip.place and grip.turn}
+    values, nodes = kept_in_controls(body, begun.kept, begun.values, begun.nodes, wanted, fast)
+    gave = []
+    for target in targets:
+        gave.append(_gave(body, nodes, target, "pulled"))
+    for grip in grips:
+        if body.number(grip.part) not in {body.number(t.part) for t in targets}:
+            at, way = where(begun, grip.part)
+            kept = Target(grip.part, at if grip.place else None, way if grip.turn else None)
+            gave.append(_gave(body, nodes, kept, grip.grade))
+    return Pulled(values, nodes, tuple(g for g in gave if g.metres > SEEN or g.radians > SEEN_TURN))
+
+
+def _gave(body: Body, nodes: Array, target: Target, grade: Grade | Literal["pulled"]) -> Gave:
+    link = body.links[body.number(target.part)]
+    node = nodes[link.node]
+    metres = 0.0 if target.place is None else float(np.linalg.norm(node[:3] - target.place))
+    radians = 0.0
+    if target.turn is not None and grade != "pulled":
+        radians = 2.0 * float(np.arccos(min(abs(float(node[3:7] @ target.turn)), 1.0)))
+    return Gave(link.name, link.label, grade, metres, radians)
+
+
+def _standing(tree: Tree, angles: Array) -> tuple[Array, Array]:
+    links = len(tree.parent)
+    place, turn = np.empty((links, 3)), np.empty((links, 4))
+    stand(tree, angles, place, turn, np.empty((len(angles), 3)))
+    return place, turn
+
+
+def _wish(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip], leanings: Leanings) -> Wish:
+    body, size = begun.body, begun.body.rig.size * float(begun.nodes[begun.body.links[0].node, 7])
+    pulled = {body.number(target.part) for target in targets}
+    rows: list[tuple[int, Array, Array, float, float, float]] = []
+    for target in targets:
+        n = body.number(target.part)
+        for given, name in ((target.place, "place"), (target.turn, "turn")):
+            if given is not None and not (np.all(np.isfinite(given)) and np.abs(given).max() < _FAR):
+                raise BadEdit(f"the {name} that {body.links[n].label} is wanted at is too far off; nothing was changed")
+        at, way = where(begun, target.part)
+        by_turn = _OWN_TURN if target.turn is None else _PULL * _TURN
+        place = at if target.place is None else target.place
+        turn = way if target.turn is None else target.turn
+        rows.append((n, place, turn, 0.0 if target.place is None else _PULL / size, by_turn, _MOST["pulled"] / size))
+    holding = False
+    for grip in grips:
+        n = body.number(grip.part)
+        if n in pulled or not (grip.place or grip.turn):
+            continue
+        holding = holding or grip.place
+        weight = _BY_GRADE[grip.grade]
+        at, way = where(begun, grip.part)
+        rows.append((n, at, way, weight / size * grip.place, weight * _TURN * grip.turn, _MOST[grip.grade] / size))
+    stiff = _stiffness(body, leanings, size)
+    if not holding:  # nothing holds it: it goes where the hand goes
+        stiff[:3] = _FREELY / size
+    pairs = [
+        (a.first + k, b.first + k)
+        for a, b in zip(body.links, body.links[1:], strict=False)
+        if a.row and a.row == b.row
+        for k in range(3)
+    ]
+    eased = np.full(len(begun.angles), -np.inf)
+    for link in body.links:
+        if link.kind == HINGE:
+            eased[link.first] = min(_EASED, begun.angles[link.first])
+    place, turn = _standing(begun.tree, begun.angles)
+    middle = centre(begun.tree, place, turn)
+    return Wish(
+        link=np.array([r[0] for r in rows], np.int32),
+        point=np.zeros((len(rows), 3)),
+        place=np.array([r[1] for r in rows], float).reshape(-1, 3),
+        turn=np.array([r[2] for r in rows], float).reshape(-1, 4),
+        by_place=np.array([r[3] for r in rows], float),
+        by_turn=np.array([r[4] for r in rows], float),
+        most=np.array([r[5] for r in rows], float), ahead=_AHEAD * size,
+        near=begun.angles, stiff=stiff, low=begun.low, high=begun.high,
+        rows=np.array(pairs, np.int32).reshape(-1, 2), row_stiff=np.full(len(pairs), _ROW),
+        over=np.array([middle[0], middle[2]]), by_balance=_BALANCE / size * leanings.balance**2 if holding else 0.0,
+        eased=eased, by_ease=_EASE * 2.0 * leanings.knees,
+    )  # fmt: skip
+
+
+_FAR = 1e4  # metres: nobody pulls as far
+
+
+def _stiffness(body: Body, leanings: Leanings, size: float) -> Array:
+    """How strongly each angle (n,) stays where it was."""
+    stiff = np.zeros(len(body.low))
+    for n, link in enumerate(body.links):
+        part = link.name.rpartition(".")[2]
+        if link.limb is not None:
+            of = _STIFF.get(f"{link.limb.kind}.{part}", _STIFF.get(part, 0.3))
+        else:
+            of = _STIFF["collar"] if part == "collar" else _STIFF.get(link.row or "hips", 0.6)
+        if link.row == "spine":
+            of *= 4.0 ** (1.0 - 2.0 * leanings.spine)
+        if part == "collar":
+            of *= 4.0 ** (1.0 - 2.0 * leanings.shoulders)
+        stiff[body.angles(n)] = of
+    stiff[:3], stiff[3:6] = _ROOT_PLACE / size, _ROOT_TURN
+    return stiff * 4.0 ** (2.0 * leanings.before - 1.0)
+
+
+def _softly(body: Body, n: int, values: Array) -> float:
+    """The bend of a limb's hinge at which its softness begins, radians."""
+    limb = body.links[n].limb
+    assert limb is not None
+    rig = body.rig
+    soft = float(values[rig.number(f"{limb.name}/soft")])
+    if soft <= 0.0 or values[rig.number(limb.switch)] <= 0.0:
+        return 0.0
+    one, two = limb.lengths
+    reach = (one + two) * (1.0 - soft)
+    cosine = (one * one + two * two - reach * reach) / (2.0 * one * two)
+    return float(np.pi - np.arccos(np.clip(cosine, -1.0, 1.0)))
+
+
+def turned_by(turn: Array, by: Array) -> Array:
+    """A turn (4,) followed by another in the world, at length one."""
+    result = rotations.multiply(by, turn)
+    return np.asarray(result / np.linalg.norm(result))
