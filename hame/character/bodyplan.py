@@ -195,6 +195,9 @@ def measure_soles(plan: BodyPlan, skeleton: Skeleton, skin: Skin) -> dict[str, d
         ankle = skeleton.places[foot]
         # Only what lies below the ankle is sole; the shaft of a boot is not.
         points = points[points[:, 1] <= ankle[1]] if (points[:, 1] <= ankle[1]).sum() >= 8 else points
+        if f"{limb}.tip" in plan.roles and f"{limb}.ball" not in plan.roles:  # it stands on a point, not on a sole
+            floor = float(points[:, 1].min())
+            points = points[points[:, 1] <= floor + 0.1 * (float(ankle[1]) - floor)]
         away = points[np.argmax(np.linalg.norm((points - ankle)[:, [0, 2]], axis=1))] - ankle
         forward = np.array([away[0], 0.0, away[2]])
         forward /= max(float(np.linalg.norm(forward)), 1e-9)

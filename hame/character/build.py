@@ -75,13 +75,14 @@ def above(skeleton: Skeleton, j: int) -> list[int]:
 
 def _remaining(d: Draft, size: float) -> None:
     """Every joint that no role drives: a plain control each, or rigid where nobody would turn it."""
+    tips = {d.at(f"{limb}.tip") for limb in d.plan.limbs()}
     for j, name in enumerate(d.skeleton.names):
         if j in d.joint_node:
             continue
         parent = d.skeleton.parents[j]
         driver, carrier = d.joint_node[parent], d.carrier[parent]
         helper = {"end", "tip", "nub", "twist", "roll"} & set(words_of(name))
-        if helper and not d.skeleton.children[j] or j == d.at("leg.L.tip") or j == d.at("leg.R.tip"):
+        if helper and not d.skeleton.children[j] or j in tips:
             d.joint(j, driver, carrier, d.picks[parent])
             continue
         side = side_of(name)

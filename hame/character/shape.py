@@ -15,6 +15,7 @@ from hame.character.skeleton import Skeleton
 
 _MIDDLE = 0.01  # of the size: so near to the middle plane a joint counts as in it
 _SHORT = 0.12  # of the size: shorter chains are eyes, ears and the like, no limbs
+_ON_FLOOR = 0.01  # of the size: a joint that stands on the ground itself
 _GROUND = 0.15  # of the size: so near to the lowest joint a limb's end is on the ground
 
 
@@ -40,14 +41,16 @@ def roles_by_shape(skeleton: Skeleton, known: dict[str, str]) -> dict[str, str]:
     hips = skeleton.index(known["hips"]) if "hips" in known else min((pair.on for pair in legs), key=lambda j: depth[j])
     roles["hips"] = skeleton.names[hips]
     legs = [p for p in legs if p.on == hips or skeleton.is_above(hips, p.on)]
-    arms = [p for p in arms if skeleton.is_above(hips, p.on)]
+    # A body of many legs may be one joint, which carries claws as well; on the hips of others hang skirts and tails.
+    arms = [p for p in arms if skeleton.is_above(hips, p.on) or p.on == hips and len(legs) > 2]
     # From the hips along the trunk; of those on one joint from the front back.
     legs.sort(key=lambda p: (depth[p.on], -float(skeleton.places[p.left[0], 2])))
     arms.sort(key=lambda p: (depth[p.on], -float(skeleton.places[p.left[0], 2])))
     for number, pair in enumerate(legs):
         for side, line in (("L", pair.left), ("R", pair.right)):
             limb = f"leg{number + 1 if number else ''}.{side}"
-            for part, j in zip(("upper", "lower", "foot", "ball", "tip"), line, strict=False):
+            parts = _leg_parts(skeleton, line, len(legs))
+            for part, j in zip(parts, line, strict=False):
                 roles[f"{limb}.{part}"] = skeleton.names[j]
     for number, pair in enumerate(arms):
         for side, line in (("L", pair.left), ("R", pair.right)):
@@ -58,6 +61,15 @@ def roles_by_shape(skeleton: Skeleton, known: dict[str, str]) -> dict[str, str]:
     if above >= 0:
         roles["root"] = skeleton.names[above]
     return roles
+
+
+def _leg_parts(skeleton: Skeleton, line: tuple[int, ...], pairs: int) -> tuple[str, ...]:
+    """What the joints of a leg are: of many legs, one that ends in a point on the ground has a tip and no ball."""
+    if pairs > 2 and len(line) == 4 and not skeleton.children[line[3]]:
+        floor = float(skeleton.places[:, 1].min()) + _ON_FLOOR * skeleton.size
+        if skeleton.places[line[3], 1] < floor:
+            return ("upper", "lower", "foot", "tip")
+    return ("upper", "lower", "foot", "ball", "tip")
 
 
 def _depths(skeleton: Skeleton) -> list[int]:
@@ -114,7 +126,10 @@ def _line(skeleton: Skeleton, top: int) -> tuple[int, ...]:
 
 def _arm(skeleton: Skeleton, roles: dict[str, str], limb: str, line: tuple[int, ...]) -> None:
     """The hand is where fingers branch off, or else the end of three bones behind a collar."""
-    at = next((n for n, j in enumerate(line) if len(skeleton.children[j]) >= 3), min(len(line) - 1, 3))
+    def branches(j: int) -> bool:
+        return len(skeleton.children[j]) >= 3 or sum(bool(skeleton.children[c]) for c in skeleton.children[j]) >= 2
+
+    at = next((n for n, j in enumerate(line) if branches(j)), min(len(line) - 1, 3))
     upto = line[: at + 1]
     if len(upto) < 3:
         return

@@ -47,7 +47,7 @@ def draw_sheet(
     colours = np.concatenate(
         [np.tile(np.array(piece.material.colour[:3]) ** (1 / 2.2), (len(piece.triangles), 1)) for piece in skin.pieces]
     )
-    scale = cell * 0.82 / rig.skeleton.height
+    scale = cell * 0.82 / max(rig.skeleton.height, 1.9 * rig.size if rig.skeleton.height < 0.8 * rig.size else 0.0)
     picture = Image.new("RGB", (cell * len(frames), cell * len(views)), (251, 248, 242))
     pen = ImageDraw.Draw(picture)
     for column, frame in enumerate(frames):

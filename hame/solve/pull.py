@@ -39,7 +39,8 @@ _STIFF = {
     "collar": 0.8, "upper": 0.2, "lower": 0.16, "hand": 0.4, "foot": 0.3, "spine": 0.6, "neck": 0.5, "hips": 1.2,
     "leg.upper": 0.25, "leg.lower": 0.2,
 }  # fmt: skip
-_ROOT_PLACE, _ROOT_TURN, _FREELY = 1.2, 0.9, 1e-3
+_ROOT_PLACE, _ROOT_TURN, _FREELY, _UPRIGHT, _ON_FEET = 1.2, 0.9, 1e-3, 0.4, 6.0
+_PLACED = 40.0  # the force by which a pose is made of parts that are placed
 _ROW, _EASE, _EASED, _BALANCE = 0.8, 1.2, np.radians(12.0), 8.0
 
 
@@ -55,11 +56,12 @@ class Grip:
 
 @dataclass(frozen=True)
 class Target:
-    """Where a part is wanted: a ``place (3,)`` in metres, a ``turn (4,)``, or both."""
+    """Where a part is wanted: a ``place (3,)`` in metres, a ``turn (4,)``, or both; ``fast``: before all else."""
 
     part: str
     place: Array | None
     turn: Array | None = None
+    fast: bool = False
 
 
 @dataclass(frozen=True)
@@ -153,6 +155,112 @@ def pull(
     return _taken(begun, angles, targets, grips)
 
 
+def estimate(begun: Begun, targets: Sequence[Target], leanings: Leanings = Leanings()) -> Pulled:
+    """A whole pose from few parts of it, in any number: what is not told is as it is at rest, as far as it can be.
+
+    Where elbows and knees point follows from how hands and feet are turned, since wrists and ankles like to be
+    straight. Fingers and all that is no link of the body stay as they are.
+
+    Raises
+    ------
+    BadEdit
+        Without a target, or as :func:`pull`.
+    """
+    if not targets:
+        raise BadEdit("nothing is placed yet that a pose could be made from; place hips, a hand, a foot or the head")
+    body = begun.body
+    wish = _wish(begun, targets, (), leanings)
+    near = np.clip(body.neutral, begun.low, begun.high)
+    near[:6] = _standing_by(begun, near, targets)
+    stiff = wish.stiff.copy()
+    stiff[:3], stiff[3:6] = _FREELY, _UPRIGHT
+    stiff[1] = _ON_FEET / _size(begun)
+    feet = [t.place for t in targets if t.place is not None and t.part.endswith(".foot")]
+    over = np.mean(feet, axis=0)[[0, 2]] if feet else wish.over
+    size = _size(begun)
+    wish = wish._replace(
+        near=near, stiff=stiff, over=over, by_balance=_BALANCE / size * leanings.balance**2 if feet else 0.0,
+        most=np.full(len(wish.most), _PLACED / size), eased=np.where(np.isfinite(wish.eased), _EASED, -np.inf),
+    )  # fmt: skip
+    angles, _ = solve(begun.tree, wish, near, 2 * ROUNDS)
+    return _taken(begun, angles, targets, ())
+
+
+def over_support(
+    begun: Begun, over: Array, grips: Sequence[Grip], leanings: Leanings = Leanings()
+) -> Pulled:
+    """The pose with the centre of mass over a place on the ground ``over (2,)``, x and z, brought there by the body.
+
+    Raises
+    ------
+    BadEdit
+        As :func:`pull`.
+    """
+    size = _size(begun)
+    wish = _wish(begun, (), grips, leanings)._replace(over=np.asarray(over, float), by_balance=_PULL / size)
+    wish.stiff[:3] = _FREELY / size
+    angles, _ = solve(begun.tree, wish, begun.angles, ROUNDS)
+    return _taken(begun, angles, (), grips)
+
+
+def _standing_by(begun: Begun, near: Array, targets: Sequence[Target]) -> Array:
+    """Place and turn (6,) of the free link at which a body at rest stands nearest to where its parts are wanted:
+    upright, and faced so.
+    """
+    body = begun.body
+    rest = evaluate(body.rig, body.rig.rest[None])[0]
+    rest_turn = rest[body.links[0].node, 3:7]
+    upright = rotations.multiply(rest_turn, rotations.inverse(begun.tree.zero[0]))
+    first = _as_vector(upright)
+    near = near.copy()
+    near[:3], near[3:6] = 0.0, first
+    place, _ = _standing(begun.tree, near)
+    mine = np.array([place[body.number(t.part)] for t in targets if t.place is not None])
+    wanted = np.array([t.place for t in targets if t.place is not None])
+    standing = _standing(begun.tree, near)[1]
+    # Which way it faces is told by what is turned as it is; where nothing is, by where its parts lie.
+    ways = [
+        _heading_of(rotations.multiply(t.turn, rotations.inverse(standing[body.number(t.part)])))
+        for t in targets
+        if t.turn is not None and not t.part.endswith((".hand", ".lower", ".upper"))
+    ]
+    if ways:
+        heading = float(np.arctan2(np.sin(ways).sum(), np.cos(ways).sum()))
+    elif len(mine) > 1:
+        a, b = mine - mine.mean(axis=0), wanted - wanted.mean(axis=0)
+        # The best turn about the vertical (Kabsch 1976, in the plane).
+        across, along = b[:, 0] * a[:, 2] - b[:, 2] * a[:, 0], b[:, 0] * a[:, 0] + b[:, 2] * a[:, 2]
+        heading = float(np.arctan2(across.sum(), along.sum()))
+    else:
+        node = begun.nodes[body.links[0].node]
+        heading = _heading_of(rotations.multiply(node[3:7], rotations.inverse(rest_turn)))
+    turn = rotations.multiply(rotations.from_axis_angle(np.array([0.0, 1.0, 0.0]), heading), upright)
+    near[3:6] = _as_vector(turn)
+    if len(mine):
+        place, _ = _standing(begun.tree, near)
+        mine = np.array([place[body.number(t.part)] for t in targets if t.place is not None])
+        near[:3] = (wanted - mine).mean(axis=0)
+    if not any(body.number(t.part) == 0 or t.part.endswith(".foot") for t in targets if t.place is not None):
+        near[1] = float(rest[body.links[0].node, 1] - begun.tree.offset[0, 1])  # on its feet
+    return np.asarray(near[:6])
+
+
+def _heading_of(turn: Array) -> float:
+    """How far a turn (4,) goes about the vertical, radians."""
+    return float(2.0 * np.arctan2(turn[1], turn[3]))
+
+
+def _as_vector(turn: Array) -> Array:
+    """A turn (4,) as the axis that it goes about, as long as its angle (3,)."""
+    turn = turn if turn[3] >= 0 else -turn
+    sine = float(np.linalg.norm(turn[:3]))
+    return np.asarray(turn[:3] * (2.0 * np.arctan2(sine, turn[3]) / sine if sine > 1e-12 else 2.0))
+
+
+def _size(begun: Begun) -> float:
+    return float(begun.body.rig.size * begun.nodes[begun.body.links[0].node, 7])
+
+
 def part_of(rig: Rig, control: str) -> str:
     """The part of the body that a control takes hold of; raises :class:`BadEdit` if none."""
     body = body_of(rig)
@@ -200,7 +308,7 @@ def _standing(tree: Tree, angles: Array) -> tuple[Array, Array]:
 
 
 def _wish(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip], leanings: Leanings) -> Wish:
-    body, size = begun.body, begun.body.rig.size * float(begun.nodes[begun.body.links[0].node, 7])
+    body, size = begun.body, _size(begun)
     pulled = {body.number(target.part) for target in targets}
     rows: list[tuple[int, Array, Array, float, float, float]] = []
     for target in targets:
@@ -212,8 +320,12 @@ def _wish(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip], leanin
         by_turn = _OWN_TURN if target.turn is None else _PULL * _TURN
         place = at if target.place is None else target.place
         turn = way if target.turn is None else target.turn
-        rows.append((n, place, turn, 0.0 if target.place is None else _PULL / size, by_turn, _MOST["pulled"] / size))
-    holding = False
+        by_place = 0.0 if target.place is None else _PULL / size
+        most = _MOST["pulled"] / size
+        if target.fast:
+            by_place, by_turn, most = by_place * _BY_GRADE["fast"] / _PULL, by_turn * _BY_GRADE["fast"] / _PULL, np.inf
+        rows.append((n, place, turn, by_place, by_turn, most))
+    holding = any(target.fast for target in targets)
     for grip in grips:
         n = body.number(grip.part)
         if n in pulled or not (grip.place or grip.turn):
