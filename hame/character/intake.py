@@ -15,6 +15,7 @@ from hame.character.facing import evened, heading_of, turned
 from hame.character.propose import propose
 from hame.character.skeleton import Skeleton
 from hame.character.skin import Skin
+from hame.character.volumes import measure_masses
 from hame.errors import BadFile, BadPlan
 from hame.formats.glb import MAX_BYTES
 from hame.formats.gltf_read import Character, read_character
@@ -82,6 +83,7 @@ def take_in(name: str, data: bytes, prop: bool = False) -> Intake:
         for limb in even.limbs:
             notes.append(f"{limb} rested otherwise than the other side; it rests as its mirror image now")
         plan = replace(plan, soles=bodyplan.measure_soles(plan, even.skeleton, skin), facing=math.degrees(angle))
+        plan = replace(plan, masses=measure_masses(plan, even.skeleton, skin))
         mesh = written(name, Character(name, even.skeleton, skin, ()))
         return Intake(mesh, plan, card_of(read_character(mesh), plan), tuple(notes))
     except BadFile:

@@ -16,6 +16,7 @@ import numpy as np
 
 from hame.character.bodyplan import BodyPlan, limb_kind
 from hame.character.skeleton import Skeleton
+from hame.errors import BadPlan
 
 ANGLES = ("bend", "twist", "side")
 Range = tuple[float, float]
@@ -75,8 +76,8 @@ def shared(whole: JointRange, count: int) -> JointRange:
     return JointRange(*((low / count, high / count) for low, high in (whole.bend, whole.twist, whole.side)))
 
 
-def range_of(role: str, plan: BodyPlan, upright: bool, in_row: int = 1) -> JointRange:
-    """The range of a joint by its role (``leg.L.lower``, ``spine``, ``neck``), and how many share it in a row.
+def range_of(role: str, plan: BodyPlan, upright: bool, row: str = "", in_row: int = 1) -> JointRange:
+    """The range of a joint by its name (``leg.L.lower``, ``chest``); in a ``row`` (``spine``, ``neck``) its share.
 
     What the body plan says of it goes before what is usual.
     """
@@ -86,17 +87,27 @@ def range_of(role: str, plan: BodyPlan, upright: bool, in_row: int = 1) -> Joint
     elif role == "hips":
         usual = _HUMAN["hips"]
     elif upright:
-        usual = shared(_NECK if role in ("neck", "head") else _SPINE, in_row)
+        usual = shared(_NECK if row == "neck" else _SPINE, in_row)
     else:
         usual = _CREATURE_TRUNK
     return changed(usual, plan.ranges.get(role, {}))
 
 
+def check_ranges(plan: BodyPlan, skeleton: Skeleton) -> None:
+    """Raises :class:`~hame.errors.BadPlan` where a plan says of a joint what no joint can be said of."""
+    for joint, angles in plan.ranges.items():
+        for name, (low, high) in angles.items():
+            if name not in ANGLES:
+                raise BadPlan(f"{joint} has no angle called {name}; a joint has {', '.join(ANGLES)}")
+            if not (-180.0 <= low <= high <= 180.0):
+                raise BadPlan(
+                    f"{joint}: {name} from {low:g} to {high:g} degrees is no range; give the smaller one first, both "
+                    "within 180. Nothing was changed"
+                )
+
+
 def changed(usual: JointRange, own: Mapping[str, Range]) -> JointRange:
     """A range with some of its angles replaced, which are given in degrees."""
     return JointRange(
-        *(
-            (radians(own[name][0]), radians(own[name][1])) if name in own else getattr(usual, name)
-            for name in ANGLES
-        )
+        *((radians(own[name][0]), radians(own[name][1])) if name in own else getattr(usual, name) for name in ANGLES)
     )

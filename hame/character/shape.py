@@ -126,6 +126,7 @@ def _line(skeleton: Skeleton, top: int) -> tuple[int, ...]:
 
 def _arm(skeleton: Skeleton, roles: dict[str, str], limb: str, line: tuple[int, ...]) -> None:
     """The hand is where fingers branch off, or else the end of three bones behind a collar."""
+
     def branches(j: int) -> bool:
         return len(skeleton.children[j]) >= 3 or sum(bool(skeleton.children[c]) for c in skeleton.children[j]) >= 2
 

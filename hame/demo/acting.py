@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -16,9 +16,11 @@ from hame.evaluate.evaluate import evaluate
 from hame.evaluate.links import SIX
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
+from hame.scene.gripped import planted_parts
 from hame.scene.scene import Figure, Scene
 from hame.scene.seen import pose_values
 from hame.solve.drag import place_control
+from hame.solve.pull import USUAL, Grip, Leanings, Target, begin, pull, where
 
 Pose = Mapping[str, float]
 
@@ -83,6 +85,24 @@ class Acting:
         place_control(rig, values, rig.control(control), nodes, goal)
         names = SIX if turn is not None else SIX[:3]
         self.pose(who, frame, {f"{control}/{c}": float(values[rig.number(f"{control}/{c}")]) for c in names})
+
+    def pull(
+        self, who: str, frame: int, targets: Mapping[str, Array], fast: Sequence[str], *, firm: Sequence[str] = (),
+        offset: bool = True, leanings: Leanings = USUAL,
+    ) -> None:  # fmt: skip
+        """Pulls parts of a body by so much (3,), or to a place with ``offset`` false, and keys what follows.
+
+        What is planted at the frame, and the parts in ``fast``, stay; those in ``firm`` keep their turn.
+        """
+        rig, values = self.rig(who), self.values(who, frame)
+        begun = begin(rig, values)
+        wanted = [Target(p, np.asarray(at) + (where(begun, p)[0] if offset else 0.0)) for p, at in targets.items()]
+        planted = planted_parts(rig, self.clip(who), frame)
+        grips = [Grip(part, "fast") for part in dict.fromkeys((*planted, *fast)) if part not in targets]
+        grips += [Grip(part, "firm", place=False) for part in firm]
+        result = pull(begun, wanted, grips, leanings)
+        changed = np.flatnonzero(result.values != values)
+        self.pose(who, frame, {rig.addresses[n]: float(result.values[n]) for n in changed})
 
     def hold_at(self, who: str, side: str, frame: int, grip: Array, fingers: Array, palm: Array) -> None:
         """Keys an IK hand so that its palm is at ``grip (3,)``, its fingers and palm looking along (3,) and (3,)."""

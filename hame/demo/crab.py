@@ -1,4 +1,4 @@
-"""The tide crab of Skerry Light: broad as a stool, on six legs, with a notched shell, two unlike claws and stalked eyes."""
+"""The tide crab of Skerry Light: broad as a stool, on six legs, with a notched shell, claws and stalked eyes."""
 
 from __future__ import annotations
 
@@ -41,7 +41,8 @@ def _points() -> tuple[Points, Parents]:
             at[joint], up[joint] = (x, y, z), above
             above = joint
     at |= {
-        "pincer_root_l": (0.13, 0.235, 0.17), "pincer_mid_l": (0.235, 0.255, 0.285), "pincer_palm_l": (0.17, 0.25, 0.40),
+        "pincer_root_l": (0.13, 0.235, 0.17), "pincer_mid_l": (0.235, 0.255, 0.285),
+        "pincer_palm_l": (0.17, 0.25, 0.40),
         "pincer_thumb_l": (0.142, 0.262, 0.475), "nipper_thumb_l": (0.118, 0.262, 0.535),
         "pincer_fixed_l": (0.165, 0.235, 0.48), "nipper_fixed_l": (0.135, 0.232, 0.55),
         "stalk_l": (0.052, 0.292, 0.175), "eye_l": (0.066, 0.375, 0.188),

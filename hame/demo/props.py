@@ -140,6 +140,44 @@ def ladder() -> tuple[Skeleton, Skin]:
     return skeleton, joined(parts, OF_WOOD, skeleton)
 
 
+RAIL = 0.96  # metres: how high its bar is
+
+
+def rail() -> tuple[Skeleton, Skin]:
+    """A length of the gallery's rail: two posts, a bar to hold on to and one below it."""
+    skeleton = skeleton_of({"rail": (0, 0, 0)}, {})
+    parts: list[Board | Rod] = [Board("rail", OLD_WOOD, (x, 0.47, 0), (0.055, 0.94, 0.055)) for x in (-0.62, 0.62)]
+    parts += [Board("rail", OLD_WOOD, (x, 0.02, 0), (0.13, 0.04, 0.13)) for x in (-0.62, 0.62)]
+    parts += [
+        Rod("rail", WOOD, (-0.72, RAIL - 0.02, 0), (0.72, RAIL - 0.02, 0), 0.022, 12),
+        Rod("rail", IRON, (-0.62, 0.5, 0), (0.62, 0.5, 0), 0.012, 8),
+    ]
+    return skeleton, joined(parts, OF_WOOD, skeleton)
+
+
+LAMP_HOOK = 2.36  # metres: where the lamp on the post hangs
+
+
+def lamp_post() -> tuple[Skeleton, Skin]:
+    """A post with a lamp on its arm, which swings on its hook; its little door opens."""
+    at: Points = {"post": (0, 0, 0), "lamp": (0, LAMP_HOOK, 0.42), "door": (0.07, LAMP_HOOK - 0.2, 0.49)}
+    skeleton = skeleton_of(at, {"lamp": "post", "door": "lamp"})
+    y, z = LAMP_HOOK, 0.42
+    parts: list[Board | Rod] = [
+        Board("post", OLD_WOOD, (0, 1.28, 0), (0.09, 2.56, 0.09)),
+        Board("post", OLD_WOOD, (0, 0.03, 0), (0.3, 0.06, 0.3)),
+        Rod("post", IRON, (0, y + 0.09, 0), (0, y + 0.09, z + 0.05), 0.014, 8),
+        Rod("post", IRON, (0, y - 0.22, 0.045), (0, y + 0.09, 0.3), 0.01, 8),
+        Rod("lamp", IRON, (0, y + 0.09, z), (0, y - 0.06, z), 0.006, 6),
+        Board("lamp", IRON, (0, y - 0.08, z), (0.17, 0.035, 0.17)),
+        Board("lamp", IRON, (0, y - 0.33, z), (0.17, 0.03, 0.17)),
+        Board("lamp", HEMP, (0, y - 0.2, z), (0.1, 0.2, 0.1)),
+        *(Board("lamp", IRON, (a, y - 0.2, z + b), (0.016, 0.24, 0.016)) for a in (-0.07, 0.07) for b in (-0.07, 0.07)),
+        Board("door", IRON, (0, y - 0.2, z + 0.076), (0.13, 0.03, 0.008)),
+    ]
+    return skeleton, joined(parts, OF_WOOD, skeleton)
+
+
 def rope() -> tuple[Skeleton, Skin]:
     """A coil of rope, with an end that hangs out of it in three joints."""
     at: Points = {"coil": (0, 0, 0), "end 1": (0.2, 0.07, 0), "end 2": (0.34, 0.03, 0.02), "end 3": (0.48, 0.014, 0.05)}
@@ -158,5 +196,5 @@ def rope() -> tuple[Skeleton, Skin]:
 # What every production may take things from, by the name that each has there.
 SHELF = {
     "Oil can": oil_can, "Signal lamp": signal_lamp, "Crate": crate, "Coil of rope": rope, "Ladder": ladder,
-    "Step": step,
+    "Step": step, "Rail": rail, "Lamp post": lamp_post,
 }  # fmt: skip

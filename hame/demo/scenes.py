@@ -20,12 +20,12 @@ from hame.maths.rotations import Array
 UP, AHEAD, LEFT = np.eye(3)[1], np.eye(3)[2], np.eye(3)[0]
 
 
-def _turns(**angles: float) -> dict[str, float]:
+def turns(**angles: float) -> dict[str, float]:
     """Angles in degrees by ``control__channel``."""
     return {name.replace("__", "/").replace("_", "."): radians(value) for name, value in angles.items()}
 
 
-def _hands(curl: float, thumb: float = 12.0, sides: str = "LR") -> dict[str, float]:
+def hands(curl: float, thumb: float = 12.0, sides: str = "LR") -> dict[str, float]:
     """Fingers closed by so many degrees, a little more from index to little finger."""
     pose = {}
     for side in sides:
@@ -35,12 +35,12 @@ def _hands(curl: float, thumb: float = 12.0, sides: str = "LR") -> dict[str, flo
     return pose
 
 
-def _plant(acting: Acting, who: str, *plants: tuple[str, int, int]) -> None:
+def plant(acting: Acting, who: str, *plants: tuple[str, int, int]) -> None:
     wished = tuple(Planting(f"leg.{side}.goal", start, end) for side, start, end in plants)
     acting.make(who, PlantLimbs(plants=wished))
 
 
-def _name(acting: Acting, who: str, names: Mapping[int, str]) -> None:
+def named(acting: Acting, who: str, names: Mapping[int, str]) -> None:
     for frame, name in names.items():
         acting.make(who, LabelPose(frame=frame, name=name))
 
@@ -70,22 +70,22 @@ def heavy_can(acting: Acting) -> None:
     }
     upright = dict.fromkeys(("body/rx", "body/rz", "spine/rx", "hips/rx"), 0.0)
     ease = upright | ease
-    acting.pose(who, start, ease | _hands(20))
+    acting.pose(who, start, ease | hands(20))
     for side, sign in (("L", 1.0), ("R", -1.0)):
         acting.hold_at(who, side, start, HANGING * [sign, 1, 1], -UP + 0.2 * AHEAD, -LEFT * sign)
     for side, sign in (("L", 1.0), ("R", -1.0)):
         acting.hold_at(who, side, 9, HANGING * [sign, 1, 1], -UP + 0.2 * AHEAD, -LEFT * sign)
-    acting.pose(who, 9, ease | _turns(head__rx=16, neck__rx=10))
+    acting.pose(who, 9, ease | turns(head__rx=16, neck__rx=10))
     _feet(acting, who, start)
     # Down, over bent knees, the back kept long.
-    stoop = {"body/ty": -0.46, "body/tz": -0.10, "body/tx": 0.0} | _turns(
+    stoop = {"body/ty": -0.46, "body/tz": -0.10, "body/tx": 0.0} | turns(
         body__rx=48, hips__rz=0, spine__rx=14, spine__rz=0, chest__rx=12, chest__rz=0, neck__rx=-20, head__rx=-10,
         head__rz=0,
     )  # fmt: skip
     acting.pose(
         who,
         18,
-        {"body/ty": -0.17, "body/tz": -0.05} | _turns(body__rx=16, spine__rx=10, chest__rx=8, neck__rx=6, head__rx=12),
+        {"body/ty": -0.17, "body/tz": -0.05} | turns(body__rx=16, spine__rx=10, chest__rx=8, neck__rx=6, head__rx=12),
     )
     for frame in (low, firm):
         acting.pose(who, frame, stoop)
@@ -93,27 +93,27 @@ def heavy_can(acting: Acting) -> None:
         acting.hold_at(who, side, 18, np.array([0.24 * sign, 0.62, 0.34]), AHEAD - 0.6 * UP, -LEFT * sign)
         acting.hold_at(who, side, low, np.array([0.125 * sign, 0.16, CAN]), AHEAD - 0.75 * UP, -LEFT * sign)
         acting.hold_at(who, side, firm, np.array([0.095 * sign, 0.15, CAN]), AHEAD - 0.75 * UP, -LEFT * sign)
-    acting.pose(who, low, _hands(8, 0))
-    acting.pose(who, firm, _hands(34, 20))
+    acting.pose(who, low, hands(8, 0))
+    acting.pose(who, firm, hands(34, 20))
     # From here on the hands lead the can: it belongs to the right one, and the left one rests on it.
     end = 132
     acting.make(can, Belong(controls=("master",), figure=number, to="arm.R.goal", start=firm, end=117))
     acting.make(who, Belong(controls=("arm.L.goal",), figure=acting.numbers[can], to="master", start=firm, end=117))
     # It hangs on the ground yet: the body goes first, arms straighten, and only then it comes.
     acting.pose(
-        who, 37, {"body/ty": -0.455, "body/tz": -0.10} | _turns(body__rx=47, spine__rx=13, chest__rx=10, neck__rx=-24)
+        who, 37, {"body/ty": -0.455, "body/tz": -0.10} | turns(body__rx=47, spine__rx=13, chest__rx=10, neck__rx=-24)
     )
     carried = _carried(acting, who, firm)
     for frame, height, ahead in ((37, 0.0, 0.0), (heave, 0.20, 0.0), (48, 0.55, -0.12), (up, 0.70, -0.20)):
         _carry(acting, who, frame, carried + np.array([0.0, height, ahead]))
-    lean = {"body/ty": -0.075, "body/tz": -0.065} | _turns(
+    lean = {"body/ty": -0.075, "body/tz": -0.065} | turns(
         body__rx=-9, spine__rx=-5, chest__rx=-5, neck__rx=8, head__rx=6
     )
     acting.pose(
-        who, heave, {"body/ty": -0.37, "body/tz": -0.10} | _turns(body__rx=38, spine__rx=10, chest__rx=6, neck__rx=-18)
+        who, heave, {"body/ty": -0.37, "body/tz": -0.10} | turns(body__rx=38, spine__rx=10, chest__rx=6, neck__rx=-18)
     )
     acting.pose(who, up, lean)
-    acting.pose(who, 48, {"body/ty": -0.2, "body/tz": -0.10} | _turns(body__rx=14, chest__rx=-2))
+    acting.pose(who, 48, {"body/ty": -0.2, "body/tz": -0.10} | turns(body__rx=14, chest__rx=-2))
     # Three short steps, from foot to foot, the can swinging a little behind the body.
     begin, each = 58, 13
     stand = {side: acting.where(who, f"leg.{side}.goal", up) for side in "LR"}
@@ -143,7 +143,7 @@ def heavy_can(acting: Acting) -> None:
                 who,
                 frame,
                 {"body/tz": lean["body/tz"] + ahead, "body/ty": height, "body/tx": aside}
-                | _turns(
+                | turns(
                     body__rz=-2.5 * sign,
                     hips__rz=3.0 * sign,
                     chest__rz=1.5 * sign,
@@ -164,7 +164,7 @@ def heavy_can(acting: Acting) -> None:
         who,
         107,
         {"body/ty": -0.35, "body/tz": -0.12 + ahead}
-        | _turns(body__rx=35, spine__rx=4, chest__rx=0, neck__rx=4, head__rx=6),
+        | turns(body__rx=35, spine__rx=4, chest__rx=0, neck__rx=4, head__rx=6),
     )
     _carry(acting, who, 107, carried + far + np.array([0.0, 0.33, -0.05]))
     for frame in (set_down, set_down + 3):
@@ -173,7 +173,7 @@ def heavy_can(acting: Acting) -> None:
     downs["L"].append((since["L"], end))
     downs["R"].append((since["R"], end))
     # The hands come away, and he stands, shaking out his shoulders.
-    acting.pose(who, 121, _hands(10, 2))
+    acting.pose(who, 121, hands(10, 2))
     for side, sign in (("L", 1.0), ("R", -1.0)):
         acting.hold_at(who, side, 121, np.array([0.17 * sign, 0.26, CAN - 0.03]) + far, AHEAD - 0.8 * UP, -LEFT * sign)
         acting.hold_at(who, side, 126, np.array([0.24 * sign, 0.52, 0.22]) + far, 0.4 * AHEAD - UP, -LEFT * sign)
@@ -181,14 +181,14 @@ def heavy_can(acting: Acting) -> None:
     acting.pose(
         who,
         126,
-        {"body/ty": -0.25, "body/tz": -0.08 + ahead} | _turns(body__rx=20, spine__rx=10, chest__rx=8, neck__rx=4),
+        {"body/ty": -0.25, "body/tz": -0.08 + ahead} | turns(body__rx=20, spine__rx=10, chest__rx=8, neck__rx=4),
     )
     acting.pose(
-        who, end, {a: v for a, v in ease.items() if not a.startswith("leg")} | {"body/tz": ahead + 0.004} | _hands(20)
+        who, end, {a: v for a, v in ease.items() if not a.startswith("leg")} | {"body/tz": ahead + 0.004} | hands(20)
     )
     for side, plants in downs.items():
-        _plant(acting, who, *((side, a, b) for a, b in plants))
-    _name(
+        plant(acting, who, *((side, a, b) for a, b in plants))
+    named(
         acting, who, {1: "At ease", 18: "Going down", 27: "Stoop", 33: "Grip", 43: "Heave", 53: "Up", 114: "Set down"}
     )
 
@@ -217,7 +217,7 @@ def passing_it_on(acting: Acting) -> None:
     for who, side in ((keeper, -1.0), (boy, 1.0)):
         acting.pose(who, 1, {"master/tx": side * apart, "master/tz": 0.0, "master/ry": radians(-90 * side)})
         ease = {a: v for a, v in standing().items() if not a.startswith(("arm.R.upper", "arm.R.lower"))}
-        acting.pose(who, 1, ease | {"body/rx": 0.0, "spine/rx": 0.0, "body/tz": 0.0} | _hands(22))
+        acting.pose(who, 1, ease | {"body/rx": 0.0, "spine/rx": 0.0, "body/tz": 0.0} | hands(22))
         acting.pose(who, 1, {"arm.R/ik": 1.0})
     # The can hangs from his right hand by its handle before anything begins.
     held = np.array([-apart + 0.06, 0.80, 0.29])
@@ -233,31 +233,31 @@ def passing_it_on(acting: Acting) -> None:
         grip(frame, held)
     acting.pose(can, 1, {"master/tx": float(held[0] + 0.03), "master/ty": float((held + offset)[1]),
                          "master/tz": float(held[2]), "master/ry": radians(-90)})  # fmt: skip
-    acting.pose(keeper, 1, _hands(52, 30, "R"))
+    acting.pose(keeper, 1, hands(52, 30, "R"))
     for frame, place in ((give, between), (gone, between + 0.012 * UP)):
         grip(frame, place)
     grip(18, 0.55 * held + 0.45 * between - 0.05 * UP)
     # He reaches from the shoulder and leans in; the weight draws him over.
-    reach = {"body/tz": 0.05, "body/tx": 0.03} | _turns(
+    reach = {"body/tz": 0.05, "body/tx": 0.03} | turns(
         body__rx=7, spine__rx=5, chest__ry=14, chest__rx=5, neck__rx=-3, head__rx=3
     )
     acting.pose(
-        keeper, 10, _turns(body__rx=0, spine__rx=0, chest__ry=0, chest__rx=2, head__rx=8, neck__rx=6) | {"body/tz": 0.0}
+        keeper, 10, turns(body__rx=0, spine__rx=0, chest__ry=0, chest__rx=2, head__rx=8, neck__rx=6) | {"body/tz": 0.0}
     )
-    acting.pose(keeper, 15, _turns(body__rx=-3, spine__rx=-1, chest__ry=-5))  # a little back before he gives
+    acting.pose(keeper, 15, turns(body__rx=-3, spine__rx=-1, chest__ry=-5))  # a little back before he gives
     for frame in (give, gone):
         acting.pose(keeper, frame, reach)
     acting.pose(
         keeper,
         end,
-        _turns(body__rx=-2, spine__rx=0, chest__ry=0, chest__rx=2, head__rx=-4, neck__rx=2)
+        turns(body__rx=-2, spine__rx=0, chest__ry=0, chest__rx=2, head__rx=-4, neck__rx=2)
         | {"body/tz": -0.02, "body/tx": 0.02},
     )
     acting.hold_at(keeper, "R", 58, np.array([-0.36, 0.82, 0.28]), -UP + 0.3 * LEFT, -AHEAD)
     acting.hold_at(keeper, "R", end, np.array([-apart + 0.04, 0.775, 0.30]), -UP + 0.15 * LEFT, -AHEAD)
-    acting.pose(keeper, gone, _hands(52, 30, "R"))
-    acting.pose(keeper, gone + 5, _hands(8, 2, "R"))
-    acting.pose(keeper, end, _hands(22, 12, "R"))
+    acting.pose(keeper, gone, hands(52, 30, "R"))
+    acting.pose(keeper, gone + 5, hands(8, 2, "R"))
+    acting.pose(keeper, end, hands(22, 12, "R"))
     # Wick's right is -Z; he sees it coming, reaches late, and takes it low on the handle's other side.
     low = np.array([apart - 0.05, 0.79, -0.27])
     meet = between + np.array([0.055, -0.035, -0.045])
@@ -269,29 +269,28 @@ def passing_it_on(acting: Acting) -> None:
         (58, meet + [0.26, -0.02, -0.08], -LEFT - 0.3 * UP), (end, meet + [0.27, -0.05, -0.09], -LEFT - 0.3 * UP),
     ):  # fmt: skip
         acting.hold_at(boy, "R", frame, np.asarray(place), fingers, UP + 0.5 * AHEAD)
-    acting.pose(boy, 30, _hands(6, 0, "R"))
-    acting.pose(boy, taken, _hands(50, 34, "R"))
-    acting.pose(boy, 22, _turns(body__rx=0, spine__rx=0, chest__ry=0, head__rx=0, neck__rx=4) | {"body/ty": -0.018})
-    toward = _turns(body__rx=6, spine__rx=4, chest__ry=16, head__rx=6, neck__rx=6)
+    acting.pose(boy, 30, hands(6, 0, "R"))
+    acting.pose(boy, taken, hands(50, 34, "R"))
+    acting.pose(boy, 22, turns(body__rx=0, spine__rx=0, chest__ry=0, head__rx=0, neck__rx=4) | {"body/ty": -0.018})
+    toward = turns(body__rx=6, spine__rx=4, chest__ry=16, head__rx=6, neck__rx=6)
     acting.pose(boy, taken, toward | {"body/tz": 0.03, "body/ty": -0.022})
     acting.pose(boy, gone, toward | {"body/tz": 0.03, "body/ty": -0.022})
     # It pulls him down and forward as it is let go; he catches himself and leans away from it.
     acting.pose(
         boy,
         49,
-        _turns(body__rx=11, spine__rx=8, chest__ry=14, head__rx=14, neck__rx=10)
-        | {"body/ty": -0.075, "body/tz": 0.035},
+        turns(body__rx=11, spine__rx=8, chest__ry=14, head__rx=14, neck__rx=10) | {"body/ty": -0.075, "body/tz": 0.035},
     )
     acting.pose(
         boy,
         58,
-        _turns(body__rx=-7, spine__rx=-4, chest__ry=2, head__rx=2, neck__rx=4, body__rz=-3)
+        turns(body__rx=-7, spine__rx=-4, chest__ry=2, head__rx=2, neck__rx=4, body__rz=-3)
         | {"body/ty": -0.03, "body/tz": -0.02},
     )
     acting.pose(
         boy,
         end,
-        _turns(body__rx=-5, spine__rx=-3, chest__ry=0, head__rx=-6, neck__rx=0, body__rz=-2)
+        turns(body__rx=-5, spine__rx=-3, chest__ry=0, head__rx=-6, neck__rx=0, body__rz=-2)
         | {"body/ty": -0.022, "body/tz": -0.015},
     )
     acting.make(
@@ -301,9 +300,9 @@ def passing_it_on(acting: Acting) -> None:
         can, Belong(controls=("master",), figure=acting.numbers[boy], to="arm.R.goal", start=taken + 3, end=end)
     )
     for who in (keeper, boy):
-        _plant(acting, who, ("L", 1, end), ("R", 1, end))
-    _name(acting, keeper, {10: "Sees him", 26: "Gives", 44: "Lets go"})
-    _name(acting, boy, {38: "Takes it", 49: "Heavy!", 58: "Has it"})
+        plant(acting, who, ("L", 1, end), ("R", 1, end))
+    named(acting, keeper, {10: "Sees him", 26: "Gives", 44: "Lets go"})
+    named(acting, boy, {38: "Takes it", 49: "Heavy!", 58: "Has it"})
 
 
 def up_to_the_gallery(acting: Acting) -> None:
@@ -313,7 +312,7 @@ def up_to_the_gallery(acting: Acting) -> None:
     acting.pose(ladder, 1, {"master/tx": 0.0, "master/ty": 0.0055, "master/tz": 0.40, "master/rx": radians(9)})
     rungs = {n: acting.where(ladder, f"rung {n}", 1)[:3] for n in range(1, 11)}
     rig = acting.rig(who)
-    acting.pose(who, 1, {"arm.L/ik": 1.0, "arm.R/ik": 1.0, "master/tx": 0.0, "master/tz": 0.0} | _hands(58, 30))
+    acting.pose(who, 1, {"arm.L/ik": 1.0, "arm.R/ik": 1.0, "master/tx": 0.0, "master/tz": 0.0} | hands(58, 30))
     move, rest, begin = 11, 3, 5
     at = {"foot L": 1, "foot R": 2, "hand L": 6, "hand R": 5}
     since = dict.fromkeys(at, 1)
@@ -338,7 +337,7 @@ def up_to_the_gallery(acting: Acting) -> None:
             "body/tz": 0.02 + (height - 1.2) * float(np.tan(radians(9))),
             "body/tx": aside,
         }
-        acting.pose(who, frame, lean | _turns(
+        acting.pose(who, frame, lean | turns(
             body__rx=6, hips__ry=turn, hips__rz=turn * 0.5, chest__ry=-0.6 * turn, chest__rz=-0.4 * turn, spine__rx=3,
             chest__rx=2, neck__rx=-10, head__rx=-14,
         ))  # fmt: skip
@@ -376,7 +375,7 @@ def up_to_the_gallery(acting: Acting) -> None:
             since[name] = late
             if kind == "hand":
                 for f, curl in ((early, 58), (early + 2, 12), (late - 2, 12), (late, 58)):
-                    acting.pose(who, f, _hands(curl, curl / 2, own))
+                    acting.pose(who, f, hands(curl, curl / 2, own))
         # Over the bearing foot first, then up by its leg; a little more than needed, and settling.
         body(lift + 2, height + 0.01, 0.045 * sign, -4.0 * sign)
         body((lift + land) // 2 + 1, height + 0.13, 0.05 * sign, -1.0 * sign)

@@ -10,6 +10,7 @@ new z; it is what SciPy writes with capital letters.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 import numpy.typing as npt
@@ -20,7 +21,8 @@ Array = npt.NDArray[np.float64]
 
 EULER_ORDERS = ("XYZ", "XZY", "YXZ", "YZX", "ZXY", "ZYX", "XYX", "XZX", "YXY", "YZY", "ZXZ", "ZYZ")
 IDENTITY: Array = np.array([0.0, 0.0, 0.0, 1.0])
-_qmul, _qrot = kernels.qmul.py_func, kernels.qrot.py_func
+_qmul: Callable[..., tuple[float, ...]] = kernels.qmul.py_func
+_qrot: Callable[..., tuple[Array, ...]] = kernels.qrot.py_func
 
 
 def axes_of(order: str) -> tuple[int, int, int]:

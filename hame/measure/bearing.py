@@ -10,6 +10,7 @@ from hame.character.rig import Rig
 from hame.maths.rotations import Array
 from hame.measure.mass import centre_of_mass
 
+
 def borne_by(rig: Rig, nodes: Array, controls: Sequence[str]) -> dict[str, float]:
     """How much of the weight each of some planted ends of limbs bears, by IK control, in one frame of nodes (N, 8)."""
     ends = {limb.ik: nodes[limb.end, :3] for limb in rig.limbs}

@@ -18,14 +18,13 @@ from hame.maths import rotations
 from hame.maths.rotations import Array
 
 # Share of the body's mass and where it lies, from the near joint to the far one: Winter, Biomechanics and Motor Control
-# of Human Movement, table 4.1 (after Dempster). Those of trunk, hand and foot from memory of the same table: the trunk's
-# half way from hips to neck, the hand's half way to the knuckles, the foot's half way from ankle to ball.
+# of Human Movement, table 4.1 (after Dempster). Those of trunk, hand and foot from memory of the same table: half way
+# from hips to neck, from wrist to knuckles, and from ankle to ball.
 _TRUNK, _HEAD = 0.497, 0.081
 _LIMBS = {
     "arm": (("upper", "lower", 0.028, 0.436), ("lower", "hand", 0.016, 0.430), ("hand", "middle.1", 0.006, 0.506)),
     "leg": (("upper", "lower", 0.100, 0.433), ("lower", "foot", 0.0465, 0.433), ("foot", "ball", 0.0145, 0.50)),
 }
-DENSITY = 1000.0  # kilograms in a cubic metre: near that of water, as bodies are
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,24 +63,6 @@ def masses_of(rig: Rig) -> Masses:
         np.array([mass / total for _, mass, _ in parts]),
         np.array([at for _, _, at in parts]),
     )
-
-
-def by_volume(joints: npt.NDArray[np.integer], points: Array) -> dict[int, float]:
-    """By joint, the kilograms that the surface around it holds: the convex hull of the ``points (P, 3)`` that it
-    carries most, metres.
-    """
-    from scipy.spatial import ConvexHull, QhullError
-
-    found: dict[int, float] = {}
-    for joint in np.unique(joints):
-        mine = points[joints == joint]
-        if len(mine) < 4:
-            continue
-        try:
-            found[int(joint)] = float(ConvexHull(mine).volume) * DENSITY
-        except QhullError:  # flat
-            continue
-    return found
 
 
 def centre_of_mass(rig: Rig, nodes: Array) -> Array:

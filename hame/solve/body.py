@@ -135,10 +135,7 @@ def _laid(rig: Rig, upright: bool) -> Iterator[tuple[str, str, int, int, tuple[s
 
     for control in trunk:
         row = _row(control.name)
-        in_row = max(len(rows.get(row, ())), 1)
-        reach = range_of(control.name if not row else row, plan, upright, in_row)
-        if row:  # what the plan says of this one joint
-            reach = range_of(control.name, plan, upright, in_row)
+        reach = range_of(control.name, plan, upright, row, max(len(rows.get(row, ())), 1))
         parent = carrier(control.parent)
         yield control.name, control.label, BALL, control.node, (control.name,), None, row, parent, reach
         known[control.name] = len(known)
@@ -250,6 +247,21 @@ def _carried_by(body: Body) -> tuple[int, ...]:
     return tuple(found)
 
 
+def joint_of(body: Body, link: int) -> int:
+    """The joint that a link is."""
+    wanted = body.links[link].controls[0]
+    carried = [j for j, pick in enumerate(body.rig.picks) if pick[0] == wanted]
+    if carried:
+        return carried[0]
+    return body.rig.skeleton.index(body.rig.plan.roles["hips"])
+
+
+def grip_at_first(link: Link) -> dict[str, bool]:
+    """What a grip on a link holds at first: elbows and knees their place, head and chest their turn, others both."""
+    place = link.limb is not None or link.parent < 0
+    return {"place": place, "turn": link.kind != HINGE and not link.name.endswith(".upper")}
+
+
 def swing_and_twist(turn: Array) -> Array:
     """The angles (3,) of a ball joint: *bend* and *side*, the x and z of its swing, and between them the *twist*."""
     x, y, z, w = (float(c) for c in turn)
@@ -269,4 +281,3 @@ def swing_and_twist(turn: Array) -> Array:
 def frozen(body: Body, controls: Collection[str]) -> list[int]:
     """The links whose FK control is among some controls: what is protected does not turn."""
     return [n for n, link in enumerate(body.links) if link.controls[0] in controls]
-

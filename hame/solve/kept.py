@@ -160,5 +160,3 @@ def write_controls(program, orders, tables, values, nodes, numbers, goals):  # t
         if 1.0 - abs(same) > 0.5 * SAME * SAME:
             turn_to(values, nodes, tables, orders, w, goals[k, 3], goals[k, 4], goals[k, 5], goals[k, 6])
     run_rows(program.ops, program.params, orders, values, nodes, done, program.ops.shape[0])
-
-

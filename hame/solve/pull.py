@@ -77,6 +77,9 @@ class Leanings:
     before: float = 0.5
 
 
+USUAL = Leanings()
+
+
 @dataclass(frozen=True)
 class Gave:
     """A part that could not stay, or not come where it was wanted; by how much, metres and radians."""
@@ -138,9 +141,7 @@ def begin(rig: Rig, values: Array, nodes: Array | None = None, protected: Collec
     return Begun(body, tree, angles, low, high, values, nodes, Kept.of(body, values, nodes), tuple(beyond))
 
 
-def pull(
-    begun: Begun, targets: Sequence[Target], grips: Sequence[Grip] = (), leanings: Leanings = Leanings()
-) -> Pulled:
+def pull(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip] = (), leanings: Leanings = USUAL) -> Pulled:
     """The pose in which the parts of ``targets`` come where they are wanted, as far as ``grips`` let them.
 
     Without any grip the whole figure goes along.
@@ -155,7 +156,7 @@ def pull(
     return _taken(begun, angles, targets, grips)
 
 
-def estimate(begun: Begun, targets: Sequence[Target], leanings: Leanings = Leanings()) -> Pulled:
+def estimate(begun: Begun, targets: Sequence[Target], leanings: Leanings = USUAL) -> Pulled:
     """A whole pose from few parts of it, in any number: what is not told is as it is at rest, as far as it can be.
 
     Where elbows and knees point follows from how hands and feet are turned, since wrists and ankles like to be
@@ -186,9 +187,7 @@ def estimate(begun: Begun, targets: Sequence[Target], leanings: Leanings = Leani
     return _taken(begun, angles, targets, ())
 
 
-def over_support(
-    begun: Begun, over: Array, grips: Sequence[Grip], leanings: Leanings = Leanings()
-) -> Pulled:
+def over_support(begun: Begun, over: Array, grips: Sequence[Grip], leanings: Leanings = USUAL) -> Pulled:
     """The pose with the centre of mass over a place on the ground ``over (2,)``, x and z, brought there by the body.
 
     Raises
@@ -382,7 +381,7 @@ def _stiffness(body: Body, leanings: Leanings, size: float) -> Array:
             of *= 4.0 ** (1.0 - 2.0 * leanings.shoulders)
         stiff[body.angles(n)] = of
     stiff[:3], stiff[3:6] = _ROOT_PLACE / size, _ROOT_TURN
-    return stiff * 4.0 ** (2.0 * leanings.before - 1.0)
+    return np.asarray(stiff * 4.0 ** (2.0 * leanings.before - 1.0))
 
 
 def _softly(body: Body, n: int, values: Array) -> float:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
+from dataclasses import replace
 from functools import lru_cache
 from typing import Any
 
@@ -12,7 +14,9 @@ from django.db import transaction
 from hame.character import bodyplan
 from hame.character.build import build_rig
 from hame.character.intake import Card, card_of, prop_plan, turned_by_hand
+from hame.character.ranges import check_ranges
 from hame.character.rig import Rig
+from hame.character.volumes import measure_masses
 from hame.errors import BadFile, BadPlan
 from hame.formats.gltf_read import Character as Read
 from hame.formats.gltf_read import read_character
@@ -72,6 +76,22 @@ def card(version: CharacterVersion) -> Card:
     return Card(**version.card)
 
 
+def change_ranges(character: Character, ranges: Mapping[str, Mapping[str, tuple[float, float]]]) -> CharacterVersion:
+    """Sets how far joints turn, in degrees, where that differs from what is usual; shots see it at once.
+
+    Raises
+    ------
+    BadPlan
+        If a joint has no such angle, or a range ends before it begins; nothing is stored then.
+    """
+    version = character.current
+    plan = replace(bodyplan.from_json(version.plan), ranges=ranges)
+    check_ranges(plan, read(version).skeleton)
+    version.plan = plan.to_json()
+    version.save(update_fields=["plan"])
+    return version
+
+
 def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) -> CharacterVersion:
     """Sets the body plan, and turns the figure by ``turn`` degrees about the vertical.
 
@@ -95,7 +115,8 @@ def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) 
     bodyplan.check(plan, found.skeleton)
     soles = bodyplan.measure_soles(plan, found.skeleton, found.skin)
     size = prop_plan(found.skeleton, found.skin).size if plan.is_prop else 0.0
-    plan = bodyplan.BodyPlan(roles, found_by, soles, facing, size)
+    plan = bodyplan.BodyPlan(roles, found_by, soles, facing, size, before.ranges)
+    plan = replace(plan, masses=measure_masses(plan, found.skeleton, found.skin))
     shown = card_of(found, plan)
     if shown.problem:
         raise BadPlan(shown.problem)

@@ -13,7 +13,9 @@ FIRST = ("production", "character Brannoc", "character Wick", "shot Before dawn"
 SECOND = ("prop Oil can", "prop Signal lamp", "poses", "shot Filling the lamp")
 THIRD = ("prop Crate", "prop Coil of rope", "prop Ladder", "prop Step", "shot The heavy can", "shot Up to the gallery",
          "shot Passing it on")  # fmt: skip
-PIECES = (*FIRST, *SECOND, *THIRD)
+FOURTH = ("character Tide crab", "character Bosun", "prop Rail", "prop Lamp post", "shot Reaching for the lamp",
+          "shot Crab on the slip", "shot Wick off balance")  # fmt: skip
+PIECES = (*FIRST, *SECOND, *THIRD, *FOURTH)
 
 
 def missing() -> list[str]:

@@ -7,7 +7,8 @@ after an edit, which is not made by that. Down, as bytes, by scene: uint32
 sequence number and figures, and of each figure four uint32 (casting, joints,
 controls, changed channels); then for each figure its changed channels as float64
 pairs (number, value), and float32 joints (J, 8) and controls (K, 12). Figures
-that do not move are left out. Announcements come down as JSON.
+that do not move are left out. ``pull`` and ``few`` (:mod:`server.shots.pulls`) are drags by parts of the body: after
+the figures of their answers JSON follows, of what gave. Announcements come down as JSON.
 
 A state of a drag that is asked for while the one before it still waits takes
 its place; of that one it is said that it was ``passed``. Two messages may be answered in another
@@ -23,6 +24,7 @@ import struct
 import time
 from collections.abc import Awaitable, Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -32,6 +34,7 @@ from django.http import Http404
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from hame.character.rig import Rig
+from hame.clip.plants import Plant
 from hame.edits.chosen import refuse_derived
 from hame.edits.making import made
 from hame.edits.pose import check_values
@@ -40,9 +43,12 @@ from hame.errors import HameError
 from hame.evaluate.evaluate import overlaid, pose_of
 from hame.evaluate.ties import has_ties
 from hame.maths.rotations import Array
+from hame.scene.gripped import planted_parts
 from hame.scene.joined import bound_to, seen
 from hame.scene.scene import Figure, Scene
 from hame.solve import drag
+from hame.solve import pull as pulling
+from hame.solve.pull import Begun
 from server.errors import Refused
 from server.productions.access import need, shared
 from server.productions.models import Role
@@ -50,6 +56,7 @@ from server.rights import person_group, session_group
 from server.shots import store
 from server.shots.drags import batches, in_thread
 from server.shots.models import Take
+from server.shots.pulls import Few, Pull, pulled
 from server.shots.scenes import cast_of
 
 MAX_MESSAGE = 200_000
@@ -116,8 +123,8 @@ class Try(BaseModel):
     edit: AnyEdit
 
 
-_message: TypeAdapter[Begin | Move | Turn | Set | Try] = TypeAdapter(
-    Annotated[Begin | Move | Turn | Set | Try, Field(discriminator="do")]
+_message: TypeAdapter[Begin | Move | Turn | Set | Pull | Few | Try] = TypeAdapter(
+    Annotated[Begin | Move | Turn | Set | Pull | Few | Try, Field(discriminator="do")]
 )
 
 
@@ -158,7 +165,7 @@ class Moved:
     shown: Array
 
 
-def packed_drag(figures: Sequence[Moved], seq: int) -> bytes:
+def packed_drag(figures: Sequence[Moved], seq: int, said: Mapping[str, Any] | None = None) -> bytes:
     head = [struct.pack("<II", seq, len(figures))]
     parts: list[bytes] = []
     for figure in figures:
@@ -168,10 +175,11 @@ def packed_drag(figures: Sequence[Moved], seq: int) -> bytes:
         pairs[:, 0], pairs[:, 1] = changed, figure.after[changed]
         head.append(struct.pack("<IIII", figure.casting, len(joints), len(controls), len(changed)))
         parts += [pairs.tobytes(), joints.tobytes(), controls.tobytes()]
-    return b"".join([*head, *parts])
+    told = [] if said is None else [json.dumps(said).encode()]
+    return b"".join([*head, *parts, *told])
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Start:
     """Where a drag began: whose, at which frame and channel values (C,), and the nodes (N, 8) of that pose.
 
@@ -187,6 +195,17 @@ class Start:
     waiting: Mapping[str, float]
     bound: Mapping[int, Figure]
     stood: Mapping[int, Array]
+    figure: Figure
+
+    @cached_property
+    def pull(self) -> Begun:
+        """All that a pull from here needs to know; raises :class:`HameError` for a prop."""
+        return pulling.begin(self.rig, self.values, self.nodes, self.figure.protected)
+
+    @cached_property
+    def planted(self) -> dict[str, Plant]:
+        """By part of the body, what a plant holds."""
+        return planted_parts(self.rig, self.figure.clip, self.frame)
 
 
 def _followed(start: Start, after: Array) -> list[Moved]:
@@ -344,7 +363,10 @@ class LiveTake:
             _log.exception("a drag failed")
             return "this drag could not be computed; nothing was stored or lost by it"
 
-    def _posed(self, start: Start, message: Move | Turn | Set) -> bytes:
+    def _posed(self, start: Start, message: Move | Turn | Set | Pull | Few) -> bytes:
+        if isinstance(message, Pull | Few):
+            result, said = pulled(start.pull, start.planted, start.figure.protected, message)
+            return packed_drag(_followed(start, result.values), message.seq, said)
         after = dragged(start.rig, start.values, message, start.nodes)
         return packed_drag(_followed(start, after), message.seq)
 
@@ -360,7 +382,7 @@ class LiveTake:
         tied = any(has_ties(one.clip) for one in bound.values())
         values = stood[of]
         self.start = Start(
-            of, rig, message.frame, values, pose_of(rig, values)[0], waiting, bound if tied else {}, stood
+            of, rig, message.frame, values, pose_of(rig, values)[0], waiting, bound if tied else {}, stood, figure
         )  # fmt: skip
         return packed_drag(_followed(self.start, values), message.seq)
 

@@ -7,6 +7,7 @@ import math
 from hame.character.rig import PLACE, TURN, Channel, Control, Rig
 from hame.evaluate.evaluate import evaluate
 from hame.maths.rotations import Array
+from hame.solve.body import body_of, grip_at_first, joint_of
 from server.shots import schemas
 
 
@@ -23,9 +24,23 @@ def rig_out(rig: Rig) -> schemas.RigOut:
             )
             for l in rig.limbs  # noqa: E741
         ],
+        parts=_parts(rig),
         joints=list(rig.skeleton.names), parents=list(rig.skeleton.parents), height=rig.size,
         picks=[list(pick) for pick in rig.picks], rest_places=rig.skeleton.places.tolist(),
     )  # fmt: skip
+
+
+def _parts(rig: Rig) -> list[schemas.PartOut]:
+    if rig.plan.is_prop:
+        return []
+    body = body_of(rig)
+    return [
+        schemas.PartOut(
+            name=link.name, label=link.label, controls=list(link.controls), joint=joint_of(body, n),
+            **grip_at_first(link),
+        )
+        for n, link in enumerate(body.links)
+    ]  # fmt: skip
 
 
 def _control(rig: Rig, control: Control, at_rest: Array) -> schemas.ControlOut:

@@ -212,10 +212,22 @@ class LimbOut(Schema):
     points: dict[str, list[float]]
 
 
+class PartOut(Schema):
+    """A part by which the body can be pulled: by which controls, at which joint, and what a grip holds at first."""
+
+    name: str
+    label: str
+    controls: list[str]
+    joint: int
+    place: bool
+    turn: bool
+
+
 class RigOut(Schema):
     controls: list[ControlOut]
     channels: list[ChannelOut]
     limbs: list[LimbOut]
+    parts: list[PartOut]
     joints: list[str]
     parents: list[int]
     height: float

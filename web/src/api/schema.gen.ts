@@ -2242,6 +2242,24 @@ export interface components {
             kind: "move keys";
         };
         /**
+         * PartOut
+         * @description A part by which the body can be pulled: by which controls, at which joint, and what a grip holds at first.
+         */
+        PartOut: {
+            /** Controls */
+            controls: string[];
+            /** Joint */
+            joint: number;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: boolean;
+            /** Turn */
+            turn: boolean;
+        };
+        /**
          * PasteColumn
          * @description A copied pose keyed at a frame.
          */
@@ -2523,6 +2541,8 @@ export interface components {
             limbs: components["schemas"]["LimbOut"][];
             /** Parents */
             parents: number[];
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
             /** Picks */
             picks: string[][];
             /** Rest Places */

@@ -13,6 +13,7 @@ import { PlantBench } from "../features/plant/PlantBench";
 import { PlantRows } from "../features/plant/PlantRows";
 import { BelongingRows } from "../features/props/BelongingRows";
 import { PropsBench } from "../features/props/PropsBench";
+import { PullPanel } from "../features/pull/PullPanel";
 import { Reference } from "../features/reference/Reference";
 import { HandOff } from "../features/shotbar/HandOff";
 import { Cast } from "../features/shotbar/Cast";
@@ -232,6 +233,7 @@ export default function Desk() {
 /** The panels of a bench: the hand-off, or the body map above what the bench is for, on a short screen beside it. */
 function Side({ bench, short }: { bench: Bench; short: boolean }) {
   const ink = useInks();
+  const pulling = useDesk((s) => s.tool === "pull");
   if (bench === "handoff")
     return (
       <Boundary name="The hand-off">
@@ -249,7 +251,11 @@ function Side({ bench, short }: { bench: Bench; short: boolean }) {
       <Panel minSize={short ? 280 : 150}>
         <Boundary key={bench} name={bench === "pose" ? "The channels" : "The bench"}>
           {bench === "pose" ? (
-            <Channels />
+            pulling ? (
+              <PullPanel />
+            ) : (
+              <Channels />
+            )
           ) : bench === "block" ? (
             <Block />
           ) : bench === "plant" ? (

@@ -6,6 +6,7 @@ import { setValues } from "./posing";
 import { say } from "./steps";
 import type { Live, LivePose } from "./live";
 import { CONTROL } from "./motion";
+import { pullOf } from "./pulling";
 import { commit, here, type Place } from "./steps";
 import { active, canChange, desk, setDesk, modeOf, type Member } from "./store";
 import type { Axes } from "./types";
@@ -13,7 +14,8 @@ import type { Axes } from "./types";
 export type Wish =
   | { do: "move"; offset: number[]; axes: Axes; view: number[] }
   | { do: "turn"; axis: number[]; angle: number; axes: Axes; view: number[]; pivot: number[] | null }
-  | { do: "set"; values: Record<string, number> };
+  | { do: "set"; values: Record<string, number> }
+  | { do: "pull"; offset: number[] };
 
 interface Drag {
   member: Member;
@@ -59,10 +61,14 @@ export function beginDrag(controls: string[]): boolean {
   return true;
 }
 
-const asked = (of: Drag) => ({ ...of.wish, controls: of.controls, sides: desk().sides });
+const asked = (of: Drag) =>
+  of.wish?.do === "pull"
+    ? pullOf(of.member, of.controls, of.wish.offset)
+    : { ...of.wish, controls: of.controls, sides: desk().sides };
 
 function posed(of: Drag, pose: LivePose) {
   if (drag !== of || of.place.takeId !== desk().takeId) return;
+  if (pose.said) setDesk({ said: pose.said });
   showPose(pose, of.member.id);
 }
 
@@ -73,6 +79,11 @@ export function dragTo(wish: Wish, readout: string) {
   const of = drag;
   setDesk({ readout });
   of.live.stream(asked(of), (pose) => posed(of, pose));
+}
+
+/** Asks again for the state of the drag, where what counts besides the hand has changed. */
+export function askAgain() {
+  if (drag?.wish) dragTo(drag.wish, desk().readout);
 }
 
 /** Lets go: the values where the hand was last are committed as one step. */
@@ -94,7 +105,8 @@ export async function endDrag(label = ""): Promise<boolean> {
       cancelDrag();
       return false;
     }
-    setDesk({ readout: "", along: wentAlong(of) });
+    // In a pull everything goes along on purpose.
+    setDesk({ readout: "", along: of.wish.do === "pull" ? null : wentAlong(of) });
     return await setValues(values, label, of.place);
   } catch (error) {
     say((error as Error).message, true);

@@ -5,7 +5,8 @@ import { go, goToKey, playOrStop } from "./playing";
 import { keySelection, keyWhole, reset, switchSelected } from "./posing";
 import { partsActedOn, selectAll, selectBelow, selectOtherSide } from "./selecting";
 import { commit, redo, undo } from "./steps";
-import { dragging } from "./dragging";
+import { askAgain, dragging } from "./dragging";
+import { dropGrip, gripSelected, takeUpPull } from "./pulling";
 import { desk, setDesk } from "./store";
 import type { Axes, SkinLook, ViewName } from "./types";
 
@@ -28,6 +29,7 @@ const liftPivot = () => setDesk({ dropped: null });
 
 function nextAxes() {
   const { tool, axes } = desk();
+  if (tool === "pull") return; // a pull goes where the hand goes
   setDesk({ axes: { ...axes, [tool]: AXES[(AXES.indexOf(axes[tool]) + 1) % AXES.length] } });
 }
 
@@ -100,6 +102,14 @@ export const KEYS: Key[] = [
   { group: "Keys and columns", keys: "mod+shift+z", shown: "Ctrl+Shift+Z", does: "redo", act: redo },
   { group: "Posing", keys: "m", shown: "M", does: "move", act: () => setDesk({ tool: "move" }) },
   { group: "Posing", keys: "t", shown: "T", does: "turn", act: () => setDesk({ tool: "turn" }) },
+  { group: "Posing", keys: "b", shown: "B", does: "pull: the body follows", act: takeUpPull },
+  {
+    group: "Posing",
+    keys: "l",
+    shown: "L",
+    does: "grip what is selected: loose, firm, fast, none; while pulling, let a grip go",
+    act: gripSelected,
+  },
   { group: "Posing", keys: "x", shown: "X", does: "next axes: world, parent, own, view", act: nextAxes },
   { group: "Posing", keys: "p", shown: "P", does: "drop a pivot under the pointer, to turn about", act: dropPivot },
   { group: "Posing", keys: "shift+p", shown: "Shift+P", does: "take the pivot away", act: liftPivot },
@@ -140,6 +150,10 @@ export const PRESSABLE = [...BY_KEY.keys()];
 
 /** Runs the act of a pressed key. Keys mean the same wherever the pointer is; in a field or a dialog they write. */
 export function pressed(event: KeyboardEvent, hotkey: string) {
+  if (dragging() && desk().tool === "pull" && hotkey === "l") {
+    if (dropGrip()) askAgain();
+    return event.preventDefault();
+  }
   if ((event.target as HTMLElement).closest("[role=dialog], [role=menu]") || dragging() || !desk().shot) return;
   event.preventDefault();
   BY_KEY.get(hotkey)?.act?.();

@@ -1,5 +1,6 @@
 // The socket of an open take: drags go up, poses come back as bytes; announcements come down. It may drop at any time.
 import { CONTROL, JOINT } from "./motion";
+import type { PullSaid } from "./store";
 
 /** How one figure stands now. */
 export interface LiveFigure {
@@ -10,7 +11,7 @@ export interface LiveFigure {
 }
 
 /** The figures that move, by casting. */
-export type LivePose = Map<number, LiveFigure>;
+export type LivePose = Map<number, LiveFigure> & { said?: PullSaid };
 
 export type LiveState = "open" | "lost" | "refused";
 
@@ -141,6 +142,7 @@ export class Live {
       at += 4 * (j * JOINT + k * CONTROL);
       pose.set(casting, { joints, controls, changed });
     }
+    if (at < buffer.byteLength) pose.said = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, at)));
     this.waiting.get(seq)?.done(pose);
     this.waiting.delete(seq);
   }

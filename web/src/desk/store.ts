@@ -8,6 +8,7 @@ import type {
   Channel,
   Clip,
   Control,
+  Grade,
   Keying,
   Kind,
   Mirroring,
@@ -40,6 +41,21 @@ export interface Member {
   sets: SelectionSet[];
   /** What its mesh is asked for by: another file has another one. */
   mesh: string;
+}
+
+export interface Grip {
+  grade: Grade;
+  place: boolean;
+  turn: boolean;
+}
+
+/** What a body tends to while it is pulled, each from 0 to 1. */
+export type Leanings = Record<"spine" | "shoulders" | "knees" | "balance" | "before", number>;
+
+export interface PullSaid {
+  gave: { part: string; label: string; grade: Grade | "pulled"; metres: number; radians: number }[];
+  whole: boolean;
+  beyond: string[];
 }
 
 /** A step that the server could not store. */
@@ -86,6 +102,13 @@ export interface DeskState {
   playing: boolean;
   tool: Tool;
   axes: { move: Axes; turn: Axes };
+  /** What is gripped while the body is pulled: by casting and part. */
+  grips: Record<number, Record<string, Grip>>;
+  leanings: Leanings;
+  /** Parts that are placed, from which the whole pose is made; null while the body is pulled. */
+  few: { casting: number; parts: Record<string, { turn: boolean }> } | null;
+  /** What gave in the last pull, and whether the whole figure went along. */
+  said: PullSaid | null;
   sides: Sides;
   /** What several controls turn about: each its own place, or one of them. */
   pivot: "each" | "one";
@@ -147,6 +170,10 @@ export const useDesk = create<DeskState>()(() => ({
   playing: false,
   tool: "move",
   axes: { move: "world", turn: "own" },
+  grips: {},
+  leanings: { spine: 0.5, shoulders: 0.5, knees: 0.5, balance: 0.5, before: 0.5 },
+  few: null,
+  said: null,
   sides: "one",
   pivot: "each",
   dropped: null,

@@ -11,7 +11,7 @@ export type Axes = "world" | "parent" | "own" | "view";
 export type Sides = "one" | "mirrored" | "opposite";
 export type Keying = "off" | "changed" | "control" | "whole";
 export type Kind = Channel["kind"];
-export type Tool = "move" | "turn";
+export type Tool = "move" | "turn" | "pull";
 export type SkinLook = "solid" | "clear" | "only";
 export type ViewName = "front" | "side" | "top" | "back" | "quarter";
 
@@ -23,6 +23,10 @@ export type Belonging = Schemas["BelongingSpan"];
 export type Alert = Omit<Schemas["AlertOut"], "mend"> & { mend: AnyEdit | null };
 export type Found = Schemas["FoundOut"];
 export type Limb = Rig["limbs"][number];
+/** A part by which the body can be pulled. */
+export type Part = Rig["parts"][number];
+/** How firmly a part stays where it is while the body is pulled. */
+export type Grade = "loose" | "firm" | "fast";
 export type SelectionSet = Schemas["SetOut"];
 export type Shape = "stepped" | "straight" | "smooth";
 export type Mirroring = Schemas["Mirroring"];

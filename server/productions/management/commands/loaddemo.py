@@ -21,6 +21,7 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.demo import scenes, shots
 from hame.demo.poses import SHELF
+from hame.demo.pulled import PULLED
 from hame.edits.library import size_of
 from hame.edits.making import Made
 from server.characters import store as characters
@@ -53,6 +54,8 @@ class Command(BaseCommand):
                     data = (DATA / f"{name.lower().replace(' ', '-')}.glb").read_bytes()
                     found = characters.bring_in(production.pk, name, data, isla, kind == "prop")
                     figures[name] = found.current
+                    if name.lower() in shots.RANGES:
+                        characters.change_ranges(found, shots.RANGES[name.lower()])
                 elif kind == "shot":
                     _lay_shot(production, PLANS[name], figures, isla)
                 elif kind == "poses":
@@ -135,7 +138,7 @@ SHOTS = (
         "Signal lamp": shots.turning_lamp,
     }}),
 )  # fmt: skip
-SHOTS_OF_SEVERAL = tuple(Plan(s.name, s.last, s.last, s.cast, {}, s) for s in scenes.SCENES)
+SHOTS_OF_SEVERAL = tuple(Plan(s.name, s.last, s.last, s.cast, {}, s) for s in (*scenes.SCENES, *PULLED))
 PLANS = {plan.name: plan for plan in (*SHOTS, *SHOTS_OF_SEVERAL)}
 
 

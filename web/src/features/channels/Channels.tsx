@@ -7,7 +7,7 @@ import { commit, say } from "../../desk/steps";
 import { act, beginDrag, cancelDrag, dragging, dragTo, endDrag, putBack } from "../../desk/dragging";
 import { pivotPlace } from "../../desk/pivot";
 import { active, channelsOf, desk, type Member, modeOf, setDesk, useDesk, valueOf } from "../../desk/store";
-import type { Axes, Channel, Control, Keying, Kind, Tool } from "../../desk/types";
+import type { Axes, Channel, Control, Keying, Kind } from "../../desk/types";
 import { DEGREES, shownAs } from "../../desk/units";
 import { Choice } from "../../ui/Choice";
 import { KindsKeyed } from "../../desk/widgets/KindsKeyed";
@@ -326,7 +326,8 @@ function Offset({ control, controls }: { control: Control; controls: Control[] }
   const wished = useDesk((s) => s.tool);
   const axes = useDesk((s) => s.axes);
   const [, again] = useState(0);
-  const tool: Tool = wished === "move" ? (control.can_move ? "move" : "turn") : control.can_turn ? "turn" : "move";
+  const moves = wished === "turn" ? !control.can_turn : control.can_move;
+  const tool = moves ? "move" : "turn";
   if (!control.posed) return null;
 
   async function apply(axis: number, typed: number) {

@@ -13,7 +13,7 @@ import { TextLine } from "../../ui/TextLine";
 import { useInks } from "../../ui/look";
 
 /** Things that ship with the application, as the server names them. */
-const SHELF = ["Oil can", "Signal lamp", "Crate", "Coil of rope", "Ladder", "Step"];
+const SHELF = ["Oil can", "Signal lamp", "Crate", "Coil of rope", "Ladder", "Step", "Rail", "Lamp post"];
 const FROM_SHELF = "shelf ";
 
 /** Who plays: adding figures and props, naming them, putting them in order, taking them out and bringing them back. */

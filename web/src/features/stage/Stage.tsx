@@ -7,10 +7,12 @@ import { howOf, select } from "../../desk/selecting";
 import { say } from "../../desk/steps";
 import { beginDrag, cancelDrag, dragTo, endDrag } from "../../desk/dragging";
 import { allDrawn, pictures } from "../../desk/pictures";
+import { gaveInWords, holdOf, keepPlaced, partOf, pullName } from "../../desk/pulling";
 import { active, desk, setDesk, useDesk } from "../../desk/store";
 import type { ViewName } from "../../desk/types";
 import { useInks } from "../../ui/look";
 import { Grasp, placeBeside, type Stand, toPixels } from "./handle";
+import { selectedPart } from "./parts";
 import { StageScene } from "./scene";
 import { Sights } from "./Sights";
 import { StageBar } from "./StageBar";
@@ -20,7 +22,7 @@ type Gesture =
   | { kind: "press" | "orbit" | "pan"; from: THREE.Vector2; last: THREE.Vector2 }
   | { kind: "area"; lasso: boolean; points: THREE.Vector2[] }
   | { kind: "pivot"; from: THREE.Vector3 }
-  | { kind: "handle"; grasp: Grasp };
+  | { kind: "handle"; grasp: Grasp; pull?: boolean };
 
 export function Stage() {
   const ink = useInks();
@@ -29,6 +31,7 @@ export function Stage() {
   const tags = useRef<Record<string, HTMLElement | null>>({});
   const ghostTag = useRef<HTMLDivElement>(null);
   const area = useRef<SVGPolygonElement>(null);
+  const parts = useRef<SVGGElement>(null);
   const gesture = useRef<Gesture | null>(null);
   const pointer = useRef<THREE.Vector2 | null>(null);
   const [scene, setScene] = useState<StageScene | null>(null);
@@ -43,6 +46,7 @@ export function Stage() {
       box.current!,
       tags.current as Record<"x" | "y" | "z", HTMLElement>,
       ghostTag.current!,
+      parts.current!,
     );
     setScene(made);
     pictures.source = made;
@@ -115,6 +119,11 @@ export function Stage() {
     else if (event.button === 2) gesture.current = { kind: "orbit", from: p, last: p };
     else if (event.button === 0) {
       stop();
+      const pulled = desk().tool === "pull" ? pullAt(p, event) : undefined;
+      if (pulled !== undefined) {
+        gesture.current = pulled;
+        return;
+      }
       const grip = scene.gripAt(p);
       const stand = scene.stand();
       if (grip === "pivot" && stand) gesture.current = { kind: "pivot", from: stand.origin };
@@ -123,6 +132,26 @@ export function Stage() {
         scene.meant = grip;
       } else if (!grip) gesture.current = onMark(p) ?? { kind: "press", from: p, last: p };
     }
+  }
+
+  /** What a press does while the body is pulled: a part, or an arm of the handle on it, is taken hold of. */
+  function pullAt(p: THREE.Vector2, event: React.PointerEvent): Gesture | null | undefined {
+    const member = active();
+    if (!member || !scene) return undefined;
+    const part = scene.parts.under(p);
+    const arm = scene.gripAt(p);
+    if (part && arm !== "x" && arm !== "y" && arm !== "z") {
+      const control = holdOf(member, part);
+      const how = howOf(event);
+      if (how !== "set" || !desk().selection.some((name) => part.controls.includes(name)))
+        select([control], how, member.id);
+      if (how !== "set") return null;
+    } else if (!arm || !selectedPart(member)) return undefined;
+    const stand = scene.stand();
+    const controls = desk().selection.filter((name) => partOf(member, name));
+    if (!stand || !beginDrag(controls)) return null;
+    setDesk({ said: null });
+    return { kind: "handle", pull: true, grasp: new Grasp(part ? "free" : arm!, stand, { ...scene.on }, p) };
   }
 
   /** A mark on the ground under the pointer: all of its plant is dragged along the ground by it. */
@@ -147,6 +176,14 @@ export function Stage() {
     const now = gesture.current;
     if (!now) {
       const meant = scene.gripAt(p);
+      const part = desk().tool === "pull" ? scene.parts.under(p) : null;
+      if ((part?.name ?? null) !== scene.parts.over) {
+        scene.parts.over = part?.name ?? null;
+        box.current!.style.cursor = part ? "pointer" : "default";
+        box.current!.title = part?.label ?? "";
+        scene.draw();
+      }
+      if (desk().tool === "pull" && !meant) return;
       const over = meant ? null : (scene.outlines.under(p, scene.on)?.name ?? null);
       if (meant !== scene.meant || over !== scene.outlines.over) {
         scene.meant = meant;
@@ -160,7 +197,7 @@ export function Stage() {
       if (place) setDesk({ dropped: place.toArray() });
     } else if (now.kind === "handle") {
       const { wish, readout: text } = now.grasp.to(p, event.shiftKey, event.ctrlKey);
-      dragTo(wish, text);
+      dragTo(now.pull && wish.do === "move" ? { do: "pull", offset: wish.offset } : wish, text);
     } else if (now.kind === "orbit" || now.kind === "pan") {
       const [dx, dy] = [p.x - now.last.x, p.y - now.last.y];
       if (now.kind === "orbit") {
@@ -192,7 +229,7 @@ export function Stage() {
     if (!scene || !now) return;
     if (now.kind === "handle") {
       scene.meant = null;
-      void endDrag();
+      void endDrag(now.pull ? pullName() : "").then((ok) => ok && now.pull && keepPlaced());
     } else if (now.kind === "area") {
       area.current?.setAttribute("points", "");
       select(scene.within(outline(now)), howOf(event));
@@ -273,6 +310,7 @@ export function Stage() {
           }}
         />
         <svg style={{ position: "absolute", inset: 0, width: "100%", height: "100%", pointerEvents: "none" }}>
+          <g ref={parts} data-testid="parts" />
           <polygon ref={area} fill={ink.blue} fillOpacity={0.12} stroke={ink.blue} strokeDasharray="4 3" />
         </svg>
         <Readout />
@@ -293,6 +331,7 @@ function outline(area: { lasso: boolean; points: THREE.Vector2[] }): THREE.Vecto
 function Readout() {
   const ink = useInks();
   const readout = useDesk((s) => s.readout);
+  const gave = useDesk((s) => (s.tool === "pull" && s.dragged ? gaveInWords(s) : ""));
   if (!readout) return null;
   return (
     <Box
@@ -312,6 +351,7 @@ function Readout() {
       }}
     >
       {readout}
+      {gave && <Box sx={{ fontWeight: 400, fontSize: 12, maxWidth: 460 }}>{gave}</Box>}
     </Box>
   );
 }

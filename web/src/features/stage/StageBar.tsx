@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import Popover from "@mui/material/Popover";
 import { type ReactNode, useState } from "react";
+import { takeUpPull } from "../../desk/pulling";
 import { actOn } from "../../desk/selecting";
 import { pictures } from "../../desk/pictures";
 import { canChange, GROUPS, groupOf, setDesk, useDesk } from "../../desk/store";
@@ -18,6 +19,12 @@ const AXES: { value: Axes; label: string }[] = [
   { value: "view", label: "View" },
 ];
 
+const TOOLS: { name: Tool; label: string; title: string }[] = [
+  { name: "move", label: "Move", title: "Move (M)" },
+  { name: "turn", label: "Turn", title: "Turn (T)" },
+  { name: "pull", label: "Pull", title: "Pull: the body follows (B)" },
+];
+
 /** The tool on the selection, its axes, and whether the other side follows. */
 function Tools() {
   const tool = useDesk((s) => s.tool);
@@ -28,34 +35,38 @@ function Tools() {
   const many = useDesk((s) => s.selection.length > 1);
   return (
     <Box sx={{ display: "flex", gap: 0.5 }}>
-      {(["move", "turn"] as Tool[]).map((t) => (
+      {TOOLS.map(({ name, label, title }) => (
         <SmallButton
-          key={t}
-          on={tool === t}
-          onClick={() => setDesk({ tool: t })}
-          title={t === "move" ? "Move (M)" : "Turn (T)"}
+          key={name}
+          on={tool === name}
+          onClick={() => (name === "pull" ? takeUpPull() : setDesk({ tool: name }))}
+          title={title}
         >
-          {t === "move" ? "Move" : "Turn"}
+          {label}
         </SmallButton>
       ))}
-      <Choice
-        label="Axes"
-        show
-        value={axes[tool]}
-        options={AXES}
-        onChange={(a) => setDesk({ axes: { ...axes, [tool]: a } })}
-      />
-      <Choice
-        label="Sides"
-        value={sides}
-        options={[
-          { value: "one", label: "One side" },
-          { value: "mirrored", label: "Both, mirrored" },
-          { value: "opposite", label: "Both, equal and opposite" },
-        ]}
-        onChange={(s: Sides) => setDesk({ sides: s })}
-      />
-      {(many || dropped) && (
+      {tool !== "pull" && (
+        <Choice
+          label="Axes"
+          show
+          value={axes[tool]}
+          options={AXES}
+          onChange={(a) => setDesk({ axes: { ...axes, [tool]: a } })}
+        />
+      )}
+      {tool !== "pull" && (
+        <Choice
+          label="Sides"
+          value={sides}
+          options={[
+            { value: "one", label: "One side" },
+            { value: "mirrored", label: "Both, mirrored" },
+            { value: "opposite", label: "Both, equal and opposite" },
+          ]}
+          onChange={(s: Sides) => setDesk({ sides: s })}
+        />
+      )}
+      {tool !== "pull" && (many || dropped) && (
         <Choice
           label="Turn about"
           show

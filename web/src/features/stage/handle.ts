@@ -1,7 +1,7 @@
 // The handle on the selection: three lettered arms to move along, or three lettered rings to turn about.
 import * as THREE from "three";
 import type { Wish } from "../../desk/dragging";
-import type { Axes, Tool } from "../../desk/types";
+import type { Axes } from "../../desk/types";
 import type { Lines } from "./lines";
 
 export type Grip = "x" | "y" | "z" | "xy" | "yz" | "zx" | "free" | "pivot";
@@ -12,7 +12,7 @@ const REACH = 8; // pixels from a line at which it is still meant
 export interface Stand {
   origin: THREE.Vector3;
   basis: THREE.Quaternion;
-  tool: Tool;
+  tool: "move" | "turn";
   axes: Axes;
   /** The one place that all turn about; null when each turns about its own. */
   pivot: number[] | null;

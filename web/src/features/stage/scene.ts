@@ -5,7 +5,7 @@ import { handleControl, pivotPlace, posedSelection } from "../../desk/pivot";
 import type { Wanted } from "../../desk/pictures";
 import { tick } from "../../desk/playing";
 import { active, desk, type Member, onShow, toHand, useDesk } from "../../desk/store";
-import type { Axes, Tool, ViewName } from "../../desk/types";
+import type { Axes, ViewName } from "../../desk/types";
 import type { Inks } from "../../theme";
 import { useLook } from "../../ui/look";
 import { Figure } from "./figure";
@@ -27,6 +27,7 @@ import {
 import { Lines } from "./lines";
 import { Outlines } from "./outlines";
 import { Marks } from "./marks";
+import { Parts, partPlace, selectedPart } from "./parts";
 import { middleOf, sphereOf } from "./placing";
 import { SmallPictures } from "./small";
 import { LAYER, View } from "./views";
@@ -44,6 +45,8 @@ const DRAWN = [
   "playing",
   "plant",
   "cast",
+  "grips",
+  "few",
 ] as const;
 
 const WHOLE = [LAYER.outlines, LAYER.marks, LAYER.shadow, LAYER.ground, LAYER.ghosts, LAYER.handle];
@@ -64,6 +67,7 @@ export class StageScene {
   readonly outlines = new Outlines();
   readonly ghosts: Ghosts;
   readonly marks: Marks;
+  readonly parts: Parts;
   private readonly scene = new THREE.Scene();
   private readonly figures = new Map<number, Figure>();
   private readonly handleLines = new Lines(2.6, true, 9, LAYER.handle);
@@ -88,6 +92,7 @@ export class StageScene {
     private readonly box: HTMLElement,
     private readonly letterTags: Record<"x" | "y" | "z", HTMLElement>,
     ghostTag: HTMLElement,
+    partsGroup: SVGGElement,
   ) {
     this.slow = drawnInSoftware();
     this.renderer = new THREE.WebGLRenderer({
@@ -100,6 +105,7 @@ export class StageScene {
     this.small = new SmallPictures(this.renderer, this.slow ? 0 : 4);
     this.ghosts = new Ghosts((id) => this.figures.get(id), ghostTag);
     this.marks = new Marks(box);
+    this.parts = new Parts(partsGroup);
     this.renderer.setScissorTest(true);
     const sun = new THREE.DirectionalLight(0xfff4e0, 2.1);
     sun.position.set(-1.2, 3, 2.2);
@@ -145,6 +151,7 @@ export class StageScene {
     this.outlines.setInks(inks);
     this.ghosts.setInks(inks);
     this.marks.setInks(inks);
+    this.parts.setInks(inks);
     this.ground.lay(inks);
     this.relook();
   }
@@ -316,7 +323,9 @@ export class StageScene {
     for (const member of s.cast) this.figures.get(member.id)?.write(member.pose);
     this.ghosts.write();
     // While playing the motion is judged, so only the figure is seen.
-    this.outlines.write(s.looks.skin !== "only" && !s.playing ? active(s) : undefined);
+    const posing = s.looks.skin !== "only" && !s.playing;
+    this.outlines.write(posing && s.tool !== "pull" ? active(s) : undefined);
+    this.parts.write(posing && s.tool === "pull" ? active(s) : undefined, this.on);
     this.marks.write(s.looks.skin !== "only" ? active(s) : undefined, this.on);
     const stand = s.playing ? null : this.stand();
     drawHandle(this.handleLines, stand, this.on, this.handleInks, this.meant);
@@ -336,12 +345,19 @@ export class StageScene {
     const s = desk();
     const member = active(s);
     if (!member || !s.selection.length || s.looks.skin === "only") return null;
+    if (s.tool === "pull") {
+      const part = selectedPart(member);
+      if (part) {
+        const origin = partPlace(member, part, new THREE.Vector3());
+        return { origin, basis: new THREE.Quaternion(), tool: "move", axes: "world", pivot: null, dropped: false };
+      }
+    }
     const chosen = posedSelection(s);
     const last = handleControl(s);
     if (!last) return null;
     const can = { move: chosen.some((c) => c.can_move), turn: chosen.some((c) => c.can_turn) };
-    const other: Tool = s.tool === "move" ? "turn" : "move";
-    const tool = can[s.tool] ? s.tool : other;
+    const wished = s.tool === "turn" ? "turn" : "move";
+    const tool = can[wished] ? wished : wished === "move" ? "turn" : "move";
     const axes: Axes = s.axes[tool];
     const p = member.pose.controls;
     const at = member.rig.controls.indexOf(last) * CONTROL;

@@ -1,0 +1,123 @@
+"""Pulls as they come up a socket: by some parts of the body, or a pose made of few."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import BaseModel, Field
+
+from hame.character.rig import Rig
+from hame.clip.plants import Plant
+from hame.errors import HameError
+from hame.solve.body import body_of
+from hame.solve.pull import Begun, Grip, Leanings, Pulled, Target, estimate, pull, where
+
+PartName = Annotated[str, Field(max_length=120)]
+Far = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+Place = Annotated[list[Far], Field(min_length=3, max_length=3)]
+Share = Annotated[float, Field(ge=0.0, le=1.0)]
+
+
+class GripIn(BaseModel):
+    part: PartName
+    grade: Literal["loose", "firm", "fast"]
+    place: bool = True
+    turn: bool = True
+
+
+class LeaningsIn(BaseModel):
+    spine: Share = 0.5
+    shoulders: Share = 0.5
+    knees: Share = 0.5
+    balance: Share = 0.5
+    before: Share = 0.5
+
+    def leanings(self) -> Leanings:
+        return Leanings(**self.model_dump())
+
+
+class Pull(BaseModel):
+    """Parts (or controls of them) pulled from where they were by an offset in the world, metres."""
+
+    do: Literal["pull"]
+    seq: int = Field(ge=0, le=2**32 - 1)
+    controls: list[PartName] = Field(min_length=1, max_length=200)
+    offset: Place
+    grips: list[GripIn] = Field(default=[], max_length=200)
+    leanings: LeaningsIn = LeaningsIn()
+
+
+class TargetIn(BaseModel):
+    """A part that is placed; with ``turn`` it keeps its turn as well."""
+
+    part: PartName
+    turn: bool = True
+
+
+class Few(BaseModel):
+    """A pose made of the parts that are placed: where they are, those of ``controls`` moved on by an offset, metres."""
+
+    do: Literal["few"]
+    seq: int = Field(ge=0, le=2**32 - 1)
+    controls: list[PartName] = Field(max_length=200)
+    offset: Place
+    targets: list[TargetIn] = Field(max_length=200)
+    leanings: LeaningsIn = LeaningsIn()
+
+
+def pulled(
+    begun: Begun, planted: Mapping[str, Plant], protected: Sequence[str], message: Pull | Few
+) -> tuple[Pulled, dict[str, object]]:
+    """The pose that a message asks for, and what to say of it.
+
+    Raises
+    ------
+    HameError
+        If a part is no part of the body, is protected, planted or locked, or is wanted too far off.
+    """
+    body = begun.body
+    parts = list(dict.fromkeys(body.links[body.number(control)].name for control in message.controls))
+    for part in parts:
+        _refuse(begun.body.rig, part, planted, protected)
+    offset = np.array(message.offset)
+    if isinstance(message, Few):
+        placed = [(body.links[body.number(t.part)].name, t.turn) for t in message.targets]
+        targets = []
+        for part, turn in placed:
+            place, way = where(begun, part)
+            targets.append(Target(part, place + offset if part in parts else place, way if turn else None))
+        result = estimate(begun, targets, message.leanings.leanings())
+        return result, _said(begun, result, False)
+    targets = [Target(part, where(begun, part)[0] + offset) for part in parts]
+    grips = {}
+    for g in message.grips:
+        name = body.links[body.number(g.part)].name
+        grips[name] = Grip(name, g.grade, g.place, g.turn)
+    grips |= {part: Grip(part, "fast") for part in planted}
+    held = [grip for part, grip in grips.items() if part not in parts]
+    result = pull(begun, targets, held, message.leanings.leanings())
+    return result, _said(begun, result, not any(grip.place for grip in held))
+
+
+def _refuse(rig: Rig, part: str, planted: Mapping[str, Plant], protected: Sequence[str]) -> None:
+    body = body_of(rig)
+    link = body.links[body.number(part)]
+    if part in planted:
+        plant = planted[part]
+        raise HameError(
+            f"{link.label} is planted from {plant.start} to {plant.end}, so it stays. Move the plant or take it away "
+            "to pull there; nothing was changed"
+        )
+    if set(link.controls[:1]) & set(protected):
+        raise HameError(f"{link.label} is protected, so it cannot be pulled; nothing was changed")
+
+
+def _said(begun: Begun, result: Pulled, whole: bool) -> dict[str, object]:
+    """What a page shows of a pull besides the pose: which parts gave by how much, metres and radians."""
+    gave = [
+        {"part": g.part, "label": g.label, "grade": g.grade, "metres": g.metres, "radians": g.radians}
+        for g in result.gave
+    ]
+    return {"gave": gave, "whole": whole, "beyond": list(begun.beyond)}
