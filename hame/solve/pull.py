@@ -27,7 +27,7 @@ Grade = Literal["loose", "firm", "fast"]
 # a pulled part goes before what is held firmly, and that before what is held loosely; what is held fast goes before
 # all. A body at the end of its reach is not torn straight: what pulls, pulls with so much force and no more.
 _PULL, _BY_GRADE = 100.0, {"loose": 2.0, "firm": 15.0, "fast": 3e3}
-_MOST = {"pulled": 4.0, "loose": 0.4, "firm": 1.5, "fast": np.inf}
+_MOST = {"pulled": 6.0, "loose": 0.25, "firm": 1.0, "fast": np.inf}
 _TURN = 0.3  # of a grip's weight by place
 _OWN_TURN = 0.25  # how much the pulled part itself wants to keep its turn, by radian
 _AHEAD = 0.15  # of the body's size: so far a step looks ahead
@@ -152,8 +152,21 @@ def pull(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip] = (), le
         If a part is none of the body's, is wanted nowhere or too far off to be meant.
     """
     wish = _wish(begun, targets, grips, leanings)
-    angles, _ = solve(begun.tree, wish, begun.angles, ROUNDS)
+    if _held(begun, targets, grips):
+        angles, _ = solve(begun.tree, wish, begun.angles, ROUNDS)
+    else:
+        angles = begun.angles.copy()
+        ways = [t.place - where(begun, t.part)[0] for t in targets if t.place is not None]
+        angles[:3] += np.mean(ways, axis=0) if ways else 0.0
     return _taken(begun, angles, targets, grips)
+
+
+def _held(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip]) -> bool:
+    """Whether anything keeps a pulled body from going along as it is."""
+    pulled = {begun.body.number(target.part) for target in targets}
+    return any(t.fast or t.turn is not None for t in targets) or any(
+        grip.place and begun.body.number(grip.part) not in pulled for grip in grips
+    )
 
 
 def estimate(begun: Begun, targets: Sequence[Target], leanings: Leanings = USUAL) -> Pulled:
@@ -324,18 +337,15 @@ def _wish(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip], leanin
         if target.fast:
             by_place, by_turn, most = by_place * _BY_GRADE["fast"] / _PULL, by_turn * _BY_GRADE["fast"] / _PULL, np.inf
         rows.append((n, place, turn, by_place, by_turn, most))
-    holding = any(target.fast for target in targets)
+    holding = _held(begun, targets, grips)
     for grip in grips:
         n = body.number(grip.part)
         if n in pulled or not (grip.place or grip.turn):
             continue
-        holding = holding or grip.place
         weight = _BY_GRADE[grip.grade]
         at, way = where(begun, grip.part)
         rows.append((n, at, way, weight / size * grip.place, weight * _TURN * grip.turn, _MOST[grip.grade] / size))
     stiff = _stiffness(body, leanings, size)
-    if not holding:  # nothing holds it: it goes where the hand goes
-        stiff[:3] = _FREELY / size
     pairs = [
         (a.first + k, b.first + k)
         for a, b in zip(body.links, body.links[1:], strict=False)

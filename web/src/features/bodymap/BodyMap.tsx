@@ -4,7 +4,7 @@ import { useMemo, useState } from "react";
 import { switchLimb } from "../../desk/posing";
 import { howOf, select, selectAll, selectBelow, selectOtherSide } from "../../desk/selecting";
 import { active, groupOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
-import type { Control, Rig } from "../../desk/types";
+import type { Control, Grade, Rig } from "../../desk/types";
 import { Sets } from "../../desk/widgets/Sets";
 import { SmallButton } from "../../ui/SmallButton";
 import { sideInk, useInks } from "../../ui/look";
@@ -154,6 +154,13 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
       ),
     [member, frame],
   );
+  const grips = useDesk((s) => (s.tool === "pull" && !s.few ? s.grips[member.id] : undefined));
+  // A grip is drawn on every control of its part: of a limb's two modes only one is to hand.
+  const gripped = new Map(
+    member.rig.parts.flatMap((part) =>
+      grips?.[part.name] ? part.controls.slice(0, 2).map((name) => [name, grips[part.name].grade] as const) : [],
+    ),
+  );
   const keyed = useMemo(() => keyedAt(member, frame), [member, frame]);
   const waiting = new Set(
     Object.keys(member.clip.pending[String(frame)] ?? {}).map((a) => a.slice(0, a.lastIndexOf("/"))),
@@ -218,9 +225,11 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
                   {control.label +
                     (keyed.has(control.name) ? ", keyed here" : "") +
                     (planted.has(control.name) ? ", planted here" : "") +
-                    (waiting.has(control.name) ? ", pending here" : "")}
+                    (waiting.has(control.name) ? ", pending here" : "") +
+                    (gripped.has(control.name) ? `, gripped ${gripped.get(control.name)}` : "")}
                 </title>
                 <circle cx={x} cy={y} r={r + 3} fill="transparent" />
+                <Gripped grade={gripped.get(control.name)} x={x} y={y} r={r + 4.5} ink={colour(control)} />
                 {planted.has(control.name) && (
                   <path
                     d={`M${x - r - 3} ${y + r + 3}h${2 * r + 6}`}
@@ -321,6 +330,18 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
         <Sets member={member} />
       </Box>
     </Box>
+  );
+}
+
+/** A grip by its form: loose is dashed, firm a ring, fast two. */
+function Gripped({ grade, x, y, r, ink }: { grade?: Grade; x: number; y: number; r: number; ink: string }) {
+  if (!grade) return null;
+  const ring = { cx: x, cy: y, fill: "none", stroke: ink, strokeWidth: 1.5, pointerEvents: "none" as const };
+  return (
+    <>
+      <circle {...ring} r={r} strokeDasharray={grade === "loose" ? "3 2.5" : undefined} />
+      {grade === "fast" && <circle {...ring} r={r + 3.5} />}
+    </>
   );
 }
 

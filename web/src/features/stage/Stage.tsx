@@ -263,7 +263,7 @@ export function Stage() {
         data-testid="stage"
         aria-label="Stage"
         role="application"
-        sx={{ position: "relative", flex: 1, minWidth: 0, overflow: "hidden", touchAction: "none" }}
+        sx={{ position: "relative", flex: 1, minWidth: 0, overflow: "hidden", touchAction: "none", userSelect: "none" }}
         onPointerDown={down}
         onPointerMove={moveOver}
         onPointerUp={up}
