@@ -29,6 +29,7 @@ from hame.scene.scene import Figure, Scene
 from hame.scene.seen import pose_values
 from hame.solve import drag
 from hame.solve.match import match
+from hame.solve.pull import Grip, Target, begin, estimate, pull, where
 
 
 def warm() -> None:
@@ -96,6 +97,10 @@ def _ties(rig: Rig, clip: Clip) -> None:
 
 
 def _drags(rig: Rig, values: np.ndarray) -> None:
+    begun = begin(rig, values)
+    foot, hand = (where(begun, part)[0] for part in ("leg.L.foot", "arm.L.hand"))
+    pull(begun, [Target("arm.L.hand", hand + 0.1)], [Grip("leg.L.foot", "fast"), Grip("head", "firm", place=False)])
+    estimate(begun, [Target("leg.L.foot", foot)])
     drag.move(rig, values, ["body", "leg.L.goal"], np.array([0.01, 0.0, 0.0]), "own")
     turned = drag.turn(rig, values, ["head"], np.array([0.0, 1.0, 0.0]), 0.1, "view")
     drag.turn(rig, turned, ["head"], np.array([0.0, 1.0, 0.0]), 0.1, "world", pivot=np.zeros(3))

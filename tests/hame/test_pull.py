@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 from dataclasses import replace
-from functools import cache
+from functools import partial
 
 import numpy as np
 from scipy.optimize import least_squares
@@ -22,7 +22,6 @@ from hame.solve import pull as pulling
 from hame.solve.body import body_of, stood, swing_and_twist
 from hame.solve.pull import (
     USUAL,
-    Begun,
     Grip,
     Leanings,
     Pulled,
@@ -34,30 +33,8 @@ from hame.solve.pull import (
     pull,
     where,
 )
-from hame.solve.pull_kernel import FREE, HINGE, Wish, centre, solve, stand
-
-NAMES = ("brannoc", "wick", "tide-crab", "bosun")
-FEET = (Grip("leg.L.foot", "fast"), Grip("leg.R.foot", "fast"))
-
-
-@cache
-def begun(name: str) -> Begun:
-    rig = figure(name)[0]
-    upright = name in ("brannoc", "wick")
-    return begin(rig, overlaid(rig, rig.rest, standing() if upright else {}))
-
-
-def by(start: Begun, part: str, offset: tuple[float, float, float]) -> Target:
-    return Target(part, where(start, part)[0] + np.array(offset))
-
-
-def place(start: Begun, result: Pulled, part: str) -> Array:
-    return np.asarray(result.nodes[start.body.links[start.body.number(part)].node, :3])
-
-
-def turned(a: Array, b: Array) -> Array:
-    """Angles, in degrees, between the turns of two sets of nodes."""
-    return np.asarray(np.degrees(2 * np.arccos(np.abs((a[:, 3:7] * b[:, 3:7]).sum(axis=1)).clip(0, 1))))
+from hame.solve.pull_kernel import FREE, HINGE, centre, solve, stand
+from tests.hame.pulls import FEET, NAMES, begun, by, place, random_pulls, residuals, turned
 
 
 class PullTest(unittest.TestCase):
@@ -292,41 +269,6 @@ class RandomPullTest(unittest.TestCase):
             self.assertEqual(random_pulls(name, 60, seed=8), [], name)
 
 
-def random_pulls(name: str, count: int, seed: int) -> list[str]:
-    """What was wrong with some random pulls of a figure: NaN, ranges, fast grips, and flips over a millimetre."""
-    start = begun(name)
-    body, size = start.body, start.body.rig.size
-    rng = np.random.default_rng(seed)
-    parts = [k.name for k in body.links if k.name != "hips" and not k.name.endswith((".upper", ".collar"))]
-    held = [k.name for k in body.links if k.name.endswith((".foot", ".hand")) or k.name in ("head", "chest")]
-    wrong = []
-    for n in range(count):
-        part = str(rng.choice(parts))
-        grips = [
-            Grip(p, str(rng.choice(["loose", "firm", "fast"], p=[0.2, 0.2, 0.6])), place=p not in ("head", "chest"))  # type: ignore[arg-type]
-            for p in held
-            if p != part and rng.random() < 0.5
-        ]
-        offset, nudge = rng.normal(size=(2, 3))
-        offset *= rng.random() * 0.7 * size / np.linalg.norm(offset)
-        at = where(start, part)[0] + offset
-        a, b = (pull(start, [Target(part, p)], grips) for p in (at, at + 1e-3 * nudge / np.linalg.norm(nudge)))
-        told = f"{n}: {part} by {offset.round(3)} with {[(g.part, g.grade) for g in grips]}"
-        if not (np.isfinite(a.values).all() and np.isfinite(a.nodes).all()):
-            wrong.append(f"{told}: NaN")
-            continue
-        angles = stood(body, a.nodes)[1]
-        if ((angles < start.low - 2e-4) | (angles > start.high + 2e-4)).any():
-            wrong.append(f"{told}: out of range")
-        for grip in grips:
-            off = np.linalg.norm(place(start, a, grip.part) - where(start, grip.part)[0])
-            if grip.grade == "fast" and grip.place and off > 1e-4:
-                wrong.append(f"{told}: {grip.part} off by {1000 * off:.2f} mm")
-        if turned(a.nodes, b.nodes)[body.nodes].max() > 15.0:
-            wrong.append(f"{told}: turns by {turned(a.nodes, b.nodes)[body.nodes].max():.1f} degrees for a millimetre")
-    return wrong
-
-
 class AgainstOthersTest(unittest.TestCase):
     """The same wishes given to SciPy's least squares with bounds: the residual is within one per cent."""
 
@@ -340,36 +282,11 @@ class AgainstOthersTest(unittest.TestCase):
             wish = pulling._wish(start, [by(start, part, offset)], (*FEET, Grip("head", "firm", place=False)), USUAL)
             mine, _ = solve(start.tree, wish, start.angles, pulling.ROUNDS)
             theirs = least_squares(
-                lambda x, w=wish, s=start: residuals(s, w, x), start.angles,
+                partial(residuals, start, wish), start.angles,
                 bounds=(start.low - 1e-9, start.high + 1e-9), xtol=1e-10, ftol=1e-10, gtol=1e-10, max_nfev=200,
             ).x  # fmt: skip
             costs = [float((residuals(start, wish, x) ** 2).sum()) for x in (mine, theirs)]
             self.assertLess(costs[0], 1.01 * costs[1], (name, part))
-
-
-def residuals(start: Begun, wish: Wish, x: Array) -> Array:
-    """Every square of a wish, one by one, written out by itself."""
-    links = len(start.tree.parent)
-    at, way = np.empty((links, 3)), np.empty((links, 4))
-    stand(start.tree, x, at, way, np.empty((len(x), 3)))
-    parts: list[Array] = [wish.stiff * (x - wish.near)]
-    parts.append(wish.by_ease * np.maximum(np.where(np.isfinite(wish.eased), wish.eased - x, 0.0), 0.0))
-    a, b = wish.rows.T
-    parts.append(wish.row_stiff * ((x - wish.near)[a] - (x - wish.near)[b]))
-    middle = centre(start.tree, at, way)
-    parts.append(wish.by_balance * (wish.over - np.array([middle[0], middle[2]])))
-    for t, link in enumerate(wish.link):
-        off = wish.place[t] - at[link]
-        far, weight, most = float(np.linalg.norm(off)), wish.by_place[t], wish.most[t]
-        cost = (weight * far) ** 2
-        if weight and weight**2 * far > most:  # pulls with so much force and no more (Huber 1964)
-            cost = 2 * most * far - (most / weight) ** 2
-        parts.append(off / max(far, 1e-12) * np.sqrt(cost))
-        turn = rotations.multiply(wish.turn[t], rotations.inverse(way[link]))
-        turn = turn if turn[3] >= 0 else -turn
-        sine = float(np.linalg.norm(turn[:3]))
-        parts.append(wish.by_turn[t] * turn[:3] * (2 * np.arctan2(sine, turn[3]) / sine if sine > 1e-12 else 2.0))
-    return np.concatenate(parts)
 
 
 class FewTest(unittest.TestCase):

@@ -34,8 +34,13 @@ for _ in range(150):
     difference(clip, after).reversed().apply(after)
     clip = after
 from hame.solve import drag
+from hame.solve.pull import Grip, Target, begin, estimate, pull, where
 from tests.hame.examples import brannoc_rig, random_pose
 rig = brannoc_rig()
+start = begin(rig, random_pose(rig, 2))
+pull(start, [Target("arm.L.hand", where(start, "arm.L.hand")[0] + 0.2)], [Grip("leg.R.foot", "fast")])
+pull(start, [Target("head", where(start, "head")[0])])
+estimate(start, [Target("body", *where(start, "body")), Target("arm.R.hand", where(start, "arm.R.hand")[0])])
 names = [c.name for c in rig.controls]
 for axes in ("world", "own", "parent", "view"):
     drag.move(rig, random_pose(rig, 1), names, np.array([0.1, 0, 0]), axes)

@@ -40,6 +40,13 @@ class Moved:
 
 def drag_of(data: bytes) -> tuple[int, dict[int, Moved]]:
     """Sequence number, and by casting what moved; nothing may be left over."""
+    seq, found, rest = pull_of(data)
+    assert not rest
+    return seq, found
+
+
+def pull_of(data: bytes) -> tuple[int, dict[int, Moved], bytes]:
+    """The same of a pull, and what follows: JSON of what gave."""
     seq, figures = struct.unpack_from("<II", data)
     at = 8 + 16 * figures
     found = {}
@@ -49,5 +56,4 @@ def drag_of(data: bytes) -> tuple[int, dict[int, Moved]]:
         joints = np.frombuffer(data, "<f4", j * 8, at + 16 * n).reshape(j, 8)
         found[casting] = Moved({int(c): float(v) for c, v in pairs}, joints)
         at += 16 * n + 4 * (j * 8 + k * 12)
-    assert at == len(data)
-    return seq, found
+    return seq, found, data[at:]
