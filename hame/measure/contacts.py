@@ -17,17 +17,20 @@ from hame.clip.spans import control_of
 from hame.edits.edit import Edit
 from hame.edits.plants import ChangePlant, Planting, PlantLimbs, plants_of
 from hame.edits.pose import SetPose
+from hame.edits.pulled import PullPart, ShiftWeight
 from hame.evaluate.evaluate import evaluate
 from hame.maths import rotations
 from hame.maths.kernels import swung_rows
 from hame.maths.rotations import Array
+from hame.measure.balance import balances
 from hame.measure.found import Bools, runs, standing
 from hame.measure.ground import FLAT, Ground, lowest
 from hame.measure.stride import sole_points
 from hame.scene.joined import Posed
 
-Kind = Literal["slip", "sink", "float", "reach", "snap", "pole", "under"]
+Kind = Literal["slip", "sink", "float", "reach", "snap", "pole", "under", "balance"]
 SLIP, SINK, FLOAT, REACH, UNDER = 0.0005, 0.002, 0.008, 0.0005, 0.002  # metres: less is not seen
+FALLS, HELD_STILL, SHORTEST_FALL = 0.01, 0.1, 4  # metres outside, metres a second, frames: a pose that would fall
 SNAP = radians(30.0)  # how much faster than the frame before a knee or elbow may turn near its end, by frame
 NEARLY = radians(25.0)  # a joint so little bent is near its end
 BEHIND = radians(115.0)  # a pole so far round from where the limb bends by itself leads it no more
@@ -75,7 +78,28 @@ def alerts(clip: Clip, posed: Posed, first: int, fps: float, ground: Ground = FL
         if limb.kind == "leg":
             found += [*frames.slips(), *frames.sinks(), *frames.floats()]
         found += [*frames.reaches(), *frames.snaps(), *frames.poles()]
+    found += _falling(clip, posed, first, fps, ground)
     return sorted(found, key=lambda alert: (alert.first, alert.kind, alert.control))
+
+
+def _falling(clip: Clip, posed: Posed, first: int, fps: float, ground: Ground) -> Iterator[Alert]:
+    """A body that is held still and would fall: its mass is beside what bears it. One that moves may be beside it."""
+    stands = balances(clip, posed, first, ground)
+    if len(stands) < SHORTEST_FALL:
+        return
+    centres = np.array([stand.centre[[0, 2]] for stand in stands])
+    pace = np.linalg.norm(np.gradient(centres, axis=0), axis=1) * fps
+    outside = np.array([0.0 if stand.margin is None else max(-stand.margin, 0.0) for stand in stands])
+    for a, b in runs((outside > FALLS) & (pace < HELD_STILL)):
+        if b - a + 1 < SHORTEST_FALL:
+            continue
+        worst = a + int(np.argmax(outside[a : b + 1]))
+        far = float(outside[worst])
+        yield Alert(
+            "balance", "body", first + a, first + b, first + worst, far,
+            f"would fall: its weight is {100 * far:.0f} cm beside what bears it", ShiftWeight(frame=first + worst),
+            f"bring the weight over what bears it at {first + worst}",
+        )  # fmt: skip
 
 
 def _under(posed: Posed, first: int, ground: Ground) -> Iterator[Alert]:
@@ -186,7 +210,7 @@ class _Frames:
         """A sole below the ground."""
         depth = np.maximum(-self.height, 0.0)
         for alert in self.each("sink", depth, SINK, lambda m: f"{self.what} sinks {1000 * m:.0f} mm into the ground"):
-            mend = self._moved(alert.worst, self.limb.ik, np.array([0.0, alert.amount, 0.0]), "Lift the foot")
+            mend = self._pulled(alert.worst, np.array([0.0, alert.amount, 0.0]), "Lift the foot")
             yield _with(alert, mend, f"lift it by {1000 * alert.amount:.0f} mm at {alert.worst}")
 
     def floats(self) -> Iterator[Alert]:
@@ -211,12 +235,9 @@ class _Frames:
             "reach", beyond, REACH, lambda m: f"{self.limb.label} {kind} is {1000 * m:.0f} mm too short"
         ):
             at = alert.worst - self.first
-            pull = nodes[at, limb.target, :3] - nodes[at, limb.root, :3]
-            pull = pull / max(float(np.linalg.norm(pull)), 1e-9) * (alert.amount + 0.001)
-            mend = self._moved(alert.worst, "body", pull, "Bring the body nearer")
-            yield _with(
-                alert, mend, f"bring the body {1000 * alert.amount:.0f} mm nearer at {alert.worst}" if mend else ""
-            )
+            short = nodes[at, limb.target, :3] - nodes[at, limb.end, :3]
+            mend = self._pulled(alert.worst, short, "Let the body reach")
+            yield _with(alert, mend, f"let the body reach {1000 * alert.amount:.0f} mm farther at {alert.worst}")
 
     def snaps(self) -> Iterator[Alert]:
         """A knee or an elbow that shoots into its end: fast, and nearly straight."""
@@ -260,6 +281,11 @@ class _Frames:
                 alert.worst, limb.pole, own[at] * max(size, limb.pole_distance) - aim[at], "Bring the aim before it"
             )
             yield _with(alert, mend, f"bring the aim before it at {alert.worst}")
+
+    def _pulled(self, frame: int, way: Array, what: str) -> Edit | None:
+        """The end of the limb pulled by ``way (3,)`` metres in the world, the body following."""
+        x, y, z = (float(step) for step in way)
+        return PullPart(frame=frame, part=self.limb.ik, x=x, y=y, z=z, what=what)
 
     def _moved(self, frame: int, control: str, way: Array, what: str) -> Edit | None:
         """A pose with a control moved by ``way (3,)`` metres in the world; None where the rig has no such control."""

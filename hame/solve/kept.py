@@ -78,8 +78,11 @@ def kept_in_controls(
             local = kept.targets[rig.limbs.index(limb)]
             target = wanted[limb.end].copy()
             target[:3] = _reached_for(rig, limb, start, wanted)
+            goal = transforms.compose(target, local)
+            if _stayed(before[rig.control(limb.ik).node], goal):  # the limb comes to where its control was already
+                continue
             numbers.append(rig.number_of(limb.ik))
-            goals.append(transforms.compose(target, local))
+            goals.append(goal)
     _written(rig, values, nodes, numbers, goals)
     numbers, goals = [], []
     for limb in rig.limbs:

@@ -28,7 +28,7 @@ FREE, BALL, HINGE = range(3)
 _SUMS = {"reassoc", "contract", "nsz"}  # sums may be taken in another order; infinite ranges stay what they are
 Ints = npt.NDArray[np.int32]
 MOST_SWING, BY_SWING = 2.7, 900.0  # radians, and by radian squared: a swing of half a turn has no direction
-LONGEST_STEP = 0.5  # radians
+LONGEST_STEP = 0.3  # radians
 UNHELD, HELD = 4, 0.02  # steps before any is held back; and by what first, by radian squared
 CLOSE = 1e-5  # radians: where a step is no longer, it is the last
 

@@ -11,6 +11,7 @@ from ninja import Router
 
 from hame.edits.reading import edit_to_json
 from hame.errors import BadEdit
+from hame.measure.balance import balances
 from hame.measure.bearing import borne_by
 from hame.measure.contacts import Alert, alerts, limbs_planted
 from hame.measure.found import HEIGHT, SHORTEST, SPEED, find_plants
@@ -19,6 +20,7 @@ from hame.scene.joined import Posed, played, seen
 from server.characters import store as characters
 from server.shots import schemas
 from server.shots.api_takes import figures_of, find_casting, find_take
+from server.shots.balance import balance_out
 from server.shots.models import Take
 from server.shots.motion import MAX_FRAMES
 from server.shots.pace import FRAMES, keep_pace
@@ -80,6 +82,19 @@ def bearing(request: HttpRequest, take_id: int, casting: int, frame: int) -> lis
         return []
     shares = borne_by(rig, posed.nodes[0], planted)
     return [schemas.BorneOut(control=control, share=share) for control, share in shares.items()]
+
+
+@router.get("/takes/{take_id}/balance", response=list[schemas.BalanceOut])
+def balance(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> list[schemas.BalanceOut]:
+    """How one of the cast stands, frame by frame; nothing for a prop."""
+    take = find_take(request, take_id)
+    find_casting(take, casting)
+    keep_pace(request.user, FRAMES, _count(first, last))
+    playing = [c.pk for c in castings_of(take)]
+    figures = figures_of(take, [casting, *playing])
+    posed = played(figures, np.arange(first, last + 1))
+    found = balances(figures[casting].clip, posed[casting], first, _ground(take, posed))
+    return [balance_out(posed[casting].rig, posed[casting].nodes[n], one) for n, one in enumerate(found)]
 
 
 @router.get("/takes/{take_id}/plants", response=list[schemas.FoundOut])

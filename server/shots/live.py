@@ -8,7 +8,8 @@ sequence number and figures, and of each figure four uint32 (casting, joints,
 controls, changed channels); then for each figure its changed channels as float64
 pairs (number, value), and float32 joints (J, 8) and controls (K, 12). Figures
 that do not move are left out. ``pull`` and ``few`` (:mod:`server.shots.pulls`) are drags by parts of the body: after
-the figures of their answers JSON follows, of what gave. Announcements come down as JSON.
+the figures of their answers JSON follows, of what gave, and
+of how the body stands where ``begin`` asked for it. Announcements come down as JSON.
 
 A state of a drag that is asked for while the one before it still waits takes
 its place; of that one it is said that it was ``passed``. Two messages may be answered in another
@@ -43,8 +44,9 @@ from hame.errors import HameError
 from hame.evaluate.evaluate import overlaid, pose_of
 from hame.evaluate.ties import has_ties
 from hame.maths.rotations import Array
+from hame.measure.balance import balances
 from hame.scene.gripped import planted_parts
-from hame.scene.joined import bound_to, seen
+from hame.scene.joined import Posed, bound_to, seen
 from hame.scene.scene import Figure, Scene
 from hame.solve import drag
 from hame.solve import pull as pulling
@@ -54,6 +56,7 @@ from server.productions.access import need, shared
 from server.productions.models import Role
 from server.rights import person_group, session_group
 from server.shots import store
+from server.shots.balance import balance_out
 from server.shots.drags import batches, in_thread
 from server.shots.models import Take
 from server.shots.pulls import Few, Pull, pulled
@@ -86,6 +89,7 @@ class Begin(BaseModel):
     casting: RowId
     frame: FrameNumber
     values: dict[str, float] = {}
+    balance: bool = False
 
 
 class _Drag(BaseModel):
@@ -196,6 +200,7 @@ class Start:
     bound: Mapping[int, Figure]
     stood: Mapping[int, Array]
     figure: Figure
+    weighed: bool
 
     @cached_property
     def pull(self) -> Begun:
@@ -221,6 +226,13 @@ def _followed(start: Start, after: Array) -> list[Moved]:
         if number != start.casting
     ]
     return [own, *others]
+
+
+def _stands(start: Start, moved: Moved) -> dict[str, Any] | None:
+    """How a figure stands in the pose of a drag; None for a prop."""
+    nodes = pose_of(moved.rig, moved.shown)[0]
+    found = balances(start.figure.clip, Posed(moved.rig, moved.shown[None], nodes[None]), start.frame)
+    return balance_out(moved.rig, nodes, found[0]).model_dump() if found else None
 
 
 class LiveTake:
@@ -364,11 +376,16 @@ class LiveTake:
             return "this drag could not be computed; nothing was stored or lost by it"
 
     def _posed(self, start: Start, message: Move | Turn | Set | Pull | Few) -> bytes:
+        said: dict[str, Any] = {}
         if isinstance(message, Pull | Few):
             result, said = pulled(start.pull, start.planted, start.figure.protected, message)
-            return packed_drag(_followed(start, result.values), message.seq, said)
-        after = dragged(start.rig, start.values, message, start.nodes)
-        return packed_drag(_followed(start, after), message.seq)
+            after = result.values
+        else:
+            after = dragged(start.rig, start.values, message, start.nodes)
+        moved = _followed(start, after)
+        if start.weighed:
+            said["balance"] = _stands(start, moved[0])
+        return packed_drag(moved, message.seq, said or None)
 
     def _begun(self, message: Begin) -> bytes:
         self.start = None  # until this one stands, there is none
@@ -382,7 +399,8 @@ class LiveTake:
         tied = any(has_ties(one.clip) for one in bound.values())
         values = stood[of]
         self.start = Start(
-            of, rig, message.frame, values, pose_of(rig, values)[0], waiting, bound if tied else {}, stood, figure
+            of, rig, message.frame, values, pose_of(rig, values)[0], waiting, bound if tied else {}, stood, figure,
+            message.balance,
         )  # fmt: skip
         return packed_drag(_followed(self.start, values), message.seq)
 

@@ -212,6 +212,17 @@ class LimbOut(Schema):
     points: dict[str, list[float]]
 
 
+class BalanceOut(Schema):
+    """How a body stands at a frame: its centre of mass, the corners (x, z) of what bears it, metres that the centre is
+    inside of it (below zero: outside; none in flight), and the IK controls of the limbs that bear with their shares.
+    """
+
+    centre: list[float]
+    area: list[list[float]]
+    margin: float | None
+    bearing: dict[str, float]
+
+
 class PartOut(Schema):
     """A part by which the body can be pulled: by which controls, at which joint, and what a grip holds at first."""
 

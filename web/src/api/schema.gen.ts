@@ -646,6 +646,26 @@ export interface paths {
         patch: operations["server_shots_api_takes_change_take"];
         trace?: never;
     };
+    "/api/takes/{take_id}/balance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Balance
+         * @description How one of the cast stands, frame by frame; nothing for a prop.
+         */
+        get: operations["server_shots_api_contacts_balance"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/bearing": {
         parameters: {
             query?: never;
@@ -890,13 +910,30 @@ export interface components {
             /** Last */
             last: number;
             /** Mend */
-            mend: (components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"]) | null;
+            mend: (components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["ShiftWeight"]) | null;
             /** Mending */
             mending: string;
             /** Says */
             says: string;
             /** Worst */
             worst: number;
+        };
+        /**
+         * BalanceOut
+         * @description How a body stands at a frame: its centre of mass, the corners (x, z) of what bears it, metres that the centre is
+         *     inside of it (below zero: outside; none in flight), and the IK controls of the limbs that bear with their shares.
+         */
+        BalanceOut: {
+            /** Area */
+            area: number[][];
+            /** Bearing */
+            bearing: {
+                [key: string]: number;
+            };
+            /** Centre */
+            centre: number[];
+            /** Margin */
+            margin: number | null;
         };
         /**
          * Belong
@@ -1567,7 +1604,7 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"];
+            edit: components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["ShiftWeight"];
             /** Id */
             id?: string | null;
             /** Revision */
@@ -2467,6 +2504,53 @@ export interface components {
             role: "guest" | "animator" | "lead";
         };
         /**
+         * PullPart
+         * @description A part of the body pulled by so much in the world, x, y and z; feet that stand stay, and the rest follows.
+         */
+        PullPart: {
+            /** Frame */
+            frame: number;
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pull";
+            /** Part */
+            part: string;
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
+            /**
+             * What
+             * @default
+             */
+            what: string;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+        };
+        /**
          * RepeatCycle
          * @description The cycle gone on with; ``travel``: metres a cycle, "stride" for what the feet do, or None to leave it.
          */
@@ -2699,6 +2783,36 @@ export interface components {
         ShelfIn: {
             /** Name */
             name: string;
+        };
+        /**
+         * ShiftWeight
+         * @description The weight brought over what bears it; or ``onto`` one limb, by its IK control, before another one lifts.
+         */
+        ShiftWeight: {
+            /** Frame */
+            frame: number;
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "weight";
+            /**
+             * Onto
+             * @default
+             */
+            onto: string;
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
         };
         /** ShotChange */
         ShotChange: {
@@ -4193,6 +4307,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeSummary"];
+                };
+            };
+        };
+    };
+    server_shots_api_contacts_balance: {
+        parameters: {
+            query: {
+                casting: number;
+                first: number;
+                last: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BalanceOut"][];
                 };
             };
         };

@@ -1,0 +1,132 @@
+"""Edits that let the body follow: a part pulled, and the weight brought over what bears it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.clip.curve import SHAPES, ShapeName
+from hame.edits.edit import AtMost, Edit, Frame, Within
+from hame.edits.outcome import Outcome
+from hame.edits.pose import Keying, set_pose
+from hame.edits.tying import ControlName
+from hame.errors import BadEdit
+from hame.maths.rotations import Array
+from hame.measure.balance import balances, corners_of, inside, middle_of
+from hame.scene.gripped import planted_parts
+from hame.scene.joined import Posed
+from hame.scene.scene import Scene
+from hame.scene.seen import pose_values
+from hame.solve.body import body_of
+from hame.solve.pull import Begun, Grip, Pulled, Target, begin, over_support, pull, where
+
+Metres = Annotated[float, Within(-1000.0, 1000.0, "m")]
+_STANDS = 0.02  # metres: so far inside what bears it the weight is brought, where there is room
+
+
+@dataclass(frozen=True, kw_only=True)
+class PullPart(Edit):
+    """A part of the body pulled by so much in the world, x, y and z; feet that stand stay, and the rest follows."""
+
+    kind: Literal["pull"] = "pull"
+    frame: Frame
+    part: ControlName
+    x: Metres = 0.0
+    y: Metres = 0.0
+    z: Metres = 0.0
+    keying: Keying = "changed"
+    shape: ShapeName = "smooth"
+    what: Annotated[str, AtMost(80)] = ""
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        begun = _begun(clip, rig, self.frame, scene)
+        part = begun.body.links[begun.body.number(self.part)].name
+        target = Target(part, where(begun, part)[0] + np.array([self.x, self.y, self.z]))
+        result = pull(begun, [target], [grip for grip in _grips(begun, clip, self.frame) if grip.part != part])
+        return _keyed(clip, rig, self.frame, begun, result, self.keying, self.shape, scene)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        body = body_of(rig)
+        return f"{self.what or f'Pull {body.links[body.number(self.part)].label}'} at {self.frame}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class ShiftWeight(Edit):
+    """The weight brought over what bears it; or ``onto`` one limb, by its IK control, before another one lifts."""
+
+    kind: Literal["weight"] = "weight"
+    frame: Frame
+    onto: ControlName = ""
+    keying: Keying = "changed"
+    shape: ShapeName = "smooth"
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        begun = _begun(clip, rig, self.frame, scene)
+        [now] = balances(clip, Posed(rig, begun.values[None], begun.nodes[None]), self.frame)
+        if not now.bearing:
+            raise BadEdit(f"at {self.frame} nothing bears the body: it is in the air. Nothing was changed")
+        if self.onto:
+            limb = next((limb for limb in rig.limbs if limb.ik == self.onto), None)
+            if limb is None or limb.ik not in now.bearing:
+                raise BadEdit(
+                    f"{rig.control(self.onto).label} does not bear the body at {self.frame}: it is neither planted nor "
+                    "on the ground. Nothing was changed"
+                )
+            over = middle_of(corners_of(rig, limb, begun.nodes[None])[0][:, [0, 2]])
+        else:
+            over = _inwards(now.centre[[0, 2]], now.area, now.margin or 0.0)
+        result = over_support(begun, over, _grips(begun, clip, self.frame))
+        return _keyed(clip, rig, self.frame, begun, result, self.keying, self.shape, scene)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        onto = f"the {rig.control(self.onto).label}" if self.onto else "what bears it"
+        return f"Weight over {onto} at {self.frame}"
+
+
+def _inwards(centre: Array, area: Array, margin: float) -> Array:
+    """A place (2,) inside an area, not far from where the centre is."""
+    middle = middle_of(area)
+    if margin >= _STANDS:
+        return middle
+    low, high = 0.0, 1.0
+    for _ in range(30):
+        half = 0.5 * (low + high)
+        if inside(area, centre + half * (middle - centre)) >= min(_STANDS, 0.5 * inside(area, middle)):
+            high = half
+        else:
+            low = half
+    return np.asarray(centre + high * (middle - centre))
+
+
+def _begun(clip: Clip, rig: Rig, frame: int, scene: Scene) -> Begun:
+    protected = scene.figures[scene.of].protected if scene.of in scene.figures else ()
+    return begin(rig, pose_values(rig, clip, frame, scene), protected=protected)
+
+
+def _grips(begun: Begun, clip: Clip, frame: int) -> list[Grip]:
+    """What stands stays: planted limbs, feet on the ground; and the head keeps looking."""
+    rig = begun.body.rig
+    [now] = balances(clip, Posed(rig, begun.values[None], begun.nodes[None]), frame)
+    parts = dict.fromkeys(planted_parts(rig, clip, frame))
+    parts |= dict.fromkeys(begun.body.links[begun.body.number(control)].name for control in now.bearing)
+    grips = [Grip(part, "fast") for part in parts]
+    if any(link.name == "head" for link in begun.body.links):
+        grips.append(Grip("head", "firm", place=False))
+    return grips
+
+
+def _keyed(
+    clip: Clip, rig: Rig, frame: int, begun: Begun, result: Pulled, keying: Keying, shape: ShapeName, scene: Scene
+) -> Outcome:
+    changed: Sequence[int] = np.flatnonzero(result.values != begun.values).tolist()
+    if not changed:
+        raise BadEdit("nothing has to move for that; nothing was changed")
+    values = {rig.addresses[n]: float(result.values[n]) for n in changed}
+    outcome = set_pose(clip, rig, frame, values, keying, shape=SHAPES[shape], scene=scene)
+    gave = tuple(f"{g.label} gave by {1000 * g.metres:.0f} mm" for g in result.gave if g.metres > 1e-3)
+    return Outcome(outcome.clip, (*outcome.notes, *gave))
