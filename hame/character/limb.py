@@ -176,10 +176,13 @@ def softness_of(limb: str) -> str:
     return f"{limb}/soft"
 
 
+_ORDINALS = {"2": "2nd", "3": "3rd", **{str(n): f"{n}th" for n in range(4, 21)}}
+
+
 def limb_label(limb: str) -> str:
     kind, side = limb.split(".")
     number = kind[3:]
-    return f"{SIDES[side]} {number}".strip()
+    return f"{SIDES[side]} {_ORDINALS.get(number, number)}".strip()
 
 
 def swivel_of(pole: str) -> Channel:

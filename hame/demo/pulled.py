@@ -13,19 +13,19 @@ from hame.demo.shots import standing
 from hame.edits.plants import Planting, PlantLimbs
 from hame.solve.pull import Leanings
 
-_LAMP = 0.36  # metres: how far ahead of him the lamp hangs
+_LAMP = 0.33  # metres: how far ahead of him the lamp hangs
 
 
 def reaching_for_the_lamp(acting: Acting) -> None:
     """Brannoc holds on to the rail, looks up at the lamp, rises on his toes and just gets a finger to it."""
     who = "Brannoc"
-    acting.pose("Rail", 1, {"master/tx": -0.62, "master/tz": 0.16, "master/ry": radians(90)})
+    acting.pose("Rail", 1, {"master/tx": -0.585, "master/tz": 0.16, "master/ry": radians(90)})
     acting.pose("Lamp post", 1, {"master/tx": 0.58, "master/tz": _LAMP, "master/ry": radians(-90)})
     right = {"arm.R/ik": 1.0, "arm.L/ik": 0.0}
     rest = {**standing(), **right, **hands(22, 12, "L"), **hands(50, 30, "R")}
     for frame in (1, 10):
         acting.pose(who, frame, rest | rest_of_body(rest))
-        acting.hold_at(who, "R", frame, np.array([-0.62, RAIL + 0.005, 0.2]), AHEAD - 0.4 * LEFT, -UP)
+        acting.hold_at(who, "R", frame, np.array([-0.585, RAIL + 0.005, 0.2]), AHEAD - 0.4 * LEFT, -UP)
     # Eyes and head first, then the hand begins, and the body comes along.
     look = turns(head__rx=-24, neck__rx=-12, chest__rx=-5)
     acting.pose(who, 10, turns(head__rx=-6))
@@ -36,19 +36,22 @@ def reaching_for_the_lamp(acting: Acting) -> None:
         acting.pose(who, frame, {f"leg.{s}.goal/{name}": v for s in "LR" for name, v in foot.items()})
         acting.pose(who, frame, {**hands(8 if frame > 18 else 16, 6, "L"), **rest_of_body(rest)})
         acting.pose(who, frame, look)
-        acting.hold_at(who, "R", frame, np.array([-0.62, RAIL + 0.005, 0.2]), AHEAD - 0.4 * LEFT, -UP)
-        if high > 0.5:
-            acting.pull(who, frame, {"body": 0.062 * UP + 0.03 * AHEAD}, ("leg.L.foot", "leg.R.foot", "arm.R.hand"))
+        acting.hold_at(who, "R", frame, np.array([-0.585, RAIL + 0.005, 0.2]), AHEAD - 0.4 * LEFT, -UP)
+        if frame > 18:  # over the balls of his feet
+            acting.pull(
+                who, frame, {"body": 0.055 * high * UP + 0.16 * AHEAD}, ("leg.L.foot", "leg.R.foot", "arm.R.hand")
+            )
+        held = ("leg.L.foot", "leg.R.foot", "arm.R.hand", *(("body",) if frame > 18 else ()))
         at = goal + out * UP - (0.25 * UP + 0.2 * AHEAD if frame == 18 else 0.0) - (0.07 * UP if frame == 26 else 0.0)
         acting.pull(
-            who, frame, {"arm.L.hand": at}, ("leg.L.foot", "leg.R.foot", "arm.R.hand"), firm=("head",), offset=False,
-            leanings=Leanings(spine=0.55, shoulders=0.7, balance=0.4, knees=0.1),
+            who, frame, {"arm.L.hand": at}, held, firm=("head",), offset=False,
+            leanings=Leanings(spine=0.55, shoulders=0.7, balance=1.0, knees=0.1),
         )  # fmt: skip
     # Down again: the heels first, the arm sinks last.
     acting.pose(who, 60, {**rest_of_body(rest), **turns(head__rx=4, chest__rx=3, **{"arm_L_upper__rx": 12.0})})
-    acting.hold_at(who, "R", 60, np.array([-0.62, RAIL + 0.005, 0.2]), AHEAD - 0.4 * LEFT, -UP)
+    acting.hold_at(who, "R", 60, np.array([-0.585, RAIL + 0.005, 0.2]), AHEAD - 0.4 * LEFT, -UP)
     acting.pose(who, 70, {**rest_of_body(rest), **turns(head__rx=8)})
-    acting.hold_at(who, "R", 70, np.array([-0.62, RAIL + 0.005, 0.2]), AHEAD - 0.4 * LEFT, -UP)
+    acting.hold_at(who, "R", 70, np.array([-0.585, RAIL + 0.005, 0.2]), AHEAD - 0.4 * LEFT, -UP)
     for frame in (60, 70):
         acting.pose(who, frame, {f"leg.{s}.goal/{name}": 0.0 for s in "LR" for name in ("roll",)})
     for frame, swing in ((46, 0.0), (52, 7.0), (60, -5.0), (68, 3.0)):
@@ -79,8 +82,8 @@ def crab_on_the_slip(acting: Acting) -> None:
     legs = [limb.name for limb in rig.limbs if limb.kind == "leg"]
     zero = {f"{c}/{n}": 0.0 for c in ("body",) for n in ("tx", "ty", "tz", "rx", "ry", "rz")}
     start = -3 * _STEP
-    acting.pose(who, 1, {**zero, "body/tx": start})
     home = {leg: acting.where(who, f"{leg}.goal", 1)[:3] for leg in legs}
+    acting.pose(who, 1, {**zero, "body/tx": start})
     at = {leg: home[leg] + start * LEFT for leg in legs}
     since = dict.fromkeys(legs, 1)
     for leg in legs:

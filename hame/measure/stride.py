@@ -61,6 +61,8 @@ def sole_points(rig: Rig, limb: Limb, nodes: Array) -> Array:
     heel = np.array(sole["heel"]) if sole else np.array([rest_foot[0], floor, rest_foot[2]])
     tip = np.array(sole["tip"]) if sole else np.array([rest_toe[0], floor, rest_toe[2]])
     ball = np.array([rest_toe[0], floor, rest_toe[2]])
+    if sole and not ball_name:
+        ball = heel + 0.7 * (tip - heel)
     points = []
     for point, joint in ((heel, foot), (ball, toe_joint), (tip, toe_joint)):
         node = nodes[:, rig.joint_nodes[joint]]

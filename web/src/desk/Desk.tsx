@@ -23,6 +23,8 @@ import { Sheet } from "../features/sheet/Sheet";
 import { ShotBar } from "../features/shotbar/ShotBar";
 import { Stage } from "../features/stage/Stage";
 import { Strip } from "../features/strip/Strip";
+import { BALANCE_HIGH, BalanceRow } from "../features/weight/BalanceRow";
+import { WeightBench } from "../features/weight/WeightBench";
 import { Boundary } from "../ui/Boundary";
 import { Confirm } from "../ui/Confirm";
 import { day } from "../theme";
@@ -31,18 +33,24 @@ import { type RowsPlace, rowsHigh } from "../ui/SpanRows";
 import { Waiting } from "../ui/Waiting";
 import { belongingRows } from "./belonging";
 import { watchContacts } from "./contacts";
+import { watchBalance } from "./weight";
 import { leaveTake, openTake } from "./opening";
 import { pressed, PRESSABLE } from "./keys";
 import { pictureAt, pictures } from "./pictures";
-import { active, canChange, desk, useDesk } from "./store";
+import { active, canChange, desk, setDesk, useDesk } from "./store";
 
-type Bench = "pose" | "block" | "plant" | "props" | "handoff";
+type Bench = "pose" | "block" | "plant" | "weight" | "props" | "handoff";
 const BENCHES: { name: Bench; label: string; path: string }[] = [
-  // A figure with a raised arm; two poses and a breakdown between; a sole on the ground; a can that a hand holds; a
-  // sheet that leaves a tray.
+  // A figure with a raised arm; two poses and a breakdown between; a sole on the ground; a pair of scales; a can that a
+  // hand holds; a sheet that leaves a tray.
   { name: "pose", label: "Pose", path: "M11 3.2a2 2 0 1 1-.01 0M11 8v6M11 14l-4 6M11 14l4 6M11 9l-5 3M11 9l6-4" },
   { name: "block", label: "Block", path: "M3.5 5h5v12h-5zM13.5 5h5v12h-5zM11 8v6M3 20h6M14 20h5" },
   { name: "plant", label: "Plant", path: "M8 2.5v8c0 2 1 3 3 3.4l6 1.1v2H5.5v-3M2 20h18M5 3h6" },
+  {
+    name: "weight",
+    label: "Weight",
+    path: "M11 3v14M4 6h14M4 6l-2 6h4zM18 6l-2 6h4zM7 19h8",
+  },
   { name: "props", label: "Props", path: "M7 9h8l1.5 11h-11zM8 9c0-6 6-6 6 0M11 2v2M9 14h4" },
   { name: "handoff", label: "Hand-off", path: "M4 13v6h14v-6M11 15V4M7 8l4-4 4 4" },
 ];
@@ -85,6 +93,14 @@ export default function Desk() {
 
   useEffect(() => () => leaveTake(), []);
   useEffect(() => (open ? watchContacts() : undefined), [open]);
+  useEffect(() => {
+    // The bench shows the weight on the stage; leaving it takes it away again.
+    if (!open) return;
+    setDesk({
+      looks: { ...desk().looks, weight: bench === "weight", rays: bench === "weight", across: bench === "weight" },
+    });
+    return bench === "weight" ? watchBalance() : undefined;
+  }, [open, bench]);
 
   useHotkeys(PRESSABLE, (event, { hotkey }) => pressed(event, hotkey));
   useHotkeys("?", () => setHelp(true), { useKey: true });
@@ -95,9 +111,18 @@ export default function Desk() {
   if (!open) return <Waiting text="Opening the shot" />;
   // What the bench shows in rows of the strip.
   const carried = bench === "props" ? belongingRows(cast).length : 0;
-  const high = rowsHigh(bench === "plant" ? (member?.rig.limbs.length ?? 0) : Math.min(carried, 8));
+  const weighed = bench === "weight" && member && !member.prop;
+  const high = weighed
+    ? BALANCE_HIGH
+    : rowsHigh(bench === "plant" ? (member?.rig.limbs.length ?? 0) : Math.min(carried, 8));
   const rows = (place: RowsPlace) =>
-    bench === "plant" && member ? <PlantRows member={member} {...place} /> : <BelongingRows cast={cast} {...place} />;
+    weighed ? (
+      <BalanceRow member={member} {...place} />
+    ) : bench === "plant" && member ? (
+      <PlantRows member={member} {...place} />
+    ) : (
+      <BelongingRows cast={cast} {...place} />
+    );
   const bar = <Separator style={{ width: 4, background: ink.line }} />;
   return (
     <Box sx={{ height: "100%", display: "flex", flexDirection: "column", overflow: "hidden" }}>
@@ -206,7 +231,7 @@ export default function Desk() {
             >
               <Boundary name="The strip">
                 <Strip
-                  inset={opened ? LABELS : high ? (bench === "plant" ? 44 : 110) : 0}
+                  inset={opened ? LABELS : high ? (bench === "props" ? 110 : bench === "weight" ? 56 : 44) : 0}
                   between={high ? { high, rows } : undefined}
                   below={
                     opened && member
@@ -260,6 +285,8 @@ function Side({ bench, short }: { bench: Bench; short: boolean }) {
             <Block />
           ) : bench === "plant" ? (
             <PlantBench />
+          ) : bench === "weight" ? (
+            <WeightBench />
           ) : (
             <PropsBench />
           )}

@@ -53,11 +53,13 @@ export function beginDrag(controls: string[]): boolean {
   setDesk({ along: null });
   const begun: Drag = { member, place: here(), live, controls, wish: null, failed: false, before };
   drag = begun;
-  live.ask({ do: "begin", casting: member.id, frame: begun.place.frame }).catch((error: Error) => {
-    begun.failed = true;
-    say(error.message, true);
-    if (drag === begun) cancelDrag();
-  });
+  live
+    .ask({ do: "begin", casting: member.id, frame: begun.place.frame, balance: desk().looks.weight })
+    .catch((error: Error) => {
+      begun.failed = true;
+      say(error.message, true);
+      if (drag === begun) cancelDrag();
+    });
   return true;
 }
 

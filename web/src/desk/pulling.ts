@@ -75,7 +75,7 @@ export function dropGrip(): boolean {
   const pulled = new Set(desk().selection.map((name) => partOf(member, name)?.name));
   const held = Object.keys(grips).filter((name) => !pulled.has(name));
   if (!held.length) return false;
-  const gave = new Map(desk().said?.gave.map((g) => [g.part, g.metres]));
+  const gave = new Map(desk().said?.gave?.map((g) => [g.part, g.metres]));
   held.sort(
     (a, b) =>
       (gave.get(b) ?? 0) - (gave.get(a) ?? 0) || GRADES.indexOf(grips[a].grade) - GRADES.indexOf(grips[b].grade),
@@ -127,7 +127,7 @@ export function pullOf(member: Member, controls: string[], offset: number[]) {
 
 /** What gave, in words, for beside the pointer. */
 export function gaveInWords(s: DeskState = desk()): string {
-  if (!s.said) return "";
+  if (!s.said?.gave) return "";
   if (s.said.whole) return "nothing is gripped: the whole figure moves";
   return s.said.gave
     .map((g) => {

@@ -5,6 +5,7 @@ import type { Question } from "./steps";
 import type {
   Alert,
   Axes,
+  Balance,
   Channel,
   Clip,
   Control,
@@ -53,9 +54,10 @@ export interface Grip {
 export type Leanings = Record<"spine" | "shoulders" | "knees" | "balance" | "before", number>;
 
 export interface PullSaid {
-  gave: { part: string; label: string; grade: Grade | "pulled"; metres: number; radians: number }[];
-  whole: boolean;
-  beyond: string[];
+  gave?: { part: string; label: string; grade: Grade | "pulled"; metres: number; radians: number }[];
+  whole?: boolean;
+  beyond?: string[];
+  balance?: Balance | null;
 }
 
 /** A step that the server could not store. */
@@ -109,6 +111,8 @@ export interface DeskState {
   few: { casting: number; parts: Record<string, { turn: boolean }> } | null;
   /** What gave in the last pull, and whether the whole figure went along. */
   said: PullSaid | null;
+  /** How one of the cast stands, by frame from `first` on; null until it is known. */
+  balance: { casting: number; first: number; rows: Balance[] } | null;
   sides: Sides;
   /** What several controls turn about: each its own place, or one of them. */
   pivot: "each" | "one";
@@ -131,6 +135,9 @@ export interface DeskState {
     reference: boolean;
     ghosts: number;
     follow: boolean;
+    weight: boolean;
+    rays: boolean;
+    across: boolean;
   };
   view: ViewName;
   /** Steps that are not stored yet, and since when the server does not take them. */
@@ -174,6 +181,7 @@ export const useDesk = create<DeskState>()(() => ({
   leanings: { spine: 0.5, shoulders: 0.5, knees: 0.5, balance: 0.5, before: 0.5 },
   few: null,
   said: null,
+  balance: null,
   sides: "one",
   pivot: "each",
   dropped: null,
@@ -192,6 +200,9 @@ export const useDesk = create<DeskState>()(() => ({
     reference: false,
     ghosts: 0,
     follow: true,
+    weight: false,
+    rays: false,
+    across: false,
   },
   view: "quarter",
   waiting: 0,

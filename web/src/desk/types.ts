@@ -23,6 +23,8 @@ export type Belonging = Schemas["BelongingSpan"];
 export type Alert = Omit<Schemas["AlertOut"], "mend"> & { mend: AnyEdit | null };
 export type Found = Schemas["FoundOut"];
 export type Limb = Rig["limbs"][number];
+/** How a body stands at a frame. */
+export type Balance = Schemas["BalanceOut"];
 /** A part by which the body can be pulled. */
 export type Part = Rig["parts"][number];
 /** How firmly a part stays where it is while the body is pulled. */

@@ -205,13 +205,15 @@ function Gave() {
   const ink = useInks();
   const said = useDesk((s) => s.said);
   const words = useDesk((s) => gaveInWords(s));
-  if (!said) return null;
+  if (!said?.gave) return null;
   return (
     <Section title={dragging() ? "In this pull" : "In the last pull"}>
       <Box role="status" sx={{ fontSize: 12.5, color: said.gave.length || said.whole ? ink.red : ink.faint }}>
         {words || "Everything stayed and came where it should."}
       </Box>
-      {said.beyond.length > 0 && <Word>Out of its usual range already, and kept: {said.beyond.join(", ")}.</Word>}
+      {(said.beyond?.length ?? 0) > 0 && (
+        <Word>Out of its usual range already, and kept: {said.beyond?.join(", ")}.</Word>
+      )}
     </Section>
   );
 }

@@ -18,8 +18,15 @@ export function middleOf(member: Member): THREE.Vector3 {
   return new THREE.Vector3(p[at], middle + climbed, p[at + 2]);
 }
 
+/** How far one of the cast reaches from its middle, metres: most are tall, some are broad. */
+export function reachOf(member: Member): number {
+  const places = member.rig.rest_places;
+  const broad = Math.max(...[0, 2].map((n) => Math.max(...places.map((p) => Math.abs(p[n])))));
+  return Math.max(member.rig.height * 0.56, broad * 1.02);
+}
+
 /** A sphere about all of some of the cast. */
 export function sphereOf(cast: Member[]): THREE.Sphere {
-  const spheres = cast.map((member) => new THREE.Sphere(middleOf(member), member.rig.height * 0.56));
+  const spheres = cast.map((member) => new THREE.Sphere(middleOf(member), reachOf(member)));
   return spheres.slice(1).reduce((all, one) => all.union(one), spheres[0] ?? new THREE.Sphere(new THREE.Vector3(), 1));
 }

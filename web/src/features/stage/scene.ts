@@ -28,9 +28,10 @@ import { Lines } from "./lines";
 import { Outlines } from "./outlines";
 import { Marks } from "./marks";
 import { Parts, partPlace, selectedPart } from "./parts";
-import { middleOf, sphereOf } from "./placing";
+import { middleOf, reachOf, sphereOf } from "./placing";
 import { SmallPictures } from "./small";
 import { LAYER, View } from "./views";
+import { Weight } from "./weight";
 
 const DRAWN = [
   "selection",
@@ -47,6 +48,7 @@ const DRAWN = [
   "cast",
   "grips",
   "few",
+  "balance",
 ] as const;
 
 const WHOLE = [LAYER.outlines, LAYER.marks, LAYER.shadow, LAYER.ground, LAYER.ghosts, LAYER.handle];
@@ -68,6 +70,7 @@ export class StageScene {
   readonly ghosts: Ghosts;
   readonly marks: Marks;
   readonly parts: Parts;
+  private readonly weight = new Weight();
   private readonly scene = new THREE.Scene();
   private readonly figures = new Map<number, Figure>();
   private readonly handleLines = new Lines(2.6, true, 9, LAYER.handle);
@@ -113,7 +116,7 @@ export class StageScene {
     for (const light of [sun, sky]) light.layers.enableAll();
     const { lines } = this.outlines;
     this.scene.add(sun, sky, this.ground.group, this.ghosts.group, lines.object, lines.thin, this.handleLines.object);
-    this.scene.add(this.marks.lines.object, this.marks.lines.thin);
+    for (const { lines } of [this.marks, this.weight]) this.scene.add(lines.object, lines.thin);
     this.watch = new ResizeObserver(() => this.resize());
     this.watch.observe(box);
     this.stops.push(
@@ -136,6 +139,7 @@ export class StageScene {
     for (const figure of this.figures.values()) figure.dispose();
     this.outlines.lines.dispose();
     this.marks.dispose();
+    this.weight.dispose();
     this.handleLines.dispose();
     this.ground.dispose();
     this.small.dispose();
@@ -152,6 +156,7 @@ export class StageScene {
     this.ghosts.setInks(inks);
     this.marks.setInks(inks);
     this.parts.setInks(inks);
+    this.weight.setInks(inks);
     this.ground.lay(inks);
     this.relook();
   }
@@ -198,7 +203,7 @@ export class StageScene {
   frameFigure() {
     const member = active();
     if (!member) return;
-    this.view.frame(middleOf(member), member.rig.height * 0.65);
+    this.view.frame(middleOf(member), reachOf(member) * 1.16);
     this.following.keepAside();
     this.draw();
   }
@@ -311,7 +316,7 @@ export class StageScene {
     this.renderer.setScissor(x, y, r.width, r.height);
     if (into) this.renderer.setRenderTarget(into);
     this.renderer.setClearColor(this.inks.sheet);
-    for (const { material } of [this.outlines.lines, this.marks.lines, this.handleLines])
+    for (const { material } of [this.outlines.lines, this.marks.lines, this.weight.lines, this.handleLines])
       material.resolution.set(r.width, r.height);
     this.renderer.render(this.scene, view.camera);
   }
@@ -326,6 +331,7 @@ export class StageScene {
     const posing = s.looks.skin !== "only" && !s.playing;
     this.outlines.write(posing && s.tool !== "pull" ? active(s) : undefined);
     this.parts.write(posing && s.tool === "pull" ? active(s) : undefined, this.on);
+    this.weight.write(active(s));
     this.marks.write(s.looks.skin !== "only" ? active(s) : undefined, this.on);
     const stand = s.playing ? null : this.stand();
     drawHandle(this.handleLines, stand, this.on, this.handleInks, this.meant);

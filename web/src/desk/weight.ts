@@ -1,0 +1,85 @@
+// How the figure stands: its mass over what bears it, by frame and while it is posed; and where it points.
+import { ask, http } from "../api/client";
+import { CONTROL } from "./motion";
+import { active, desk, type DeskState, type Member, setDesk, useDesk } from "./store";
+import type { Balance } from "./types";
+
+const MOST = 1200; // frames that are looked at
+let asked = 0;
+
+async function look() {
+  const mine = ++asked;
+  const { takeId, shot, dragged, playing } = desk();
+  const member = active();
+  if (!shot || !member || dragged || playing) return;
+  if (member.prop) return setDesk({ balance: null });
+  const first = Math.max(shot.play_start, Math.min(desk().frame - MOST / 2, shot.play_end - MOST + 1));
+  try {
+    const query = { casting: member.id, first, last: Math.min(shot.play_end, first + MOST - 1) };
+    const rows = await ask(http.GET("/api/takes/{take_id}/balance", { params: { path: { take_id: takeId }, query } }));
+    if (mine === asked && takeId === desk().takeId) setDesk({ balance: { casting: member.id, first, rows } });
+  } catch {
+    if (mine === asked) setDesk({ balance: null }); // the next step asks again
+  }
+}
+
+/** Keeps what is known of the balance up to date while the hand rests. Returns what stops it. */
+export function watchBalance(): () => void {
+  let timer = setTimeout(() => void look(), 100);
+  const stop = useDesk.subscribe((s, before) => {
+    if (s.revision === before.revision && s.takeId === before.takeId && s.activeId === before.activeId) return;
+    clearTimeout(timer);
+    timer = setTimeout(() => void look(), 250);
+  });
+  return () => {
+    clearTimeout(timer);
+    asked++;
+    stop();
+    setDesk({ balance: null });
+  };
+}
+
+/** How the figure stands as it is shown: in the hand, or at the playhead. */
+export function balanceNow(s: DeskState = desk()): Balance | null {
+  if (s.dragged && s.said?.balance) return s.said.balance;
+  const { balance } = s;
+  if (!balance || balance.casting !== s.activeId) return null;
+  return balance.rows[s.frame - balance.first] ?? null;
+}
+
+/** The transform of a control as it is shown: place, quaternion. */
+function controlAt(member: Member, name: string): Float32Array | null {
+  const n = member.rig.controls.findIndex((c) => c.name === name);
+  return n < 0 ? null : member.pose.controls.subarray(n * CONTROL, n * CONTROL + 8);
+}
+
+/** A vector in a control's axes, in the world. */
+export function turned(at: Float32Array, [x, y, z]: [number, number, number]): [number, number, number] {
+  const [qx, qy, qz, qw] = [at[3], at[4], at[5], at[6]];
+  const [tx, ty, tz] = [2 * (qy * z - qz * y), 2 * (qz * x - qx * z), 2 * (qx * y - qy * x)];
+  return [x + qw * tx + qy * tz - qz * ty, y + qw * ty + qz * tx - qx * tz, z + qw * tz + qx * ty - qy * tx];
+}
+
+export const faceOf = (member: Member) => controlAt(member, "head");
+export const eyesOf = (member: Member) =>
+  (["eye.L", "eye.R"] as const).map((name) => controlAt(member, name)).filter((at) => !!at);
+export const chestOf = (member: Member) =>
+  controlAt(member, "chest") ?? controlAt(member, "spine.2") ?? controlAt(member, "spine");
+export const hipsOf = (member: Member) => controlAt(member, "hips");
+
+const DEGREES = 180 / Math.PI;
+/** Which way something looks on the ground, in degrees from the stage's front. */
+const heading = (at: Float32Array) => {
+  const [x, , z] = turned(at, [0, 0, 1]);
+  return Math.atan2(x, z) * DEGREES;
+};
+const between = (a: number, b: number) => ((((a - b + 180) % 360) + 360) % 360) - 180;
+
+/** Seen from the top: how far the chest is turned against the hips, and the face against the chest, in degrees. */
+export function twists(member: Member): { chest: number | null; face: number | null } {
+  const [hips, chest, face] = [hipsOf(member), chestOf(member), faceOf(member)];
+  return {
+    chest: hips && chest ? between(heading(chest), heading(hips)) : null,
+    face: face && (chest ?? hips) ? between(heading(face), heading((chest ?? hips)!)) : null,
+  };
+}
