@@ -122,9 +122,22 @@ def foot_roll(
     )  # fmt: skip
 
 
-def bend(out: int, *, parent: int, local: Array, by: int, share: float, also_by: int = NONE) -> Operation:
-    """``out`` hangs on ``parent`` at ``local (7,)``, bent about its x by a ``share`` of a channel and by another."""
-    return Operation(BEND, out, parent, channel=by, extra=also_by, params=(*_numbers(local[:7]), share, 1.0))
+SHAPES = 7  # how many channels shape a hand, one after the other
+
+
+def bend(
+    out: int, *, parent: int, local: Array, by: int, share: float, also_by: int = NONE, axis: int = 0,
+    shaped_by: int = NONE, shapes: Sequence[float] | Array = (), shape_share: int = NONE,
+) -> Operation:  # fmt: skip
+    """``out`` hangs on ``parent`` at ``local (7,)``, turned about an ``axis`` (0, 1, 2: x, y, z).
+
+    It turns by a ``share`` of the channel ``by``, by the channel ``also_by``, and by ``shapes (7,)`` of seven channels
+    from ``shaped_by`` on, of which the channel ``shape_share`` takes a share.
+    """
+    return Operation(
+        BEND, out, parent, b=axis, c=shape_share, channel=by, extra=also_by, flag=shaped_by,
+        params=(*_numbers(local[:7]), share, 1.0, *_numbers(shapes)),
+    )  # fmt: skip
 
 
 def twist(out: int, *, along: int, of: int, share: float, at_rest: Array) -> Operation:
@@ -149,7 +162,7 @@ _NODES = {OFFSET: (A,), CONTROL: (A,), TWO_BONE: (A, B, C), MIX: (A, B, C), FOOT
 _CHANNELS = {
     OFFSET: (), CONTROL: (CHANNEL, EXTRA), TWO_BONE: (CHANNEL, EXTRA), MIX: (CHANNEL,),
     FOOT_ROLL: (CHANNEL, EXTRA, FLAG),
-    BEND: (CHANNEL, EXTRA), TWIST: (),
+    BEND: (CHANNEL, EXTRA, FLAG, C), TWIST: (),
 }  # fmt: skip
 
 

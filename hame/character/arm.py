@@ -16,9 +16,11 @@ from hame.character.draft import (
     UP,
     Draft,
     carry_between,
+    other_side,
 )
+from hame.character.hand import LABELS, PURPOSE, SLIDERS, asides, bends, bent_at_rest
 from hame.character.limb import Bend, LimbJoints, bone_axes, limb_label, plane_of, switch_of, swivel_of, two_bones
-from hame.character.rig import EXTRA, Channel, Shape
+from hame.character.rig import EXTRA, Channel, Control, Shape
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 
@@ -79,8 +81,27 @@ def lay_arm(d: Draft, limb: str, master: int, body: int, size: float) -> None:
         share = min(max(along, 0.25), 0.75)
         d.emit(program.twist(turned_node, along=lower_node, of=end, share=share, at_rest=at_rest))
         d.joint(twist, turned_node, f"{limb}.hand", (f"{limb}.lower", ik))
-    for finger in FINGERS:
-        _finger(d, limb, finger, end, label, side, size)
+    if any(d.plan.numbered(f"{limb}.{finger}") for finger in FINGERS):
+        sliders = _shapes(d, limb, label, side)
+        for finger in FINGERS:
+            _finger(d, limb, finger, end, label, side, size, sliders)
+
+
+def _shapes(d: Draft, limb: str, label: str, side: str) -> int:
+    """The control whose sliders shape the whole hand; returns the first of its channels."""
+    name, first = f"{limb}.fingers", len(d.channels)
+    for slider in SLIDERS:
+        d.channels.append(
+            Channel(address=f"{name}/{slider}", control=name, name=slider, label=LABELS[slider], kind=EXTRA, unit="",
+                    low=-0.5 if slider == "spread" else 0.0, high=1.0, purpose=PURPOSE[slider])
+        )  # fmt: skip
+    node = d.offset(-1, transforms.IDENTITY)
+    d.controls.append(
+        Control(name=name, label=f"{label} hand shape", part=f"hand.{side}", kind="finger", side=side,
+                parent=f"{limb}.hand", limb="", mode="", order="YXZ", shape=Shape("none", 0.0), first=first,
+                count=len(SLIDERS), node=node, frame=node, pre=rotations.IDENTITY, posed=False, other=other_side(name))
+    )  # fmt: skip
+    return first
 
 
 def _palm(d: Draft, limb: str) -> tuple[Array, Array, Array] | None:
@@ -114,7 +135,9 @@ def _hand_axes(d: Draft, limb: str, bend: Bend, side: str) -> Array:
     return bone_axes(np.cross(along, out), along, side)
 
 
-def _finger(d: Draft, limb: str, finger: str, hand: int, label: str, side: str, size: float) -> None:
+def _finger(
+    d: Draft, limb: str, finger: str, hand: int, label: str, side: str, size: float, sliders: int
+) -> None:  # fmt: skip
     joints = [d.skeleton.index(name) for name in d.plan.numbered(f"{limb}.{finger}")]
     if not joints:
         return
@@ -143,6 +166,10 @@ def _finger(d: Draft, limb: str, finger: str, hand: int, label: str, side: str, 
                     label=f"{'middle' if part == 'mid' else 'tip'} joint", kind=EXTRA, unit="rad",
                     low=radians(-30), high=radians(110), purpose="bends this joint alone")
         )  # fmt: skip
+    extra.append(
+        Channel(address=f"{name}/shape", control=name, name="shape", label="hand shape", kind=EXTRA, unit="", rest=1.0,
+                low=0.0, high=1.0, purpose="how much of the shape of the whole hand this finger takes")
+    )  # fmt: skip
     parent, _ = carry_between(d, joints[0])
     node = d.control(
         name, parent, transforms.transform(places[0], axes[0]), label=f"{label} {finger}", part=f"hand.{side}",
@@ -151,13 +178,37 @@ def _finger(d: Draft, limb: str, finger: str, hand: int, label: str, side: str, 
         labels={"rx": "bend", "ry": "twist", "rz": "spread"}, locks={"t": TURN_ONLY},
         reflect_place=False, reflect_turn=False, extra=extra,
     )  # fmt: skip
-    curl = d.number(f"{name}/curl")
+    curl, taken = d.number(f"{name}/curl"), d.number(f"{name}/shape")
+    at_rest = bent_at_rest(points, rotations.rotate(axes[0], np.array([1.0, 0.0, 0.0])))
+    # Towards the thumb's side: on both sides the same turn about the bone's own z, as spreading by hand is.
+    across = palm[2] if palm else FORWARD
+    z = rotations.rotate(axes[0], np.array([0.0, 0.0, 1.0]))
+    along = (points[1] - points[0]) / max(float(np.linalg.norm(points[1] - points[0])), 1e-9)
+    way = -1.0 if float(np.cross(z, along) @ across) > 0 else 1.0
+    aside = d.node(d.rest[node])
+    d.emit(
+        program.bend(aside, parent=node, local=transforms.IDENTITY[:7], by=curl, share=0.0, axis=2, shaped_by=sliders,
+                     shapes=way * asides(finger), shape_share=taken)
+    )  # fmt: skip
+    node = aside
     for number, j in enumerate(joints):
         rest = transforms.transform(places[number], axes[number])
         local = transforms.relative(d.rest[node], rest)
         bent = d.node(rest)
         own = d.number(f"{name}/{('mid', 'tip')[number - 1]}") if number in (1, 2) else program.NONE
         share = 1.0 if number < 2 else 0.75
-        d.emit(program.bend(bent, parent=node, local=local, by=curl, share=share, also_by=own))
+        d.emit(
+            program.bend(
+                bent,
+                parent=node,
+                local=local,
+                by=curl,
+                share=share,
+                also_by=own,
+                shaped_by=sliders,
+                shapes=bends(finger, number, at_rest[number]),
+                shape_share=taken,
+            )
+        )
         d.joint(j, bent, name)
         node = bent

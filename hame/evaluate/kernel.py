@@ -12,7 +12,7 @@ import math
 import numpy as np
 from numba import njit
 
-from hame.maths.kernels import basis_to_quat, euler_to_quat, qmul, qrot, slerp4, swung
+from hame.maths.kernels import axis_turn, basis_to_quat, euler_to_quat, qmul, qrot, slerp4, swung
 from hame.maths.rotations import EULER_ORDERS, axes_of
 from hame.program import (
     BEND,
@@ -22,6 +22,7 @@ from hame.program import (
     MIX,
     NEAR_LINE,
     OFFSET,
+    SHAPES,
     TWO_BONE,
 )
 
@@ -312,12 +313,20 @@ def _about(angle, x, y, z, px, py, pz):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def _bend(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
-    """p[7], p[8]: how much of the two channels bends this joint."""
+    """p[7], p[8]: how much of the two channels turns this joint, about axis ops[3]; p[9:16] of the seven that shape a
+    hand (from flag on), of which channel ops[4] takes a share.
+    """
     angle = par[n, 7] * v[ops[n, 5]]
     if ops[n, 6] >= 0:
         angle += par[n, 8] * v[ops[n, 6]]
-    s, c = math.sin(0.5 * angle), math.cos(0.5 * angle)
-    qx, qy, qz, qw = qmul(par[n, 3], par[n, 4], par[n, 5], par[n, 6], s, 0.0, 0.0, c)
+    first = ops[n, 7]
+    if first >= 0:
+        shaped = 0.0
+        for k in range(SHAPES):
+            shaped += par[n, 9 + k] * v[first + k]
+        angle += shaped * v[ops[n, 4]]
+    sx, sy, sz, c = axis_turn(ops[n, 3], angle)
+    qx, qy, qz, qw = qmul(par[n, 3], par[n, 4], par[n, 5], par[n, 6], sx, sy, sz, c)
     _place(nodes, ops[n, 1], ops[n, 2], par[n, 0], par[n, 1], par[n, 2], qx, qy, qz, qw, 1.0)
 
 

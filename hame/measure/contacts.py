@@ -89,7 +89,11 @@ def _falling(clip: Clip, posed: Posed, first: int, fps: float, ground: Ground) -
         return
     centres = np.array([stand.centre[[0, 2]] for stand in stands])
     pace = np.linalg.norm(np.gradient(centres, axis=0), axis=1) * fps
-    outside = np.array([0.0 if stand.margin is None else max(-stand.margin, 0.0) for stand in stands])
+    # A hand that is planted holds: it can draw as well as press, so that nothing falls.
+    hands = {limb.ik for limb in posed.rig.limbs if limb.kind == "arm"}
+    outside = np.array([
+        0.0 if stand.margin is None or hands & set(stand.bearing) else max(-stand.margin, 0.0) for stand in stands
+    ])  # fmt: skip
     for a, b in runs((outside > FALLS) & (pace < HELD_STILL)):
         if b - a + 1 < SHORTEST_FALL:
             continue

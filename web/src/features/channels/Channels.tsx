@@ -199,8 +199,15 @@ function Row(p: {
   const readout = (change: number) =>
     `${channel.label} ${change < 0 ? "−" : "+"}${Math.abs(change).toFixed(digits)} ${unit}`;
 
-  const reach =
-    channel.unit === "rad" && !channel.locked ? [channel.low ?? -Math.PI / 2, channel.high ?? Math.PI / 2] : null;
+  // What shapes a hand is made to be slid.
+  const shapes = p.control.kind === "finger" && channel.unit === "" && channel.low !== null && channel.high !== null;
+  const reach = channel.locked
+    ? null
+    : shapes
+      ? [channel.low!, channel.high!]
+      : channel.unit === "rad"
+        ? [channel.low ?? -Math.PI / 2, channel.high ?? Math.PI / 2]
+        : null;
   const tip = [channel.purpose, channel.locked && `Locked: ${channel.locked}.`, limits(channel)]
     .filter(Boolean)
     .join(" ");
@@ -278,14 +285,14 @@ function Row(p: {
           {unit}
         </Box>
       </Box>
-      {p.slider && reach && (
+      {(p.slider || shapes) && reach && (
         <Box sx={{ pl: 3, pr: 3, height: 20, display: "flex", alignItems: "center" }}>
           <Slider
             size="small"
             aria-label={`${channel.label} slider`}
             min={reach[0] * factor}
             max={reach[1] * factor}
-            step={0.5}
+            step={shapes ? 0.01 : 0.5}
             track={false}
             marks={[{ value: channel.rest * factor }]}
             value={Math.min(Math.max(value, reach[0]), reach[1]) * factor}
