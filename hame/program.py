@@ -65,9 +65,35 @@ class Operation:
     params: tuple[float, ...] = ()
 
 
-def offset(out: int, parent: int, local: Array) -> Operation:
-    """``out`` is carried rigidly by ``parent`` (NONE: the world) at ``local (7,)``: place and quaternion."""
-    return Operation(OFFSET, out, parent, params=_numbers(local[:7]))
+class Stretch(NamedTuple):
+    """What makes bones longer and shorter.
+
+    Attributes
+    ----------
+    by, volume : channels: by what their length is multiplied, and what share of their volume stays
+    solved, blend : of a limb, its first solved node, which has the stretch that it reaches by as its scale, and the
+        channel that blends FK (0) and IK (1)
+    """
+
+    by: int
+    volume: int
+    solved: int = NONE
+    blend: int = NONE
+
+
+def offset(
+    out: int, parent: int, local: Array, stretch: Stretch | None = None, long: bool = True, thick: bool = False
+) -> Operation:
+    """``out`` is carried rigidly by ``parent`` (NONE: the world) at ``local (7,)``: place and quaternion.
+
+    Under a ``stretch`` its place is multiplied where ``long``, and its scale follows the volume where ``thick``.
+    """
+    if stretch is None:
+        return Operation(OFFSET, out, parent, b=NONE, c=NONE, channel=NONE, extra=NONE, params=_numbers(local[:7]))
+    return Operation(
+        OFFSET, out, parent, b=stretch.solved, c=stretch.blend, channel=stretch.by,
+        extra=stretch.volume if thick else NONE, flag=int(long), params=_numbers(local[:7]),
+    )  # fmt: skip
 
 
 def control(
@@ -91,7 +117,8 @@ def two_bone(
     lengths : of both bones, metres
     side : +1 or -1: the bones point along their y or against it
     line, toward : (3,) a line of the limb's own and its bend on it, in the root's axes (see :mod:`hame.character.limb`)
-    softness, swivel : channels
+    softness, swivel : channels. After the softness come those of the stretch, of how far it stretches to reach, and of
+        the share of its length from which it does
     """
     return Operation(
         TWO_BONE, out, root, target, pole, softness, swivel,
@@ -99,9 +126,14 @@ def two_bone(
     )  # fmt: skip
 
 
-def mix(out: int, *, zero: int, one: int, carrier: int, by: int, local: Array) -> Operation:
-    """``out`` is turned between ``zero`` and ``one`` by a channel, and placed on ``carrier`` at ``local (7,)``."""
-    return Operation(MIX, out, zero, one, carrier, by, params=_numbers(local[:7]))
+def mix(
+    out: int, *, zero: int, one: int, carrier: int, by: int, local: Array, stretch: Stretch | None = None
+) -> Operation:
+    """``out`` is turned between ``zero`` and ``one`` by a channel, and placed on ``carrier`` at ``local (7,)``, which a
+    ``stretch`` multiplies.
+    """
+    solved, channel = (NONE, NONE) if stretch is None else (stretch.solved, stretch.by)
+    return Operation(MIX, out, zero, one, carrier, by, extra=solved, flag=channel, params=_numbers(local[:7]))
 
 
 def foot_roll(
@@ -158,9 +190,12 @@ def assembled(operations: Sequence[Operation], nodes: int, channels: int) -> Pro
 
 
 # Which of a row's numbers are nodes and channels, by code: what has to be shifted where programs are joined.
-_NODES = {OFFSET: (A,), CONTROL: (A,), TWO_BONE: (A, B, C), MIX: (A, B, C), FOOT_ROLL: (A,), BEND: (A,), TWIST: (A, B)}
+_NODES = {
+    OFFSET: (A, B), CONTROL: (A,), TWO_BONE: (A, B, C), MIX: (A, B, C, EXTRA), FOOT_ROLL: (A,), BEND: (A,),
+    TWIST: (A, B),
+}  # fmt: skip
 _CHANNELS = {
-    OFFSET: (), CONTROL: (CHANNEL, EXTRA), TWO_BONE: (CHANNEL, EXTRA), MIX: (CHANNEL,),
+    OFFSET: (C, CHANNEL, EXTRA), CONTROL: (CHANNEL, EXTRA), TWO_BONE: (CHANNEL, EXTRA), MIX: (CHANNEL, FLAG),
     FOOT_ROLL: (CHANNEL, EXTRA, FLAG),
     BEND: (CHANNEL, EXTRA, FLAG, C), TWIST: (),
 }  # fmt: skip

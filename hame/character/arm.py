@@ -23,6 +23,7 @@ from hame.character.limb import Bend, LimbJoints, bone_axes, limb_label, plane_o
 from hame.character.rig import EXTRA, Channel, Control, Shape
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
+from hame.program import Stretch
 
 
 def lay_arm(d: Draft, limb: str, master: int, body: int, size: float) -> None:
@@ -80,7 +81,8 @@ def lay_arm(d: Draft, limb: str, master: int, body: int, size: float) -> None:
         turned_node = d.node(d.rest[lower_node])
         share = min(max(along, 0.25), 0.75)
         d.emit(program.twist(turned_node, along=lower_node, of=end, share=share, at_rest=at_rest))
-        d.joint(twist, turned_node, f"{limb}.hand", (f"{limb}.lower", ik))
+        stretch = Stretch(d.number(f"{limb}/stretch"), d.number(f"{limb}/volume"), d.limbs[-1].solved, d.number(switch))
+        d.joint(twist, turned_node, f"{limb}.hand", (f"{limb}.lower", ik), stretch)
     if any(d.plan.numbered(f"{limb}.{finger}") for finger in FINGERS):
         sliders = _shapes(d, limb, label, side)
         for finger in FINGERS:

@@ -80,7 +80,7 @@ def _remaining(d: Draft, size: float) -> None:
         if j in d.joint_node:
             continue
         parent = d.skeleton.parents[j]
-        driver, carrier = d.joint_node[parent], d.carrier[parent]
+        driver, carrier = d.hang_node[parent], d.carrier[parent]
         helper = {"end", "tip", "nub", "twist", "roll"} & set(words_of(name))
         if helper and not d.skeleton.children[j] or j in tips:
             d.joint(j, driver, carrier, d.picks[parent])

@@ -11,11 +11,11 @@ import numpy as np
 from hame import program
 from hame.character.bodyplan import BodyPlan
 from hame.character.names import counterpart_name
-from hame.character.rig import PLACE, SCALE, TURN, Channel, Control, Limb, Shape
+from hame.character.rig import EXTRA, PLACE, SCALE, TURN, Channel, Control, Limb, Shape
 from hame.character.skeleton import Skeleton
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
-from hame.program import NONE, Operation
+from hame.program import NONE, Operation, Stretch
 
 FREE = ""
 UP, FORWARD, LEFT = np.eye(3)[1], np.eye(3)[2], np.eye(3)[0]
@@ -40,6 +40,7 @@ class Draft:
     channels: list[Channel] = field(default_factory=list)
     limbs: list[Limb] = field(default_factory=list)
     joint_node: dict[int, int] = field(default_factory=dict)
+    hang_node: dict[int, int] = field(default_factory=dict)  # joint -> what is placed on it
     carrier: dict[int, str] = field(default_factory=dict)  # joint -> the control that turns it
     picks: dict[int, tuple[str, str]] = field(default_factory=dict)
 
@@ -54,14 +55,20 @@ class Draft:
         self.operations.append(operation)
         return operation.out
 
-    def offset(self, parent: int, rest: Array) -> int:
-        """A node carried rigidly by ``parent`` (-1: the world), at ``rest`` in the rest pose."""
+    def offset(
+        self, parent: int, rest: Array, stretch: Stretch | None = None, long: bool = True, thick: bool = False
+    ) -> int:
+        """A node carried by ``parent`` (-1: the world), at ``rest`` in the rest pose; see :func:`program.offset`."""
         local = rest if parent < 0 else transforms.relative(self.rest[parent], rest)
-        return self.emit(program.offset(self.node(rest), parent, local))
+        return self.emit(program.offset(self.node(rest), parent, local, stretch, long, thick))
 
-    def joint(self, j: int, driver: int, carrier: str, picks: tuple[str, str] | None = None) -> None:
-        """The joint ``j`` follows the node ``driver``."""
-        self.joint_node[j] = self.offset(driver, self.skeleton.world[j])
+    def joint(
+        self, j: int, driver: int, carrier: str, picks: tuple[str, str] | None = None, stretch: Stretch | None = None
+    ) -> None:
+        """The joint ``j`` follows the node ``driver``; under a ``stretch`` it grows thinner as it grows longer."""
+        self.joint_node[j] = self.offset(driver, self.skeleton.world[j], stretch, thick=True)
+        # What hangs on a joint is not to grow thinner with it.
+        self.hang_node[j] = self.offset(driver, self.skeleton.world[j], stretch) if stretch else self.joint_node[j]
         self.carrier[j] = carrier
         self.picks[j] = picks or (carrier, carrier)
 
@@ -90,12 +97,14 @@ class Draft:
         reflect_turn: bool = True,
         scalable: bool = False,
         extra: Sequence[Channel] = (),
+        stretch: Stretch | None = None,
+        scale_label: str = "",
     ) -> int:
         """Adds a control at ``rest``; returns its node. ``frame_turn``: axes in which its place is read."""
         locks, limits, labels = locks or {}, limits or {}, labels or {}
         axes = rest[3:7] if frame_turn is None else frame_turn
         pre = rotations.multiply(rotations.inverse(axes), rest[3:7])
-        frame = self.offset(parent, transforms.transform(rest[:3], axes))
+        frame = self.offset(parent, transforms.transform(rest[:3], axes), stretch)
         first = len(self.channels)
         for name_of, axis in (("t", "xyz"), ("r", "xyz")):
             place = name_of == "t"
@@ -119,7 +128,7 @@ class Draft:
             scale = len(self.channels)
             self.channels.append(
                 Channel(address=f"{name}/s", control=name, name="s", label="size", kind=SCALE, unit="", rest=1.0,
-                        low=0.01, high=100.0, purpose="makes the whole character larger or smaller")
+                        low=0.01, high=100.0, purpose=scale_label or "makes the whole character larger or smaller")
             )  # fmt: skip
         self.channels += extra
         out = self.emit(program.control(self.node(rest), frame, first, pre, order, scale))
@@ -145,6 +154,16 @@ class Draft:
         return np.asarray(self.skeleton.places[j])
 
 
+def stretch_channels(control: str, what: str) -> list[Channel]:
+    """How long something is, and what of its volume stays by that."""
+    return [
+        Channel(address=f"{control}/stretch", control=control, name="stretch", label=f"{what} stretch", kind=EXTRA,
+                unit="", rest=1.0, low=0.2, high=5.0, purpose=f"how long the {what} is: 1 as it was made"),
+        Channel(address=f"{control}/volume", control=control, name="volume", label="volume kept", kind=EXTRA, unit="",
+                rest=1.0, low=0.0, high=1.0, purpose=f"1: the {what} grows thinner as it grows longer; 0: it does not"),
+    ]  # fmt: skip
+
+
 def other_side(name: str) -> str:
     """The name on the other side: ``arm.L.upper`` <-> ``arm.R.upper``."""
     words = name.split(".")
@@ -162,6 +181,6 @@ def carry_between(d: Draft, j: int) -> tuple[int, str]:
         line.append(parent)
         parent = d.skeleton.parents[parent]
     for between in reversed(line):
-        d.joint(between, d.joint_node[d.skeleton.parents[between]], d.carrier[parent])
+        d.joint(between, d.hang_node[d.skeleton.parents[between]], d.carrier[parent])
     above = d.skeleton.parents[j]
-    return d.joint_node[above], d.carrier[above]
+    return d.hang_node[above], d.carrier[above]

@@ -19,11 +19,13 @@ from hame.character.draft import (
     UP,
     Draft,
     other_side,
+    stretch_channels,
 )
 from hame.character.rig import EXTRA, Channel, Control, Limb, Shape
 from hame.maths import rotations, transforms
 from hame.maths.kernels import swung
 from hame.maths.rotations import Array
+from hame.program import NONE, Stretch
 
 
 def bone_axes(hinge: Array, along: Array, side: str) -> Array:
@@ -103,17 +105,18 @@ def two_bones(
         shape=Shape("ring", 0.055 * size, (0.0, sign * 0.5 * l1, 0.0)), parent_control=root_control,
         order="XZY", labels=turn, locks={"t": TURN_ONLY}, reflect_place=False, reflect_turn=False, **shared,
     )  # fmt: skip
+    longer = Stretch(d.number(f"{name}/stretch"), NONE)
     joint = "the elbow" if kind == "arm" else "the knee"
     lower = d.control(
         names[1], upper, transforms.transform(places[1], axes[1]), label=f"{limb.label} {words[1]}",
         shape=Shape("ring", 0.045 * size, (0.0, sign * 0.5 * l2, 0.0)), parent_control=names[0], order="XZY",
         labels=turn, locks={"t": TURN_ONLY, "ry": f"{joint} {HINGE}", "rz": f"{joint} {HINGE}"},
-        limits={"rx": (-bend.angle, high)}, reflect_place=False, reflect_turn=False, **shared,
+        limits={"rx": (-bend.angle, high)}, stretch=longer, reflect_place=False, reflect_turn=False, **shared,
     )  # fmt: skip
     end = d.control(
         names[2], lower, end_rest, label=f"{limb.label} {words[2]} FK", shape=Shape("ring", 0.04 * size),
         parent_control=names[1], order="YXZ" if reflect_end else "XZY", labels=turn, locks={"t": TURN_ONLY},
-        reflect_place=reflect_end, reflect_turn=reflect_end, **shared,
+        stretch=longer, reflect_place=reflect_end, reflect_turn=reflect_end, **shared,
     )  # fmt: skip
     root_turn = rotations.inverse(d.rest[root][3:7])
     line, toward = own_bend(kind, places[0], places[2], bend.toward)
@@ -129,28 +132,32 @@ def two_bones(
         )
     )  # fmt: skip
     switch = d.number(mixed_by)
+    stretch = Stretch(d.number(f"{name}/stretch"), d.number(f"{name}/volume"), solved, switch)
     mixed = []
     carrier = hub
     for fk_node, ik_node in ((upper, solved), (lower, solved + 1), (end, target)):
         local = transforms.relative(d.rest[carrier], d.rest[fk_node])
         out = d.node(d.rest[fk_node])
-        carrier = d.emit(program.mix(out, zero=fk_node, one=ik_node, carrier=carrier, by=switch, local=local))
+        carrier = d.emit(
+            program.mix(out, zero=fk_node, one=ik_node, carrier=carrier, by=switch, local=local, stretch=stretch)
+        )
         mixed.append(carrier)
     d.limbs.append(
         Limb(
             name=name, label=limb.label, kind=kind, switch=mixed_by, fk=names, ik=ik, pole=pole_control, toe=toe,
             root=hub, upper=mixed[0], lower=mixed[1], end=mixed[2],
-            target=target, points={name: (float(p[0]), float(p[1]), float(p[2])) for name, p in points.items()},
+            target=target, solved=solved,
+            points={name: (float(p[0]), float(p[1]), float(p[2])) for name, p in points.items()},
             end_offset=transforms.relative(d.rest[target], end_rest), side=sign, lengths=bend.lengths,
             pole_distance=0.6 * (l1 + l2), line=line, toward=toward,
         )
     )  # fmt: skip
-    d.joint(limb.upper, mixed[0], names[0], (names[0], ik))
+    d.joint(limb.upper, mixed[0], names[0], (names[0], ik), stretch)
     for between in d.skeleton.chain(limb.upper, limb.lower)[1:-1]:
-        d.joint(between, mixed[0], names[0], (names[0], ik))
-    d.joint(limb.lower, mixed[1], names[1], (names[1], ik))
+        d.joint(between, mixed[0], names[0], (names[0], ik), stretch)
+    d.joint(limb.lower, mixed[1], names[1], (names[1], ik), stretch)
     for between in d.skeleton.chain(limb.lower, limb.end)[1:-1]:
-        d.joint(between, mixed[1], names[1], (names[1], ik))
+        d.joint(between, mixed[1], names[1], (names[1], ik), stretch)
     d.joint(limb.end, mixed[2], names[2], (names[2], ik))
     return mixed[2]
 
@@ -223,10 +230,22 @@ def switch_of(d: Draft, limb: str, label: str, ik: float, stretch: float) -> str
             purpose="the share of its length over which the limb slows down before it is straight; 0 is none",
         )
     )
+    # In this order: a program finds them one after the other.
+    longer, volume = stretch_channels(limb, label.split()[-1])
+    d.channels.append(longer)
+    d.channels.append(
+        Channel(address=f"{limb}/reach", control=limb, name="reach", label="stretches to reach", kind=EXTRA, unit="",
+                low=0.0, high=1.0, purpose="1: in IK it grows as long as it must to come to its goal; 0: it does not")
+    )  # fmt: skip
+    d.channels.append(
+        Channel(address=f"{limb}/from", control=limb, name="from", label="stretches from", kind=EXTRA, unit="",
+                rest=1.0, low=0.5, high=1.0, purpose="the share of its length from which on it stretches to reach")
+    )  # fmt: skip
+    d.channels.append(volume)
     node = d.offset(-1, transforms.IDENTITY)
     d.controls.append(
         Control(name=limb, label=label, part=limb, kind="switch", side=limb[-1], parent="master", limb=limb, mode="",
-                order="YXZ", shape=Shape("none", 0.0), first=first, count=2, node=node, frame=node,
+                order="YXZ", shape=Shape("none", 0.0), first=first, count=6, node=node, frame=node,
                 pre=rotations.IDENTITY, posed=False, other=other_side(limb))
     )  # fmt: skip
     return address

@@ -112,7 +112,7 @@ class Limb:
     fk : controls of upper bone, lower bone and end
     upper, lower, end : nodes of the blended limb
     side : +1 if the bones point along their y axis, -1 if against it
-    target : the node that it reaches for in IK
+    target, solved : the node that it reaches for in IK, and the first of the two bones that do
     points : by name, places (3,) seen from the IK control about which it may turn while it is planted
     lengths : of both bones, metres
     line, toward : (3,) a line of the limb's own and its bend on it, in the root's axes: the bend on any other follows
@@ -131,6 +131,7 @@ class Limb:
     lower: int
     end: int
     target: int
+    solved: int
     points: Mapping[str, tuple[float, float, float]]
     end_offset: Array
     side: int

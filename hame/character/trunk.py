@@ -8,9 +8,11 @@ from hame.character.draft import (
     SIDES,
     TURN_ONLY,
     Draft,
+    stretch_channels,
 )
 from hame.character.rig import Shape
 from hame.maths import transforms
+from hame.program import Stretch
 
 
 def lay_trunk(d: Draft, master: int, hips: int, size: float) -> int:
@@ -39,16 +41,28 @@ def lay_trunk(d: Draft, master: int, hips: int, size: float) -> int:
     head = d.at("head")
     if head is not None:
         line.append((head, "head", "head"))
-    for j, name, part in line:
+    # Of a row, the first has the sliders that stretch it: what comes after lies farther off, and all but the last of
+    # the spine, which bears the ribs, grow thinner by it. The head grows and shrinks as a whole.
+    stretch: Stretch | None = None
+    rows = {"spine": len(spine), "neck": len(neck) + (head is not None)}
+    for n, (j, name, part) in enumerate(line):
         for between in d.skeleton.chain(above, j)[1:-1]:
             d.joint(between, carried, parent_control)
+        begins = name in rows and rows[name] > 1
+        row = "spine" if n < len(spine) else "neck"
+        follows = stretch if n and row == ("spine" if n - 1 < len(spine) else "neck") else None
         radius = {"head": 0.085, "neck": 0.05, "chest": 0.125}.get(name.split(".")[0], 0.105) * size
         shape = Shape("crown", radius, (0.0, 0.09 * size, 0.0)) if name == "head" else Shape("ring", radius)
         node = d.control(
             name, node, transforms.transform(d.place(j)), label=name.replace(".", " "), part=part, kind="trunk",
-            shape=shape, parent_control=parent_control, labels=upright, locks={"t": TURN_ONLY},
+            shape=shape, parent_control=parent_control, labels=upright, locks={"t": TURN_ONLY}, stretch=follows,
+            extra=stretch_channels(name, {"spine": "torso"}.get(name, name)) if begins else (),
+            scalable=name == "head", scale_label="makes the head larger or smaller",
         )  # fmt: skip
-        d.joint(j, node, name)
+        if begins:
+            stretch = Stretch(d.number(f"{name}/stretch"), d.number(f"{name}/volume"))
+        last = name in ("chest", "head")
+        d.joint(j, node, name, stretch=None if last or not (begins or follows) else stretch)
         above, parent_control, carried = j, name, node
     jaw = d.at("jaw")
     if jaw is not None:

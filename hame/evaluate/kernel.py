@@ -47,7 +47,7 @@ def run_rows(ops, par, orders, v, nodes, first, last):  # type: ignore[no-untype
     for n in range(first, last):
         code = ops[n, 0]
         if code == OFFSET:
-            _offset(nodes, ops[n, 1], ops[n, 2], par, n)
+            _offset(nodes, ops, par, n, v)
         elif code == CONTROL:
             _control(nodes, ops, orders, par, n, v)
         elif code == TWO_BONE:
@@ -102,13 +102,34 @@ def _place(nodes, out, a, x, y, z, qx, qy, qz, qw, s):  # type: ignore[no-untype
 
 
 @njit(cache=True, forceinline=True)
-def _offset(nodes, out, a, par, n):  # type: ignore[no-untyped-def]
+def _offset(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
+    out, a = ops[n, 1], ops[n, 2]
     if a < 0:
         for i in range(7):
             nodes[out, i] = par[n, i]
         nodes[out, 7] = 1.0
-    else:
-        _place(nodes, out, a, par[n, 0], par[n, 1], par[n, 2], par[n, 3], par[n, 4], par[n, 5], par[n, 6], 1.0)
+    elif ops[n, 5] < 0:
+        _hung(nodes, out, a, par, n, 1.0, 1.0)
+    else:  # a bone that stretches: longer, and as much thinner as its volume stays
+        k = _stretched(nodes, ops[n, 3], a, v[ops[n, 5]], v[ops[n, 4]] if ops[n, 4] >= 0 else 0.0)
+        thick = k ** (-0.5 * v[ops[n, 6]]) if ops[n, 6] >= 0 and k != 1.0 else 1.0
+        _hung(nodes, out, a, par, n, k if ops[n, 7] > 0 else 1.0, thick)
+
+
+@njit(cache=True, forceinline=True)
+def _hung(nodes, out, a, par, n, k, scale):  # type: ignore[no-untyped-def]
+    """nodes[out] at p[0:7] from nodes[a], k times as far, and of its own scale."""
+    _place(
+        nodes, out, a, k * par[n, 0], k * par[n, 1], k * par[n, 2], par[n, 3], par[n, 4], par[n, 5], par[n, 6], scale
+    )
+
+
+@njit(cache=True)
+def _stretched(nodes, solved, carrier, by, t):  # type: ignore[no-untyped-def]
+    """By what a bone is longer: by hand, and as its limb stretches to reach, which its solved node has as scale."""
+    if solved < 0 or t <= 0.0:
+        return by
+    return by * (1.0 + min(t, 1.0) * (nodes[solved, 7] / nodes[carrier, 7] - 1.0))
 
 
 @njit(cache=True, forceinline=True)
@@ -169,12 +190,18 @@ def _two_bone(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
     direction means nothing. So the bend is continuous in target and pole. The
     swivel, set by hand, turns it further about the line, as far as one likes.
     """
-    root, target, pole, out = ops[n, 2], ops[n, 3], ops[n, 4], ops[n, 1]
+    root, target, pole, out, first = ops[n, 2], ops[n, 3], ops[n, 4], ops[n, 1], ops[n, 5]
     qx, qy, qz, qw, scale = nodes[root, 3], nodes[root, 4], nodes[root, 5], nodes[root, 6], nodes[root, 7]
     rx, ry, rz = nodes[root, 0], nodes[root, 1], nodes[root, 2]
     l1, l2, side = par[n, 7] * scale, par[n, 8] * scale, par[n, 9]
     dx, dy, dz = nodes[target, 0] - rx, nodes[target, 1] - ry, nodes[target, 2] - rz
     distance = math.sqrt(dx * dx + dy * dy + dz * dz)
+    if first >= 0:
+        l1, l2 = l1 * v[first + 1], l2 * v[first + 1]
+        share = v[first + 3] * (l1 + l2)
+        if v[first + 2] > 0.0 and distance > share:  # it stretches to reach
+            longer = 1.0 + v[first + 2] * (distance / share - 1.0)
+            l1, l2, scale = l1 * longer, l2 * longer, scale * longer
     if distance > 1e-9 * (l1 + l2):
         dx, dy, dz = dx / distance, dy / distance, dz / distance
     else:
@@ -199,7 +226,7 @@ def _two_bone(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
         angle += swivel
         c, s = math.cos(angle), math.sin(angle)
         ux, uy, uz = c * ox + s * px, c * oy + s * py, c * oz + s * pz
-    soft = v[ops[n, 5]] if ops[n, 5] >= 0 else 0.0
+    soft = v[first] if first >= 0 else 0.0
     reach = max(softened(distance, l1 + l2, soft * (l1 + l2)), abs(l1 - l2))
     if reach > 1e-12:
         cosine = (l1 * l1 + reach * reach - l2 * l2) / (2.0 * l1 * reach)
@@ -239,7 +266,10 @@ def _mix(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
     qx, qy, qz, qw = slerp4(
         nodes[a, 3], nodes[a, 4], nodes[a, 5], nodes[a, 6], nodes[b, 3], nodes[b, 4], nodes[b, 5], nodes[b, 6], t
     )
-    _offset(nodes, out, c, par, n)
+    k = 1.0
+    if ops[n, 7] >= 0:
+        k = _stretched(nodes, ops[n, 6], c, v[ops[n, 7]], t)
+    _hung(nodes, out, c, par, n, k, 1.0)
     nodes[out, 3], nodes[out, 4], nodes[out, 5], nodes[out, 6] = qx, qy, qz, qw
 
 

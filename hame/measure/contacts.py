@@ -230,7 +230,11 @@ class _Frames:
         """A limb that does not come as far as it is to, in IK."""
         nodes, limb = self.posed.nodes, self.limb
         missing = np.linalg.norm(nodes[:, limb.target, :3] - nodes[:, limb.end, :3], axis=1)
-        length = sum(limb.lengths) * nodes[:, limb.root, 7]
+        one, two = (
+            nodes[:, limb.lower, :3] - nodes[:, limb.upper, :3],
+            nodes[:, limb.end, :3] - nodes[:, limb.lower, :3],
+        )
+        length = np.linalg.norm(one, axis=1) + np.linalg.norm(two, axis=1)
         way = np.linalg.norm(nodes[:, limb.target, :3] - nodes[:, limb.root, :3], axis=1)
         # A limb that is not planted slows down before it is straight; only what lies beyond its length is a fault.
         beyond = np.where(self.by_ik, np.where(self.held, missing, np.maximum(way - length, 0.0)), 0.0)

@@ -15,7 +15,7 @@ from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 from hame.solve.body import Body
 from hame.solve.drag_kernel import NODE, ROW, place_in, turn_to
-from hame.solve.match import bend_of
+from hame.solve.match import bend_of, length_of
 
 SAME = 1e-7  # metres, and as a sine of half a turn: so near, a control is left as it is
 _STAYED, _STAYED_TURN = 2e-5, 1e-4  # metres and radians: what was held fast did stay
@@ -119,7 +119,7 @@ def _stayed(a: Array, b: Array) -> bool:
 def _reached_for(rig: Rig, limb: Limb, values: Array, wanted: Array) -> Array:
     """The place (3,) for a limb to reach for so that, softened, its end comes where it is wanted."""
     root, end = wanted[limb.root, :3], wanted[limb.end, :3]
-    length = sum(limb.lengths) * wanted[limb.root, 7]
+    length = length_of(limb, wanted)
     soft = float(values[rig.number(softness_of(limb.name))]) * length
     way = end - root
     reach = float(np.linalg.norm(way))

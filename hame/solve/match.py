@@ -32,6 +32,7 @@ def match(rig: Rig, values: Array, limb: Limb, to: Literal["ik", "fk"]) -> Array
     result = values.copy()
     nodes = evaluate(rig, values[None])[0]
     switch = rig.number(limb.switch)
+    _as_long(rig, result, limb, nodes)
     if to == "fk":
         wanted = {limb.fk[0]: _hinged(limb, nodes), limb.fk[1]: nodes[limb.lower], limb.fk[2]: nodes[limb.end]}
         for name, transform in wanted.items():
@@ -44,7 +45,7 @@ def match(rig: Rig, values: Array, limb: Limb, to: Literal["ik", "fk"]) -> Array
             if channel.name in ROLLS:
                 result[rig.number(channel.address)] = 0.0
         aim, swivel = bend_of(limb, nodes)
-        softness, length = rig.number(softness_of(limb.name)), sum(limb.lengths) * nodes[limb.root, 7]
+        softness, length = rig.number(softness_of(limb.name)), length_of(limb, nodes)
         reach = float(np.linalg.norm(nodes[limb.end, :3] - nodes[limb.root, :3]))
         if reach > length * (1.0 - result[softness]):  # so straight that a soft limb would not come there
             result[softness] = 0.0
@@ -56,6 +57,24 @@ def match(rig: Rig, values: Array, limb: Limb, to: Literal["ik", "fk"]) -> Array
         place_control(rig, result, pole, now, transforms.transform(aim, rotations.IDENTITY))
         result[switch] = 1.0
     return _toes_kept(rig, result, limb, nodes)
+
+
+def _as_long(rig: Rig, values: Array, limb: Limb, nodes: Array) -> None:
+    """Gives a limb by hand the length that it has, where it is one that it stretched to."""
+    reaches = rig.number(f"{limb.name}/reach")
+    if values[reaches] <= 0.0:
+        return
+    stretch = rig.number(f"{limb.name}/stretch")
+    values[stretch] = np.clip(
+        length_of(limb, nodes) / (sum(limb.lengths) * nodes[limb.root, 7]), rig.low[stretch], rig.high[stretch]
+    )
+    values[reaches] = 0.0
+
+
+def length_of(limb: Limb, nodes: Array) -> float:
+    """How long both bones of a limb are as it stands, metres: it may be stretched."""
+    upper, lower, end = (nodes[n, :3] for n in (limb.upper, limb.lower, limb.end))
+    return float(np.linalg.norm(lower - upper) + np.linalg.norm(end - lower))
 
 
 def moved(rig: Rig, before: Array, after: Array) -> tuple[float, float, str]:

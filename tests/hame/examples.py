@@ -45,12 +45,17 @@ def prop_rig(name: str) -> Rig:
     return build_rig(prop(name).skeleton, prop_plan(prop(name).skeleton, prop(name).skin))
 
 
-def random_pose(rig: Rig, seed: int, spread: float = 0.4) -> np.ndarray:
-    """Channel values (C,) with every free channel somewhere inside its limits."""
+STRETCHES = ("stretch", "volume", "reach", "from")  # channels that make bones longer or shorter
+
+
+def random_pose(rig: Rig, seed: int, spread: float = 0.4, stretched: bool = False) -> np.ndarray:
+    """Channel values (C,) with every free channel somewhere inside its limits; bones keep their length unless
+    ``stretched``.
+    """
     rng = np.random.default_rng(seed)
     values = rig.rest.copy()
     for n, channel in enumerate(rig.channels):
-        if channel.locked or channel.kind == "scale":
+        if channel.locked or channel.kind == "scale" or channel.name in STRETCHES and not stretched:
             continue
         size = {"place": 0.08, "turn": spread, "extra": 0.3}[channel.kind]
         values[n] = np.clip(channel.rest + rng.normal(0, size), channel.low, channel.high)
