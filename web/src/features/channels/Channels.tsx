@@ -140,7 +140,37 @@ function ChannelList() {
           </Box>
         );
       })}
+      {limb && <WholeLimb member={member} controls={controls} frame={frame} title={named(limb)} />}
       <Offset control={control} controls={controls} />
+    </Box>
+  );
+}
+
+/** What a limb has as a whole, whichever of its controls is selected: how soft and how long it is, whether it gives. */
+function WholeLimb(p: { member: Member; controls: Control[]; frame: number; title: string }) {
+  const ink = useInks();
+  const { member } = p;
+  const limbs = [...new Set(p.controls.map((c) => c.limb))].flatMap((name) => member.controls.get(name) ?? []);
+  const whole = limbs[limbs.length - 1];
+  if (!whole) return null;
+  return (
+    <Box sx={{ mb: 0.75 }}>
+      <Box sx={{ fontSize: 12, color: ink.faint, borderBottom: 1, borderColor: "divider", mb: 0.25 }}>
+        The whole {p.title}
+      </Box>
+      {channelsOf(member, whole)
+        .filter((channel) => channel.name !== "ik")
+        .map((channel) => (
+          <Row
+            key={channel.address}
+            member={member}
+            control={whole}
+            controls={limbs}
+            channel={channel}
+            frame={p.frame}
+            slider={false}
+          />
+        ))}
     </Box>
   );
 }
