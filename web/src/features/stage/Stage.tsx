@@ -7,7 +7,7 @@ import { howOf, select } from "../../desk/selecting";
 import { say } from "../../desk/steps";
 import { beginDrag, cancelDrag, dragTo, endDrag } from "../../desk/dragging";
 import { allDrawn, pictures } from "../../desk/pictures";
-import { gaveInWords, holdOf, keepPlaced, partOf, pullName } from "../../desk/pulling";
+import { gaveInWords, holdOf, keepPlaced, partOf, plantedParts, pullName } from "../../desk/pulling";
 import { active, desk, setDesk, useDesk } from "../../desk/store";
 import type { ViewName } from "../../desk/types";
 import { useInks } from "../../ui/look";
@@ -61,6 +61,7 @@ export function Stage() {
         pixelsOf: (x: number, y: number, z: number) =>
           toPixels(new THREE.Vector3(x, y, z), made.on, new THREE.Vector2()).toArray(),
         joints: () => [...(active()?.pose.joints ?? [])],
+        jointNames: () => active()?.rig.joints ?? [],
         costs: made.costs,
         ready: () => made.loaded,
         allDrawn,
@@ -145,7 +146,13 @@ export function Stage() {
       const how = howOf(event);
       if (how !== "set" || !desk().selection.some((name) => part.controls.includes(name)))
         select([control], how, member.id);
-      if (how !== "set") return null;
+      const planted = desk().few ? undefined : plantedParts(member).get(part.name);
+      if (planted)
+        say(
+          `${part.label} is planted from ${planted.start} to ${planted.end}, so it stays. ` +
+            "Move the plant or take it away to pull there.",
+        );
+      if (how !== "set" || planted) return null;
     } else if (!arm || !selectedPart(member)) return undefined;
     const stand = scene.stand();
     const controls = desk().selection.filter((name) => partOf(member, name));

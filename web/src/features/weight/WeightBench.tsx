@@ -59,7 +59,7 @@ function Stands({ member, balance }: { member: Member; balance: Balance | null }
           <Box aria-hidden sx={{ width: 70, height: 8, bgcolor: ink.floor, borderRadius: 1 }}>
             <Box sx={{ width: `${share * 100}%`, height: "100%", bgcolor: ink.blue, borderRadius: 1 }} />
           </Box>
-          <Box component="span" sx={{ width: 38, textAlign: "right", fontSize: 12.5 }}>
+          <Box component="span" data-share={control} sx={{ width: 38, textAlign: "right", fontSize: 12.5 }}>
             {Math.round(share * 100)} %
           </Box>
           <Shift
@@ -93,7 +93,7 @@ function Shift(p: { label: string; title: string; edit: AnyEdit; disabled: boole
     <SmallButton
       disabled={p.disabled}
       title={p.title}
-      aria-label={p.title}
+      aria-label={`${p.label}: ${p.title}`}
       onPointerEnter={() => tryEdit(p.edit)}
       onPointerLeave={leaveTry}
       onFocus={() => tryEdit(p.edit)}
