@@ -93,7 +93,7 @@ def range_of(role: str, plan: BodyPlan, upright: bool, row: str = "", in_row: in
     return changed(usual, plan.ranges.get(role, {}))
 
 
-def check_ranges(plan: BodyPlan, skeleton: Skeleton) -> None:
+def check_ranges(plan: BodyPlan) -> None:
     """Raises :class:`~hame.errors.BadPlan` where a plan says of a joint what no joint can be said of."""
     for joint, angles in plan.ranges.items():
         for name, (low, high) in angles.items():

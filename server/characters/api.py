@@ -14,6 +14,7 @@ from hame.character import bodyplan
 from hame.demo.shelf import THINGS, thing
 from hame.errors import BadFile
 from server.characters import store
+from server.characters.body import BodyIn, BodyOut, body_out, set_body
 from server.characters.files import mesh_of
 from server.characters.models import Character, CharacterVersion
 from server.productions.access import need, role_in, shared
@@ -158,6 +159,21 @@ def set_plan(request: HttpRequest, character_id: int, given: PlanIn) -> Characte
     found = _character(request, character_id)
     need(request.user, found.production_id, Role.ANIMATOR)
     return _out(found, store.change_plan(found, given.roles, given.turn))
+
+
+@router.get("/characters/{character_id}/body", response=BodyOut)
+def body(request: HttpRequest, character_id: int) -> BodyOut:
+    """How far its joints turn and what its parts weigh."""
+    return body_out(_character(request, character_id))
+
+
+@router.put("/characters/{character_id}/body", response=BodyOut)
+def change_body(request: HttpRequest, character_id: int, given: BodyIn) -> BodyOut:
+    """Sets ranges and masses that are not the usual; what is left out is usual again."""
+    found = _character(request, character_id)
+    need(request.user, found.production_id, Role.ANIMATOR)
+    set_body(found, given)
+    return body_out(found)
 
 
 @router.get("/characters/{character_id}/mesh.glb", include_in_schema=False)

@@ -86,7 +86,7 @@ def change_ranges(character: Character, ranges: Mapping[str, Mapping[str, tuple[
     """
     version = character.current
     plan = replace(bodyplan.from_json(version.plan), ranges=ranges)
-    check_ranges(plan, read(version).skeleton)
+    check_ranges(plan)
     version.plan = plan.to_json()
     version.save(update_fields=["plan"])
     return version

@@ -119,6 +119,30 @@ export interface paths {
         patch: operations["server_characters_api_change_character"];
         trace?: never;
     };
+    "/api/characters/{character_id}/body": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Body
+         * @description How far its joints turn and what its parts weigh.
+         */
+        get: operations["server_characters_api_body"];
+        /**
+         * Change Body
+         * @description Sets ranges and masses that are not the usual; what is left out is usual again.
+         */
+        put: operations["server_characters_api_change_body"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/characters/{character_id}/plan": {
         parameters: {
             query?: never;
@@ -1025,6 +1049,37 @@ export interface components {
             weight: number;
         };
         /**
+         * BodyIn
+         * @description Ranges by joint and angle, degrees, where they are not usual; and kilograms by joint, none for the usual.
+         */
+        BodyIn: {
+            /** Masses */
+            masses: {
+                [key: string]: number;
+            };
+            /** Ranges */
+            ranges: {
+                [key: string]: {
+                    [key: string]: [
+                        number,
+                        number
+                    ];
+                };
+            };
+        };
+        /**
+         * BodyOut
+         * @description ``weighed``: its masses were measured on its skin or set by hand, and are not those of a body as ours.
+         */
+        BodyOut: {
+            /** Joints */
+            joints: components["schemas"]["JointOut"][];
+            /** Masses */
+            masses: components["schemas"]["MassOut"][];
+            /** Weighed */
+            weighed: boolean;
+        };
+        /**
          * BorneOut
          * @description How much of the weight a planted limb bears, from 0 to 1.
          */
@@ -1806,6 +1861,30 @@ export interface components {
             jumps: boolean;
         };
         /**
+         * JointOut
+         * @description A joint with its angles in degrees: what is usual, and what was set instead.
+         */
+        JointOut: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Own */
+            own: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /** Usual */
+            usual: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+        };
+        /**
          * KeyPose
          * @description Keys on what is seen at a frame.
          */
@@ -2073,6 +2152,16 @@ export interface components {
             kind: "cycle";
             /** Start */
             start: number;
+        };
+        /**
+         * MassOut
+         * @description What hangs on a joint, kilograms.
+         */
+        MassOut: {
+            /** Joint */
+            joint: string;
+            /** Kilograms */
+            kilograms: number;
         };
         /**
          * MatchLimbs
@@ -3278,6 +3367,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CharacterOut"];
+                };
+            };
+        };
+    };
+    server_characters_api_body: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                character_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BodyOut"];
+                };
+            };
+        };
+    };
+    server_characters_api_change_body: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                character_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BodyOut"];
                 };
             };
         };

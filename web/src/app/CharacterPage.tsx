@@ -11,6 +11,7 @@ import { Choice } from "../ui/Choice";
 import { SmallButton } from "../ui/SmallButton";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
+import { BodyNumbers } from "./BodyNumbers";
 import { SkeletonPicture } from "./SkeletonPicture";
 import { TopBar } from "./TopBar";
 
@@ -174,6 +175,8 @@ function Mapping({ character }: { character: Detail }) {
     }
   }
 
+  const [numbers, setNumbers] = useState(false);
+
   async function tryIt() {
     const shot = await ask(
       http.POST("/api/productions/{production_id}/shots", {
@@ -186,6 +189,7 @@ function Mapping({ character }: { character: Detail }) {
 
   return (
     <Box sx={{ height: "100%", display: "flex", flexDirection: "column" }}>
+      {numbers && <BodyNumbers id={character.id} can={character.can_change} onClose={() => setNumbers(false)} />}
       <TopBar>
         <Box component={Link} to={`/productions/${character.production_id}`} sx={{ color: "inherit", opacity: 0.8 }}>
           Shots and characters
@@ -363,6 +367,11 @@ function Mapping({ character }: { character: Detail }) {
                 Undo changes
               </Button>
               <Box sx={{ flex: 1 }} />
+              {!prop && (
+                <Button disabled={changed || !!character.problem} onClick={() => setNumbers(true)}>
+                  Ranges and weights
+                </Button>
+              )}
               <Button
                 variant="outlined"
                 disabled={changed || !character.can_change || !!character.problem}
