@@ -263,6 +263,15 @@ function Mapping({ character }: { character: Detail }) {
               <Box component="h2" sx={{ fontSize: 16, m: 0, flex: 1 }}>
                 {prop ? "Prop" : "Body plan"}
               </Box>
+              {!prop && (
+                <SmallButton
+                  disabled={changed || !!character.problem}
+                  onClick={() => setNumbers(true)}
+                  title="How far its joints turn while it is pulled, and what its parts weigh"
+                >
+                  Ranges and weights
+                </SmallButton>
+              )}
               <SmallButton
                 disabled={!character.can_change}
                 onClick={() => {
@@ -367,11 +376,6 @@ function Mapping({ character }: { character: Detail }) {
                 Undo changes
               </Button>
               <Box sx={{ flex: 1 }} />
-              {!prop && (
-                <Button disabled={changed || !!character.problem} onClick={() => setNumbers(true)}>
-                  Ranges and weights
-                </Button>
-              )}
               <Button
                 variant="outlined"
                 disabled={changed || !character.can_change || !!character.problem}
