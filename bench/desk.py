@@ -99,11 +99,15 @@ def drags(api: Api, shot: dict[str, Any]) -> None:
             ("drag ten controls", {"do": "move", "axes": "world", "controls": [
                 "body", "leg.L.goal", "leg.R.goal", "leg.L.pole", "leg.R.pole", "arm.L.goal", "arm.R.goal",
                 "arm.L.pole", "arm.R.pole", "master"]}),
+            ("pull a hand, five grips", {"do": "pull", "controls": ["arm.L.hand"], "grips": [
+                {"part": "leg.L.foot", "grade": "fast"}, {"part": "leg.R.foot", "grade": "fast"},
+                {"part": "arm.R.hand", "grade": "fast"}, {"part": "head", "grade": "firm"},
+                {"part": "chest", "grade": "loose"}]}),
         ):  # fmt: skip
             times = []
             for n in range(500):
                 begun = time.perf_counter()
-                ask({**wish, "seq": n + 1, "offset": [0.0, 0.0004 * n, 0.0]})
+                ask({**wish, "seq": n + 1, "offset": [0.0, 0.0008 * n, 0.0006 * n]})
                 times.append(time.perf_counter() - begun)
             say(f"{what}, there and back through the socket", times)
 
