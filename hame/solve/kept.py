@@ -29,19 +29,21 @@ class Kept:
     ----------
     targets : by limb, the transform (8,) of its IK control, seen from what it reaches for: the roll of a foot
     roots : by limb, the link that carries it, and its root (8,) seen from there
+    protected : controls that are not written
     """
 
     targets: tuple[Array, ...]
     roots: tuple[tuple[int, Array], ...]
+    protected: frozenset[str]
 
     @classmethod
-    def of(cls, body: Body, values: Array, nodes: Array) -> Kept:
+    def of(cls, body: Body, nodes: Array, protected: Collection[str] = ()) -> Kept:
         targets, roots = [], []
         for limb in body.rig.limbs:
             targets.append(transforms.relative(nodes[limb.target], nodes[body.rig.control(limb.ik).node]))
             up = body.links[body.number(limb.fk[0])].parent
             roots.append((up, transforms.relative(nodes[body.links[up].node], nodes[limb.root])))
-        return cls(tuple(targets), tuple(roots))
+        return cls(tuple(targets), tuple(roots), frozenset(protected))
 
     def placed(self, body: Body, place: Array, turn: Array, nodes: Array) -> Array:
         """The nodes (N, 8) with those of the links at ``place (L, 3)`` and ``turn (L, 4)``."""
@@ -68,7 +70,7 @@ def kept_in_controls(
     numbers: list[int] = []
     goals: list[Array] = []
     for n, link in enumerate(body.links):
-        if link.limb is None or not _by_ik_alone(rig, link.limb, start):
+        if link.controls[0] not in kept.protected and (link.limb is None or not _by_ik_alone(rig, link.limb, start)):
             numbers.append(rig.number_of(link.controls[0]))
             goals.append(wanted[link.node])
         if link.limb is not None and link.controls[0] == link.limb.fk[2] and _by_ik(rig, link.limb, start):
@@ -79,7 +81,9 @@ def kept_in_controls(
             target = wanted[limb.end].copy()
             target[:3] = _reached_for(rig, limb, start, wanted)
             goal = transforms.compose(target, local)
-            if _stayed(before[rig.control(limb.ik).node], goal):  # the limb comes to where its control was already
+            if limb.ik in kept.protected or _stayed(
+                before[rig.control(limb.ik).node], goal
+            ):  # the limb comes to where its control was already
                 continue
             numbers.append(rig.number_of(limb.ik))
             goals.append(goal)
@@ -87,6 +91,8 @@ def kept_in_controls(
     numbers, goals = [], []
     for limb in rig.limbs:
         if not _by_ik(rig, limb, start) or _alike(nodes[limb.upper], wanted[limb.upper]):
+            continue
+        if limb.pole in kept.protected:
             continue
         seen = wanted.copy()
         seen[limb.root] = nodes[limb.root]

@@ -138,7 +138,7 @@ def begin(rig: Rig, values: Array, nodes: Array | None = None, protected: Collec
     for n, link in enumerate(body.links):  # in the last share of its length a limb that softens reaches no further
         if link.kind == HINGE and link.limb is not None:
             low[link.first] = min(max(low[link.first], _softly(body, n, values)), angles[link.first])
-    return Begun(body, tree, angles, low, high, values, nodes, Kept.of(body, values, nodes), tuple(beyond))
+    return Begun(body, tree, angles, low, high, values, nodes, Kept.of(body, nodes, protected), tuple(beyond))
 
 
 def pull(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip] = (), leanings: Leanings = USUAL) -> Pulled:

@@ -95,7 +95,8 @@ def pulled(
     for g in message.grips:
         name = body.links[body.number(g.part)].name
         grips[name] = Grip(name, g.grade, g.place, g.turn)
-    grips |= {part: Grip(part, "fast") for part in planted}
+    # What a plant holds stays, and so does a limb whose IK control nobody may touch.
+    grips |= {part: Grip(part, "fast") for part in (*planted, *_kept_by_ik(begun, protected))}
     held = [grip for part, grip in grips.items() if part not in parts]
     result = pull(begun, targets, held, message.leanings.leanings())
     return result, _said(begun, result, not any(grip.place for grip in held))
@@ -110,8 +111,15 @@ def _refuse(rig: Rig, part: str, planted: Mapping[str, Plant], protected: Sequen
             f"{link.label} is planted from {plant.start} to {plant.end}, so it stays. Move the plant or take it away "
             "to pull there; nothing was changed"
         )
-    if set(link.controls[:1]) & set(protected):
+    if set(link.controls) & set(protected):
         raise HameError(f"{link.label} is protected, so it cannot be pulled; nothing was changed")
+
+
+def _kept_by_ik(begun: Begun, protected: Sequence[str]) -> list[str]:
+    """The ends of limbs that are posed by an IK control which is protected."""
+    rig = begun.body.rig
+    ends = [limb for limb in rig.limbs if limb.ik in protected and begun.values[rig.number(limb.switch)] > 0.5]
+    return [begun.body.links[begun.body.number(limb.ik)].name for limb in ends]
 
 
 def _said(begun: Begun, result: Pulled, whole: bool) -> dict[str, object]:

@@ -99,6 +99,26 @@ class PullTest(BrowserTest):
         desk.stored(5)
         page.wait_for_function("() => parseInt(document.querySelector(\"[data-share='leg.L.goal']\")?.innerText) > 80")
         self.accessible(page, "the Weight bench")
+        # A limb is stretched by its handle, and shown so in its channels.
+        page.get_by_role("button", name="Pose", exact=True).click()
+        page.get_by_role("button", name="Move", exact=True).click()
+        desk.pick("arm.L.hand")
+        handle = page.locator("[data-stretch]")
+        handle.wait_for()
+        box, hand = handle.bounding_box(), page.evaluate("() => window.hame.handle()")
+        assert box is not None and hand is not None
+        stage = page.get_by_test_id("stage").bounding_box()
+        assert stage is not None
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        way = np.array([x - stage["x"] - hand[0], y - stage["y"] - hand[1]])
+        way /= np.linalg.norm(way)
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 60 * way[0], y + 60 * way[1], steps=4)
+        page.get_by_test_id("readout").get_by_text("arm stretch").wait_for()
+        page.mouse.up()
+        desk.stored(6)
+        desk.settles("arm stretch", lambda value: 1.1 < value < 3.0)
         self.assertEqual(self.complaints, [])
 
     def test_a_crab_is_pulled_by_the_same_means(self) -> None:

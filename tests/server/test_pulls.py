@@ -122,6 +122,16 @@ class PullsTest(SocketTest):
         [answer] = self.pulls(HAND)
         self.assertIn("protected", answer["message"])
 
+    def test_a_protected_foot_stays_and_can_be_stored(self) -> None:
+        kept = ["leg.L.goal", "leg.L.pole", "spine"]
+        Casting.objects.filter(pk=self.casting.pk).update(protected=kept)  # type: ignore[attr-defined]
+        [(moved, _)] = self.pulls({**HAND, "offset": [0.1, 0.3, 0.5], "grips": []})
+        changed = {self.rig.channels[n].control for n in moved.changed}
+        self.assertEqual(changed & set(kept), set())
+        self.assertGreater(len(changed), 3)
+        values = {self.rig.addresses[n]: value for n, value in moved.changed.items()}
+        self.assertEqual(self.edit({"kind": "pose", "frame": 1, "values": values}).status_code, 200)
+
     def test_a_prop_has_no_body(self) -> None:
         from tests.hame.examples import BRANNOC
 

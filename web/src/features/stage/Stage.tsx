@@ -15,6 +15,7 @@ import { Grasp, placeBeside, type Stand, toPixels } from "./handle";
 import { selectedPart } from "./parts";
 import { StageScene } from "./scene";
 import { Sights } from "./Sights";
+import { stretchedTo, type Stretching, stretchingOf } from "./stretch";
 import { StageBar } from "./StageBar";
 import { View } from "./views";
 
@@ -22,6 +23,7 @@ type Gesture =
   | { kind: "press" | "orbit" | "pan"; from: THREE.Vector2; last: THREE.Vector2 }
   | { kind: "area"; lasso: boolean; points: THREE.Vector2[] }
   | { kind: "pivot"; from: THREE.Vector3 }
+  | { kind: "stretch"; of: Stretching; held: THREE.Vector2 }
   | { kind: "handle"; grasp: Grasp; pull?: boolean };
 
 export function Stage() {
@@ -83,7 +85,7 @@ export function Stage() {
   useEffect(() => {
     function escape(event: KeyboardEvent) {
       if (event.key !== "Escape" || !gesture.current) return;
-      if (gesture.current.kind === "handle") cancelDrag();
+      if (gesture.current.kind === "handle" || gesture.current.kind === "stretch") cancelDrag();
       gesture.current = null;
       area.current?.setAttribute("points", "");
     }
@@ -123,6 +125,11 @@ export function Stage() {
       const pulled = desk().tool === "pull" ? pullAt(p, event) : undefined;
       if (pulled !== undefined) {
         gesture.current = pulled;
+        return;
+      }
+      const stretching = scene.stretch.under(p) ? stretchingOf(active()!) : null;
+      if (stretching && beginDrag([stretching.control])) {
+        gesture.current = { kind: "stretch", of: stretching, held: p };
         return;
       }
       const grip = scene.gripAt(p);
@@ -202,6 +209,9 @@ export function Stage() {
     } else if (now.kind === "pivot") {
       const place = placeBeside(now.from, p, scene.on);
       if (place) setDesk({ dropped: place.toArray() });
+    } else if (now.kind === "stretch") {
+      const value = stretchedTo(now.of, now.held, p, { ...scene.on }, event.shiftKey);
+      dragTo({ do: "set", values: { [now.of.address]: value } }, `${now.of.label} × ${value.toFixed(2)}`);
     } else if (now.kind === "handle") {
       const { wish, readout: text } = now.grasp.to(p, event.shiftKey, event.ctrlKey);
       dragTo(now.pull && wish.do === "move" ? { do: "pull", offset: wish.offset } : wish, text);
@@ -237,6 +247,8 @@ export function Stage() {
     if (now.kind === "handle") {
       scene.meant = null;
       void endDrag(now.pull ? pullName() : "").then((ok) => ok && now.pull && keepPlaced());
+    } else if (now.kind === "stretch") {
+      void endDrag(`Stretch: ${now.of.label}`);
     } else if (now.kind === "area") {
       area.current?.setAttribute("points", "");
       select(scene.within(outline(now)), howOf(event));
@@ -276,7 +288,7 @@ export function Stage() {
         onPointerUp={up}
         onPointerLeave={() => (pointer.current = null)}
         onPointerCancel={() => {
-          if (gesture.current?.kind === "handle") cancelDrag();
+          if (gesture.current?.kind === "handle" || gesture.current?.kind === "stretch") cancelDrag();
           gesture.current = null;
         }}
         onWheel={(event) => {

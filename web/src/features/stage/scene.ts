@@ -31,6 +31,7 @@ import { Parts, partPlace, selectedPart } from "./parts";
 import { middleOf, reachOf, sphereOf } from "./placing";
 import { SmallPictures } from "./small";
 import { LAYER, View } from "./views";
+import { stretchingOf, StretchMark } from "./stretch";
 import { Weight } from "./weight";
 
 const DRAWN = [
@@ -70,6 +71,7 @@ export class StageScene {
   readonly ghosts: Ghosts;
   readonly marks: Marks;
   readonly parts: Parts;
+  readonly stretch: StretchMark;
   private readonly weight = new Weight();
   private readonly scene = new THREE.Scene();
   private readonly figures = new Map<number, Figure>();
@@ -109,6 +111,7 @@ export class StageScene {
     this.ghosts = new Ghosts((id) => this.figures.get(id), ghostTag);
     this.marks = new Marks(box);
     this.parts = new Parts(partsGroup);
+    this.stretch = new StretchMark(partsGroup);
     this.renderer.setScissorTest(true);
     const sun = new THREE.DirectionalLight(0xfff4e0, 2.1);
     sun.position.set(-1.2, 3, 2.2);
@@ -156,6 +159,7 @@ export class StageScene {
     this.ghosts.setInks(inks);
     this.marks.setInks(inks);
     this.parts.setInks(inks);
+    this.stretch.setInks(inks);
     this.weight.setInks(inks);
     this.ground.lay(inks);
     this.relook();
@@ -330,6 +334,8 @@ export class StageScene {
     // While playing the motion is judged, so only the figure is seen.
     const posing = s.looks.skin !== "only" && !s.playing;
     this.outlines.write(posing && s.tool !== "pull" ? active(s) : undefined);
+    const member = active(s);
+    this.stretch.write(posing && member && s.tool !== "pull" ? stretchingOf(member) : null, this.on);
     this.parts.write(posing && s.tool === "pull" ? active(s) : undefined, this.on);
     this.weight.write(active(s));
     this.marks.write(s.looks.skin !== "only" ? active(s) : undefined, this.on);
