@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from functools import cached_property, lru_cache
 from typing import Literal
 
 import numpy as np
@@ -19,7 +20,7 @@ from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.solve.body import Body, body_of, frozen, stood
 from hame.solve.kept import Kept, kept_in_controls
-from hame.solve.pull_kernel import HINGE, Tree, Wish, centre, solve, stand
+from hame.solve.pull_kernel import HINGE, Ints, Tree, Wish, centre, solve, stand
 
 Grade = Literal["loose", "firm", "fast"]
 
@@ -114,6 +115,26 @@ class Begun:
     kept: Kept
     beyond: tuple[str, ...]
 
+    @cached_property
+    def size(self) -> float:
+        """How large the body is as it stands, metres."""
+        return float(self.body.rig.size * self.nodes[self.body.links[0].node, 7])
+
+    @cached_property
+    def over(self) -> Array:
+        """Where on the ground (2,), x and z, its centre of mass is over."""
+        x, _, z = centre(self.tree, *_standing(self.tree, self.angles))
+        return np.array([x, z])
+
+    @cached_property
+    def eased(self) -> Array:
+        """By angle (n,), below what a hinge is too straight; straighter than at the start it was already."""
+        eased = np.full(len(self.angles), -np.inf)
+        for link in self.body.links:
+            if link.kind == HINGE:
+                eased[link.first] = min(_EASED, self.angles[link.first])
+        return eased
+
 
 def begin(rig: Rig, values: Array, nodes: Array | None = None, protected: Collection[str] = ()) -> Begun:
     """Everything about a pose, channel values ``(C,)``, that holds for all of a pull.
@@ -188,10 +209,10 @@ def estimate(begun: Begun, targets: Sequence[Target], leanings: Leanings = USUAL
     near[:6] = _standing_by(begun, near, targets)
     stiff = wish.stiff.copy()
     stiff[:3], stiff[3:6] = _FREELY, _UPRIGHT
-    stiff[1] = _ON_FEET / _size(begun)
+    stiff[1] = _ON_FEET / begun.size
     feet = [t.place for t in targets if t.place is not None and t.part.endswith(".foot")]
     over = np.mean(feet, axis=0)[[0, 2]] if feet else wish.over
-    size = _size(begun)
+    size = begun.size
     wish = wish._replace(
         near=near, stiff=stiff, over=over, by_balance=_BALANCE / size * leanings.balance**2 if feet else 0.0,
         most=np.full(len(wish.most), _PLACED / size), eased=np.where(np.isfinite(wish.eased), _EASED, -np.inf),
@@ -208,7 +229,7 @@ def over_support(begun: Begun, over: Array, grips: Sequence[Grip], leanings: Lea
     BadEdit
         As :func:`pull`.
     """
-    size = _size(begun)
+    size = begun.size
     wish = _wish(begun, (), grips, leanings)._replace(over=np.asarray(over, float), by_balance=_PULL / size)
     wish.stiff[:3] = _FREELY / size
     angles, _ = solve(begun.tree, wish, begun.angles, ROUNDS)
@@ -269,10 +290,6 @@ def _as_vector(turn: Array) -> Array:
     return np.asarray(turn[:3] * (2.0 * np.arctan2(sine, turn[3]) / sine if sine > 1e-12 else 2.0))
 
 
-def _size(begun: Begun) -> float:
-    return float(begun.body.rig.size * begun.nodes[begun.body.links[0].node, 7])
-
-
 def part_of(rig: Rig, control: str) -> str:
     """The part of the body that a control takes hold of; raises :class:`BadEdit` if none."""
     body = body_of(rig)
@@ -320,7 +337,7 @@ def _standing(tree: Tree, angles: Array) -> tuple[Array, Array]:
 
 
 def _wish(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip], leanings: Leanings) -> Wish:
-    body, size = begun.body, _size(begun)
+    body, size = begun.body, begun.size
     pulled = {body.number(target.part) for target in targets}
     rows: list[tuple[int, Array, Array, float, float, float]] = []
     for target in targets:
@@ -345,19 +362,9 @@ def _wish(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip], leanin
         weight = _BY_GRADE[grip.grade]
         at, way = where(begun, grip.part)
         rows.append((n, at, way, weight / size * grip.place, weight * _TURN * grip.turn, _MOST[grip.grade] / size))
-    stiff = _stiffness(body, leanings, size)
-    pairs = [
-        (a.first + k, b.first + k)
-        for a, b in zip(body.links, body.links[1:], strict=False)
-        if a.row and a.row == b.row
-        for k in range(3)
-    ]
-    eased = np.full(len(begun.angles), -np.inf)
-    for link in body.links:
-        if link.kind == HINGE:
-            eased[link.first] = min(_EASED, begun.angles[link.first])
-    place, turn = _standing(begun.tree, begun.angles)
-    middle = centre(begun.tree, place, turn)
+    stiff = _stiffness(body, leanings).copy()
+    stiff[:3] /= size
+    pairs = _in_rows(body)
     return Wish(
         link=np.array([r[0] for r in rows], np.int32),
         point=np.zeros((len(rows), 3)),
@@ -367,17 +374,30 @@ def _wish(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip], leanin
         by_turn=np.array([r[4] for r in rows], float),
         most=np.array([r[5] for r in rows], float), ahead=_AHEAD * size,
         near=begun.angles, stiff=stiff, low=begun.low, high=begun.high,
-        rows=np.array(pairs, np.int32).reshape(-1, 2), row_stiff=np.full(len(pairs), _ROW),
-        over=np.array([middle[0], middle[2]]), by_balance=_BALANCE / size * leanings.balance**2 if holding else 0.0,
-        eased=eased, by_ease=_EASE * 2.0 * leanings.knees,
+        rows=pairs, row_stiff=np.full(len(pairs), _ROW), over=begun.over,
+        by_balance=_BALANCE / size * leanings.balance**2 if holding else 0.0,
+        eased=begun.eased, by_ease=_EASE * 2.0 * leanings.knees,
     )  # fmt: skip
 
 
 _FAR = 1e4  # metres: nobody pulls as far
 
 
-def _stiffness(body: Body, leanings: Leanings, size: float) -> Array:
-    """How strongly each angle (n,) stays where it was."""
+@lru_cache(maxsize=64)
+def _in_rows(body: Body) -> Ints:
+    """Pairs of angles (P, 2) of neighbours in a row, which change alike."""
+    pairs = [
+        (a.first + k, b.first + k)
+        for a, b in zip(body.links, body.links[1:], strict=False)
+        if a.row and a.row == b.row
+        for k in range(3)
+    ]
+    return np.array(pairs, np.int32).reshape(-1, 2)
+
+
+@lru_cache(maxsize=256)
+def _stiffness(body: Body, leanings: Leanings) -> Array:
+    """How strongly each angle (n,) stays where it was, for a body one metre tall."""
     stiff = np.zeros(len(body.low))
     for n, link in enumerate(body.links):
         part = link.name.rpartition(".")[2]
@@ -390,7 +410,7 @@ def _stiffness(body: Body, leanings: Leanings, size: float) -> Array:
         if part == "collar":
             of *= 4.0 ** (1.0 - 2.0 * leanings.shoulders)
         stiff[body.angles(n)] = of
-    stiff[:3], stiff[3:6] = _ROOT_PLACE / size, _ROOT_TURN
+    stiff[:3], stiff[3:6] = _ROOT_PLACE, _ROOT_TURN
     return np.asarray(stiff * 4.0 ** (2.0 * leanings.before - 1.0))
 
 
