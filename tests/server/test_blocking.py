@@ -295,6 +295,9 @@ class DemoTest(ServerTest):
                 "The heavy can",
                 "Up to the gallery",
                 "Passing it on",
+                "Reaching for the lamp",
+                "Crab on the slip",
+                "Wick off balance",
             },
         )
         heavy = shots["The heavy can"]

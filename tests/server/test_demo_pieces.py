@@ -46,15 +46,31 @@ class DemoPiecesTest(TestCase):
             {
                 "shots": [
                     "Before dawn",
+                    "Crab on the slip",
                     "Filling the lamp",
                     "Gulls, again",
                     "Late for the lamp",
                     "Morning round",
                     "Passing it on",
+                    "Reaching for the lamp",
                     "The heavy can",
                     "Up to the gallery",
+                    "Wick off balance",
                 ],
-                "characters": ["Brannoc", "Coil of rope", "Crate", "Ladder", "Oil can", "Signal lamp", "Step", "Wick"],
+                "characters": [
+                    "Bosun",
+                    "Brannoc",
+                    "Coil of rope",
+                    "Crate",
+                    "Ladder",
+                    "Lamp post",
+                    "Oil can",
+                    "Rail",
+                    "Signal lamp",
+                    "Step",
+                    "Tide crab",
+                    "Wick",
+                ],
                 "poses": len(SHELF),
                 "productions": 1,
             },
@@ -89,6 +105,7 @@ class DemoPiecesTest(TestCase):
         delete_shots(Shot.objects.all())
         delete_character(Character.objects.get(name="Wick"))
         call_command("loaddemo")
-        self.assertEqual(self.state()["shots"], ["The heavy can", "Up to the gallery"])
+        there = ["Crab on the slip", "Reaching for the lamp", "The heavy can", "Up to the gallery"]
+        self.assertEqual(self.state()["shots"], there)
         self.assertFalse(LibraryPose.objects.filter(character="Wick").exists())
         self.assertTrue(LibraryPose.objects.filter(character="Brannoc").exists())
