@@ -20,9 +20,11 @@ export function NewShot({ production, onClose }: { production: Schemas["Producti
   });
   const able = characters.data?.filter((c) => !c.problem) ?? [];
   const form = useForm({ defaultValues: { name: "", fps: 24, start: 1, end: 48 } });
-  // How often each plays: the first once, until something else is said.
+  // How often each plays: the figure that was there first once, until something else is said.
   const [counts, setCounts] = useState<Record<number, number> | null>(null);
-  const count = (id: number) => (counts ?? (able.length ? { [able[0].id]: 1 } : {}))[id] ?? 0;
+  const figures = able.filter((c) => !c.prop);
+  const first = [...(figures.length ? figures : able)].sort((a, b) => a.id - b.id)[0];
+  const count = (id: number) => (counts ?? (first ? { [first.id]: 1 } : {}))[id] ?? 0;
   const playing = able.flatMap((c) => Array.from({ length: count(c.id) }, () => c.id));
   const change = (id: number, to: number) =>
     setCounts({ ...Object.fromEntries(able.map((c) => [c.id, count(c.id)])), [id]: Math.min(Math.max(to, 0), 9) });
