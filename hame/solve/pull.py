@@ -241,7 +241,10 @@ def _standing_by(begun: Begun, near: Array, targets: Sequence[Target]) -> Array:
     upright, and faced so.
     """
     body = begun.body
-    rest = evaluate(body.rig, body.rig.rest[None])[0]
+    at_rest, master = body.rig.rest.copy(), body.rig.controls[0]
+    own = slice(master.first, master.first + master.count)
+    at_rest[own] = begun.values[own]  # where its master has brought it
+    rest = evaluate(body.rig, at_rest[None])[0]
     rest_turn = rest[body.links[0].node, 3:7]
     upright = rotations.multiply(rest_turn, rotations.inverse(begun.tree.zero[0]))
     first = _as_vector(upright)

@@ -89,6 +89,15 @@ class PullTest(BrowserTest):
         page.get_by_role("button", name="Let hips go").wait_for()
         page.get_by_role("button", name="Let all go").click()
         self.assertEqual(page.get_by_role("button", name="Let hips go").count(), 0)
+        # And by numbers, without the mouse on the stage.
+        page.get_by_role("button", name="Body follows").click()
+        page.get_by_role("button", name="Feet fast").click()
+        desk.pick("head")
+        page.locator("button[aria-label^='Pull by, z: ']").click()
+        page.get_by_label("Pull by, z", exact=True).fill("0.05")
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="Pull", exact=True).nth(1).click()
+        desk.stored(5)
         # The weight of it: seen, and brought over a foot.
         page.get_by_role("button", name="Weight", exact=True).click()
         margin = page.get_by_test_id("margin")
@@ -96,7 +105,7 @@ class PullTest(BrowserTest):
         page.get_by_test_id("balance-row").wait_for()
         page.get_by_role("button", name="over it: Bring the weight over the left foot").hover()
         page.get_by_role("button", name="over it: Bring the weight over the left foot").click()
-        desk.stored(5)
+        desk.stored(6)
         page.wait_for_function("() => parseInt(document.querySelector(\"[data-share='leg.L.goal']\")?.innerText) > 80")
         self.accessible(page, "the Weight bench")
         # A limb is stretched by its handle, and shown so in its channels.
@@ -117,7 +126,7 @@ class PullTest(BrowserTest):
         page.mouse.move(x + 60 * way[0], y + 60 * way[1], steps=4)
         page.get_by_test_id("readout").get_by_text("arm stretch").wait_for()
         page.mouse.up()
-        desk.stored(6)
+        desk.stored(7)
         desk.settles("arm stretch", lambda value: 1.1 < value < 3.0)
         self.assertEqual(self.complaints, [])
 

@@ -324,6 +324,17 @@ class FewTest(unittest.TestCase):
         self.assertAlmostEqual(np.degrees(np.arctan2(ahead[0], ahead[2])), 140.0, delta=10.0)
         self.assertGreater(ahead @ rotations.rotate(about, np.array([0.0, 0.0, 1.0])), 0.99)
 
+    def test_a_figure_stands_where_its_master_has_brought_it(self) -> None:
+        rig = figure("wick")[0]
+        moved = overlaid(rig, rig.rest, {"master/tx": 3.0, "master/ty": 0.7, "master/ry": 1.2, **standing()})
+        start = begin(rig, moved)
+        hand = where(start, "arm.L.hand")[0]
+        result = estimate(start, [Target("arm.L.hand", hand)])
+        body = result.nodes[start.body.links[0].node]
+        self.assertAlmostEqual(body[1], where(start, "body")[0][1], delta=0.06)
+        ahead = rotations.rotate(body[3:7], np.array([0.0, 0.0, 1.0]))
+        self.assertAlmostEqual(float(np.arctan2(ahead[0], ahead[2])), 1.2, delta=0.15)
+
     def test_a_hand_that_is_turned_leads_its_elbow(self) -> None:
         start = begun("brannoc")
         at, way = where(start, "arm.L.hand")

@@ -1,20 +1,24 @@
 import Box from "@mui/material/Box";
 import Slider from "@mui/material/Slider";
-import { dragging } from "../../desk/dragging";
+import { useState } from "react";
+import { act, dragging } from "../../desk/dragging";
 import {
   gaveInWords,
   gripFeet,
   gripsOf,
   handles,
+  keepPlaced,
   lean,
   letAllGo,
   nextGrade,
   partOf,
   placedParts,
   plantedParts,
+  pullName,
   setGrip,
 } from "../../desk/pulling";
 import { active, type Leanings, type Member, setDesk, useDesk } from "../../desk/store";
+import { NumberField } from "../../ui/NumberField";
 import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
@@ -52,6 +56,7 @@ export function PullPanel() {
         </Line>
       </Section>
       {few ? <Placed member={member} /> : <Gripped member={member} />}
+      <ByNumbers member={member} />
       <Section title="The body tends to">
         {LEANINGS.map(([which, label, title]) => (
           <Leaning key={which} which={which} label={label} title={title} />
@@ -160,6 +165,42 @@ function Placed({ member }: { member: Member }) {
           Let all go
         </SmallButton>
       </Line>
+    </Section>
+  );
+}
+
+/** A pull that is typed: so many metres across, up and ahead in the world. */
+function ByNumbers({ member }: { member: Member }) {
+  const selection = useDesk((s) => s.selection);
+  const [by, setBy] = useState([0, 0, 0]);
+  const controls = selection.filter((name) => partOf(member, name));
+  return (
+    <Section title="Pull by" hint="metres in the world">
+      <Box sx={{ display: "flex", gap: 0.5, alignItems: "center" }}>
+        {(["x", "y", "z"] as const).map((axis, n) => (
+          <Box key={axis} sx={{ display: "flex", alignItems: "center", gap: 0.5, flex: 1, minWidth: 0 }}>
+            <Word>{axis}</Word>
+            <NumberField
+              label={`Pull by, ${axis}`}
+              value={by[n]}
+              digits={3}
+              step={0}
+              onType={(v, more) => setBy(by.map((old, m) => (m === n ? (more ? old + v : v) : old)))}
+            />
+          </Box>
+        ))}
+        <SmallButton
+          disabled={!controls.length || by.every((v) => v === 0)}
+          onClick={() =>
+            void act(controls, { do: "pull", offset: by }, pullName()).then((ok) => {
+              if (ok) keepPlaced();
+            })
+          }
+          title="Pull the selected parts by this much"
+        >
+          Pull
+        </SmallButton>
+      </Box>
     </Section>
   );
 }
