@@ -40,7 +40,7 @@ _STIFF = {
     "collar": 0.8, "upper": 0.2, "lower": 0.16, "hand": 0.4, "foot": 0.3, "spine": 0.6, "neck": 0.5, "hips": 1.2,
     "leg.upper": 0.25, "leg.lower": 0.2,
 }  # fmt: skip
-_ROOT_PLACE, _ROOT_TURN, _FREELY, _UPRIGHT, _ON_FEET = 1.2, 0.9, 1e-3, 0.4, 6.0
+_ROOT_PLACE, _ROOT_TURN, _FREELY, _UPRIGHT = 1.2, 0.9, 1e-3, 0.4
 _PLACED = 40.0  # the force by which a pose is made of parts that are placed
 _ROW, _EASE, _EASED, _BALANCE = 0.8, 1.2, np.radians(12.0), 8.0
 
@@ -207,18 +207,52 @@ def estimate(begun: Begun, targets: Sequence[Target], leanings: Leanings = USUAL
     wish = _wish(begun, targets, (), leanings)
     near = np.clip(body.neutral, begun.low, begun.high)
     near[:6] = _standing_by(begun, near, targets)
+    size = begun.size
     stiff = wish.stiff.copy()
     stiff[:3], stiff[3:6] = _FREELY, _UPRIGHT
-    stiff[1] = _ON_FEET / begun.size
-    feet = [t.place for t in targets if t.place is not None and t.part.endswith(".foot")]
-    over = np.mean(feet, axis=0)[[0, 2]] if feet else wish.over
-    size = begun.size
     wish = wish._replace(
-        near=near, stiff=stiff, over=over, by_balance=_BALANCE / size * leanings.balance**2 if feet else 0.0,
-        most=np.full(len(wish.most), _PLACED / size), eased=np.where(np.isfinite(wish.eased), _EASED, -np.inf),
+        near=near, stiff=stiff, most=np.full(len(wish.most), _PLACED / size),
+        eased=np.where(np.isfinite(wish.eased), _EASED, -np.inf),
     )  # fmt: skip
+    wish = _on_its_feet(begun, wish, near, targets)
+    feet = wish.place[[body.links[n].name.endswith(".foot") for n in wish.link]]
+    if len(feet):
+        wish = wish._replace(over=feet.mean(axis=0)[[0, 2]], by_balance=_BALANCE / size * leanings.balance**2)
     angles, _ = solve(begun.tree, wish, near, 2 * ROUNDS)
     return _taken(begun, angles, targets, ())
+
+
+def _on_its_feet(begun: Begun, wish: Wish, near: Array, targets: Sequence[Target]) -> Wish:
+    """The wish that feet which nobody has placed stand flat under the body, as they do at rest, as far as they can."""
+    body, size = begun.body, begun.size
+    told = {body.number(target.part) for target in targets}
+    feet = [n for n, link in enumerate(body.links) if link.name.endswith(".foot") and n not in told]
+    if not feet:
+        return wish
+    at, way = _standing(begun.tree, np.concatenate([near[:1], [_height(begun)], near[2:]]))
+    weight, count = _BY_GRADE["firm"], len(feet)
+    return wish._replace(
+        link=np.concatenate([wish.link, np.array(feet, np.int32)]),
+        point=np.zeros((len(wish.link) + count, 3)),
+        place=np.concatenate([wish.place, at[feet]]), turn=np.concatenate([wish.turn, way[feet]]),
+        by_place=np.concatenate([wish.by_place, np.full(count, weight / size)]),
+        by_turn=np.concatenate([wish.by_turn, np.full(count, weight * _TURN)]),
+        most=np.concatenate([wish.most, np.full(count, _MOST["firm"] / size)]),
+    )  # fmt: skip
+
+
+def _height(begun: Begun) -> float:
+    """How high the free link is, counted from the start, while the figure stands as at rest where its master is."""
+    body = begun.body
+    return float(_at_rest(begun)[body.links[0].node, 1] - begun.tree.offset[0, 1])
+
+
+def _at_rest(begun: Begun) -> Array:
+    """The nodes (N, 8) of the rest pose, where the master has brought it."""
+    values, master = begun.body.rig.rest.copy(), begun.body.rig.controls[0]
+    own = slice(master.first, master.first + master.count)
+    values[own] = begun.values[own]
+    return np.asarray(evaluate(begun.body.rig, values[None])[0])
 
 
 def over_support(begun: Begun, over: Array, grips: Sequence[Grip], leanings: Leanings = USUAL) -> Pulled:
@@ -241,10 +275,7 @@ def _standing_by(begun: Begun, near: Array, targets: Sequence[Target]) -> Array:
     upright, and faced so.
     """
     body = begun.body
-    at_rest, master = body.rig.rest.copy(), body.rig.controls[0]
-    own = slice(master.first, master.first + master.count)
-    at_rest[own] = begun.values[own]  # where its master has brought it
-    rest = evaluate(body.rig, at_rest[None])[0]
+    rest = _at_rest(begun)
     rest_turn = rest[body.links[0].node, 3:7]
     upright = rotations.multiply(rest_turn, rotations.inverse(begun.tree.zero[0]))
     first = _as_vector(upright)
@@ -277,7 +308,7 @@ def _standing_by(begun: Begun, near: Array, targets: Sequence[Target]) -> Array:
         mine = np.array([place[body.number(t.part)] for t in targets if t.place is not None])
         near[:3] = (wanted - mine).mean(axis=0)
     if not any(body.number(t.part) == 0 or t.part.endswith(".foot") for t in targets if t.place is not None):
-        near[1] = float(rest[body.links[0].node, 1] - begun.tree.offset[0, 1])  # on its feet
+        near[1] = _height(begun)
     return np.asarray(near[:6])
 
 

@@ -324,6 +324,20 @@ class FewTest(unittest.TestCase):
         self.assertAlmostEqual(np.degrees(np.arctan2(ahead[0], ahead[2])), 140.0, delta=10.0)
         self.assertGreater(ahead @ rotations.rotate(about, np.array([0.0, 0.0, 1.0])), 0.99)
 
+    def test_feet_that_nobody_placed_stand_under_the_body(self) -> None:
+        for name in ("brannoc", "wick"):
+            start = begun(name)
+            rig = start.body.rig
+            down = by(start, "head", (0.05, -0.3, 0.1))
+            result = estimate(start, [down])
+            np.testing.assert_allclose(place(start, result, "head"), down.place, atol=6e-3)
+            for foot in ("leg.L.foot", "leg.R.foot"):
+                node = result.nodes[start.body.links[start.body.number(foot)].node]
+                rest = rig.skeleton.places[rig.skeleton.index(rig.plan.roles[foot])]
+                self.assertAlmostEqual(node[1], rest[1], delta=0.012)
+                up = rotations.rotate(node[3:7], np.array([0.0, 1.0, 0.0]))
+                self.assertGreater(up[1], 0.98, foot)
+
     def test_a_figure_stands_where_its_master_has_brought_it(self) -> None:
         rig = figure("wick")[0]
         moved = overlaid(rig, rig.rest, {"master/tx": 3.0, "master/ty": 0.7, "master/ry": 1.2, **standing()})
