@@ -21,6 +21,9 @@ def transform(place: Array, turn: Array = rotations.IDENTITY, scale: float = 1.0
 
 def compose(outer: Array, inner: Array) -> Array:
     """``inner`` carried by ``outer``; both ``(..., 8)``, broadcast together."""
+    if outer.ndim == inner.ndim == 1:  # alone, they are done sooner
+        place = outer[:3] + rotations.rotate(outer[3:7], outer[7] * inner[:3])
+        return np.concatenate([place, rotations.multiply(outer[3:7], inner[3:7]), [outer[7] * inner[7]]])
     place = outer[..., :3] + rotations.rotate(outer[..., 3:7], outer[..., 7:] * inner[..., :3])
     turn = rotations.multiply(outer[..., 3:7], inner[..., 3:7])
     scale = outer[..., 7:] * inner[..., 7:]

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from typing import Literal
 
 import numpy as np
+from numba import njit
 
 from hame.character.limb import softness_of
 from hame.character.rig import Limb, Rig
 from hame.evaluate.evaluate import evaluate, joints
 from hame.maths import rotations, transforms
-from hame.maths.kernels import swung
+from hame.maths.kernels import qrot, swung
 from hame.maths.rotations import Array
 from hame.program import FARTHEST_BEND
 from hame.solve.drag import place_control
@@ -104,26 +106,42 @@ def _hinged(limb: Limb, nodes: Array) -> Array:
 
 def bend_of(limb: Limb, nodes: Array) -> tuple[Array, float]:
     """A place (3,) for the pole, out from the line between root and end, and the swivel that goes on from there."""
-    upper, lower, end = nodes[limb.upper], nodes[limb.lower], nodes[limb.end]
-    root = nodes[limb.root]
-    line = end[:3] - root[:3]
-    length = float(np.linalg.norm(line))
+    x, y, z, swivel = _bend(
+        nodes, limb.root, limb.upper, limb.lower, limb.end, limb.line, limb.toward, *limb.lengths, limb.pole_distance
+    )
+    return np.array([x, y, z]), swivel
+
+
+@njit(cache=True)
+def _bend(nodes, root, upper, lower, end, line, toward, one, two, pole_distance):  # type: ignore[no-untyped-def]
+    """The place (x, y, z) of the pole and the swivel, of :func:`bend_of`."""
+    rx, ry, rz = nodes[root, 0], nodes[root, 1], nodes[root, 2]
+    lx, ly, lz = nodes[lower, 0] - rx, nodes[lower, 1] - ry, nodes[lower, 2] - rz
+    dx, dy, dz = nodes[end, 0] - rx, nodes[end, 1] - ry, nodes[end, 2] - rz
+    length = math.sqrt(dx * dx + dy * dy + dz * dz)
     if length < 1e-9:
-        line, length = lower[:3] - root[:3], limb.lengths[0]
-    line = line / length
-    toward = lower[:3] - root[:3]
-    toward = toward - (toward @ line) * line
-    size = float(np.linalg.norm(toward))
-    if size < 1e-4 * sum(limb.lengths):  # straight: only the hinge tells
-        toward = np.cross(line, rotations.rotate(upper[3:7], np.array([1.0, 0.0, 0.0])))
-        size = float(np.linalg.norm(toward))
-    toward, out = toward / size, min(size, limb.lengths[0] * upper[7])
-    local = rotations.rotate(rotations.inverse(root[3:7]), line)
-    own = rotations.rotate(root[3:7], np.array(swung(*limb.line, *local, *limb.toward)))
-    angle = float(np.arctan2(np.cross(own, toward) @ line, own @ toward))
-    way, swivel = (toward, 0.0) if abs(angle) <= FOLLOWED else (own, angle)
-    foot = root[:3] + line * float((lower[:3] - root[:3]) @ line)
-    return foot + (out + limb.pole_distance * upper[7]) * way, swivel
+        dx, dy, dz, length = lx, ly, lz, one
+    dx, dy, dz = dx / length, dy / length, dz / length
+    along = lx * dx + ly * dy + lz * dz
+    tx, ty, tz = lx - along * dx, ly - along * dy, lz - along * dz
+    size = math.sqrt(tx * tx + ty * ty + tz * tz)
+    qx, qy, qz, qw = nodes[upper, 3], nodes[upper, 4], nodes[upper, 5], nodes[upper, 6]
+    if size < 1e-4 * (one + two):  # straight: only the hinge tells
+        hx, hy, hz = qrot(qx, qy, qz, qw, 1.0, 0.0, 0.0)
+        tx, ty, tz = dy * hz - dz * hy, dz * hx - dx * hz, dx * hy - dy * hx
+        size = math.sqrt(tx * tx + ty * ty + tz * tz)
+    tx, ty, tz, out = tx / size, ty / size, tz / size, min(size, one * nodes[upper, 7])
+    qx, qy, qz, qw = nodes[root, 3], nodes[root, 4], nodes[root, 5], nodes[root, 6]
+    ax, ay, az = qrot(-qx, -qy, -qz, qw, dx, dy, dz)
+    ox, oy, oz = swung(line[0], line[1], line[2], ax, ay, az, toward[0], toward[1], toward[2])
+    ox, oy, oz = qrot(qx, qy, qz, qw, ox, oy, oz)
+    cx, cy, cz = oy * tz - oz * ty, oz * tx - ox * tz, ox * ty - oy * tx
+    angle = math.atan2(cx * dx + cy * dy + cz * dz, ox * tx + oy * ty + oz * tz)
+    swivel = 0.0
+    if abs(angle) > FOLLOWED:
+        tx, ty, tz, swivel = ox, oy, oz, angle
+    far = out + pole_distance * nodes[upper, 7]
+    return rx + along * dx + far * tx, ry + along * dy + far * ty, rz + along * dz + far * tz, swivel
 
 
 def _toes_kept(rig: Rig, values: Array, limb: Limb, before: Array) -> Array:

@@ -32,7 +32,7 @@ _MOST = {"pulled": 6.0, "loose": 0.25, "firm": 1.0, "fast": np.inf}
 _TURN = 0.3  # of a grip's weight by place
 _OWN_TURN = 0.25  # how much the pulled part itself wants to keep its turn, by radian
 _AHEAD = 0.1  # of the body's size: so far a step looks ahead
-ROUNDS = 30
+ROUNDS = 45
 SEEN, SEEN_TURN = 5e-4, np.radians(0.5)  # metres and radians: what gave by less did not give
 
 # By radian: what turns easily goes first.

@@ -30,7 +30,7 @@ Ints = npt.NDArray[np.int32]
 MOST_SWING, BY_SWING = 2.7, 900.0  # radians, and by radian squared: a swing of half a turn has no direction
 LONGEST_STEP = 0.3  # radians
 UNHELD, HELD = 4, 0.02  # steps before any is held back; and by what first, by radian squared
-CLOSE = 1e-5  # radians: where a step is no longer, it is the last
+CLOSE = 5e-5  # radians: where a step is no longer, it is the last
 
 
 class Tree(NamedTuple):
