@@ -108,9 +108,17 @@ class PullTest(BrowserTest):
         desk.stored(6)
         page.wait_for_function("() => parseInt(document.querySelector(\"[data-share='leg.L.goal']\")?.innerText) > 80")
         self.accessible(page, "the Weight bench")
-        # A limb is stretched by its handle, and shown so in its channels.
+        # A hand is shaped by a slider, by keys pressed faster than they are answered; all of it is stored.
         page.get_by_role("button", name="Pose", exact=True).click()
         page.get_by_role("button", name="Move", exact=True).click()
+        desk.pick("arm.R.fingers")
+        page.get_by_label("fist slider").focus()
+        for _ in range(25):
+            page.keyboard.press("ArrowRight")
+        desk.settles("fist", lambda value: abs(value - 0.25) < 0.005)
+        self.assertEqual(page.get_by_text("A newer state").count(), 0)
+        steps = desk.stored(7)
+        # A limb is stretched by its handle, and shown so in its channels.
         desk.pick("arm.L.hand")
         handle = page.locator("[data-stretch]")
         handle.wait_for()
@@ -126,7 +134,7 @@ class PullTest(BrowserTest):
         page.mouse.move(x + 60 * way[0], y + 60 * way[1], steps=4)
         page.get_by_test_id("readout").get_by_text("arm stretch").wait_for()
         page.mouse.up()
-        desk.stored(7)
+        desk.stored(steps + 1)
         desk.settles("arm stretch", lambda value: 1.1 < value < 3.0)
         self.assertEqual(self.complaints, [])
 

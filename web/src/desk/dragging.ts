@@ -27,6 +27,8 @@ interface Drag {
   failed: boolean;
   /** Where all controls were when it was begun. */
   before: Float32Array;
+  /** Its end, once it has been let go; a key that is pressed again and again moves it on until that is reached. */
+  ending: Promise<boolean> | null;
 }
 
 let drag: Drag | null = null;
@@ -51,7 +53,7 @@ export function beginDrag(controls: string[]): boolean {
   stop();
   const before = member.pose.controls.slice();
   setDesk({ along: null });
-  const begun: Drag = { member, place: here(), live, controls, wish: null, failed: false, before };
+  const begun: Drag = { member, place: here(), live, controls, wish: null, failed: false, before, ending: null };
   drag = begun;
   live
     .ask({ do: "begin", casting: member.id, frame: begun.place.frame, balance: desk().looks.weight })
@@ -89,15 +91,33 @@ export function askAgain() {
 }
 
 /** Lets go: the values where the hand was last are committed as one step. */
-export async function endDrag(label = ""): Promise<boolean> {
+export function endDrag(label = ""): Promise<boolean> {
   const of = drag;
-  if (!of) return false;
+  if (!of) return Promise.resolve(false);
+  of.ending ??= end(of, label);
+  return of.ending;
+}
+
+/** The pose of the last state of a drag: one that the hand has moved on from meanwhile is asked for again. */
+async function lastPose(of: Drag): Promise<LivePose> {
+  for (;;) {
+    const { wish } = of;
+    try {
+      const pose = await of.live.ask(asked(of));
+      if (of.wish === wish) return pose;
+    } catch (error) {
+      if (of.wish === wish) throw error;
+    }
+  }
+}
+
+async function end(of: Drag, label: string): Promise<boolean> {
   if (!of.wish || of.failed) {
     cancelDrag();
     return false;
   }
   try {
-    const pose = await of.live.ask(asked(of));
+    const pose = await lastPose(of);
     posed(of, pose);
     drag = null;
     const values: Record<string, number> = {};

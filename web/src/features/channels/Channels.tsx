@@ -229,6 +229,8 @@ function Row(p: {
   const readout = (change: number) =>
     `${channel.label} ${change < 0 ? "−" : "+"}${Math.abs(change).toFixed(digits)} ${unit}`;
 
+  /** Where the hand has the slider: keys come faster than answers. */
+  const [slid, setSlid] = useState<number | null>(null);
   // What shapes a hand is made to be slid.
   const shapes = p.control.kind === "finger" && channel.unit === "" && channel.low !== null && channel.high !== null;
   const reach = channel.locked
@@ -325,15 +327,16 @@ function Row(p: {
             step={shapes ? 0.01 : 0.5}
             track={false}
             marks={[{ value: channel.rest * factor }]}
-            value={Math.min(Math.max(value, reach[0]), reach[1]) * factor}
+            value={slid ?? Math.min(Math.max(value, reach[0]), reach[1]) * factor}
             onChange={(_, v) => {
               // A slider sets all selected controls to the same value.
               if (!dragging() && !beginDrag(names)) return;
+              setSlid(v as number);
               const values: Record<string, number> = {};
               for (const s of same) values[s.channel.address] = clamp((v as number) / factor, s.channel);
               dragTo({ do: "set", values }, `${channel.label} ${(v as number).toFixed(digits)} ${unit}`);
             }}
-            onChangeCommitted={() => void endDrag()}
+            onChangeCommitted={() => void endDrag().finally(() => setSlid(null))}
             sx={{
               color: ink.blue,
               py: 0.5,
