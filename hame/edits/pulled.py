@@ -45,7 +45,7 @@ class PullPart(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         begun = _begun(clip, rig, self.frame, scene)
-        part = begun.body.links[begun.body.number(self.part)].name
+        part = begun.body.link(self.part).name
         place, turn = where(begun, part)
         kept = turn if part.endswith((".foot", ".hand")) else None  # a sole stays level, a palm as it lies
         target = Target(part, place + np.array([self.x, self.y, self.z]), kept)
@@ -54,7 +54,7 @@ class PullPart(Edit):
 
     def label(self, rig: Rig, scene: Scene) -> str:
         body = body_of(rig)
-        return f"{self.what or f'Pull {body.links[body.number(self.part)].label}'} at {self.frame}"
+        return f"{self.what or f'Pull {body.link(self.part).label}'} at {self.frame}"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -115,7 +115,7 @@ def _grips(begun: Begun, clip: Clip, frame: int) -> list[Grip]:
     rig = begun.body.rig
     [now] = balances(clip, Posed(rig, begun.values[None], begun.nodes[None]), frame)
     parts = dict.fromkeys(planted_parts(rig, clip, frame))
-    parts |= dict.fromkeys(begun.body.links[begun.body.number(control)].name for control in now.bearing)
+    parts |= dict.fromkeys(begun.body.link(control).name for control in now.bearing)
     grips = [Grip(part, "fast") for part in parts]
     if any(link.name == "head" for link in begun.body.links):
         grips.append(Grip("head", "firm", place=False))

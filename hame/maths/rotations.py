@@ -70,6 +70,19 @@ def rotate(q: Array, v: Array) -> Array:
     return np.stack(_qrot(x, y, z, w, *np.moveaxis(v, -1, 0)), axis=-1)
 
 
+def to_vector(q: Array) -> Array:
+    """The rotation vector ``(3,)`` of a quaternion ``(4,)``: its axis, as long as its angle in radians, at most pi."""
+    q = np.asarray(q, float)
+    q = q if q[3] >= 0.0 else -q
+    sine = float(np.linalg.norm(q[:3]))
+    return np.asarray(q[:3] * (2.0 * math.atan2(sine, q[3]) / sine if sine > 1e-12 else 2.0))
+
+
+def angle_between(a: Array, b: Array) -> float:
+    """By how many radians the quaternions ``a`` and ``b`` (4,) are turned against one another."""
+    return float(2.0 * math.acos(min(abs(float(a @ b)), 1.0)))
+
+
 def from_axis_angle(axis: Array, angle: float) -> Array:
     """The turn by ``angle`` radians about ``axis (3,)``, which need not be of unit length.
 

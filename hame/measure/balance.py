@@ -142,11 +142,3 @@ def corners_of(rig: Rig, limb: Limb, nodes: Array) -> Array:
     palm = np.array(limb.points.get("palm", (0.0, 0.0, 0.0)))
     points = palm + _PALM * np.array([[1.0, 0, 0], [-1.0, 0, 0], [0, 1.0, 0], [0, -1.0, 0]])
     return end[:, None, :3] + rotations.rotate(end[:, None, 3:7], end[:, None, 7:8] * points)
-
-
-def leans(balance: Balance) -> str:
-    """In words, how a body stands."""
-    if balance.margin is None:
-        return "in the air"
-    centimetres = 100.0 * abs(balance.margin)
-    return f"{centimetres:.1f} cm {'inside' if balance.margin >= 0 else 'outside'} what bears it"

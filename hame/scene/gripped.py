@@ -18,5 +18,5 @@ def planted_parts(rig: Rig, clip: Clip, frame: float) -> dict[str, Plant]:
         for plant in spans:
             if limb is not None and isinstance(plant, Plant) and plant.start <= frame <= plant.end:
                 body = body_of(rig)
-                found[body.links[body.number(limb.ik)].name] = plant
+                found[body.link(limb.ik).name] = plant
     return found

@@ -6,13 +6,14 @@ with what carries them. Which angles a link has follows from its ranges (:mod:`h
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections import Counter
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 import numpy as np
 
-from hame.character.bodyplan import END_OF, limb_kind
+from hame.character.bodyplan import END_OF
 from hame.character.ranges import ANGLES, JointRange, is_upright, range_of
 from hame.character.rig import Limb, Rig
 from hame.errors import BadEdit
@@ -58,17 +59,33 @@ class Body:
     Attributes
     ----------
     zero : (L, 4) how a link is turned in the one that carries it with all angles at zero
-    low, high : (n,) ranges of the angles
-    neutral : (n,) the angles of the rest pose
     """
 
     rig: Rig
     links: tuple[Link, ...]
     zero: Array
-    low: Array
-    high: Array
-    neutral: Array
-    upright: bool
+
+    @cached_property
+    def low(self) -> Array:
+        """The least values (n,) of the angles."""
+        return self._ends(0, -np.inf)
+
+    @cached_property
+    def high(self) -> Array:
+        """The greatest values (n,) of the angles."""
+        return self._ends(1, np.inf)
+
+    def _ends(self, which: int, free: float) -> Array:
+        found = np.full(self.links[-1].first + _COUNT[self.links[-1].kind], free)
+        for link in self.links[1:]:
+            for n in range(_COUNT[link.kind]):
+                found[link.first + n] = getattr(link.range, ANGLES[n])[which]
+        return found
+
+    @cached_property
+    def neutral(self) -> Array:
+        """The angles (n,) of the rest pose."""
+        return stood(self, evaluate(self.rig, self.rig.rest[None])[0])[1]
 
     def number(self, part: str) -> int:
         """The number of a link, by its name or by a control of it; raises :class:`BadEdit` if there is none."""
@@ -77,6 +94,10 @@ class Body:
         name = self.rig.control(part).label if self.rig.has_control(part) else part
         raise BadEdit(f"{name} is no part that the body can be pulled by; take a hand, an elbow, a foot, a knee, the "
                       "chest, the hips or the head")  # fmt: skip
+
+    def link(self, part: str) -> Link:
+        """A link, by its name or by a control of it; raises :class:`BadEdit` if there is none."""
+        return self.links[self.number(part)]
 
     @cached_property
     def _numbers(self) -> dict[str, int]:
@@ -102,70 +123,56 @@ def body_of(rig: Rig) -> Body:
     if not rig.has_control("body"):
         raise BadEdit("a prop has no body to be pulled by a part; move it as it is")
     upright = is_upright(rig.plan, rig.skeleton)
-    links: list[Link] = []
-    for name, label, kind, node, controls, limb, row, parent, reach in _laid(rig, upright):
-        first = links[-1].first + _COUNT[links[-1].kind] if links else 0
-        links.append(Link(name, label, parent, kind, first, node, controls, limb, row, reach))
+    links = _links(rig, upright)
     rest = evaluate(rig, rig.rest[None])[0]
-    zero = np.array([_zero(links, n, rest, upright) for n in range(len(links))])
-    count = links[-1].first + _COUNT[links[-1].kind]
-    low, high = np.full(count, -np.inf), np.full(count, np.inf)
-    for link in links[1:]:
-        for n in range(_COUNT[link.kind]):
-            low[link.first + n], high[link.first + n] = getattr(link.range, ANGLES[n])
-    body = Body(rig, tuple(links), zero, low, high, np.zeros(count), upright)
-    neutral = stood(body, rest)[1]
-    return Body(rig, tuple(links), zero, low, high, neutral, upright)
+    return Body(rig, links, np.array([_zero(links, n, rest, upright) for n in range(len(links))]))
 
 
-def _laid(rig: Rig, upright: bool) -> Iterator[tuple[str, str, int, int, tuple[str, ...], Limb | None, str, int, JointRange]]:  # fmt: skip  # noqa: E501
-    """The links of a rig in order, without their numbers among the angles."""
+def _links(rig: Rig, upright: bool) -> tuple[Link, ...]:
+    """The links of a rig, each after the one that carries it: the trunk, then limb by limb from the inside out."""
     plan = rig.plan
-    known: dict[str, int] = {}
-    body = rig.control("body")
-    yield "body", "hips", FREE, body.node, ("body",), None, "", -1, JointRange((0.0, 0.0))
-    known["body"] = 0
+    links: list[Link] = []
+    known: dict[str, int] = {}  # FK control -> link
+
+    def add(
+        name: str, label: str, kind: int, node: int, controls: tuple[str, ...], carried_by: str, reach: JointRange,
+        limb: Limb | None = None, row: str = "",
+    ) -> None:  # fmt: skip
+        while carried_by and carried_by not in known:
+            carried_by = rig.control(carried_by).parent
+        first = links[-1].first + _COUNT[links[-1].kind] if links else 0
+        known[controls[0]] = len(links)
+        links.append(Link(name, label, known.get(carried_by, -1), kind, first, node, controls, limb, row, reach))
+
+    add("body", "hips", FREE, rig.control("body").node, ("body",), "", JointRange((0.0, 0.0)))
     trunk = [c for c in rig.controls if c.kind == "trunk"]
-    rows = {row: [c.name for c in trunk if _row(c.name) == row] for row in ("spine", "neck")}
-
-    def carrier(control: str) -> int:
-        while control not in known:
-            control = rig.control(control).parent
-        return known[control]
-
-    for control in trunk:
-        row = _row(control.name)
-        reach = range_of(control.name, plan, upright, row, max(len(rows.get(row, ())), 1))
-        parent = carrier(control.parent)
-        yield control.name, control.label, BALL, control.node, (control.name,), None, row, parent, reach
-        known[control.name] = len(known)
+    in_row = Counter(_row(c.name) for c in trunk)
+    for c in trunk:
+        row = _row(c.name)
+        reach = range_of(c.name, plan, upright, row, in_row[row])
+        add(c.name, c.label, BALL, c.node, (c.name,), c.parent, reach, row=row)
     for limb in rig.limbs:
-        end = END_OF[limb_kind(limb.name)]
         collar = f"{limb.name}.collar"
         if rig.has_control(collar):
-            control = rig.control(collar)
-            reach = range_of(collar, plan, upright)
-            yield collar, control.label, BALL, control.node, (collar,), None, "", carrier(control.parent), reach
-            known[collar] = len(known)
-        upper, lower, hand = limb.fk
+            c = rig.control(collar)
+            add(collar, c.label, BALL, c.node, (collar,), c.parent, range_of(collar, plan, upright))
+        upper, lower, end = limb.fk
         words = {"arm": ("shoulder joint", "elbow", "hand"), "leg": ("hip joint", "knee", "foot")}[limb.kind]
-        parent = carrier(rig.control(upper).parent)
-        straight = float(rig.channels[rig.number(f"{lower}/rx")].low)
-        most = float(rig.channels[rig.number(f"{lower}/rx")].high) - straight
-        for part, control_name, node, more, kind, word in (
+        bend = rig.channels[rig.number(f"{lower}/rx")]
+        for part, control, node, more, kind, word in (
             ("upper", upper, limb.upper, (), BALL, words[0]),
             ("lower", lower, limb.lower, (limb.pole,), HINGE, words[1]),
-            (end, hand, limb.end, (limb.ik, limb.toe), BALL, words[2]),
+            (END_OF[limb.kind], end, limb.end, (limb.ik, limb.toe), BALL, words[2]),
         ):
             name = f"{limb.name}.{part}"
             reach = range_of(name, plan, upright)
-            if kind == HINGE:
+            if kind == HINGE:  # counted from straight, and no farther than the control goes
+                most = bend.high - bend.low
                 low, high = reach.bend if upright or name in plan.ranges else (0.0, most)
                 reach = JointRange((max(low, 0.0), min(high, most)))
-            controls = (control_name, *(c for c in more if c))
-            yield name, f"{limb.label} {word}", kind, node, controls, limb, "", parent, reach
-            parent = known[name] = len(known)
-            known[control_name] = parent
+            controls = (control, *(c for c in more if c))
+            add(name, f"{limb.label} {word}", kind, node, controls, rig.control(control).parent, reach, limb)
+    return tuple(links)
 
 
 def _row(control: str) -> str:
@@ -173,7 +180,7 @@ def _row(control: str) -> str:
     return {"spine": "spine", "chest": "spine", "neck": "neck", "head": "neck"}.get(stem, "")
 
 
-def _zero(links: list[Link], n: int, rest: Array, upright: bool) -> Array:
+def _zero(links: Sequence[Link], n: int, rest: Array, upright: bool) -> Array:
     """How a link is turned in the one that carries it with all angles at zero."""
     link = links[n]
     if link.parent < 0:
@@ -271,11 +278,8 @@ def swing_and_twist(turn: Array) -> Array:
     twist = 2.0 * float(np.arctan2(y, w))
     twist = (twist + np.pi) % (2.0 * np.pi) - np.pi
     half = rotations.multiply(turn, rotations.from_axis_angle(Y, -twist))
-    half = half if half[3] >= 0 else -half
-    sine = float(np.linalg.norm(half[:3]))
-    angle = 2.0 * float(np.arctan2(sine, half[3]))
-    factor = angle / sine if sine > 1e-12 else 2.0
-    return np.array([half[0] * factor, twist, half[2] * factor])
+    swing = rotations.to_vector(half)
+    return np.array([swing[0], twist, swing[2]])
 
 
 def frozen(body: Body, controls: Collection[str]) -> list[int]:

@@ -55,44 +55,34 @@ class Kept:
         return result
 
 
-def kept_in_controls(
-    body: Body, kept: Kept, start: Array, before: Array, wanted: Array, fast: Collection[int]
-) -> tuple[Array, Array]:
+def kept_in_controls(body: Body, kept: Kept, start: Array, before: Array, wanted: Array) -> tuple[Array, Array]:
     """Channel values ``(C,)`` that put the links of a body where ``wanted (N, 8)`` has them; and their nodes (N, 8).
 
-    Parameters
-    ----------
-    start, before : the values (C,) and nodes (N, 8) of the pose that it was pulled from
-    fast : links that were held fast: an IK control that kept its limb's end there is not touched
+    ``start`` and ``before`` are the values and nodes of the pose that it was pulled from. Where a limb's end stays,
+    or comes to where its IK control was, that control is not touched.
     """
     rig = body.rig
     values, nodes = start.copy(), before.copy()
     numbers: list[int] = []
     goals: list[Array] = []
-    for n, link in enumerate(body.links):
+    for link in body.links:
         if link.controls[0] not in kept.protected and (link.limb is None or not _by_ik_alone(rig, link.limb, start)):
             numbers.append(rig.number_of(link.controls[0]))
             goals.append(wanted[link.node])
-        if link.limb is not None and link.controls[0] == link.limb.fk[2] and _by_ik(rig, link.limb, start):
-            limb = link.limb
-            if n in fast and _stayed(before[link.node], wanted[link.node]):
-                continue
-            local = kept.targets[rig.limbs.index(limb)]
-            target = wanted[limb.end].copy()
-            target[:3] = _reached_for(rig, limb, start, wanted)
-            goal = transforms.compose(target, local)
-            if limb.ik in kept.protected or _stayed(
-                before[rig.control(limb.ik).node], goal
-            ):  # the limb comes to where its control was already
-                continue
+    by_ik = [n for n, limb in enumerate(rig.limbs) if _by_ik(rig, limb, start)]
+    for limb, local in ((rig.limbs[n], kept.targets[n]) for n in by_ik):
+        if limb.ik in kept.protected or _stayed(before[limb.end], wanted[limb.end]):
+            continue
+        target = wanted[limb.end].copy()
+        target[:3] = _reached_for(rig, limb, start, wanted)
+        goal = transforms.compose(target, local)
+        if not _stayed(before[rig.control(limb.ik).node], goal):
             numbers.append(rig.number_of(limb.ik))
             goals.append(goal)
     _written(rig, values, nodes, numbers, goals)
     numbers, goals = [], []
-    for limb in rig.limbs:
-        if not _by_ik(rig, limb, start) or _alike(nodes[limb.upper], wanted[limb.upper]):
-            continue
-        if limb.pole in kept.protected:
+    for limb in (rig.limbs[n] for n in by_ik):
+        if limb.pole in kept.protected or _alike(nodes[limb.upper], wanted[limb.upper]):
             continue
         seen = wanted.copy()
         seen[limb.root] = nodes[limb.root]
@@ -118,8 +108,8 @@ def _alike(a: Array, b: Array) -> bool:
 
 
 def _stayed(a: Array, b: Array) -> bool:
-    turn = 2.0 * float(np.arccos(min(abs(float(a[3:7] @ b[3:7])), 1.0)))
-    return bool(np.linalg.norm(a[:3] - b[:3]) < _STAYED and turn < _STAYED_TURN)
+    near = np.linalg.norm(a[:3] - b[:3]) < _STAYED
+    return bool(near and rotations.angle_between(a[3:7], b[3:7]) < _STAYED_TURN)
 
 
 def _reached_for(rig: Rig, limb: Limb, values: Array, wanted: Array) -> Array:

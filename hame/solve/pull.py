@@ -57,12 +57,11 @@ class Grip:
 
 @dataclass(frozen=True)
 class Target:
-    """Where a part is wanted: a ``place (3,)`` in metres, a ``turn (4,)``, or both; ``fast``: before all else."""
+    """Where a part is wanted: a ``place (3,)`` in metres, a ``turn (4,)``, or both."""
 
     part: str
     place: Array | None
     turn: Array | None = None
-    fast: bool = False
 
 
 @dataclass(frozen=True)
@@ -185,7 +184,7 @@ def pull(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip] = (), le
 def _held(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip]) -> bool:
     """Whether anything keeps a pulled body from going along as it is."""
     pulled = {begun.body.number(target.part) for target in targets}
-    return any(t.fast or t.turn is not None for t in targets) or any(
+    return any(t.turn is not None for t in targets) or any(
         grip.place and begun.body.number(grip.part) not in pulled for grip in grips
     )
 
@@ -233,7 +232,6 @@ def _on_its_feet(begun: Begun, wish: Wish, near: Array, targets: Sequence[Target
     weight, count = _BY_GRADE["firm"], len(feet)
     return wish._replace(
         link=np.concatenate([wish.link, np.array(feet, np.int32)]),
-        point=np.zeros((len(wish.link) + count, 3)),
         place=np.concatenate([wish.place, at[feet]]), turn=np.concatenate([wish.turn, way[feet]]),
         by_place=np.concatenate([wish.by_place, np.full(count, weight / size)]),
         by_turn=np.concatenate([wish.by_turn, np.full(count, weight * _TURN)]),
@@ -278,7 +276,7 @@ def _standing_by(begun: Begun, near: Array, targets: Sequence[Target]) -> Array:
     rest = _at_rest(begun)
     rest_turn = rest[body.links[0].node, 3:7]
     upright = rotations.multiply(rest_turn, rotations.inverse(begun.tree.zero[0]))
-    first = _as_vector(upright)
+    first = rotations.to_vector(upright)
     near = near.copy()
     near[:3], near[3:6] = 0.0, first
     place, _ = _standing(begun.tree, near)
@@ -302,7 +300,7 @@ def _standing_by(begun: Begun, near: Array, targets: Sequence[Target]) -> Array:
         node = begun.nodes[body.links[0].node]
         heading = _heading_of(rotations.multiply(node[3:7], rotations.inverse(rest_turn)))
     turn = rotations.multiply(rotations.from_axis_angle(np.array([0.0, 1.0, 0.0]), heading), upright)
-    near[3:6] = _as_vector(turn)
+    near[3:6] = rotations.to_vector(turn)
     if len(mine):
         place, _ = _standing(begun.tree, near)
         mine = np.array([place[body.number(t.part)] for t in targets if t.place is not None])
@@ -317,22 +315,9 @@ def _heading_of(turn: Array) -> float:
     return float(2.0 * np.arctan2(turn[1], turn[3]))
 
 
-def _as_vector(turn: Array) -> Array:
-    """A turn (4,) as the axis that it goes about, as long as its angle (3,)."""
-    turn = turn if turn[3] >= 0 else -turn
-    sine = float(np.linalg.norm(turn[:3]))
-    return np.asarray(turn[:3] * (2.0 * np.arctan2(sine, turn[3]) / sine if sine > 1e-12 else 2.0))
-
-
-def part_of(rig: Rig, control: str) -> str:
-    """The part of the body that a control takes hold of; raises :class:`BadEdit` if none."""
-    body = body_of(rig)
-    return body.links[body.number(control)].name
-
-
 def where(begun: Begun, part: str) -> tuple[Array, Array]:
     """The place (3,) and turn (4,) of a part at the start."""
-    node = begun.nodes[begun.body.links[begun.body.number(part)].node]
+    node = begun.nodes[begun.body.link(part).node]
     return node[:3], node[3:7]
 
 
@@ -340,8 +325,7 @@ def _taken(begun: Begun, angles: Array, targets: Sequence[Target], grips: Sequen
     body = begun.body
     place, turn = _standing(begun.tree, angles)
     wanted = begun.kept.placed(body, place, turn, begun.nodes)
-    fast = {body.number(grip.part) for grip in grips if grip.grade == "fast" and grip.place and grip.turn}
-    values, nodes = kept_in_controls(body, begun.kept, begun.values, begun.nodes, wanted, fast)
+    values, nodes = kept_in_controls(body, begun.kept, begun.values, begun.nodes, wanted)
     gave = []
     for target in targets:
         gave.append(_gave(body, nodes, target, "pulled"))
@@ -354,12 +338,12 @@ def _taken(begun: Begun, angles: Array, targets: Sequence[Target], grips: Sequen
 
 
 def _gave(body: Body, nodes: Array, target: Target, grade: Grade | Literal["pulled"]) -> Gave:
-    link = body.links[body.number(target.part)]
+    link = body.link(target.part)
     node = nodes[link.node]
     metres = 0.0 if target.place is None else float(np.linalg.norm(node[:3] - target.place))
     radians = 0.0
     if target.turn is not None and grade != "pulled":
-        radians = 2.0 * float(np.arccos(min(abs(float(node[3:7] @ target.turn)), 1.0)))
+        radians = rotations.angle_between(node[3:7], target.turn)
     return Gave(link.name, link.label, grade, metres, radians)
 
 
@@ -384,10 +368,7 @@ def _wish(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip], leanin
         place = at if target.place is None else target.place
         turn = way if target.turn is None else target.turn
         by_place = 0.0 if target.place is None else _PULL / size
-        most = _MOST["pulled"] / size
-        if target.fast:
-            by_place, by_turn, most = by_place * _BY_GRADE["fast"] / _PULL, by_turn * _BY_GRADE["fast"] / _PULL, np.inf
-        rows.append((n, place, turn, by_place, by_turn, most))
+        rows.append((n, place, turn, by_place, by_turn, _MOST["pulled"] / size))
     holding = _held(begun, targets, grips)
     for grip in grips:
         n = body.number(grip.part)
@@ -401,7 +382,6 @@ def _wish(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip], leanin
     pairs = _in_rows(body)
     return Wish(
         link=np.array([r[0] for r in rows], np.int32),
-        point=np.zeros((len(rows), 3)),
         place=np.array([r[1] for r in rows], float).reshape(-1, 3),
         turn=np.array([r[2] for r in rows], float).reshape(-1, 4),
         by_place=np.array([r[3] for r in rows], float),
@@ -460,9 +440,3 @@ def _softly(body: Body, n: int, values: Array) -> float:
     reach = (one + two) * (1.0 - soft)
     cosine = (one * one + two * two - reach * reach) / (2.0 * one * two)
     return float(np.pi - np.arccos(np.clip(cosine, -1.0, 1.0)))
-
-
-def turned_by(turn: Array, by: Array) -> Array:
-    """A turn (4,) followed by another in the world, at length one."""
-    result = rotations.multiply(by, turn)
-    return np.asarray(result / np.linalg.norm(result))

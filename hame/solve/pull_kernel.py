@@ -60,7 +60,7 @@ class Wish(NamedTuple):
     Attributes
     ----------
     link : (T,) of each task
-    point, place : (T, 3) a point in the link's axes, and where it should be in the world, metres
+    place : (T, 3) where the link should be in the world, metres
     turn : (T, 4) how the link should be turned in the world
     by_place, by_turn : (T,) weights, by metre and radian; 0 is no wish
     most : (T,) with what force a place pulls at most, however far off it is
@@ -73,7 +73,6 @@ class Wish(NamedTuple):
     """
 
     link: Ints
-    point: Array
     place: Array
     turn: Array
     by_place: Array
@@ -237,8 +236,7 @@ def _task(tree, wish, t, place, turn, axes, h, g, columns, which):  # type: igno
     """Adds what one task says."""
     link, wp, wt = wish.link[t], wish.by_place[t], wish.by_turn[t]
     qx, qy, qz, qw = turn[link, 0], turn[link, 1], turn[link, 2], turn[link, 3]
-    px, py, pz = qrot(qx, qy, qz, qw, wish.point[t, 0], wish.point[t, 1], wish.point[t, 2])
-    px, py, pz = px + place[link, 0], py + place[link, 1], pz + place[link, 2]
+    px, py, pz = place[link, 0], place[link, 1], place[link, 2]
     # What is missing: the way, and the turn as a vector.
     ex, ey, ez = wish.place[t, 0] - px, wish.place[t, 1] - py, wish.place[t, 2] - pz
     far = math.sqrt(ex * ex + ey * ey + ez * ez)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
 from dataclasses import replace
 from functools import lru_cache
 from typing import Any
@@ -14,7 +13,6 @@ from django.db import transaction
 from hame.character import bodyplan
 from hame.character.build import build_rig
 from hame.character.intake import Card, card_of, prop_plan, turned_by_hand
-from hame.character.ranges import check_ranges
 from hame.character.rig import Rig
 from hame.character.volumes import measure_masses
 from hame.errors import BadFile, BadPlan
@@ -74,22 +72,6 @@ def card(version: CharacterVersion) -> Card:
             version.card = Card(0, 0, 0.0, 0, f"its file cannot be read: {error}").to_json()
         CharacterVersion.objects.filter(pk=version.pk).update(card=version.card)
     return Card(**version.card)
-
-
-def change_ranges(character: Character, ranges: Mapping[str, Mapping[str, tuple[float, float]]]) -> CharacterVersion:
-    """Sets how far joints turn, in degrees, where that differs from what is usual; shots see it at once.
-
-    Raises
-    ------
-    BadPlan
-        If a joint has no such angle, or a range ends before it begins; nothing is stored then.
-    """
-    version = character.current
-    plan = replace(bodyplan.from_json(version.plan), ranges=ranges)
-    check_ranges(plan)
-    version.plan = plan.to_json()
-    version.save(update_fields=["plan"])
-    return version
 
 
 def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) -> CharacterVersion:

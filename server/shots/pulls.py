@@ -78,12 +78,12 @@ def pulled(
         If a part is no part of the body, is protected, planted or locked, or is wanted too far off.
     """
     body = begun.body
-    parts = list(dict.fromkeys(body.links[body.number(control)].name for control in message.controls))
+    parts = list(dict.fromkeys(body.link(control).name for control in message.controls))
     for part in parts:
         _refuse(begun.body.rig, part, planted, protected)
     offset = np.array(message.offset)
     if isinstance(message, Few):
-        placed = [(body.links[body.number(t.part)].name, t.turn) for t in message.targets]
+        placed = [(body.link(t.part).name, t.turn) for t in message.targets]
         targets = []
         for part, turn in placed:
             place, way = where(begun, part)
@@ -93,7 +93,7 @@ def pulled(
     targets = [Target(part, where(begun, part)[0] + offset) for part in parts]
     grips = {}
     for g in message.grips:
-        name = body.links[body.number(g.part)].name
+        name = body.link(g.part).name
         grips[name] = Grip(name, g.grade, g.place, g.turn)
     # What a plant holds stays, and so does a limb whose IK control nobody may touch.
     grips |= {part: Grip(part, "fast") for part in (*planted, *_kept_by_ik(begun, protected))}
@@ -104,7 +104,7 @@ def pulled(
 
 def _refuse(rig: Rig, part: str, planted: Mapping[str, Plant], protected: Sequence[str]) -> None:
     body = body_of(rig)
-    link = body.links[body.number(part)]
+    link = body.link(part)
     if part in planted:
         plant = planted[part]
         raise HameError(
@@ -119,7 +119,7 @@ def _kept_by_ik(begun: Begun, protected: Sequence[str]) -> list[str]:
     """The ends of limbs that are posed by an IK control which is protected."""
     rig = begun.body.rig
     ends = [limb for limb in rig.limbs if limb.ik in protected and begun.values[rig.number(limb.switch)] > 0.5]
-    return [begun.body.links[begun.body.number(limb.ik)].name for limb in ends]
+    return [begun.body.link(limb.ik).name for limb in ends]
 
 
 def _said(begun: Begun, result: Pulled, whole: bool) -> dict[str, object]:

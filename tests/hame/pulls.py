@@ -31,7 +31,7 @@ def by(start: Begun, part: str, offset: tuple[float, float, float]) -> Target:
 
 
 def place(start: Begun, result: Pulled, part: str) -> Array:
-    return np.asarray(result.nodes[start.body.links[start.body.number(part)].node, :3])
+    return np.asarray(result.nodes[start.body.link(part).node, :3])
 
 
 def turned(a: Array, b: Array) -> Array:

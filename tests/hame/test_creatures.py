@@ -84,7 +84,7 @@ class FollowTest(unittest.TestCase):
         self.assertGreater(abs(float(body[3:7] @ turn)), 0.9999)
         np.testing.assert_allclose(body[:3], at + [0.05, 0.04, -0.03], atol=2e-3)
         for foot in feet:
-            np.testing.assert_allclose(result.nodes[start.body.links[start.body.number(foot)].node, :3],
+            np.testing.assert_allclose(result.nodes[start.body.link(foot).node, :3],
                                        where(start, foot)[0], atol=1e-4)  # fmt: skip
         one = pull(start, [Target("leg2.L.foot", where(start, "leg2.L.foot")[0] + [0.03, 0.08, 0.06])],
                    [Grip(foot, "fast") for foot in feet if foot != "leg2.L.foot"])  # fmt: skip
@@ -98,5 +98,5 @@ class FollowTest(unittest.TestCase):
                       [Grip(foot, "fast") for foot in feet])  # fmt: skip
         self.assertEqual(result.gave, ())
         for foot in feet:
-            np.testing.assert_allclose(result.nodes[start.body.links[start.body.number(foot)].node, :3],
+            np.testing.assert_allclose(result.nodes[start.body.link(foot).node, :3],
                                        where(start, foot)[0], atol=1e-4)  # fmt: skip

@@ -24,6 +24,15 @@ class RotationsTest(unittest.TestCase):
     def setUp(self) -> None:
         self.turns = Rotation.random(200, random_state=3)
 
+    def test_rotation_vectors_and_angles_between_are_scipy_s(self) -> None:
+        rng = np.random.default_rng(11)
+        turns = [*rng.normal(size=(40, 4)), [0.0, 0.0, 0.0, 1.0], [0.0, 0.0, 0.0, -1.0], [1e-9, 0.0, 0.0, 1.0]]
+        for a, b in zip(turns, turns[1:], strict=False):
+            a, b = np.array(a) / np.linalg.norm(a), np.array(b) / np.linalg.norm(b)
+            np.testing.assert_allclose(rotations.to_vector(a), Rotation.from_quat(a).as_rotvec(), atol=1e-9)
+            between = (Rotation.from_quat(a).inv() * Rotation.from_quat(b)).magnitude()
+            self.assertAlmostEqual(rotations.angle_between(a, b), between, places=6)
+
     def test_products_rotated_vectors_and_matrices(self) -> None:
         a, b = self.turns[:100], self.turns[100:]
         same = Rotation.from_quat(rotations.multiply(a.as_quat(), b.as_quat())).inv() * (a * b)

@@ -29,7 +29,6 @@ from hame.solve.pull import (
     begin,
     estimate,
     over_support,
-    part_of,
     pull,
     where,
 )
@@ -138,7 +137,7 @@ class PullTest(unittest.TestCase):
     def test_a_grip_in_turn_keeps_the_head_as_it_looks(self) -> None:
         start = begun("brannoc")
         target = by(start, "arm.L.hand", (0.1, -0.5, 0.5))
-        node = start.body.links[start.body.number("head")].node
+        node = start.body.link("head").node
         free = pull(start, [target], FEET)
         held = pull(start, [target], [*FEET, Grip("head", "fast", place=False)])
         self.assertGreater(turned(free.nodes, start.nodes)[node], 8.0)
@@ -150,7 +149,7 @@ class PullTest(unittest.TestCase):
         result = pull(start, [by(start, "head", (0.0, -0.3, 0.3))], [*FEET, Grip("body", "fast")])
         bends = []
         for name in ("spine", "spine.2", "chest"):
-            link = start.body.links[start.body.number(name)]
+            link = start.body.link(name)
             up = start.body.links[link.parent].node
             back = rotations.inverse(result.nodes[up, 3:7])
             bends.append(swing_and_twist(rotations.multiply(back, result.nodes[link.node, 3:7]))[0])
@@ -166,7 +165,7 @@ class PullTest(unittest.TestCase):
             return pull(start, [target], FEET, Leanings(**leaning))
 
         def turn_of(result: Pulled, part: str) -> float:
-            link = start.body.links[start.body.number(part)]
+            link = start.body.link(part)
             up = start.body.links[link.parent].node
             own = [
                 rotations.multiply(rotations.inverse(n[up, 3:7]), n[link.node, 3:7])
@@ -190,7 +189,7 @@ class PullTest(unittest.TestCase):
         bends = []
         for knees in (0.0, 1.0):
             tree, angles = stood(start.body, pull(start, [far], FEET, Leanings(knees=knees)).nodes)
-            bends.append(angles[start.body.links[start.body.number("arm.L.lower")].first])
+            bends.append(angles[start.body.link("arm.L.lower").first])
         self.assertGreater(np.degrees(bends[1]), np.degrees(bends[0]) + 1.0)
 
     def test_a_pull_has_no_memory_of_its_way(self) -> None:
@@ -213,7 +212,7 @@ class PullTest(unittest.TestCase):
         stiff = build_rig(rig.skeleton, replace(rig.plan, ranges={"arm.L.lower": {"bend": (0.0, 60.0)}}))
         start = begin(stiff, overlaid(stiff, stiff.rest, standing()))
         target = by(start, "arm.L.hand", (0.1, 0.5, 0.15))
-        link = start.body.links[start.body.number("arm.L.lower")]
+        link = start.body.link("arm.L.lower")
         angle = stood(start.body, pull(start, [target], [*FEET, Grip("chest", "fast"), Grip("body", "fast")]).nodes)[1]
         self.assertLess(np.degrees(angle[link.first]), 60.01)
         wide = begun("brannoc")
@@ -256,9 +255,9 @@ class PullTest(unittest.TestCase):
 
     def test_part_of_a_control(self) -> None:
         rig = figure("brannoc")[0]
-        self.assertEqual(part_of(rig, "arm.L.goal"), "arm.L.hand")
-        self.assertEqual(part_of(rig, "leg.R.pole"), "leg.R.lower")
-        self.assertEqual(part_of(rig, "body"), "body")
+        self.assertEqual(body_of(rig).link("arm.L.goal").name, "arm.L.hand")
+        self.assertEqual(body_of(rig).link("leg.R.pole").name, "leg.R.lower")
+        self.assertEqual(body_of(rig).link("body").name, "body")
 
 
 class RandomPullTest(unittest.TestCase):
@@ -332,7 +331,7 @@ class FewTest(unittest.TestCase):
             result = estimate(start, [down])
             np.testing.assert_allclose(place(start, result, "head"), down.place, atol=6e-3)
             for foot in ("leg.L.foot", "leg.R.foot"):
-                node = result.nodes[start.body.links[start.body.number(foot)].node]
+                node = result.nodes[start.body.link(foot).node]
                 rest = rig.skeleton.places[rig.skeleton.index(rig.plan.roles[foot])]
                 self.assertAlmostEqual(node[1], rest[1], delta=0.012)
                 up = rotations.rotate(node[3:7], np.array([0.0, 1.0, 0.0]))

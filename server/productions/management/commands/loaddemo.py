@@ -25,6 +25,7 @@ from hame.demo.pulled import PULLED
 from hame.edits.library import size_of
 from hame.edits.making import Made
 from server.characters import store as characters
+from server.characters.body import BodyIn, set_body
 from server.characters.models import Character, CharacterVersion
 from server.productions.demo import NAME, missing
 from server.productions.models import DemoPiece, Membership, Production, Role
@@ -55,7 +56,7 @@ class Command(BaseCommand):
                     found = characters.bring_in(production.pk, name, data, isla, kind == "prop")
                     figures[name] = found.current
                     if name.lower() in shots.RANGES:
-                        characters.change_ranges(found, shots.RANGES[name.lower()])
+                        set_body(found, BodyIn(ranges=shots.RANGES[name.lower()], masses={}))
                 elif kind == "shot":
                     _lay_shot(production, PLANS[name], figures, isla)
                 elif kind == "poses":
