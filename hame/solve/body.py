@@ -6,6 +6,7 @@ with what carries them. Which angles a link has follows from its ranges (:mod:`h
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
@@ -218,8 +219,7 @@ def stood(body: Body, nodes: Array) -> tuple[Tree, Array]:
         offset[n] = rotations.rotate(back, own[:3] - up[:3])
         turn = rotations.multiply(rotations.inverse(zero[n]), rotations.multiply(back, own[3:7]))
         if link.kind == HINGE:
-            angle = 2.0 * float(np.arctan2(turn[0], turn[3]))
-            angle = (angle + np.pi) % (2.0 * np.pi) - np.pi
+            angle = math.remainder(2.0 * math.atan2(turn[0], turn[3]), math.tau)
             x[link.first] = angle
             after[n] = rotations.multiply(rotations.from_axis_angle(X, -angle), turn)
         else:
@@ -275,8 +275,7 @@ def swing_and_twist(turn: Array) -> Array:
     size = np.hypot(y, w)
     if size < 1e-12:  # swung by half a turn: the twist is undecided
         return np.array([np.pi, 0.0, 0.0])
-    twist = 2.0 * float(np.arctan2(y, w))
-    twist = (twist + np.pi) % (2.0 * np.pi) - np.pi
+    twist = math.remainder(2.0 * math.atan2(y, w), math.tau)
     half = rotations.multiply(turn, rotations.from_axis_angle(Y, -twist))
     swing = rotations.to_vector(half)
     return np.array([swing[0], twist, swing[2]])

@@ -13,6 +13,7 @@ from typing import Literal
 
 import numpy as np
 
+from hame.character.limb import softness_of
 from hame.character.rig import Rig
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
@@ -433,7 +434,7 @@ def _softly(body: Body, n: int, values: Array) -> float:
     limb = body.links[n].limb
     assert limb is not None
     rig = body.rig
-    soft = float(values[rig.number(f"{limb.name}/soft")])
+    soft = float(values[rig.number(softness_of(limb.name))])
     if soft <= 0.0 or values[rig.number(limb.switch)] <= 0.0:
         return 0.0
     one, two = limb.lengths

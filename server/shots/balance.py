@@ -6,12 +6,14 @@ from hame.character.rig import Rig
 from hame.maths.rotations import Array
 from hame.measure.balance import Balance
 from hame.measure.bearing import borne_by
+from hame.measure.pointing import twists
 from server.shots import schemas
 
 
 def balance_out(rig: Rig, nodes: Array, balance: Balance) -> schemas.BalanceOut:
     """How a body stands in one pose, nodes ``(N, 8)``."""
+    chest, face = twists(rig, nodes)
     return schemas.BalanceOut(
         centre=balance.centre.tolist(), area=balance.area.tolist(), margin=balance.margin,
-        bearing=borne_by(rig, nodes, balance.bearing),
+        bearing=borne_by(rig, nodes, balance.bearing), chest=chest, face=face,
     )  # fmt: skip

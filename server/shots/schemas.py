@@ -214,13 +214,16 @@ class LimbOut(Schema):
 
 class BalanceOut(Schema):
     """How a body stands at a frame: its centre of mass, the corners (x, z) of what bears it, metres that the centre is
-    inside of it (below zero: outside; none in flight), and the IK controls of the limbs that bear with their shares.
+    inside of it (below zero: outside; none in flight), and the IK controls of the limbs that bear with their shares;
+    and how far chest against hips and face against chest are turned to the left, radians.
     """
 
     centre: list[float]
     area: list[list[float]]
     margin: float | None
     bearing: dict[str, float]
+    chest: float | None
+    face: float | None
 
 
 class PartOut(Schema):

@@ -19,10 +19,11 @@ from hame.edits.making import made
 from hame.edits.pose import set_pose
 from hame.edits.pulled import PullPart, ShiftWeight
 from hame.errors import BadEdit
-from hame.evaluate.evaluate import channel_values, evaluate
+from hame.evaluate.evaluate import channel_values, evaluate, overlaid
 from hame.measure.balance import balances, hull, inside, middle_of
 from hame.measure.contacts import alerts
 from hame.measure.mass import centre_of_mass, masses_of
+from hame.measure.pointing import twists
 from hame.scene.joined import Posed
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig, random_pose
@@ -174,6 +175,20 @@ class MendTest(unittest.TestCase):
         mended = self.made(clip, told[0].mend)
         after = alerts(mended, posed(mended, 20), 1, 24)
         self.assertFalse([a for a in after if a.kind == "reach" and a.control == "leg.L.goal" and a.last == 20])
+
+
+class PointingTest(unittest.TestCase):
+    def test_chest_against_hips_and_face_against_chest(self) -> None:
+        rig = figure("brannoc")[0]
+        turned = {"hips/ry": -0.1, "chest/ry": 0.3, "head/ry": -0.2, "master/ry": 3.0}
+        nodes = evaluate(rig, overlaid(rig, rig.rest, turned)[None])[0]
+        chest, face = twists(rig, nodes)
+        self.assertAlmostEqual(chest or 0, 0.4)
+        self.assertAlmostEqual(face or 0, -0.2)
+        crab = figure("tide-crab")[0]
+        chest, face = twists(crab, evaluate(crab, overlaid(crab, crab.rest, {"head/ry": 0.5})[None])[0])
+        self.assertIsNone(chest)
+        self.assertAlmostEqual(face or 0, 0.5)
 
 
 class DemoTest(unittest.TestCase):

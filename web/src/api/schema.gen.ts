@@ -945,7 +945,8 @@ export interface components {
         /**
          * BalanceOut
          * @description How a body stands at a frame: its centre of mass, the corners (x, z) of what bears it, metres that the centre is
-         *     inside of it (below zero: outside; none in flight), and the IK controls of the limbs that bear with their shares.
+         *     inside of it (below zero: outside; none in flight), and the IK controls of the limbs that bear with their shares;
+         *     and how far chest against hips and face against chest are turned to the left, radians.
          */
         BalanceOut: {
             /** Area */
@@ -956,6 +957,10 @@ export interface components {
             };
             /** Centre */
             centre: number[];
+            /** Chest */
+            chest: number | null;
+            /** Face */
+            face: number | null;
             /** Margin */
             margin: number | null;
         };

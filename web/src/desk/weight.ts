@@ -66,20 +66,3 @@ export const eyesOf = (member: Member) =>
 export const chestOf = (member: Member) =>
   controlAt(member, "chest") ?? controlAt(member, "spine.2") ?? controlAt(member, "spine");
 export const hipsOf = (member: Member) => controlAt(member, "hips");
-
-const DEGREES = 180 / Math.PI;
-/** Which way something looks on the ground, in degrees from the stage's front. */
-const heading = (at: Float32Array) => {
-  const [x, , z] = turned(at, [0, 0, 1]);
-  return Math.atan2(x, z) * DEGREES;
-};
-const between = (a: number, b: number) => ((((a - b + 180) % 360) + 360) % 360) - 180;
-
-/** Seen from the top: how far the chest is turned against the hips, and the face against the chest, in degrees. */
-export function twists(member: Member): { chest: number | null; face: number | null } {
-  const [hips, chest, face] = [hipsOf(member), chestOf(member), faceOf(member)];
-  return {
-    chest: hips && chest ? between(heading(chest), heading(hips)) : null,
-    face: face && (chest ?? hips) ? between(heading(face), heading((chest ?? hips)!)) : null,
-  };
-}

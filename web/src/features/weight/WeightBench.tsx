@@ -3,7 +3,7 @@ import { leaveTry, tryEdit } from "../../desk/posing";
 import { commit } from "../../desk/steps";
 import { active, canChange, desk, type Member, setDesk, useDesk } from "../../desk/store";
 import type { AnyEdit, Balance } from "../../desk/types";
-import { balanceNow, twists } from "../../desk/weight";
+import { balanceNow } from "../../desk/weight";
 import { Line, Section } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
@@ -19,7 +19,7 @@ export function WeightBench() {
   return (
     <Box sx={{ height: "100%", overflow: "auto" }} data-testid="weight-bench">
       <Stands member={member} balance={balance} />
-      <Points member={member} />
+      <Points balance={balance} />
       <Shown />
     </Box>
   );
@@ -105,11 +105,13 @@ function Shift(p: { label: string; title: string; edit: AnyEdit; disabled: boole
   );
 }
 
-function Points({ member }: { member: Member }) {
-  const { chest, face } = twists(member);
-  const way = (angle: number) =>
-    Math.abs(angle) < 0.5 ? "straight" : `${Math.abs(angle).toFixed(0)}° to its ${angle > 0 ? "left" : "right"}`;
-  if (chest === null && face === null) return null;
+function Points({ balance }: { balance: Balance | null }) {
+  if (!balance || (balance.chest === null && balance.face === null)) return null;
+  const { chest, face } = balance;
+  const way = (angle: number) => {
+    const degrees = Math.round((angle * 180) / Math.PI);
+    return degrees === 0 ? "straight" : `${Math.abs(degrees)}° to its ${degrees > 0 ? "left" : "right"}`;
+  };
   return (
     <Section title="Where it points" hint="seen from the top">
       {chest !== null && (
