@@ -156,6 +156,14 @@ class PullTest(unittest.TestCase):
         self.assertGreater(min(bends), np.radians(4))
         self.assertLess(max(bends) / min(bends), 1.6)
 
+    def test_a_limb_that_softens_comes_where_it_is_pulled_all_the_same(self) -> None:
+        rig = begun("brannoc").body.rig
+        over = {"arm.L/ik": 1.0, "arm.L/soft": 0.05, "arm.L.goal/tx": 0.5, "arm.L.goal/ty": 0.4}
+        start = begin(rig, overlaid(rig, rig.rest, over))
+        target = by(start, "arm.L.hand", (-0.003, 0.02, 0.0))
+        held = [*FEET, Grip("chest", "fast"), Grip("body", "fast")]
+        np.testing.assert_allclose(place(start, pull(start, [target], held), "arm.L.hand"), target.place, atol=5e-4)
+
     def test_leanings_do_what_they_say(self) -> None:
         start = begun("brannoc")
         target = by(start, "arm.L.hand", (0.0, 0.1, 0.75))
