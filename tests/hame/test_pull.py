@@ -154,7 +154,7 @@ class PullTest(unittest.TestCase):
             back = rotations.inverse(result.nodes[up, 3:7])
             bends.append(swing_and_twist(rotations.multiply(back, result.nodes[link.node, 3:7]))[0])
         self.assertGreater(min(bends), np.radians(4))
-        self.assertLess(max(bends) / min(bends), 1.6)
+        self.assertLess(max(bends) / min(bends), 1.4)
 
     def test_a_limb_that_softens_comes_where_it_is_pulled_all_the_same(self) -> None:
         rig = begun("brannoc").body.rig
