@@ -17,17 +17,21 @@ import numpy as np
 
 import hame.clip.belonging  # noqa: F401  kinds of span have to be known before one is read
 import hame.clip.cycle
+import hame.clip.layers
 import hame.clip.plants  # noqa: F401
 from hame.clip.curve import (
-    BY_HAND,
     FRAME,
+    HANDLES,
     NO_FIRST,
     NO_LAST,
+    STRENGTH,
     VALUE,
+    WIDTH,
     Array,
     Curve,
     compared,
     from_table,
+    no_keys,
     packed_rows,
     rows_of,
     table_of,
@@ -150,7 +154,7 @@ def from_json(data: Mapping[str, Any]) -> Clip:
 
 @dataclass(frozen=True)
 class Rows:
-    """What changed in one curve: keys that were there (K, 8), and keys that are there now (L, 8)."""
+    """What changed in one curve: keys that were there (K, 9), and keys that are there now (L, 9)."""
 
     removed: Array
     added: Array
@@ -209,7 +213,7 @@ class Patch:
         """
         changes: dict[str, Curve | None] = {}
         for channel, rows in self.curves.items():
-            table = clip.curves[channel].table if channel in clip.curves else np.zeros((0, 8))
+            table = clip.curves[channel].table if channel in clip.curves else no_keys()
             gone = np.concatenate([rows.removed[:, 0], rows.added[:, 0]])
             table = np.concatenate([table[~np.isin(table[:, 0], gone)], rows.added])
             changes[channel] = from_table(table) if len(table) else None
@@ -283,8 +287,8 @@ def _added_to_json(rows: Rows) -> Any:
     """Keys that only moved are given by their new frames alone: half as long, and whole takes are often moved."""
     before, after = rows.removed, rows.added
     # Computed handles are not stored; where one was set by hand, all columns are.
-    by_hand = bool(len(before)) and before[:, BY_HAND].any()
-    told = slice(VALUE, None if by_hand else BY_HAND + 1)
+    by_hand = bool(len(before)) and before[:, HANDLES].any()
+    told = slice(VALUE, WIDTH) if by_hand else [*range(VALUE, HANDLES + 1), STRENGTH]
     if len(before) and np.array_equal(before[:, told], after[:, told]):
         return {"frames": after[:, FRAME].astype(np.int64)}
     return packed_rows(after)
@@ -323,7 +327,7 @@ def _label(data: Mapping[str, Any] | None) -> Label | None:
 
 def difference(before: Clip, after: Clip) -> Patch:
     """The patch that leads from one clip to another; curves shared by both cost nothing."""
-    nothing = np.zeros((0, 8))
+    nothing = no_keys()
     channels = [
         ch for ch in before.curves.keys() | after.curves.keys() if before.curves.get(ch) is not after.curves.get(ch)
     ]

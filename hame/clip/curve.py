@@ -12,17 +12,52 @@ import numpy.typing as npt
 from numba import njit
 
 from hame.errors import BadEdit
+from hame.maths import eases
 from hame.maths.bezier import bezier_parameter, fit
 
 STEP, LINEAR, BEZIER = 0, 1, 2
 ShapeName = Literal["stepped", "straight", "smooth"]
 SHAPES: dict[ShapeName, int] = {"stepped": STEP, "straight": LINEAR, "smooth": BEZIER}
+PresetName = Literal["even", "slow start", "slow stop", "both", "wind-up", "overshoot", "bounce", "instant"]
+PRESETS: dict[PresetName, int] = {
+    "even": LINEAR, "slow start": eases.SLOW_START, "slow stop": eases.SLOW_STOP, "both": eases.BOTH,
+    "wind-up": eases.WIND_UP, "overshoot": eases.OVERSHOOT, "bounce": eases.BOUNCE, "instant": eases.INSTANT,
+}  # fmt: skip
+LAST_SHAPE = eases.INSTANT
 
 Array = npt.NDArray[np.float64]
 Row = list[Any]
 
 # Columns of a curve's table
-FRAME, VALUE, SHAPE, BY_HAND, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE = range(8)
+FRAME, VALUE, SHAPE, HANDLES, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, STRENGTH = range(9)
+WIDTH = 9
+
+# How a handle comes: of itself, as it was set by hand, level with a length set by hand, or along the chord of its gap.
+AUTO, FREE, FLAT, CHORD = range(4)
+FREE_BOTH = 5.0
+
+
+def handles_code(before: int, after: int, aligned: bool = False) -> float:
+    """The number that the column HANDLES holds for the kinds of the two handles of a key.
+
+    ``aligned`` ones stay in one line when one of them is turned.
+    """
+    return float(before + 4 * after + 16 * aligned)
+
+
+def handle_kinds(code: float) -> tuple[int, int, bool]:
+    """What :func:`handles_code` was made of."""
+    number = int(code)
+    return number & 3, (number >> 2) & 3, bool(number & 16)
+
+
+def no_keys() -> Array:
+    return np.zeros((0, WIDTH))
+
+
+def key_row(frame: float, value: float, shape: float = BEZIER) -> list[float]:
+    """A row of a table whose handles come of themselves."""
+    return [float(frame), float(value), float(shape), *[0.0] * (WIDTH - 3)]
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,12 +66,14 @@ class Curve:
 
     Attributes
     ----------
-    table : (K, 8) a row a key: frame (whole, strictly rising); value in metres,
+    table : (K, 9) a row a key: frame (whole, strictly rising); value in metres,
         radians or a plain number; STEP, LINEAR or BEZIER for the way to the
-        next key; 1 if the handles were set by hand and 0 if they follow the
-        neighbouring keys; then the handles in and out, relative to the key, in
-        (frames, value). Handles set by hand stay as they were set, also where
-        they are too long for their gap: they are fitted when the curve is read
+        next key, or one of the ways of :mod:`hame.maths.eases`; how the handles
+        come (:func:`handles_code`), 0 if they follow the neighbouring keys; then
+        the handles in and out, relative to the key, in (frames, value); the
+        strength of a way in closed form. Handles set by hand stay as they were
+        set, also where they are too long for their gap: they are fitted when the
+        curve is read
     """
 
     table: Array
@@ -62,7 +99,9 @@ class Curve:
         return self.table[:, SHAPE].astype(np.int64)
 
     def to_json(self) -> list[Row]:
-        """A row a key: ``[frame, value, shape]``, with four handle numbers more where they are set by hand."""
+        """A row a key: ``[frame, value, shape]``; with a strength behind them; with four numbers of handles that were
+        both set by hand; or with these, how the handles come, and the strength.
+        """
         return rows_of(self.table)
 
 
@@ -74,7 +113,7 @@ class Stack:
     ----------
     addresses : (C,) whose curves they are
     owner : (N,) int64, which of them each key belongs to, rising
-    keys : (N, 8) rows of :class:`Curve` tables; free to be changed, it is a copy
+    keys : (N, 9) rows of :class:`Curve` tables; free to be changed, it is a copy
     """
 
     addresses: tuple[str, ...]
@@ -85,7 +124,7 @@ class Stack:
 def stacked(curves: Mapping[str, Curve]) -> Stack:
     """All keys of some curves, end to end."""
     sizes = [len(curve.table) for curve in curves.values()]
-    keys = np.concatenate([curve.table for curve in curves.values()]) if curves else np.zeros((0, 8))
+    keys = np.concatenate([curve.table for curve in curves.values()]) if curves else no_keys()
     return Stack(tuple(curves), np.repeat(np.arange(len(sizes)), sizes), keys)
 
 
@@ -129,18 +168,26 @@ def lay_handles(owner: npt.NDArray[np.int64], keys: Array) -> tuple[npt.NDArray[
 
 
 def rows_of(table: Array) -> list[Row]:
-    """JSON rows of a table's keys."""
-    short: list[Row] = table[:, :BY_HAND].tolist()
-    if not table[:, BY_HAND].any():
-        return short
-    for n in np.flatnonzero(table[:, BY_HAND]).tolist():
-        short[n] += table[n, IN_TIME:].tolist()
+    """JSON rows of a table's keys; of handles only what does not follow from the keys."""
+    short: list[Row] = table[:, :HANDLES].tolist()
+    for n in np.flatnonzero((table[:, HANDLES] != 0.0) | (table[:, STRENGTH] != 0.0)).tolist():
+        code, strength = table[n, HANDLES], table[n, STRENGTH]
+        if code == 0.0:
+            short[n].append(strength)
+            continue
+        before, after, _ = handle_kinds(code)
+        in_t, in_v, out_t, out_v = table[n, IN_TIME:STRENGTH].tolist()
+        short[n] += [in_t if before in (FREE, FLAT) else 0.0, in_v if before == FREE else 0.0]
+        short[n] += [out_t if after in (FREE, FLAT) else 0.0, out_v if after == FREE else 0.0]
+        if code != FREE_BOTH or strength != 0.0:
+            short[n] += [code, strength]
     return short
 
 
 def packed_rows(table: Array) -> Any:
-    """The same rows for a writer of JSON that takes arrays: several times as fast where no handle is set by hand."""
-    return rows_of(table) if table[:, BY_HAND].any() else np.ascontiguousarray(table[:, :BY_HAND])
+    """The same rows for a writer of JSON that takes arrays: several times as fast where all of them are short."""
+    plain = not table[:, HANDLES].any() and not table[:, STRENGTH].any()
+    return np.ascontiguousarray(table[:, :HANDLES]) if plain else rows_of(table)
 
 
 def from_json(rows: Sequence[Sequence[Any]]) -> Curve:
@@ -153,26 +200,37 @@ def from_json(rows: Sequence[Sequence[Any]]) -> Curve:
         or a shape is unknown.
     """
     for row in rows:
-        if len(row) not in (3, 7):
-            raise BadEdit(f"a key has 3 or 7 numbers, this one has {len(row)}")
+        if len(row) not in (3, 4, 7, 9):
+            raise BadEdit(f"a key has 3, 4, 7 or 9 numbers, this one has {len(row)}")
         whole_frame(row[0])
         if not all(math.isfinite(number) for number in row):
             raise BadEdit(f"the key at frame {row[0]} holds a number that is not finite")
-        if row[2] not in (STEP, LINEAR, BEZIER):
+        if row[2] not in range(LAST_SHAPE + 1):
             raise BadEdit(f"the key at frame {row[0]} has the unknown shape {row[2]}")
+        if len(row) == 9 and row[7] not in range(32):
+            raise BadEdit(f"the key at frame {row[0]} has handles of the unknown kind {row[7]}")
+        strength = row[3] if len(row) == 4 else row[8] if len(row) == 9 else 0.0
+        if not 0.0 <= strength <= 1.0:
+            raise BadEdit(f"the way from frame {row[0]} has a strength of {strength}; it goes from 0 to 1")
     return from_table(table_of(rows))
 
 
 def table_of(rows: Sequence[Sequence[Any]]) -> Array:
-    """The table (K, 8) of JSON rows, as they come."""
+    """The table (K, 9) of JSON rows, as they come."""
     if isinstance(rows, np.ndarray):  # of keys without handles
-        table = np.zeros((len(rows), 8))
-        table[:, :BY_HAND] = rows
+        table = np.zeros((len(rows), WIDTH))
+        table[:, :HANDLES] = rows
         return table
-    nothing = [0.0, 0.0, 0.0, 0.0]
-    return np.array([[*row, 0.0, *nothing] if len(row) == 3 else [*row[:3], 1.0, *row[3:]] for row in rows]).reshape(
-        -1, 8
-    )
+    return np.array([_full(row) for row in rows], float).reshape(-1, WIDTH)
+
+
+def _full(row: Sequence[Any]) -> list[Any]:
+    if len(row) == 3:
+        return [*row, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0]
+    if len(row) == 4:
+        return [*row[:3], 0.0, 0.0, 0.0, 0.0, 0.0, row[3]]
+    code, strength = row[7:9] if len(row) == 9 else (FREE_BOTH, 0.0)
+    return [*row[:3], code, *row[3:7], strength]
 
 
 def from_table(table: Array) -> Curve:
@@ -204,7 +262,8 @@ def with_keys(curve: Curve | None, keys: Mapping[int, float], shape: int = BEZIE
 
     A key that is already there keeps its shape and handles; a new one takes
     the shape of the key before it (or ``shape`` where there is none), so that
-    a blocked, stepped take stays stepped.
+    a blocked, stepped take stays stepped. A way in closed form that it parts
+    was meant for the whole of its gap: both parts of it become smooth.
     """
     if curve is None:
         return from_keys(keys, shape)
@@ -216,9 +275,11 @@ def with_keys(curve: Curve | None, keys: Mapping[int, float], shape: int = BEZIE
             table[at, VALUE] = value
         else:
             kept = added[-1][SHAPE] if added and (at == 0 or added[-1][FRAME] > table[at - 1, FRAME]) else None
+            if at and kept is None and table[at - 1, SHAPE] > BEZIER and at < len(table):
+                table[at - 1, [SHAPE, STRENGTH]] = BEZIER, 0.0
             before = kept if kept is not None else table[at - 1, SHAPE] if at else float(shape)
-            added.append([float(frame), value, before, 0.0, 0.0, 0.0, 0.0, 0.0])
-    return from_table(np.concatenate([table, np.array(added).reshape(-1, 8)]))
+            added.append(key_row(frame, value, before if before <= BEZIER else BEZIER))
+    return from_table(np.concatenate([table, np.array(added).reshape(-1, WIDTH)]))
 
 
 def without_frames(curve: Curve, frames: Iterable[int]) -> Curve | None:
@@ -247,15 +308,16 @@ def whole_frame(frame: Any) -> int:
 
 
 def split_at(table: Array, frame: float) -> Array:
-    """The table (K + 1, 8) with a key more at a frame between two, the curve staying what it was.
+    """The table (K + 1, 9) with a key more at a frame between two, the curve staying what it was.
 
-    The handles on both sides of the new key, and the ones that face it, are set by hand.
+    The handles on both sides of the new key, and the ones that face it, are set by hand. A way in closed form becomes
+    two smooth ones that agree with it at the key and in the slopes at the ends.
     """
     table = table.copy()
     k = int(np.searchsorted(table[:, FRAME], frame)) - 1
     a, b = table[k], table[k + 1]
     gap, t = b[FRAME] - a[FRAME], frame - a[FRAME]
-    new = np.array([frame, a[VALUE], a[SHAPE], 1.0, -t / 3.0, 0.0, (gap - t) / 3.0, 0.0])
+    new = np.array([frame, a[VALUE], a[SHAPE], FREE_BOTH, -t / 3.0, 0.0, (gap - t) / 3.0, 0.0, 0.0])
     if a[SHAPE] == LINEAR:
         slope = (b[VALUE] - a[VALUE]) / gap
         new[VALUE] += slope * t
@@ -277,7 +339,17 @@ def split_at(table: Array, frame: float) -> Array:
         new[[OUT_TIME, OUT_VALUE]] = two[1] - middle
         a[[OUT_TIME, OUT_VALUE]] = one[0] - points[0]
         b[[IN_TIME, IN_VALUE]] = one[2] - points[3]
-    a[BY_HAND] = b[BY_HAND] = 1.0
+    elif a[SHAPE] > BEZIER:
+        rise, (kind, strength) = b[VALUE] - a[VALUE], a[[SHAPE, STRENGTH]]
+        step = 1e-5
+        at = [eases.eased(kind, strength, u) for u in (step, t / gap - step, t / gap, t / gap + step, 1.0 - step)]
+        slopes = rise / gap * np.array([at[0] / step, (at[3] - at[1]) / (2.0 * step), (1.0 - at[4]) / step])
+        new[VALUE] += rise * at[2]
+        new[IN_VALUE], new[OUT_VALUE] = slopes[1] * new[IN_TIME], slopes[1] * new[OUT_TIME]
+        a[[OUT_TIME, OUT_VALUE]] = t / 3.0, slopes[0] * t / 3.0
+        b[[IN_TIME, IN_VALUE]] = -(gap - t) / 3.0, -slopes[2] * (gap - t) / 3.0
+        a[[SHAPE, STRENGTH]] = new[[SHAPE, STRENGTH]] = BEZIER, 0.0
+    a[HANDLES] = b[HANDLES] = FREE_BOTH
     return np.insert(table, k + 1, new, axis=0)
 
 
@@ -294,8 +366,8 @@ def compared(a: Sequence[Array], b: Sequence[Array]) -> tuple[list[Array], list[
     """
     ends_a = np.cumsum([0, *map(len, a)])
     ends_b = np.cumsum([0, *map(len, b)])
-    keys_a = np.concatenate([np.zeros((0, 8)), *a])
-    keys_b = np.concatenate([np.zeros((0, 8)), *b])
+    keys_a = np.concatenate([no_keys(), *a])
+    keys_b = np.concatenate([no_keys(), *b])
     gone, new = np.ones(len(keys_a), np.bool_), np.ones(len(keys_b), np.bool_)
     spans = np.empty((len(a), 2))
     _compare_all(keys_a, ends_a, keys_b, ends_b, gone, new, spans)
@@ -320,10 +392,14 @@ def _compare(a, b, gone, new):  # type: ignore[no-untyped-def]
             low, high = min(low, b[j, 0]), max(high, b[j, 0])
             j += 1
         else:
-            same = a[i, 1] == b[j, 1] and a[i, 2] == b[j, 2] and a[i, 3] == b[j, 3]
+            same = a[i, 1] == b[j, 1] and a[i, 2] == b[j, 2] and a[i, 3] == b[j, 3] and a[i, 8] == b[j, 8]
             if same and a[i, 3] != 0.0:
-                for c in range(4, 8):
-                    same = same and a[i, c] == b[j, c]
+                for side in range(2):
+                    how = (int(a[i, 3]) >> (2 * side)) & 3
+                    if how == 1 or how == 2:
+                        same = same and a[i, 4 + 2 * side] == b[j, 4 + 2 * side]
+                    if how == 1:
+                        same = same and a[i, 5 + 2 * side] == b[j, 5 + 2 * side]
             if same:
                 gone[i] = False
                 new[j] = False
@@ -360,12 +436,13 @@ def _compare_all(a, ends_a, b, ends_b, gone, new, spans):  # type: ignore[no-unt
 
 @njit(cache=True)
 def _lay_handles(table):  # type: ignore[no-untyped-def]
-    """Computes automatic handles in place and leaves the others; False if two frames are the same.
+    """Computes those handles in place that follow from the keys; False if two frames are the same.
 
     Automatic handles are a third of the gap long; their slope is zero at
     extremes and at the ends, and elsewhere the harmonic mean of the two
     neighbouring slopes, weighted by the gaps. Such a curve is monotone
-    between keys, so it never overshoots them.
+    between keys, so it never overshoots them. Handles along the chord are a
+    third of it; level ones have the length they were given.
 
     References
     ----------
@@ -378,18 +455,28 @@ def _lay_handles(table):  # type: ignore[no-untyped-def]
         after = table[i + 1, 0] - table[i, 0] if i < count - 1 else 0.0
         if (i > 0 and before <= 0.0) or (i < count - 1 and after <= 0.0):
             return False
-        if table[i, 3] == 0.0:
-            slope = 0.0
-            if before > 0.0 and after > 0.0:
-                left = (table[i, 1] - table[i - 1, 1]) / before
-                right = (table[i + 1, 1] - table[i, 1]) / after
-                if left * right > 0.0:
-                    w1, w2 = 2.0 * after + before, after + 2.0 * before
-                    slope = (w1 + w2) / (w1 / left + w2 / right)
-            back = before if before > 0.0 else after
-            forth = after if after > 0.0 else before
-            table[i, 4], table[i, 5] = -back / 3.0, -back / 3.0 * slope
-            table[i, 6], table[i, 7] = forth / 3.0, forth / 3.0 * slope
+        code = int(table[i, 3])
+        kind_in, kind_out = code & 3, (code >> 2) & 3
+        if kind_in == 1 and kind_out == 1:
+            continue
+        left = (table[i, 1] - table[i - 1, 1]) / before if before > 0.0 else 0.0
+        right = (table[i + 1, 1] - table[i, 1]) / after if after > 0.0 else 0.0
+        slope = 0.0
+        if left * right > 0.0:
+            w1, w2 = 2.0 * after + before, after + 2.0 * before
+            slope = (w1 + w2) / (w1 / left + w2 / right)
+        back = before if before > 0.0 else after
+        forth = after if after > 0.0 else before
+        if kind_in == 0 or kind_in == 3:
+            table[i, 4] = -back / 3.0
+            table[i, 5] = -back / 3.0 * (slope if kind_in == 0 else left)
+        elif kind_in == 2:
+            table[i, 5] = 0.0
+        if kind_out == 0 or kind_out == 3:
+            table[i, 6] = forth / 3.0
+            table[i, 7] = forth / 3.0 * (slope if kind_out == 0 else right)
+        elif kind_out == 2:
+            table[i, 7] = 0.0
     return True
 
 

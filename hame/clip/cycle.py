@@ -12,8 +12,9 @@ import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.curve import (
-    BY_HAND,
     FRAME,
+    FREE_BOTH,
+    HANDLES,
     IN_TIME,
     IN_VALUE,
     OUT_TIME,
@@ -286,7 +287,7 @@ def _repeated(
     order = np.lexsort((laid[:, FRAME], laid_owner))
     laid_owner, laid = laid_owner[order], laid[order]
     lay_handles(laid_owner, laid)
-    laid[:, BY_HAND] = 1.0
+    laid[:, HANDLES] = FREE_BOTH
     return laid_owner, laid
 
 

@@ -9,8 +9,9 @@ import numpy as np
 import numpy.typing as npt
 from numba import njit
 
-from hame.clip.curve import Array, Curve
+from hame.clip.curve import Array, Curve, no_keys
 from hame.maths.bezier import bezier_value, fit
+from hame.maths.eases import eased
 
 
 @dataclass(frozen=True)
@@ -20,7 +21,7 @@ class Table:
     Attributes
     ----------
     starts : (C + 1,) int64, where each channel's keys begin; equal to the next where it has none
-    keys : (K, 8) tables of :class:`~hame.clip.curve.Curve`, one after the other
+    keys : (K, 9) tables of :class:`~hame.clip.curve.Curve`, one after the other
     rest : (C,) values of channels without keys
     """
 
@@ -38,7 +39,7 @@ def tabulate(curves: Mapping[str, Curve], channels: Sequence[str], rest: Array) 
         if found is not None:
             blocks.append(found.table)
         starts[number + 1] = starts[number] + (0 if found is None else len(found))
-    keys = np.concatenate(blocks) if blocks else np.zeros((0, 8))
+    keys = np.concatenate(blocks) if blocks else no_keys()
     return Table(starts, keys, rest)
 
 
@@ -83,6 +84,8 @@ def _sample(starts, keys, rest, frames, out):  # type: ignore[no-untyped-def]
                     out[n, c] = v0
                 elif shape == 1.0 or v0 == v1 and keys[k, 7] == 0.0 and keys[k + 1, 5] == 0.0:
                     out[n, c] = v0 + (v1 - v0) * t / gap
+                elif shape > 2.0:
+                    out[n, c] = v0 + (v1 - v0) * eased(int(shape), keys[k, 8], t / gap)
                 else:
                     out_t, out_v = max(keys[k, 6], 0.0), keys[k, 7]
                     in_t, in_v = min(keys[k + 1, 4], 0.0), keys[k + 1, 5]

@@ -9,6 +9,7 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, VALUE, whole_frame
+from hame.clip.layers import unit_at
 from hame.errors import BadEdit
 
 # By unit, how far from zero a value may lie: a kilometre, a thousand turns, and a thousand of what has no unit.
@@ -52,7 +53,7 @@ def refuse_unbounded(before: Clip, after: Clip, rig: Rig) -> None:
 
 
 def _unit(rig: Rig, address: str) -> str:
-    return rig.channels[rig.number(address)].unit if rig.has_channel(address) else ""
+    return unit_at(rig, address)
 
 
 def _check(address: str, value: float, unit: str) -> None:

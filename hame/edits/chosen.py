@@ -9,6 +9,7 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, Curve, whole_frame
+from hame.clip.layers import own_curves
 from hame.clip.played import played_curves
 from hame.errors import BadEdit
 
@@ -75,7 +76,7 @@ def refuse_hidden(clip: Clip) -> None:
     """Raises :class:`BadEdit` if keys, names or pending poses are stored where a span shows others: they would not
     show."""
     for _, span in clip.spans():
-        keys = np.concatenate([np.zeros(0), *(curve.table[:, FRAME] for curve in clip.curves.values())])
+        keys = np.concatenate([np.zeros(0), *(curve.table[:, FRAME] for curve in own_curves(clip.curves).values())])
         for what, frames in (
             ("keys", keys),
             ("names of poses", np.array(list(clip.labels), float)),

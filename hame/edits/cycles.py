@@ -13,24 +13,28 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import (
     BEZIER,
-    BY_HAND,
     FRAME,
+    FREE_BOTH,
+    HANDLES,
     IN_TIME,
     IN_VALUE,
     LINEAR,
     OUT_TIME,
     OUT_VALUE,
     SHAPE,
+    STRENGTH,
     VALUE,
     Array,
     Curve,
     Stack,
     from_table,
+    key_row,
     stacked,
     unstacked,
     whole_frame,
 )  # fmt: skip
 from hame.clip.cycle import Cycle, cycle_of, with_cycle
+from hame.clip.layers import own_curves
 from hame.clip.played import played_curves
 from hame.clip.sampling import sample_curve
 from hame.edits.chosen import counted, curves_of, listed
@@ -67,7 +71,7 @@ def make_cycle(clip: Clip, rig: Rig, start: int, end: int, echo: bool) -> Outcom
             f"whole frame. End at {end - 1} or {end + 1}; nothing was changed"
         )
     cycle = Cycle(start, end, echo)
-    stack = stacked(clip.curves)
+    stack = stacked(own_curves(clip.curves))
     frames = stack.keys[:, FRAME]
     if not ((frames >= start) & (frames < cycle.source_end)).any():
         raise BadEdit(f"there are no keys from {start} to {cycle.source_end - 1} to repeat; nothing was changed")
@@ -115,9 +119,9 @@ def free_cycle(clip: Clip, rig: Rig) -> Outcome:
     for address, curve in played_curves(clip, rig).items():
         # Handles that come out the same by themselves stay automatic.
         loose = curve.table.copy()
-        loose[:, BY_HAND] = 0.0
+        loose[:, HANDLES] = 0.0
         loose = from_table(loose).table.copy()
-        same = np.abs(loose[:, IN_TIME:] - curve.table[:, IN_TIME:]).max(axis=1) < 1e-12
+        same = np.abs(loose[:, IN_TIME:STRENGTH] - curve.table[:, IN_TIME:STRENGTH]).max(axis=1) < 1e-12
         loose[~same] = curve.table[~same]
         changes[address] = from_table(loose)
     freed = with_cycle(clip.with_curves(changes), None)
@@ -155,7 +159,7 @@ def repeat_cycle(
             f"a pose is pending at {listed(waiting)}, where repeats would lie: key it elsewhere or drop it first; "
             "nothing was changed"
         )
-    covered = [f for c in clip.curves.values() for f in c.frames.tolist() if cycle.until < f <= until]
+    covered = [f for c in own_curves(clip.curves).values() for f in c.frames.tolist() if cycle.until < f <= until]
     if covered:
         raise BadEdit(
             f"there are {counted(len(covered), 'key')} from {min(covered)} to {max(covered)}, where repeats would lie; "
@@ -199,12 +203,12 @@ def mend_seam(clip: Clip, rig: Rig, start: int, end: int, controls: Iterable[str
         length = end - start
         round_ = np.concatenate([inside, inside, inside])
         round_[:, FRAME] += np.repeat([-length, 0, length], len(inside))
-        round_[:, BY_HAND] = 0.0  # all automatic: the slopes of a curve without end
+        round_[:, HANDLES] = 0.0  # all automatic: the slopes of a curve without end
         slopes = from_table(round_).table[len(inside)]
         for frame in (start, end):
             at = int(np.flatnonzero(whole[:, FRAME] == frame)[0])
             whole[at, [IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE]] = slopes[[IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE]]
-            whole[at, BY_HAND] = 1.0
+            whole[at, HANDLES] = FREE_BOTH
             # A straight way into or out of the seam would keep its corner.
             gap = at if frame == start else at - 1
             if whole[gap, SHAPE] == LINEAR:
@@ -227,7 +231,7 @@ def _key_at(table: Array, frame: int, value: float) -> Array:
         key[VALUE] = value
         return np.asarray(key)
     before = max(int(np.searchsorted(table[:, FRAME], frame)) - 1, 0)
-    return np.array([frame, value, table[before, 2], 0, 0, 0, 0, 0], float)
+    return np.array(key_row(frame, value, min(table[before, SHAPE], BEZIER)))
 
 
 @dataclass(frozen=True, kw_only=True)

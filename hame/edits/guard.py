@@ -6,6 +6,7 @@ from collections.abc import Collection
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
+from hame.clip.layers import parted
 from hame.clip.spans import control_of
 from hame.edits.bounds import refuse_unbounded
 from hame.edits.chosen import addresses_of, refuse_hidden
@@ -40,8 +41,10 @@ def kept_protected(before: Clip, outcome: Outcome, rig: Rig, protected: Collecti
     names = [name for name in protected if rig.has_control(name)]
     if not names:
         return outcome
-    addresses = addresses_of(rig, names)
     after = outcome.clip
+    own = set(addresses_of(rig, names))
+    layered = {a for a in after.curves.keys() | before.curves.keys() if parted(a)[0] and parted(a)[1] in own}
+    addresses = own | layered
     restored = {a: before.curves.get(a) for a in addresses if before.curves.get(a) is not after.curves.get(a)}
     pending = {
         frame: {a: v for a, v in values.items() if a not in addresses or before.pending.get(frame, {}).get(a) == v}
@@ -56,7 +59,7 @@ def kept_protected(before: Clip, outcome: Outcome, rig: Rig, protected: Collecti
     for frame, values in kept_pending.items():
         clip = clip.with_pending(frame, values)
     same = all(clip.curves.get(a) is before.curves.get(a) for a in clip.curves.keys() | before.curves.keys())
-    left = [rig.channels[rig.number(a)].control for a in restored]
+    left = [rig.channels[rig.number(parted(a)[1])].control for a in restored]
     left += [rig.channels[rig.number(a)].control for f in kept_pending for a in after.pending[f] if a in addresses]
     tracks = {*clip.tracks, *after.tracks}
     left += [control_of(track) for track in tracks if clip.tracks.get(track) != after.tracks.get(track)]

@@ -21,6 +21,7 @@ from hame.clip.curve import (
     Row,
     Stack,
     from_table,
+    no_keys,
     stacked,
     unstacked,
     whole_frame,
@@ -98,7 +99,7 @@ def paste_keys(
         if channel.locked or not within.all():
             left.append(address)
             continue
-        there = clip.curves[target].table if target in clip.curves else np.zeros((0, 8))
+        there = clip.curves[target].table if target in clip.curves else no_keys()
         stays = (there[:, FRAME] < frame) | (there[:, FRAME] > frame + last - first)
         gone += there[~stays, FRAME].astype(int).tolist()
         changes[target] = from_table(np.concatenate([there[stays], laid]))

@@ -12,7 +12,7 @@ import numpy as np
 
 from hame.character.rig import TURN, Limb, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, FRAME, LINEAR, SHAPE, STEP, VALUE, Curve, from_table
+from hame.clip.curve import BEZIER, FRAME, LINEAR, SHAPE, STEP, VALUE, WIDTH, Curve, from_table, key_row, no_keys
 from hame.clip.sampling import sample_curve
 from hame.edits.chosen import counted, refuse_derived
 from hame.edits.edit import Edit, Frame, Names, Within
@@ -106,9 +106,9 @@ def _matched(
     changes: dict[str, Curve | None] = {}
     for address in addresses:
         curve = clip.curves.get(address)
-        table = np.zeros((0, 8)) if curve is None else curve.table
+        table = no_keys() if curve is None else curve.table
         kept = table[(table[:, FRAME] < first) | (table[:, FRAME] > last)]
-        rows = np.zeros((len(keys), 8))
+        rows = np.zeros((len(keys), WIDTH))
         rows[:, FRAME], rows[:, SHAPE] = keys, BEZIER if len(keys) < last - first + 1 else LINEAR
         rows[:, VALUE] = [matched[key - first, rig.number(address)] for key in keys]
         changes[address] = from_table(np.concatenate([kept, rows]))
@@ -118,14 +118,14 @@ def _matched(
         rest = rig.channels[rig.number(limb.switch)].rest
         later = float(sample_curve(curve, np.array([last + 1.0]))[0]) if curve is not None else rest
         before = float(sample_curve(curve, np.array([first - 1.0]))[0]) if curve is not None else rest
-        table = np.zeros((0, 8)) if curve is None else curve.table
+        table = no_keys() if curve is None else curve.table
         kept = table[(table[:, FRAME] < first) | (table[:, FRAME] > last)]
         switched = [[first, 1.0 if to == "ik" else 0.0]]
         if last < scene.end and not (kept[:, FRAME] == last + 1).any():
             switched.append([last + 1, later])
         if not (kept[:, FRAME] < first).any() and first > scene.start:
             switched.insert(0, [first - 1, before])
-        added = np.array([[frame, value, STEP, 0, 0, 0, 0, 0] for frame, value in switched], float)
+        added = np.array([key_row(frame, value, STEP) for frame, value in switched], float)
         whole = from_table(np.concatenate([kept, added])).table.copy()
         at = int(np.flatnonzero(whole[:, FRAME] == first)[0])
         if at:  # it changes over at the first frame, not on the way there

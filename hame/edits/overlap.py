@@ -10,7 +10,7 @@ import numpy as np
 
 from hame.character.rig import PLACE, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, Curve, Stack, stacked, unstacked, whole_frame
+from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, WIDTH, Curve, Stack, stacked, unstacked, whole_frame
 from hame.clip.cycle import Cycle, cycle_of
 from hame.clip.played import played_curves
 from hame.edits.chosen import counted
@@ -115,7 +115,7 @@ def _round(rig: Rig, stack: Stack, by: int, cycle: Cycle) -> dict[str, Curve | N
     odd = cycle.echo & (turns % 2 != 0)
     other = np.array([number.get(over[a][0] or "", -1) for a in stack.addresses], np.int64)[stack.owner]
     sign = np.array([over[a][1] for a in stack.addresses], float)[stack.owner]
-    keys[odd] *= np.where(np.isin(np.arange(8), (VALUE, IN_VALUE, OUT_VALUE)), sign[odd, None], 1.0)
+    keys[odd] *= np.where(np.isin(np.arange(WIDTH), (VALUE, IN_VALUE, OUT_VALUE)), sign[odd, None], 1.0)
     owner = np.where(odd, other, own)
     known = owner >= 0
     laid = unstacked(Stack(tuple(names), owner[known], keys[known]))

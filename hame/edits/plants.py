@@ -98,7 +98,7 @@ def _refuse(clip: Clip, rig: Rig, limb: Limb, plant: Plant) -> None:
 
 def _keyed_at(clip: Clip, rig: Rig, limb: Limb, frame: int) -> Clip:
     """The clip with a limb's end keyed at a frame, at the values it has there by its keys."""
-    values = keyed_values(rig, clip, np.array([float(frame)]))[0]
+    values = keyed_values(rig, clip, np.array([float(frame)]), layered=False)[0]
     curves = {}
     for name in SIX:
         address = f"{limb.ik}/{name}"

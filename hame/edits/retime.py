@@ -15,8 +15,9 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import (
-    BY_HAND,
     FRAME,
+    FREE_BOTH,
+    HANDLES,
     IN_TIME,
     OUT_TIME,
     SHAPE,
@@ -231,7 +232,7 @@ def hold_pose(
         for column, time, steep in ((IN_TIME, into, slope_in), (OUT_TIME, out, slope_out)):
             keys[moving, column] = time[moving]
             keys[moving, column + 1] = (time * steep)[moving]
-        keys[moving, BY_HAND] = 1.0
+        keys[moving, HANDLES] = FREE_BOTH
     stack.keys[at] = first
     laid = Stack(stack.addresses, np.append(owner, owner[at]), np.concatenate([stack.keys, second]))
     changes = unstacked(laid)
@@ -306,7 +307,7 @@ def _warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) ->
 def _handles_along(stack: Stack, before: Array, after: Array) -> None:
     """Handles set by hand keep their share of the gap, in place."""
     keys = stack.keys
-    if not keys[:, BY_HAND].any():
+    if not keys[:, HANDLES].any():
         return
     was, now = np.diff(before), np.diff(after)
     share = np.divide(now, was, out=np.ones_like(was), where=(was > 0) & (np.diff(stack.owner) == 0))

@@ -9,6 +9,7 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
+from hame.clip.layers import added
 from hame.clip.played import played_curves
 from hame.clip.sampling import sample, tabulate
 from hame.maths.rotations import Array
@@ -22,13 +23,19 @@ class Player:
     clip: Clip
 
 
-def keyed_values(rig: Rig, clip: Clip, times: Array) -> Array:
-    """Channel values ``(F, C)`` at rising ``times`` as they are keyed, echoes and repeats included, ties not."""
+def keyed_values(rig: Rig, clip: Clip, times: Array, layered: bool = True) -> Array:
+    """Channel values ``(F, C)`` at rising ``times`` by their keys, echoes and repeats included, ties not.
+
+    What layers add is in them too, unless not ``layered``.
+    """
     values = np.empty((len(times), len(rig.channels)))
     for a in range(0, len(times), AT_ONCE):
         some = times[a : a + AT_ONCE]
         played = played_curves(clip, rig, some.min(), some.max())
         values[a : a + AT_ONCE] = sample(tabulate(played, rig.addresses, rig.rest), some)
+    over = added(rig, clip, times) if layered and clip.tracks else None
+    if over is not None:
+        values += over
     # Between two keys inside its limits a curve may swing past them.
     return np.clip(values, rig.low, rig.high, out=values)
 

@@ -21,6 +21,7 @@ import numpy as np
 
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
+from hame.clip.layers import added
 from hame.clip.plants import Plant
 from hame.clip.spans import OWN, Reach
 from hame.evaluate import ties_kernel
@@ -81,6 +82,19 @@ def keys_for(
     What is tied is keyed in the frame that carries it. A planted limb is moved by the key with which it was planted, so
     that all of its plant moves; where it does not move, it is keyed where it is.
     """
+    keys = _played_keys(players, of, frame, wanted)
+    clip, rig = players[of].clip, players[of].rig
+    for at, values in keys.items():
+        over = added(rig, clip, np.array([float(at)]))  # what layers add is not keyed once more
+        if over is not None:
+            keys[at] = {a: v - float(over[0, rig.number(a)]) if rig.has_channel(a) else v for a, v in values.items()}
+    return keys
+
+
+def _played_keys(
+    players: Mapping[int, Player], of: int, frame: int, wanted: Mapping[str, float]
+) -> dict[int, dict[str, float]]:
+    """The same before layers are taken off."""
     player = players[of]
     if not has_ties(player.clip):
         return {frame: dict(wanted)}

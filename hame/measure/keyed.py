@@ -9,6 +9,7 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME
+from hame.clip.layers import own_curves
 
 
 @dataclass(frozen=True)
@@ -27,7 +28,7 @@ def unkeyed(clip: Clip, rig: Rig) -> Unkeyed:
     whose curves all begin after the first key pose it is said where it begins.
     """
     frames: dict[str, set[int]] = {}
-    for address, curve in clip.curves.items():
+    for address, curve in own_curves(clip.curves).items():
         control = address.rsplit("/", 1)[0]
         if rig.has_control(control):
             frames.setdefault(control, set()).update(int(f) for f in curve.table[:, FRAME])
@@ -52,7 +53,8 @@ def unkeyed(clip: Clip, rig: Rig) -> Unkeyed:
 
 def whole_columns(clip: Clip) -> list[int]:
     """Frames on which at least half of all keyed channels have a key."""
-    if not clip.curves:
+    curves = own_curves(clip.curves)
+    if not curves:
         return []
-    frames, counts = np.unique(np.concatenate([c.table[:, FRAME] for c in clip.curves.values()]), return_counts=True)
-    return [int(f) for f, n in zip(frames, counts, strict=True) if n >= 0.5 * len(clip.curves)]
+    frames, counts = np.unique(np.concatenate([c.table[:, FRAME] for c in curves.values()]), return_counts=True)
+    return [int(f) for f, n in zip(frames, counts, strict=True) if n >= 0.5 * len(curves)]

@@ -57,8 +57,8 @@ def pose_values(rig: Rig, clip: Clip, frame: int, scene: Scene | None = None) ->
 
 
 def keyed_values_at(rig: Rig, clip: Clip, frame: int) -> Array:
-    """Channel values ``(C,)`` at one frame by its keys and what is pending there, ties left out."""
-    values = keyed_values(rig, clip, np.array([float(frame)]))[0]
+    """Channel values ``(C,)`` at one frame by its own keys and what is pending there, ties and layers left out."""
+    values = keyed_values(rig, clip, np.array([float(frame)]), layered=False)[0]
     return overlaid(rig, values, clip.pending.get(frame, {}))
 
 

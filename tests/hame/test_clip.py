@@ -10,11 +10,13 @@ from hame.clip.clip import Clip, difference, patch_from_json
 from hame.clip.curve import (
     BEZIER,
     FRAME,
+    FREE_BOTH,
     LINEAR,
     STEP,
     from_json,
     from_keys,
     from_table,
+    key_row,
     whole_frame,
     with_keys,
     without_frames,
@@ -47,7 +49,9 @@ class CurveTest(unittest.TestCase):
         for rows, words in (
             ([[1.5, 0, 2]], "not whole"),
             ([[1, float("nan"), 2]], "not finite"),
-            ([[1, 0, 7]], "unknown shape"),
+            ([[1, 0, 10]], "unknown shape"),
+            ([[1, 0, 4, 1.5]], "from 0 to 1"),
+            ([[1, 0, 2, 0, 0, 1, 0, 40, 0]], "unknown kind"),
             ([[1, 0, 2], [1, 1, 2]], "same frame"),
             ([[1, 0]], "numbers"),
         ):
@@ -83,7 +87,7 @@ class ClipTest(unittest.TestCase):
         self.assertEqual(patch.apply(self.clip).curves["a/tx"], after.curves["a/tx"])
 
     def test_keys_that_only_moved_are_told_by_their_frames(self) -> None:
-        by_hand = from_table(np.array([[1, 0, BEZIER, 1, -1, 0, 2, 0.1], [9, 1, BEZIER, 0, 0, 0, 0, 0]], float))
+        by_hand = from_table(np.array([[1, 0, BEZIER, FREE_BOTH, -1, 0, 2, 0.1, 0], key_row(9, 1)], float))
         before = self.clip.with_curves({"c/rx": by_hand})
         for curve, short in ((before.curves["a/tx"], True), (by_hand, True), (from_keys({1: 0, 9: 1}), False)):
             table = curve.table.copy()

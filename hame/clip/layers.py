@@ -1,0 +1,172 @@
+"""Layers: adjustments laid over a motion.
+
+What a layer adds to a channel is a curve of its own beside the others, under
+an address that names the layer; how much of it counts is one more curve. What
+a person knows a layer by lies on a track of its own. So everything that stores,
+compares, moves and retimes curves and spans does the same for layers.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, ClassVar, Self
+
+import numpy as np
+
+from hame.character.rig import Channel, Rig
+from hame.clip.curve import Array, Curve
+from hame.clip.sampling import sample, sample_curve, tabulate
+from hame.clip.spans import Reach, Span, Warp, track_name
+from hame.errors import BadEdit
+
+if TYPE_CHECKING:
+    from hame.clip.clip import Clip
+
+MOST = 24
+LONGEST_NAME = 60
+WEIGHT = "weight"
+_ADDRESS = re.compile(r"#(\d+)/(.+)", re.DOTALL)
+
+
+@dataclass(frozen=True)
+class Layer(Span):
+    """What a layer is called and how it counts; its frames are all there are.
+
+    Attributes
+    ----------
+    place : those of lower places lie below
+    muted : it does not count
+    solo : of all layers only those that are solo count
+    controls : what it is of; nobody is everybody
+    """
+
+    name: str = ""
+    place: int = 0
+    muted: bool = False
+    solo: bool = False
+    controls: tuple[str, ...] = ()
+
+    kind: ClassVar[str] = "layer"
+
+    def reach(self) -> Reach:
+        return None, None
+
+    def moved(self, warp: Warp, whole: bool) -> tuple[Self, Warp]:
+        return self, warp
+
+    def cut(self, after: int, count: int) -> Self:
+        return self
+
+    def copied(self, by: int) -> None:
+        return None
+
+    @classmethod
+    def read(cls, data: Mapping[str, Any]) -> Self:
+        span = super().read({**data, "controls": tuple(data.get("controls", ()))})
+        if not isinstance(span.name, str) or not all(isinstance(name, str) for name in span.controls):
+            raise BadEdit("a layer has a name and is of controls by their names")
+        return span
+
+
+def address_in(layer: int, address: str) -> str:
+    """Where a layer keeps what it adds to a channel; the channel itself for the motion below all (0)."""
+    return f"#{layer}/{address}" if layer else address
+
+
+def parted(address: str) -> tuple[int, str]:
+    """The layer of an address (0: none) and the channel's own address."""
+    found = _ADDRESS.fullmatch(address) if address.startswith("#") else None
+    return (int(found[1]), found[2]) if found else (0, address)
+
+
+def channel_at(rig: Rig, address: str) -> Channel | None:
+    """The channel that an address is of, in a layer or not; None for the weight of a layer.
+
+    Raises
+    ------
+    BadEdit
+        If this rig has none.
+    """
+    layer, own = parted(address)
+    return None if layer and own == WEIGHT else rig.channels[rig.number(own)]
+
+
+def unit_at(rig: Rig, address: str) -> str:
+    """The unit of the values at an address; none where this rig has no such channel."""
+    _, own = parted(address)
+    return rig.channels[rig.number(own)].unit if rig.has_channel(own) else ""
+
+
+def weight_address(layer: int) -> str:
+    return address_in(layer, WEIGHT)
+
+
+def track_of(layer: int) -> str:
+    return track_name(Layer.kind, str(layer))
+
+
+def layers_of(clip: Clip) -> dict[int, Layer]:
+    """The layers of a clip by number, the lowest first."""
+    found = {
+        int(track.partition("/")[2]): span
+        for track, spans in clip.tracks.items()
+        if track.partition("/")[0] == Layer.kind
+        for span in spans
+        if isinstance(span, Layer)
+    }
+    return dict(sorted(found.items(), key=lambda item: (item[1].place, item[0])))
+
+
+def layer_of(clip: Clip, number: int) -> Layer:
+    """Raises :class:`BadEdit` if the clip has no such layer."""
+    found = layers_of(clip).get(number)
+    if found is None:
+        raise BadEdit("this layer is not there any more; nothing was changed")
+    return found
+
+
+def sounding(clip: Clip) -> list[int]:
+    """The numbers of the layers that count."""
+    layers = layers_of(clip)
+    alone = any(layer.solo for layer in layers.values())
+    return [n for n, layer in layers.items() if not layer.muted and (layer.solo or not alone)]
+
+
+def with_layer(clip: Clip, number: int, layer: Layer | None) -> Clip:
+    return clip.with_tracks({track_of(number): () if layer is None else (layer,)})
+
+
+def own_curves(curves: Mapping[str, Curve]) -> dict[str, Curve]:
+    """Those of some curves that are of no layer."""
+    return {address: curve for address, curve in curves.items() if not parted(address)[0]}
+
+
+def curves_in(curves: Mapping[str, Curve], layer: int) -> dict[str, Curve]:
+    """What a layer adds, by the channels' own addresses; without its weight."""
+    parts = ((*parted(address), curve) for address, curve in curves.items() if address.startswith("#"))
+    return {own: curve for number, own, curve in parts if number == layer and own != WEIGHT}
+
+
+def weights(clip: Clip, layer: int, times: Array) -> Array:
+    """How much of a layer counts at ``times (F,)``, from 0 to 1; all of it where that is not keyed."""
+    curve = clip.curves.get(weight_address(layer))
+    return np.ones(len(times)) if curve is None else np.clip(sample_curve(curve, times), 0.0, 1.0)
+
+
+def added(rig: Rig, clip: Clip, times: Array, only: Iterable[int] | None = None) -> Array | None:
+    """What layers add to the channel values at ``times``, ``(F, C)``: of those that count, or of ``only`` some.
+
+    None where they add nothing.
+    """
+    total: Array | None = None
+    for number in sounding(clip) if only is None else only:
+        curves = curves_in(clip.curves, number)
+        known = {address: curve for address, curve in curves.items() if rig.has_channel(address)}
+        if not known:
+            continue
+        mine = sample(tabulate(known, rig.addresses, np.zeros(len(rig.channels))), times)
+        mine *= weights(clip, number, times)[:, None]
+        total = mine if total is None else total + mine
+    return total
