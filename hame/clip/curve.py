@@ -171,7 +171,7 @@ def rows_of(table: Array) -> list[Row]:
     """JSON rows of a table's keys; of handles only what does not follow from the keys."""
     short: list[Row] = table[:, :HANDLES].tolist()
     for n in np.flatnonzero((table[:, HANDLES] != 0.0) | (table[:, STRENGTH] != 0.0)).tolist():
-        code, strength = table[n, HANDLES], table[n, STRENGTH]
+        code, strength = table[n, [HANDLES, STRENGTH]].tolist()
         if code == 0.0:
             short[n].append(strength)
             continue

@@ -119,6 +119,8 @@ class Breakdown(Edit):
     keying: Keying = "changed"
     shape: ShapeName = "smooth"
 
+    poses = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         shape = SHAPES[self.shape]
         return lay_breakdown(clip, rig, self.frame, self.share, self.keying, self.controls, shape)
@@ -137,6 +139,8 @@ class Exaggerate(Edit):
     against: Literal["neighbours", "rest"] = "neighbours"
     controls: Controls = None
     keying: Keying = "changed"
+
+    poses = True
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return exaggerate(clip, rig, self.frame, self.degree, self.keying, self.controls, self.against)

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Mapping, Sequence
 
 import numpy as np
+import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, Curve, whole_frame
-from hame.clip.layers import own_curves
+from hame.clip.curve import FRAME, Curve, Stack, stacked, whole_frame
+from hame.clip.layers import channel_at, own_curves
 from hame.clip.played import played_curves
 from hame.errors import BadEdit
+
+Bools = npt.NDArray[np.bool_]
+Keys = Mapping[str, Sequence[int]]  # frames of keys by channel address
 
 
 def addresses_of(rig: Rig, controls: Iterable[str] | None) -> tuple[str, ...]:
@@ -88,3 +92,34 @@ def refuse_hidden(clip: Clip) -> None:
                     f"{what} would come to lie at {listed({int(f) for f in found})}, which the {span.word} shows from "
                     "earlier frames; free it first. Nothing was changed"
                 )
+
+
+def going_keys(clip: Clip, rig: Rig, chosen: Keys) -> tuple[Stack, Bools]:
+    """The curves of which keys are chosen, and which of their keys that are."""
+    frames: dict[str, npt.NDArray[np.int64]] = {}
+    kept: dict[int, npt.NDArray[np.int64]] = {}  # the same list of frames often serves all channels
+    for address, given in chosen.items():
+        channel_at(rig, address)
+        if address in clip.curves:
+            if id(given) not in kept:
+                kept[id(given)] = np.array([whole_frame(f) for f in given], np.int64)
+            frames[address] = kept[id(given)]
+    stack = stacked({address: clip.curves[address] for address in frames})
+    if len(kept) <= 1:
+        going = np.isin(stack.keys[:, FRAME], next(iter(kept.values()), []))
+    else:
+        counts = np.bincount(stack.owner, minlength=len(stack.addresses))
+        parts = np.split(stack.keys[:, FRAME], np.cumsum(counts)[:-1])
+        going = np.concatenate(
+            [np.zeros(0, bool), *(np.isin(part, frames[a]) for a, part in zip(stack.addresses, parts, strict=True))]
+        )
+    return stack, np.asarray(going, bool)
+
+
+def chosen_keys(clip: Clip, rig: Rig, chosen: Keys) -> tuple[Stack, Bools]:
+    """The same; raises :class:`BadEdit` if there is no key among those chosen."""
+    stack, going = going_keys(clip, rig, chosen)
+    if not going.any():
+        frames = {frame for each in chosen.values() for frame in each}
+        raise BadEdit(f"there are no keys at {listed(frames)}; nothing was changed" if frames else "no key is chosen")
+    return stack, going

@@ -9,9 +9,9 @@ from typing import Literal
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import BEZIER, SHAPES, ShapeName, whole_frame, with_keys
-from hame.edits.chosen import addresses_of, chosen_frames, counted, curves_of, refuse_derived
+from hame.edits.chosen import Keys, addresses_of, chosen_frames, counted, curves_of, refuse_derived
 from hame.edits.edit import Controls, Count, Edit, Frame, Frames, Values, frames_said, of_said
-from hame.edits.keys import Keys, delete_keys, duplicate_keys, move_keys
+from hame.edits.keys import delete_keys, duplicate_keys, move_keys
 from hame.edits.mirror import Mirroring, lacking_note, mirrored_values
 from hame.edits.outcome import Outcome
 from hame.edits.pose import check_values, limits_of
@@ -177,6 +177,8 @@ class PasteColumn(Edit):
     controls: Controls = None
     mirrored: Mirroring | None = None
     shape: ShapeName = "smooth"
+
+    poses = True
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return paste_column(clip, rig, self.frame, self.values, self.controls, self.mirrored, SHAPES[self.shape])

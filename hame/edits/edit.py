@@ -8,10 +8,10 @@ it. Fields tell their units and bounds by what they are annotated with.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, fields, is_dataclass, replace
 from functools import cache
-from typing import Annotated, Any, get_args, get_origin, get_type_hints
+from typing import Annotated, Any, ClassVar, get_args, get_origin, get_type_hints
 
 from hame.character.rig import Kind, Rig
 from hame.clip.clip import Clip
@@ -80,9 +80,18 @@ KINDS: dict[str, type[Edit]] = {}
 
 @dataclass(frozen=True, kw_only=True)
 class Edit:
-    """Something a person can do to a scene, for one figure of it."""
+    """Something a person can do to a scene, for one figure of it.
+
+    ``layer`` is the layer that it is made in, for kinds that set poses; 0 is the motion below all layers.
+    """
 
     kind: str
+    layer: Annotated[int, Within(0, 1_000_000, "")] = 0
+
+    poses: ClassVar[bool] = False
+    """Whether it only keys poses, so that it can be made in a layer."""
+    cleans: ClassVar[bool] = False
+    """Whether its layer is the one whose keys it is about."""
 
     def __init_subclass__(cls, **given: Any) -> None:
         super().__init_subclass__(**given)
@@ -150,6 +159,11 @@ def _bounds_of(hint: Any) -> Iterable[Within | AtMost]:
 def frames_said(frames: Iterable[int]) -> str:
     shown = sorted(frames)
     return ", ".join(map(str, shown[:4])) + (" …" if len(shown) > 4 else "")
+
+
+def keys_said(keys: Mapping[str, Sequence[int]]) -> str:
+    count = sum(map(len, keys.values()))
+    return f"{count} key{'' if count == 1 else 's'}"
 
 
 def of_said(rig: Rig, controls: Iterable[str] | None) -> str:

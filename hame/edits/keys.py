@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from typing import Annotated, Literal
 
 import numpy as np
-import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
@@ -22,21 +21,18 @@ from hame.clip.curve import (
     Stack,
     from_table,
     no_keys,
-    stacked,
     unstacked,
     whole_frame,
 )  # fmt: skip
 from hame.clip.curve import from_json as curve_from_json
-from hame.edits.chosen import counted, listed, refuse_derived
-from hame.edits.edit import AtMost, Chosen, Count, Edit, Frame
+from hame.edits.chosen import Keys, counted, going_keys, listed, refuse_derived
+from hame.edits.edit import AtMost, Chosen, Count, Edit, Frame, keys_said
 from hame.edits.mirror import Mirroring, lacking_note, target_of
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 from hame.scene.scene import Scene
 
-Bools = npt.NDArray[np.bool_]
 _FAR = 4_000_000
-Keys = Mapping[str, Sequence[int]]  # frames of keys by channel address
 
 
 def move_keys(clip: Clip, rig: Rig, chosen: Keys, by: int) -> Outcome:
@@ -52,7 +48,7 @@ def duplicate_keys(clip: Clip, rig: Rig, chosen: Keys, by: int) -> Outcome:
 def delete_keys(clip: Clip, rig: Rig, chosen: Keys) -> Outcome:
     """Deletes keys."""
     refuse_derived(clip, {frame for frames in chosen.values() for frame in frames})
-    stack, going = _going(clip, rig, chosen)
+    stack, going = going_keys(clip, rig, chosen)
     if not going.any():
         raise BadEdit(f"there are no keys to delete at {listed({f for frames in chosen.values() for f in frames})}")
     touched = np.unique(stack.owner[going])
@@ -112,28 +108,6 @@ def paste_keys(
     return Outcome(clip.with_curves(changes), (*notes, *lacking_note(lacking)))
 
 
-def _going(clip: Clip, rig: Rig, chosen: Keys) -> tuple[Stack, Bools]:
-    """The curves of which keys are chosen, and which of their keys that are."""
-    frames: dict[str, npt.NDArray[np.int64]] = {}
-    kept: dict[int, npt.NDArray[np.int64]] = {}  # the same list of frames often serves all channels
-    for address, given in chosen.items():
-        rig.number(address)
-        if address in clip.curves:
-            if id(given) not in kept:
-                kept[id(given)] = np.array([whole_frame(f) for f in given], np.int64)
-            frames[address] = kept[id(given)]
-    stack = stacked({address: clip.curves[address] for address in frames})
-    if len(kept) <= 1:
-        going = np.isin(stack.keys[:, FRAME], next(iter(kept.values()), []))
-    else:
-        counts = np.bincount(stack.owner, minlength=len(stack.addresses))
-        parts = np.split(stack.keys[:, FRAME], np.cumsum(counts)[:-1])
-        going = np.concatenate(
-            [np.zeros(0, bool), *(np.isin(part, frames[a]) for a, part in zip(stack.addresses, parts, strict=True))]
-        )
-    return stack, np.asarray(going, bool)
-
-
 def _shift(clip: Clip, rig: Rig, chosen: Keys, by: int, keep: bool) -> Outcome:
     by = whole_frame(by)
     if by == 0:
@@ -142,7 +116,7 @@ def _shift(clip: Clip, rig: Rig, chosen: Keys, by: int, keep: bool) -> Outcome:
     for frame in frames:
         whole_frame(whole_frame(frame) + by)
     refuse_derived(clip, {f + by for f in frames} if keep else frames | {f + by for f in frames})
-    stack, going = _going(clip, rig, chosen)
+    stack, going = going_keys(clip, rig, chosen)
     if not going.any():
         raise BadEdit(f"there are no keys at {listed(frames)}")
     touched = np.isin(stack.owner, np.unique(stack.owner[going]))
@@ -173,7 +147,7 @@ class MoveKeys(Edit):
         return move_keys(clip, rig, self.keys, self.by)
 
     def label(self, rig: Rig, scene: Scene) -> str:
-        return f"Move {_keys_said(self.keys)} by {self.by:+d}"
+        return f"Move {keys_said(self.keys)} by {self.by:+d}"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -188,7 +162,7 @@ class DuplicateKeys(Edit):
         return duplicate_keys(clip, rig, self.keys, self.by)
 
     def label(self, rig: Rig, scene: Scene) -> str:
-        return f"Duplicate {_keys_said(self.keys)} by {self.by:+d}"
+        return f"Duplicate {keys_said(self.keys)} by {self.by:+d}"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -202,7 +176,7 @@ class DeleteKeys(Edit):
         return delete_keys(clip, rig, self.keys)
 
     def label(self, rig: Rig, scene: Scene) -> str:
-        return f"Delete {_keys_said(self.keys)}"
+        return f"Delete {keys_said(self.keys)}"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -220,7 +194,3 @@ class PasteKeys(Edit):
 
     def label(self, rig: Rig, scene: Scene) -> str:
         return f"Paste keys at {self.frame}{', mirrored' if self.mirrored else ''}"
-
-
-def _keys_said(keys: Keys) -> str:
-    return counted(sum(map(len, keys.values())), "key")

@@ -111,6 +111,8 @@ class LayPose(Edit):
     keying: Keying = "changed"
     shape: ShapeName = "smooth"
 
+    poses = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return lay_pose(
             clip, rig, self.frame, scene.stored_pose(self.pose), self.share, self.keying, self.controls,

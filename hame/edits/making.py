@@ -8,7 +8,9 @@ from dataclasses import dataclass
 from hame.clip.clip import Clip
 from hame.edits.edit import Edit, check
 from hame.edits.guard import guarded
+from hame.edits.layers import in_layer
 from hame.edits.outcome import Outcome
+from hame.errors import BadEdit
 from hame.scene.scene import Scene
 
 
@@ -30,7 +32,12 @@ def made(edit: Edit, scene: Scene, of: int) -> Made:
         nothing but protected parts would change.
     """
     check(edit)
-    clips, notes = edit.apply(scene, of)
+    if edit.layer and type(edit).poses:
+        clips, notes = in_layer(edit, scene, of)
+    elif edit.layer and not type(edit).cleans:
+        raise BadEdit("this is not made in a layer; choose the motion itself to do it. Nothing was changed")
+    else:
+        clips, notes = edit.apply(scene, of)
     kept: dict[int, Clip] = {}
     told = list(notes)
     for number, clip in clips.items():

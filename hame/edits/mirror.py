@@ -180,6 +180,8 @@ class MirrorPose(Edit):
     how: Mirroring = Mirroring()
     keying: Keying = "changed"
 
+    poses = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return mirror_pose(clip, rig, self.frame, self.way, self.controls, self.how, self.keying, self.to, scene)
 

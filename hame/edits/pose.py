@@ -176,6 +176,8 @@ class SetPose(Edit):
     shape: ShapeName = "smooth"
     what: Annotated[str, AtMost(80)] = ""
 
+    poses = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return set_pose(clip, rig, self.frame, self.values, self.keying, self.kinds, SHAPES[self.shape], scene)
 
@@ -196,6 +198,8 @@ class Reset(Edit):
     keying: Keying = "changed"
     shape: ShapeName = "smooth"
 
+    poses = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         values = rest_values(rig, self.controls, self.kinds)
         return set_pose(clip, rig, self.frame, values, self.keying, shape=SHAPES[self.shape], scene=scene)
@@ -214,6 +218,8 @@ class KeyPose(Edit):
     controls: Controls = None
     kinds: Kinds = KINDS_KEYED
     shape: ShapeName = "smooth"
+
+    poses = True
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return key_pose(clip, rig, self.frame, self.controls, self.kinds, shape=SHAPES[self.shape], scene=scene)

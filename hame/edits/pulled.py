@@ -43,6 +43,8 @@ class PullPart(Edit):
     shape: ShapeName = "smooth"
     what: Annotated[str, AtMost(80)] = ""
 
+    poses = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         begun = _begun(clip, rig, self.frame, scene)
         part = begun.body.link(self.part).name
@@ -66,6 +68,8 @@ class ShiftWeight(Edit):
     onto: ControlName = ""
     keying: Keying = "changed"
     shape: ShapeName = "smooth"
+
+    poses = True
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         begun = _begun(clip, rig, self.frame, scene)

@@ -34,6 +34,8 @@ class BringTo(Edit):
     places: Places
     keying: Keying = "changed"
 
+    poses = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         if not self.places:
             raise BadEdit("nothing is chosen to be brought anywhere; nothing was changed")

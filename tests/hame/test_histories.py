@@ -14,6 +14,7 @@ from hame.character.rig import Rig
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip, Patch, difference, from_json, patch_from_json
 from hame.clip.curve import BEZIER
+from hame.clip.layers import layers_of
 from hame.clip.plants import Plant
 from hame.clip.spans import control_of
 from hame.edits.columns import move_columns
@@ -75,7 +76,8 @@ def _pose(clip: Clip, rig: Rig, rng: np.random.Generator) -> Given:
     chosen = [c for n in names for c in rig.channels_of(n) if not c.locked and c.kind != "scale"]
     values = {c.address: float(pose[rig.number(c.address)]) for c in chosen}
     shape = _one_of(rng, "stepped", "straight", "smooth")
-    return {"frame": _frame(rng), "values": values, "keying": _keying(rng), "shape": shape}
+    layer = _layer(clip) if layers_of(clip) and rng.random() < 0.5 else 0
+    return {"frame": _frame(rng), "values": values, "keying": _keying(rng), "shape": shape, "layer": layer}
 
 
 def _paste(clip: Clip, rig: Rig, rng: np.random.Generator) -> Given:
@@ -133,6 +135,28 @@ def _belonging(clip: Clip, rng: np.random.Generator) -> Given:
 
 
 # The fields of every kind of edit that there is, as a person might fill them.
+def _one_key(clip: Clip, rng: np.random.Generator) -> Given:
+    address, frames = next(iter(_keys(clip, rng).items()))
+    return {"address": address, "frame": frames[0]}
+
+
+def _reshape(clip: Clip, rig: Rig, rng: np.random.Generator) -> Given:
+    keys = _keys(clip, rng)
+    some = {address: float(rng.uniform(-0.05, 0.05)) for address in keys}
+    how = _one_of(rng, {"by": some}, {"shear": some}, {"bend": some}, {"value": 0.0}, {"time": 1.5}, {"by_frames": 2})
+    return {"keys": keys, "about_frame": 1, **how}
+
+
+def _gap(clip: Clip, rng: np.random.Generator) -> list[int]:
+    frames = clip.key_frames() or [1, 9]
+    at = int(rng.integers(0, max(len(frames) - 1, 1)))
+    return [frames[at], frames[min(at + 1, len(frames) - 1)]]
+
+
+def _layer(clip: Clip) -> int:
+    return next(iter(layers_of(clip)), 1)
+
+
 KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
     "pose": _pose,
     "reset": lambda c, rig, r: {"frame": _frame(r), "controls": _some(rig, r), "kinds": ["turn", "extra"],
@@ -192,6 +216,29 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
     "turn": lambda c, rig, r: {"start": _frame(r), "angle": float(r.uniform(-1, 1)), "steps": int(r.integers(2, 4))},
     "bring": lambda c, rig, r: {"frame": _frame(r), "keying": _keying(r),
                                 "places": {"arm.L.goal": [*map(float, r.uniform(-0.3, 1.2, 3)), 0.0, 0.0, 0.0, 1.0]}},
+    "reshape": _reshape,
+    "handles": lambda c, rig, r: {"keys": _keys(c, r), "side": _one_of(r, "both", "before", "after"),
+                                  "how": _one_of(r, "automatic", "flat", "straight", "free", "aligned", "broken")},
+    "handle": lambda c, rig, r: {**_one_key(c, r), "side": _one_of(r, "before", "after"),
+                                 "time": float(r.uniform(-1, 12)), "value": float(r.uniform(-0.2, 0.2)),
+                                 "alone": bool(r.random() < 0.5)},
+    "lengthen": lambda c, rig, r: {"keys": _keys(c, r), "factor": float(r.uniform(0.5, 2.0))},
+    "way": lambda c, rig, r: {"gaps": [[_frame(r), 40]], "controls": _some(rig, r), "strength": float(r.uniform(0, 1)),
+                              "way": _one_of(r, "even", "slow start", "both", "wind-up", "bounce", "instant")},
+    "chart": lambda c, rig, r: {"gaps": [_gap(c, r)], "ticks": [{"time": 0.4, "favour": float(r.uniform(-0.2, 1.2))}],
+                                "keyed": bool(r.random() < 0.3)},
+    "spare keys": lambda c, rig, r: {"controls": _some(rig, r), "layer": _layer(c)},
+    "fit keys": lambda c, rig, r: {"controls": _some(rig, r)},
+    "unwind": lambda c, rig, r: {"controls": _some(rig, r)},
+    "clear channels": lambda c, rig, r: {"addresses": list(_keys(c, r)), "keep": bool(r.random() < 0.5)},
+    "calm": lambda c, rig, r: {"keys": _keys(c, r), "share": float(r.uniform(0, 1))},
+    "add layer": lambda c, rig, r: {"name": _one_of(r, "Tired", ""), "controls": _one_of(r, [], ["head", "body"])},
+    "change layer": lambda c, rig, r: {"number": _layer(c), "muted": _one_of(r, None, False), "solo": False,
+                                       "up": int(r.integers(-1, 2))},
+    "delete layer": lambda c, rig, r: {"number": _layer(c)},
+    "weigh layer": lambda c, rig, r: {"number": _layer(c), "weight": float(r.uniform(0.2, 1)),
+                                      "frame": _one_of(r, None, _frame(r))},
+    "merge layer": lambda c, rig, r: {"number": _layer(c)},
 }  # fmt: skip
 
 

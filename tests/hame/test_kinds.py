@@ -54,7 +54,8 @@ class KindsTest(unittest.TestCase):
         for kind in ALL:
             for field in fields(kind):
                 described = told[kind.__name__]["properties"][field.name]
-                if described.get("type") == "integer" and field.name not in ("pose", "figure"):  # numbers of rows
+                numbers = ("pose", "figure", "layer", "number", "up")  # of rows and of layers, and places among these
+                if described.get("type") == "integer" and field.name not in numbers:
                     self.assertEqual(
                         (kind.kind, field.name, described.get("x-unit")), (kind.kind, field.name, "frames")
                     )
@@ -132,7 +133,7 @@ class KindsTest(unittest.TestCase):
         self.addCleanup(edits.KINDS.pop, "nudge")
         done = made(Nudge(by=0.2), self.scene(Brannoc=Clip()), 0)
         self.assertEqual(done.clips[0].curves["head/ry"].values.tolist(), [0.2])
-        self.assertEqual(edit_to_json(Nudge(by=0.2)), {"kind": "nudge", "by": 0.2})
+        self.assertEqual(edit_to_json(Nudge(by=0.2)), {"kind": "nudge", "layer": 0, "by": 0.2})
 
     def test_who_does_not_play_is_told(self) -> None:
         with self.assertRaisesRegex(BadEdit, "does not play"):

@@ -1,0 +1,339 @@
+"""Fewer keys, calmer keys: what says nothing taken out, dense curves fitted, flips unwound, channels cleared."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from math import isfinite, pi
+from typing import Annotated, Literal
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.clip.curve import (
+    BEZIER,
+    FRAME,
+    FREE_BOTH,
+    HANDLES,
+    IN_TIME,
+    IN_VALUE,
+    OUT_TIME,
+    OUT_VALUE,
+    SHAPE,
+    VALUE,
+    WIDTH,
+    Array,
+    Curve,
+    from_keys,
+    from_table,
+)  # fmt: skip
+from hame.clip.layers import address_in, channel_at, curves_in, own_curves
+from hame.clip.sampling import sample_curve
+from hame.edits.chosen import counted, curves_of, refuse_derived
+from hame.edits.edit import Chosen, Controls, Edit, Frame, Names, Within, controls_said, keys_said, of_said
+from hame.edits.outcome import Outcome
+from hame.errors import BadEdit
+from hame.maths import rotations
+from hame.maths.thinning import thinned
+from hame.measure.bumps import turn_channels, turn_frames, turns_at
+from hame.scene.scene import Scene
+
+METRES = Within(0.0, 1.0, "m", "a place may be off by 0 to 1 m, not by {value:g}; nothing was changed")
+RADIANS = Within(0.0, pi, "rad", "a turn may be off by 0 to 180 degrees; nothing was changed")
+_EXACT = 1e-9
+Metres = Annotated[float, METRES]
+Radians = Annotated[float, RADIANS]
+
+
+@dataclass(frozen=True)
+class Tolerance:
+    """How far a curve may be off: a place in metres, a turn in radians, and a plain number as much as a turn."""
+
+    place: Metres = 0.0005
+    turn: Radians = 0.004
+
+    def of(self, rig: Rig, address: str) -> float:
+        channel = channel_at(rig, address)
+        return self.place if channel is not None and channel.unit == "m" else self.turn
+
+
+def _curves(clip: Clip, rig: Rig, controls: Iterable[str] | None, layer: int) -> dict[str, Curve]:
+    """The curves that are cleaned, of a layer by the addresses it keeps them under."""
+    if layer:
+        names = {c.name for c in rig.controls} if controls is None else set(controls)
+        mine = curves_in(clip.curves, layer).items()
+        return {address_in(layer, own): curve for own, curve in mine if own.rsplit("/", 1)[0] in names}
+    return {a: c for a, c in own_curves(curves_of(clip, rig, controls)).items() if rig.has_channel(a)}
+
+
+def spare_keys(clip: Clip, rig: Rig, tolerance: Tolerance, controls: Controls = None, layer: int = 0) -> Outcome:
+    """Takes out keys without which a curve is the same on every frame, within a tolerance.
+
+    The first and the last key of a curve stay.
+    """
+    changes: dict[str, Curve] = {}
+    gone = total = 0
+    for address, curve in _curves(clip, rig, controls, layer).items():
+        total += len(curve)
+        kept = _spared(curve, max(tolerance.of(rig, address), _EXACT))
+        if len(kept) < len(curve):
+            gone += len(curve) - len(kept)
+            changes[address] = kept
+    if not changes:
+        return Outcome(clip, (f"each of the {counted(total, 'key')} says something; none was taken out",))
+    return Outcome(clip.with_curves(changes), (f"{counted(gone, 'key')} of {total} taken out",))
+
+
+def _spared(curve: Curve, allowed: float) -> Curve:
+    now = curve
+    row = 1
+    while row < len(now) - 1:
+        less = from_table(np.delete(now.table, row, axis=0))
+        first = now.table[max(row - 2, 0), FRAME]
+        last = now.table[min(row + 2, len(now) - 1), FRAME]
+        frames = np.arange(first, last + 1)
+        if np.abs(sample_curve(less, frames) - sample_curve(curve, frames)).max() <= allowed:
+            now = less
+        else:
+            row += 1
+    return now
+
+
+@dataclass(frozen=True, kw_only=True)
+class SpareKeys(Edit):
+    """Keys that change nothing within a tolerance taken out."""
+
+    kind: Literal["spare keys"] = "spare keys"
+    tolerance: Tolerance = Tolerance()
+    controls: Controls = None
+
+    cleans = True
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return spare_keys(clip, rig, self.tolerance, self.controls, self.layer)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Spare keys taken out{of_said(rig, self.controls)}"
+
+
+def fit_keys(clip: Clip, rig: Rig, tolerance: Tolerance, controls: Controls = None, layer: int = 0) -> Outcome:
+    """Fits fewer keys to curves: no frame is farther off than the tolerance.
+
+    Raises
+    ------
+    BadEdit
+        For a tolerance of zero: then every frame would keep its key.
+    """
+    if tolerance.place <= 0.0 or tolerance.turn <= 0.0:
+        raise BadEdit(
+            "a fit has to be allowed some error: with none, every frame keeps its key. Nothing was changed; "
+            "spare keys can be taken out without any"
+        )
+    curves = {a: c for a, c in _curves(clip, rig, controls, layer).items() if len(c) > 2}
+    if not curves:
+        raise BadEdit("there is no curve with more than two keys there; nothing was changed")
+    changes: dict[str, Curve] = {}
+    before = after = 0
+    worst = 0.0
+    spans: dict[tuple[int, int], list[str]] = {}
+    for address, curve in curves.items():
+        spans.setdefault((int(curve.table[0, FRAME]), int(curve.table[-1, FRAME])), []).append(address)
+    for (first, last), addresses in spans.items():
+        frames = np.arange(first, last + 1, dtype=float)
+        values = np.stack([sample_curve(curves[a], frames) for a in addresses])
+        allowed = np.array([tolerance.of(rig, a) for a in addresses])
+        fixed = np.stack([_steps(curves[a], frames) for a in addresses])
+        for n, (keys, handles) in enumerate(thinned(values, allowed, fixed)):
+            curve = curves[addresses[n]]
+            before += len(curve)
+            if len(keys) >= len(curve):
+                after += len(curve)
+                continue
+            fitted = from_table(fitted_table(frames[keys], values[n, keys], handles, _shapes(curve, frames[keys])))
+            off = float(np.abs(sample_curve(fitted, frames) - values[n]).max()) / allowed[n]
+            worst, after = max(worst, off), after + len(keys)
+            changes[addresses[n]] = fitted
+    if not changes:
+        return Outcome(clip, (f"{counted(before, 'key')} are as few as this error allows; nothing was changed",))
+    note = f"{before} keys became {after}; the largest error is {worst:.0%} of what was allowed"
+    return Outcome(clip.with_curves(changes), (note,))
+
+
+def _steps(curve: Curve, frames: Array) -> np.ndarray:
+    """Frames on which a stepped way begins or ends: a key stays there."""
+    found = np.zeros(len(frames), bool)
+    for row in np.flatnonzero(curve.shapes == 0).tolist():
+        for frame in curve.table[row : row + 2, FRAME].tolist():
+            found[int(frame - frames[0])] = True
+            if frame > frames[0] and row + 1 < len(curve) and frame == curve.table[row + 1, FRAME]:
+                found[int(frame - frames[0]) - 1] = True
+    return found
+
+
+def _shapes(curve: Curve, frames: Array) -> Array:
+    at = np.clip(np.searchsorted(curve.table[:, FRAME], frames, side="right") - 1, 0, len(curve) - 1)
+    return np.where(curve.table[at, SHAPE] == 0.0, 0.0, float(BEZIER))
+
+
+def fitted_table(frames: Array, values: Array, handles: Array, shapes: Array) -> Array:
+    """The table of keys with handles of a third of each gap, at ``handles (K - 1, 2)`` values from the keys."""
+    table = np.zeros((len(frames), WIDTH))
+    table[:, FRAME], table[:, VALUE], table[:, SHAPE], table[:, HANDLES] = frames, values, shapes, FREE_BOTH
+    gaps = np.diff(np.asarray(frames, float))
+    table[:-1, OUT_TIME], table[:-1, OUT_VALUE] = gaps / 3.0, handles[:, 0]
+    table[1:, IN_TIME], table[1:, IN_VALUE] = -gaps / 3.0, handles[:, 1]
+    return table
+
+
+@dataclass(frozen=True, kw_only=True)
+class FitKeys(Edit):
+    """Fewer keys for the same curves, with a stated largest error."""
+
+    kind: Literal["fit keys"] = "fit keys"
+    tolerance: Tolerance = Tolerance(0.002, 0.01)
+    controls: Controls = None
+
+    cleans = True
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return fit_keys(clip, rig, self.tolerance, self.controls, self.layer)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Fewer keys fitted{of_said(rig, self.controls)}"
+
+
+def unwind(clip: Clip, rig: Rig, controls: Controls = None) -> Outcome:
+    """Writes turns by the angles nearest to those of the key before, so that none goes round the long way.
+
+    No pose at a key changes. Where all three angles of a control are keyed together, the other three that make the same
+    turn are tried as well; else only whole turns are taken off.
+    """
+    own = own_curves(clip.curves)
+    changes: dict[str, Curve] = {}
+    for name in [c.name for c in rig.controls] if controls is None else controls:
+        found = turn_channels(rig, own, name)
+        if found is None:
+            continue
+        addresses, order = found
+        frames = turn_frames(own, addresses)
+        together = all(a in own and len(own[a]) == len(frames) for a in addresses)
+        if together:
+            angles = turns_at(rig, own, addresses, frames)
+            calm = angles.copy()
+            turned = rotations.from_euler(angles, order)
+            for n in range(1, len(frames)):
+                calm[n] = rotations.to_euler_near(turned[n], order, calm[n - 1])
+            for c, address in enumerate(addresses):
+                _turned_over(changes, own[address], address, calm[:, c], angles[:, c])
+            continue
+        for address in addresses:
+            if address not in own or not rig.channels[rig.number(address)].address:
+                continue
+            values = own[address].values
+            calm_one = values.copy()
+            for n in range(1, len(values)):
+                calm_one[n] += 2.0 * pi * round((calm_one[n - 1] - values[n]) / (2.0 * pi))
+            _turned_over(changes, own[address], address, calm_one, values)
+    if not changes:
+        return Outcome(clip, ("no turn goes round the long way; nothing was changed",))
+    return Outcome(clip.with_curves(changes), (f"{counted(len(changes), 'channel')} unwound; every pose is the same",))
+
+
+def _turned_over(changes: dict[str, Curve], curve: Curve, address: str, calm: Array, before: Array) -> None:
+    """Takes over calmer angles; handles set by hand turn over with an angle that does."""
+    if np.abs(calm - before).max(initial=0.0) < _EXACT:
+        return
+    table = curve.table.copy()
+    table[:, VALUE] = calm
+    other = np.abs(np.abs(calm + before) % pi) < 1e-6
+    whole = np.abs(np.remainder(calm - before + pi, 2.0 * pi) - pi) < 1e-6
+    over = other & ~whole
+    table[over, IN_VALUE] *= -1.0
+    table[over, OUT_VALUE] *= -1.0
+    changes[address] = from_table(table)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Unwind(Edit):
+    """Turns that flip between keys unwound, of all controls at once; no pose changes."""
+
+    kind: Literal["unwind"] = "unwind"
+    controls: Controls = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return unwind(clip, rig, self.controls)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Unwind turns{of_said(rig, self.controls)}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class ClearChannels(Edit):
+    """Channels that should have no animation cleared of their keys; with ``keep``, but for one that holds the value at
+    a frame.
+    """
+
+    kind: Literal["clear channels"] = "clear channels"
+    addresses: Names
+    frame: Frame = 1
+    keep: bool = True
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        changes: dict[str, Curve | None] = {}
+        for address in self.addresses:
+            channel = channel_at(rig, address)
+            curve = clip.curves.get(address)
+            if curve is None:
+                continue
+            value = float(sample_curve(curve, np.array([float(self.frame)]))[0])
+            rest = channel.rest if channel is not None and not address.startswith("#") else 0.0
+            keep = self.keep and abs(value - rest) > _EXACT
+            changes[address] = from_keys({int(curve.table[0, FRAME]): value}) if keep else None
+        if not changes:
+            raise BadEdit("none of these channels has keys; nothing was changed")
+        return Outcome(clip.with_curves(changes), (f"{counted(len(changes), 'channel')} cleared",))
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        names = {a.rsplit("/", 1)[0] for a in self.addresses}
+        return f"Clear {counted(len(self.addresses), 'channel')} of {controls_said(rig, names)}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class CalmKeys(Edit):
+    """Keys that make a bump brought a share of the way to where their neighbours would have the curve."""
+
+    kind: Literal["calm"] = "calm"
+    keys: Chosen
+    share: Annotated[float, Within(0.0, 1.0, "share", "a bump is taken away by 0 to 100%, not {value:.0%}")] = 1.0
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        if not isfinite(self.share):
+            raise BadEdit("a bump is taken away by a share of it; nothing was changed")
+        refuse_derived(clip, {f for a, frames in self.keys.items() if not a.startswith("#") for f in frames})
+        chosen = {a: set(frames) for a, frames in self.keys.items()}
+        goals = {}
+        for address, frames in chosen.items():
+            curve = clip.curves.get(address)
+            rest = None if curve is None else curve.table[~np.isin(curve.table[:, FRAME], list(frames))]
+            if curve is not None and rest is not None and len(rest) > 1:
+                at = np.array(sorted(frames), float)
+                for frame, value in zip(at, sample_curve(from_table(rest), at), strict=True):
+                    goals[address, int(frame)] = float(value)
+        if not goals:
+            raise BadEdit("these keys have no neighbours that could say where the curve would go; nothing was changed")
+        changes = {}
+        for address, frames in chosen.items():
+            curve = clip.curves.get(address)
+            if curve is None:
+                continue
+            table = curve.table.copy()
+            for row, frame in enumerate(table[:, FRAME].astype(int).tolist()):
+                if frame in frames and (address, frame) in goals:
+                    table[row, VALUE] += self.share * (goals[address, frame] - table[row, VALUE])
+                    table[row, HANDLES] = 0.0
+            changes[address] = from_table(table)
+        return Outcome(clip.with_curves(changes))
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Calm {keys_said(self.keys)}"
