@@ -25,6 +25,8 @@ from hame.clip.curve import (
     whole_frame,
 )  # fmt: skip
 from hame.clip.curve import from_json as curve_from_json
+from hame.clip.layers import layers_of, parted
+from hame.clip.sampling import sample_curve
 from hame.edits.chosen import Keys, counted, going_keys, listed, refuse_derived
 from hame.edits.edit import AtMost, Chosen, Count, Edit, Frame, keys_said
 from hame.edits.mirror import Mirroring, lacking_note, target_of
@@ -47,7 +49,7 @@ def duplicate_keys(clip: Clip, rig: Rig, chosen: Keys, by: int) -> Outcome:
 
 def delete_keys(clip: Clip, rig: Rig, chosen: Keys) -> Outcome:
     """Deletes keys."""
-    refuse_derived(clip, {frame for frames in chosen.values() for frame in frames})
+    refuse_derived(clip, {f for address, frames in chosen.items() if not parted(address)[0] for f in frames})
     stack, going = going_keys(clip, rig, chosen)
     if not going.any():
         raise BadEdit(f"there are no keys to delete at {listed({f for frames in chosen.values() for f in frames})}")
@@ -58,9 +60,12 @@ def delete_keys(clip: Clip, rig: Rig, chosen: Keys) -> Outcome:
 
 
 def paste_keys(
-    clip: Clip, rig: Rig, frame: int, copied: Mapping[str, Sequence[Row]], mirrored: Mirroring | None = None
-) -> Outcome:
+    clip: Clip, rig: Rig, frame: int, copied: Mapping[str, Sequence[Row]], mirrored: Mirroring | None = None,
+    joined: bool = False,
+) -> Outcome:  # fmt: skip
     """Lays copied keys so that the first of them comes to ``frame``; keys between the first and last are replaced.
+
+    ``joined`` ones are offset in value so that the first of each channel lies where its curve is there.
 
     Channels that this rig lacks, or values past its limits, are left out and named.
     """
@@ -71,7 +76,8 @@ def paste_keys(
     first = min(table[0, FRAME] for table in tables.values())
     last = max(table[-1, FRAME] for table in tables.values())
     whole_frame(float(last - first + frame))
-    refuse_derived(clip, range(frame, int(frame + last - first) + 1))
+    if any(not parted(address)[0] for address in tables):
+        refuse_derived(clip, range(frame, int(frame + last - first) + 1))
     changes: dict[str, Curve | None] = {}
     left: list[str] = []
     lacking: list[str] = []
@@ -79,19 +85,23 @@ def paste_keys(
     for address, table in tables.items():
         target: str | None = address
         sign = 1
-        if not rig.has_channel(address):
+        layer, own = parted(address)
+        if not rig.has_channel(own) or (layer and layer not in layers_of(clip)):
             left.append(address)
             continue
-        if mirrored is not None:
+        if mirrored is not None and not layer:
             target, sign = target_of(rig, rig.channels[rig.number(address)], mirrored)
         if target is None:
             lacking.append(address)
             continue
-        channel = rig.channels[rig.number(target)]
+        channel = rig.channels[rig.number(parted(target)[1])]
         laid = table.copy()
         laid[:, FRAME] += frame - first
         laid[:, [VALUE, IN_VALUE, OUT_VALUE]] *= sign
+        if joined and target in clip.curves:
+            laid[:, VALUE] += sample_curve(clip.curves[target], laid[:1, FRAME])[0] - laid[0, VALUE]
         within = (laid[:, VALUE] >= channel.low - 1e-6) & (laid[:, VALUE] <= channel.high + 1e-6)
+        within |= layer > 0
         if channel.locked or not within.all():
             left.append(address)
             continue
@@ -115,7 +125,8 @@ def _shift(clip: Clip, rig: Rig, chosen: Keys, by: int, keep: bool) -> Outcome:
     frames = {f for each in chosen.values() for f in each}
     for frame in frames:
         whole_frame(whole_frame(frame) + by)
-    refuse_derived(clip, {f + by for f in frames} if keep else frames | {f + by for f in frames})
+    own = {f for address, each in chosen.items() if not parted(address)[0] for f in each}
+    refuse_derived(clip, {f + by for f in own} if keep else own | {f + by for f in own})
     stack, going = going_keys(clip, rig, chosen)
     if not going.any():
         raise BadEdit(f"there are no keys at {listed(frames)}")
@@ -187,10 +198,11 @@ class PasteKeys(Edit):
     frame: Frame
     keys: Annotated[Mapping[str, tuple[tuple[float, ...], ...]], AtMost(5000)]
     mirrored: Mirroring | None = None
+    joined: bool = False
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         rows: dict[str, list[Row]] = {address: [list(row) for row in rows] for address, rows in self.keys.items()}
-        return paste_keys(clip, rig, self.frame, rows, self.mirrored)
+        return paste_keys(clip, rig, self.frame, rows, self.mirrored, self.joined)
 
     def label(self, rig: Rig, scene: Scene) -> str:
         return f"Paste keys at {self.frame}{', mirrored' if self.mirrored else ''}"

@@ -914,6 +914,32 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AddLayer
+         * @description A layer more, above all others: of some controls, or of all.
+         */
+        AddLayer: {
+            /**
+             * Controls
+             * @default []
+             */
+            controls: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add layer";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
          * AlertOut
          * @description A fault of contact on some frames; ``amount`` in metres, or radians of a snap or a pole.
          */
@@ -934,7 +960,7 @@ export interface components {
             /** Last */
             last: number;
             /** Mend */
-            mend: (components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["ShiftWeight"]) | null;
+            mend: (components["schemas"]["AddLayer"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["CalmKeys"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
             /** Mending */
             mending: string;
             /** Says */
@@ -993,6 +1019,11 @@ export interface components {
              * @enum {string}
              */
             kind: "belong";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** Start */
             start: number;
             /**
@@ -1115,6 +1146,11 @@ export interface components {
              */
             kind: "breakdown";
             /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
              * Shape
              * @default smooth
              * @enum {string}
@@ -1141,10 +1177,40 @@ export interface components {
              * @enum {string}
              */
             kind: "bring";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** Places */
             places: {
                 [key: string]: number[];
             };
+        };
+        /**
+         * CalmKeys
+         * @description Keys that make a bump brought a share of the way to where their neighbours would have the curve.
+         */
+        CalmKeys: {
+            /** Keys */
+            keys: {
+                [key: string]: number[];
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "calm";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Share
+             * @default 1
+             */
+            share: number;
         };
         /**
          * CastIn
@@ -1222,6 +1288,11 @@ export interface components {
              * @enum {string}
              */
             kind: "rebelong";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** Start */
             start: number;
             /**
@@ -1235,6 +1306,37 @@ export interface components {
              * @default 1
              */
             weight: number;
+        };
+        /**
+         * ChangeLayer
+         * @description What a layer is called, whether it counts, what it is of, and how far up it lies; None leaves it as it is.
+         */
+        ChangeLayer: {
+            /** Controls */
+            controls?: string[] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change layer";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Muted */
+            muted?: boolean | null;
+            /** Name */
+            name?: string | null;
+            /** Number */
+            number: number;
+            /** Solo */
+            solo?: boolean | null;
+            /**
+             * Up
+             * @default 0
+             */
+            up: number;
         };
         /**
          * ChangePlant
@@ -1267,6 +1369,11 @@ export interface components {
              * @default 0
              */
             land: number;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /**
              * Release
              * @default 0
@@ -1398,6 +1505,35 @@ export interface components {
             };
         };
         /**
+         * ClearChannels
+         * @description Channels that should have no animation cleared of their keys; with ``keep``, but for one that holds the value at
+         *     a frame.
+         */
+        ClearChannels: {
+            /** Addresses */
+            addresses: string[];
+            /**
+             * Frame
+             * @default 1
+             */
+            frame: number;
+            /**
+             * Keep
+             * @default true
+             */
+            keep: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "clear channels";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
          * ClipChange
          * @description What changed in a clip: curves, and pending poses now (null: gone).
          *
@@ -1425,7 +1561,7 @@ export interface components {
             };
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"])[];
+                [key: string]: (components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["LayerSpan"])[];
             } | null;
         };
         /**
@@ -1451,7 +1587,7 @@ export interface components {
             };
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"])[];
+                [key: string]: (components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["LayerSpan"])[];
             };
         };
         /** ControlOut */
@@ -1547,6 +1683,11 @@ export interface components {
             kind: "delay";
             /** Last */
             last?: number | null;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /**
          * DeleteColumns
@@ -1562,6 +1703,11 @@ export interface components {
              * @enum {string}
              */
             kind: "delete";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /**
          * DeleteKeys
@@ -1577,6 +1723,29 @@ export interface components {
              * @enum {string}
              */
             kind: "delete keys";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
+         * DeleteLayer
+         * @description A layer and all its keys deleted.
+         */
+        DeleteLayer: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "delete layer";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Number */
+            number: number;
         };
         /** DemoAccount */
         DemoAccount: {
@@ -1589,6 +1758,42 @@ export interface components {
         DemoSignIn: {
             /** Username */
             username: string;
+        };
+        /**
+         * DragHandle
+         * @description The end of a handle brought to so many frames from its key and a value from its value.
+         *
+         *     ``alone`` breaks it from the other one; else the two go on in one line where they did.
+         */
+        DragHandle: {
+            /** Address */
+            address: string;
+            /**
+             * Alone
+             * @default false
+             */
+            alone: boolean;
+            /** Frame */
+            frame: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "handle";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "before" | "after";
+            /** Time */
+            time: number;
+            /** Value */
+            value: number;
         };
         /**
          * DrawnPoseOut
@@ -1619,6 +1824,11 @@ export interface components {
              * @enum {string}
              */
             kind: "drop";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /**
          * DuplicateColumns
@@ -1636,6 +1846,11 @@ export interface components {
              * @enum {string}
              */
             kind: "duplicate";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /**
          * DuplicateKeys
@@ -1653,6 +1868,11 @@ export interface components {
              * @enum {string}
              */
             kind: "duplicate keys";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /**
          * EditIn
@@ -1664,7 +1884,7 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FreeCycle"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["ShiftWeight"];
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["CalmKeys"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
             /** Id */
             id?: string | null;
             /** Revision */
@@ -1682,6 +1902,11 @@ export interface components {
              * @enum {string}
              */
             kind: "unbelong";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /**
              * Starts
              * @default []
@@ -1716,6 +1941,36 @@ export interface components {
              * @enum {string}
              */
             kind: "exaggerate";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
+         * FitKeys
+         * @description Fewer keys for the same curves, with a stated largest error.
+         */
+        FitKeys: {
+            /** Controls */
+            controls?: string[] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fit keys";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * @default {
+             *       "place": 0.002,
+             *       "turn": 0.01
+             *     }
+             */
+            tolerance: components["schemas"]["Tolerance"];
         };
         /**
          * FollowOut
@@ -1757,6 +2012,11 @@ export interface components {
              * @enum {string}
              */
             kind: "free";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /** GoTo */
         GoTo: {
@@ -1815,6 +2075,11 @@ export interface components {
              */
             kind: "hold";
             /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
              * Push
              * @default true
              */
@@ -1836,6 +2101,11 @@ export interface components {
              * @enum {string}
              */
             kind: "insert";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /** InvitationOut */
         InvitationOut: {
@@ -1913,6 +2183,11 @@ export interface components {
              */
             kinds: ("place" | "turn" | "scale" | "extra")[];
             /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
              * Shape
              * @default smooth
              * @enum {string}
@@ -1947,6 +2222,11 @@ export interface components {
              */
             kind: "label";
             /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
              * Name
              * @default
              */
@@ -1957,6 +2237,39 @@ export interface components {
              * @enum {string}
              */
             rank: "key" | "breakdown" | "in-between";
+        };
+        /**
+         * LayChart
+         * @description Where the frames of gaps stand between the poses at their ends: the curves of chosen parts follow.
+         *
+         *     ``ticks`` are shares of a gap's time, so that one chart fits gaps of any length. ``keyed``: a key on every tick that
+         *     was set, which then stands there exactly.
+         */
+        LayChart: {
+            /** Controls */
+            controls?: string[] | null;
+            /** Gaps */
+            gaps: [
+                number,
+                number
+            ][];
+            /**
+             * Keyed
+             * @default false
+             */
+            keyed: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chart";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Ticks */
+            ticks: components["schemas"]["Tick"][];
         };
         /**
          * LayPose
@@ -1978,6 +2291,11 @@ export interface components {
              * @enum {string}
              */
             kind: "lay";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             mirrored?: components["schemas"]["Mirroring"] | null;
             /** Pose */
             pose: number;
@@ -2009,6 +2327,11 @@ export interface components {
              */
             kind: "template";
             /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
              * Posed
              * @default false
              */
@@ -2025,6 +2348,66 @@ export interface components {
              * @enum {string}
              */
             template: "walk" | "run" | "take";
+        };
+        /**
+         * LayerSpan
+         * @description What a layer is called and how it counts; its frames are all there are.
+         *
+         *     Attributes
+         *     ----------
+         *     place : those of lower places lie below
+         *     muted : it does not count
+         *     solo : of all layers only those that are solo count
+         *     controls : what it is of; nobody is everybody
+         */
+        LayerSpan: {
+            /** Controls */
+            controls: string[];
+            /** End */
+            end: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "layer";
+            /** Muted */
+            muted: boolean;
+            /** Name */
+            name: string;
+            /** Place */
+            place: number;
+            /** Solo */
+            solo: boolean;
+            /** Start */
+            start: number;
+        };
+        /**
+         * LengthenHandles
+         * @description Handles made longer along their own line, as for a hang at the top, or shorter.
+         */
+        LengthenHandles: {
+            /** Factor */
+            factor: number;
+            /** Keys */
+            keys: {
+                [key: string]: number[];
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lengthen";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Side
+             * @default both
+             * @enum {string}
+             */
+            side: "both" | "before" | "after";
         };
         /** LibraryPoseChange */
         LibraryPoseChange: {
@@ -2095,6 +2478,11 @@ export interface components {
              */
             kind: "lift";
             /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
              * Starts
              * @default []
              */
@@ -2155,6 +2543,11 @@ export interface components {
              * @enum {string}
              */
             kind: "cycle";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** Start */
             start: number;
         };
@@ -2190,6 +2583,11 @@ export interface components {
             kind: "limbs";
             /** Last */
             last: number;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /**
              * Limbs
              * @default []
@@ -2250,8 +2648,31 @@ export interface components {
              * @enum {string}
              */
             kind: "mend";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** Start */
             start: number;
+        };
+        /**
+         * MergeLayer
+         * @description A layer merged down: its keys become part of what lies below it.
+         */
+        MergeLayer: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "merge layer";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Number */
+            number: number;
         };
         /**
          * MirrorPose
@@ -2280,6 +2701,11 @@ export interface components {
              * @enum {string}
              */
             kind: "mirror";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** To */
             to?: number | null;
             /**
@@ -2312,6 +2738,11 @@ export interface components {
             kind: "mirror range";
             /** Last */
             last: number;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** To */
             to: number;
         };
@@ -2354,6 +2785,11 @@ export interface components {
              * @enum {string}
              */
             kind: "move";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /**
          * MoveKeys
@@ -2371,6 +2807,11 @@ export interface components {
              * @enum {string}
              */
             kind: "move keys";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /**
          * PartOut
@@ -2404,6 +2845,11 @@ export interface components {
              * @enum {string}
              */
             kind: "paste";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             mirrored?: components["schemas"]["Mirroring"] | null;
             /**
              * Shape
@@ -2423,6 +2869,11 @@ export interface components {
         PasteKeys: {
             /** Frame */
             frame: number;
+            /**
+             * Joined
+             * @default false
+             */
+            joined: boolean;
             /** Keys */
             keys: {
                 [key: string]: number[][];
@@ -2432,6 +2883,11 @@ export interface components {
              * @enum {string}
              */
             kind: "paste keys";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             mirrored?: components["schemas"]["Mirroring"] | null;
         };
         /** Person */
@@ -2457,6 +2913,11 @@ export interface components {
              * @enum {string}
              */
             kind: "place";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** X */
             x: number;
             /** Z */
@@ -2497,6 +2958,11 @@ export interface components {
              * @default 0
              */
             land: number;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** Plants */
             plants: components["schemas"]["Planting"][];
             /**
@@ -2615,6 +3081,11 @@ export interface components {
              * @enum {string}
              */
             kind: "pull";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** Part */
             part: string;
             /**
@@ -2654,6 +3125,11 @@ export interface components {
              * @enum {string}
              */
             kind: "repeat";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** Travel */
             travel?: number | "stride" | null;
             /** Until */
@@ -2689,11 +3165,79 @@ export interface components {
              */
             kinds: ("place" | "turn" | "scale" | "extra")[];
             /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
              * Shape
              * @default smooth
              * @enum {string}
              */
             shape: "stepped" | "straight" | "smooth";
+        };
+        /**
+         * ReshapeKeys
+         * @description Keys moved, scaled about a point, sheared, bent, flattened (values by 0) or set to a value, in one.
+         *
+         *     Values go by address, in the unit of each: ``by`` so much, ``to`` that value, scaled ``about`` one (else about the
+         *     mean of those chosen), ``shear`` so much a frame, ``bend`` so much in the middle and nothing at both ends.
+         */
+        ReshapeKeys: {
+            /** About */
+            about?: {
+                [key: string]: number;
+            };
+            /**
+             * About Frame
+             * @default 0
+             */
+            about_frame: number;
+            /** Bend */
+            bend?: {
+                [key: string]: number;
+            };
+            /** By */
+            by?: {
+                [key: string]: number;
+            };
+            /**
+             * By Frames
+             * @default 0
+             */
+            by_frames: number;
+            /** Keys */
+            keys: {
+                [key: string]: number[];
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reshape";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Shear */
+            shear?: {
+                [key: string]: number;
+            };
+            /**
+             * Time
+             * @default 1
+             */
+            time: number;
+            /** To */
+            to?: {
+                [key: string]: number;
+            };
+            /**
+             * Value
+             * @default 1
+             */
+            value: number;
         };
         /**
          * Revised
@@ -2749,6 +3293,11 @@ export interface components {
              * @enum {string}
              */
             kind: "scale";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /**
          * Session
@@ -2760,6 +3309,38 @@ export interface components {
             /** Demo */
             demo: components["schemas"]["DemoAccount"][];
             person: components["schemas"]["Person"] | null;
+        };
+        /**
+         * SetHandles
+         * @description How handles of keys come: of themselves without overshoot, level, along the way, or by hand: free, the two in
+         *     one line, or broken.
+         */
+        SetHandles: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "automatic" | "flat" | "straight" | "free" | "aligned" | "broken";
+            /** Keys */
+            keys: {
+                [key: string]: number[];
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "handles";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Side
+             * @default both
+             * @enum {string}
+             */
+            side: "both" | "before" | "after";
         };
         /** SetIn */
         SetIn: {
@@ -2812,6 +3393,11 @@ export interface components {
              */
             kinds: ("place" | "turn" | "scale" | "extra")[];
             /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
              * Shape
              * @default smooth
              * @enum {string}
@@ -2845,10 +3431,52 @@ export interface components {
              */
             kind: "shape";
             /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
              * Shape
              * @enum {string}
              */
             shape: "stepped" | "straight" | "smooth";
+        };
+        /**
+         * SetWay
+         * @description How gaps go: even, slow start, slow stop, both, wind-up, overshoot, bounce, instant; or stepped, or smooth.
+         *
+         *     A gap remembers its way until its curve is changed by hand. Gaps are those after chosen ``keys``, or those that
+         *     begin within ``gaps`` of ``controls``.
+         */
+        SetWay: {
+            /** Controls */
+            controls?: string[] | null;
+            /** Gaps */
+            gaps?: [
+                number,
+                number
+            ][] | null;
+            /** Keys */
+            keys?: {
+                [key: string]: number[];
+            } | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "way";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Strength
+             * @default 0.5
+             */
+            strength: number;
+            /** Way */
+            way: ("even" | "slow start" | "slow stop" | "both" | "wind-up" | "overshoot" | "bounce" | "instant") | ("stepped" | "smooth");
         };
         /** ShapeOut */
         ShapeOut: {
@@ -2896,6 +3524,11 @@ export interface components {
              * @enum {string}
              */
             kind: "weight";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /**
              * Onto
              * @default
@@ -3034,6 +3667,36 @@ export interface components {
             kind: "slow";
             /** Last */
             last?: number | null;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
+         * SpareKeys
+         * @description Keys that change nothing within a tolerance taken out.
+         */
+        SpareKeys: {
+            /** Controls */
+            controls?: string[] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spare keys";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * @default {
+             *       "place": 0.0005,
+             *       "turn": 0.004
+             *     }
+             */
+            tolerance: components["schemas"]["Tolerance"];
         };
         /**
          * SplitPlant
@@ -3051,6 +3714,11 @@ export interface components {
              * @enum {string}
              */
             kind: "split";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /**
          * StepDone
@@ -3108,6 +3776,11 @@ export interface components {
              * @enum {string}
              */
             kind: "limb";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** Limb */
             limb: string;
             /**
@@ -3168,6 +3841,38 @@ export interface components {
             name: string;
         };
         /**
+         * Tick
+         * @description Where a share ``time`` of a gap shall stand: at ``favour`` of the second pose. One that is not ``set`` follows
+         *     the others as near as it can.
+         */
+        Tick: {
+            /** Favour */
+            favour: number;
+            /**
+             * Set
+             * @default true
+             */
+            set: boolean;
+            /** Time */
+            time: number;
+        };
+        /**
+         * Tolerance
+         * @description How far a curve may be off: a place in metres, a turn in radians, and a plain number as much as a turn.
+         */
+        Tolerance: {
+            /**
+             * Place
+             * @default 0.0005
+             */
+            place: number;
+            /**
+             * Turn
+             * @default 0.004
+             */
+            turn: number;
+        };
+        /**
          * TurnInPlace
          * @description The master turned on the spot in steps, each foot planted where it stands; everything made is ordinary keys.
          */
@@ -3185,6 +3890,11 @@ export interface components {
              * @enum {string}
              */
             kind: "turn";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
             /** Start */
             start: number;
             /**
@@ -3197,6 +3907,46 @@ export interface components {
              * @default 3
              */
             steps: number;
+        };
+        /**
+         * Unwind
+         * @description Turns that flip between keys unwound, of all controls at once; no pose changes.
+         */
+        Unwind: {
+            /** Controls */
+            controls?: string[] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "unwind";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
+         * WeighLayer
+         * @description How much of a layer counts: keyed at a frame, or (no frame) all along, its keys gone.
+         */
+        WeighLayer: {
+            /** Frame */
+            frame?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "weigh layer";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Number */
+            number: number;
+            /** Weight */
+            weight: number;
         };
     };
     responses: never;

@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import useMediaQuery from "@mui/material/useMediaQuery";
-import { useCallback, useEffect, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useParams } from "react-router-dom";
 import { Group, Panel, Separator } from "react-resizable-panels";
@@ -38,6 +38,8 @@ import { leaveTake, openTake } from "./opening";
 import { pressed, PRESSABLE } from "./keys";
 import { pictureAt, pictures } from "./pictures";
 import { active, canChange, desk, setDesk, useDesk } from "./store";
+
+const Graph = lazy(() => import("../features/graph/Graph"));
 
 type Bench = "pose" | "block" | "plant" | "weight" | "props" | "handoff";
 const BENCHES: { name: Bench; label: string; path: string }[] = [
@@ -225,19 +227,27 @@ export default function Desk() {
           {!full && (
             <Panel
               key={`${opened} ${high}`}
-              defaultSize={(opened ? 340 : 160) + high}
+              defaultSize={(opened === "graph" ? 400 : opened ? 340 : 160) + high}
               minSize={opened ? 200 : 84}
               maxSize={560}
             >
               <Boundary name="The strip">
                 <Strip
-                  inset={opened ? LABELS : high ? (bench === "props" ? 110 : bench === "weight" ? 56 : 44) : 0}
+                  inset={
+                    opened === "sheet" ? LABELS : high ? (bench === "props" ? 110 : bench === "weight" ? 56 : 44) : 0
+                  }
                   between={high ? { high, rows } : undefined}
                   below={
                     opened && member
                       ? (place) => (
-                          <Boundary name="The sheet">
-                            <Sheet member={member} {...place} />
+                          <Boundary key={opened} name={opened === "graph" ? "The graph" : "The sheet"}>
+                            {opened === "graph" ? (
+                              <Suspense fallback={<Waiting text="The graph is opened." />}>
+                                <Graph member={member} />
+                              </Suspense>
+                            ) : (
+                              <Sheet member={member} {...place} />
+                            )}
                           </Boundary>
                         )
                       : undefined

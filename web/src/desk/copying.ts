@@ -29,12 +29,12 @@ export function copy() {
   say(`The whole pose of ${member.name} at ${frame} is copied.`);
 }
 
-/** Lays what was copied at the playhead, on the parts that are chosen; mirrored if wished. */
-export function paste(mirror = false) {
+/** Lays what was copied at the playhead, on the parts that are chosen; mirrored, or joined to the curves there. */
+export function paste(mirror = false, joined = false) {
   if (!copied) return say("Nothing is copied yet: go to a frame and copy its pose with Ctrl+C.");
   const { frame, mirrored: how, shape } = desk();
   const mirrored = mirror ? how : null;
-  if ("keys" in copied) return commit({ kind: "paste keys", frame, keys: copied.keys, mirrored });
+  if ("keys" in copied) return commit({ kind: "paste keys", frame, keys: copied.keys, mirrored, joined });
   const controls = partsActedOn();
   if (controls === undefined) return;
   return commit({ kind: "paste", frame, values: copied.values, controls, mirrored, shape });

@@ -89,7 +89,14 @@ export const KEYS: Key[] = [
     keys: "s",
     shown: "S",
     does: "open the sheet, and close it",
-    act: () => setDesk({ opened: desk().opened ? "" : "sheet" }),
+    act: () => setDesk({ opened: desk().opened === "sheet" ? "" : "sheet" }),
+  },
+  {
+    group: "Keys and columns",
+    keys: "v",
+    shown: "V",
+    does: "open the graph of values, and close it",
+    act: () => setDesk({ opened: desk().opened === "graph" ? "" : "graph" }),
   },
   {
     group: "Keys and columns",

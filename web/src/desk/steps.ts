@@ -1,7 +1,8 @@
 // Making steps: an edit, an undo, a way through the history. Each belongs to the take and character it was made on.
 import { enqueueSnackbar } from "notistack";
-import { type ApiError, ask, http, rememberCsrf } from "../api/client";
+import { type ApiError, ask, http, rememberCsrf, type Schemas } from "../api/client";
 import { showFrame } from "./frames";
+import { withLayer } from "./layers";
 import { newId, Outbox, type Step } from "./outbox";
 import { active, canChange, desk, setDesk } from "./store";
 import { catchUp, revisionOf, takeOver } from "./taking";
@@ -51,7 +52,7 @@ function editStep(takeId: number, casting: number, edit: AnyEdit, what: string):
       ask(
         http.POST("/api/takes/{take_id}/edits", {
           params: { path: { take_id: takeId } },
-          body: { revision, casting, edit, id },
+          body: { revision, casting, edit: edit as Schemas["EditIn"]["edit"], id },
         }),
       ),
   };
@@ -163,12 +164,13 @@ export function commit(edit: AnyEdit, place: Place = here()): Promise<boolean> {
     say("You look as a guest here: nothing was changed. Ask the lead to make you an animator.", true);
     return Promise.resolve(false);
   }
-  const name = desk().cast.find((m) => m.id === place.casting)?.name;
+  const member = desk().cast.find((m) => m.id === place.casting);
+  const name = member?.name;
   return put(
     editStep(
       place.takeId,
       place.casting,
-      edit,
+      withLayer(edit, member) as AnyEdit,
       `${edit.kind}${"frame" in edit ? ` at ${edit.frame}` : ""}${name ? ` (${name})` : ""}`,
     ),
   );

@@ -97,7 +97,11 @@ export interface DeskState {
   /** Faults of contact, of all who play; null until they are known. */
   alerts: Alert[] | null;
   /** What the strip is opened into. */
-  opened: "" | "sheet";
+  opened: "" | "sheet" | "graph";
+  /** The layer that each of the cast is posed in, by casting; 0, or none, is the motion below all layers. */
+  layers: Record<number, number>;
+  /** The channel that is pointed at in the graph: its axis is drawn on the stage. */
+  pointed: string;
   /** The frames over which a template was laid last: what a cycle is most likely wanted of. */
   laid: { start: number; end: number } | null;
   frame: number;
@@ -172,6 +176,8 @@ export const useDesk = create<DeskState>()(() => ({
   along: null,
   alerts: null,
   opened: "",
+  layers: {},
+  pointed: "",
   laid: null,
   frame: 1,
   playing: false,

@@ -5,7 +5,10 @@ export type Control = Schemas["ControlOut"];
 export type Channel = Schemas["ChannelOut"];
 export type Shot = Schemas["ShotOut"];
 export type StepDone = Schemas["StepDone"];
-export type AnyEdit = Schemas["EditIn"]["edit"];
+type GivenEdit = Schemas["EditIn"]["edit"];
+/** An edit as the desk makes it; which layer it is made in is told as it is sent. */
+type Loose<E> = E extends { layer: number } ? Omit<E, "layer"> & { layer?: number } : never;
+export type AnyEdit = Loose<GivenEdit>;
 
 export type Axes = "world" | "parent" | "own" | "view";
 export type Sides = "one" | "mirrored" | "opposite";
@@ -19,6 +22,7 @@ export type Label = Schemas["LabelOut"];
 export type Follow = Schemas["FollowOut"];
 export type Cycle = Schemas["CycleSpan"];
 export type Plant = Schemas["PlantSpan"];
+export type Layer = Schemas["LayerSpan"];
 export type Belonging = Schemas["BelongingSpan"];
 export type Alert = Omit<Schemas["AlertOut"], "mend"> & { mend: AnyEdit | null };
 export type Found = Schemas["FoundOut"];

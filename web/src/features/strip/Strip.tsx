@@ -163,10 +163,17 @@ export function Strip({
         </Box>
         <SmallButton
           on={opened === "sheet"}
-          onClick={() => setDesk({ opened: opened ? "" : "sheet" })}
+          onClick={() => setDesk({ opened: opened === "sheet" ? "" : "sheet" })}
           title="Keys by part of the body (S)"
         >
           Sheet
+        </SmallButton>
+        <SmallButton
+          on={opened === "graph"}
+          onClick={() => setDesk({ opened: opened === "graph" ? "" : "graph" })}
+          title="Curves of what is selected (V)"
+        >
+          Graph
         </SmallButton>
         <Ranges />
       </Box>

@@ -1,0 +1,250 @@
+import Box from "@mui/material/Box";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { valueAt } from "../../desk/curves";
+import { layerOf } from "../../desk/layers";
+import { desk, type Member, setDesk, useDesk } from "../../desk/store";
+import { Choice } from "../../ui/Choice";
+import { lineField, useInks } from "../../ui/look";
+import { SmallButton } from "../../ui/SmallButton";
+import { type About, Board } from "./board";
+import { axesSaid, type Shown, shownOf, told } from "./shown";
+import { Tools } from "./Tools";
+
+const LIST = 236;
+
+/** Curves of what is selected, on frames of their own: keys and handles are dragged, regions reshaped. */
+export default function Graph({ member }: { member: Member }) {
+  const ink = useInks();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const needle = useRef<HTMLDivElement>(null);
+  const board = useRef<Board | null>(null);
+  const selection = useDesk((s) => s.selection);
+  const chosen = useDesk((s) => s.keysChosen);
+  const frame = useDesk((s) => s.frame);
+  const layer = useDesk((s) => layerOf(member, s));
+  const pointed = useDesk((s) => s.pointed);
+  const [filter, setFilter] = useState("");
+  const [normal, setNormal] = useState(false);
+  const [about, setAbout] = useState<About>("across");
+  const [side, setSide] = useState<"both" | "before" | "after">("both");
+  const [readout, setReadout] = useState("");
+  const curves = useMemo(
+    () => shownOf(member, selection, layer, filter, normal, ink),
+    [member, selection, layer, filter, normal, ink],
+  );
+  const shownKey = `${member.id} ${selection.join()} ${layer} ${filter} ${normal}`;
+  const shownBefore = useRef("");
+
+  useEffect(() => {
+    const made = new Board(canvas.current!, needle.current!, setReadout);
+    board.current = made;
+    Object.assign(window, { hameGraph: made }); // for the measurements under bench/
+    const escape = (event: KeyboardEvent) => {
+      if (event.key === "Escape" && made.cancel()) event.stopPropagation();
+    };
+    window.addEventListener("keydown", escape, true);
+    return () => {
+      window.removeEventListener("keydown", escape, true);
+      made.dispose();
+      setDesk({ pointed: "" });
+    };
+  }, []);
+  useEffect(() => {
+    board.current?.show(curves, ink, shownBefore.current !== shownKey);
+    shownBefore.current = shownKey;
+  }, [curves, ink, shownKey]);
+  useEffect(() => board.current?.draw(), [chosen, frame, pointed]);
+  useEffect(() => {
+    if (board.current) board.current.about = about;
+  }, [about]);
+
+  const fit = (what: "all" | "chosen" | "range") => board.current?.fit(what);
+  return (
+    <Box
+      sx={{
+        height: "100%",
+        display: "flex",
+        flexDirection: "column",
+        minHeight: 0,
+        borderTop: 1,
+        borderColor: "divider",
+      }}
+      data-testid="graph"
+    >
+      <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", px: 1, py: 0.375, flexWrap: "wrap", flex: "none" }}>
+        <SmallButton onClick={() => fit("all")} title="All curves in view">
+          Fit all
+        </SmallButton>
+        <SmallButton onClick={() => fit("chosen")} title="The chosen keys in view">
+          Fit chosen
+        </SmallButton>
+        <SmallButton onClick={() => fit("range")} title="What is played in view">
+          Fit range
+        </SmallButton>
+        <SmallButton on={normal} onClick={() => setNormal(!normal)} title="Each curve from 0 to 100 of its own reach">
+          Normalised
+        </SmallButton>
+        <Choice
+          label="Scale about"
+          show
+          value={about}
+          options={[
+            { value: "across", label: "the side across" },
+            { value: "middle", label: "the middle" },
+            { value: "playhead", label: "the playhead and zero" },
+          ]}
+          onChange={setAbout}
+        />
+        <Tools curves={curves} side={side} setSide={setSide} />
+      </Box>
+      <Box sx={{ flex: 1, minHeight: 0, display: "flex" }}>
+        <List curves={curves} member={member} frame={frame} filter={filter} setFilter={setFilter} />
+        <Box sx={{ flex: 1, minWidth: 0, position: "relative", overflow: "hidden", bgcolor: ink.paper }}>
+          <canvas
+            ref={canvas}
+            data-testid="graph-canvas"
+            aria-label="Curves"
+            style={{ position: "absolute", inset: 0, width: "100%", height: "100%", touchAction: "none" }}
+            onPointerDown={(e) => board.current?.down(e)}
+            onPointerMove={(e) => board.current?.move(e)}
+            onPointerUp={(e) => board.current?.up(e)}
+            onContextMenu={(e) => e.preventDefault()}
+          />
+          <Box
+            ref={needle}
+            sx={{
+              position: "absolute",
+              left: -0.5,
+              top: 0,
+              bottom: 0,
+              width: 1.5,
+              bgcolor: ink.red,
+              pointerEvents: "none",
+            }}
+          />
+          {curves.length === 0 && (
+            <Box sx={{ position: "absolute", inset: 0, display: "grid", placeItems: "center", color: ink.faint }}>
+              {layer
+                ? "This layer has no keys yet of what is selected: pose it, and its curves stand here."
+                : selection.length
+                  ? "What is selected has no keys yet: pose it and key it with K."
+                  : "No keys yet. Pose the figure and press Shift+K."}
+            </Box>
+          )}
+          <Box
+            role="status"
+            sx={{
+              position: "absolute",
+              right: 44,
+              bottom: 4,
+              color: ink.ink,
+              bgcolor: ink.sheet,
+              px: 0.5,
+              fontSize: 12,
+            }}
+          >
+            {readout && (pointed && !desk().readout ? "" : readout)}
+          </Box>
+        </Box>
+      </Box>
+    </Box>
+  );
+}
+
+/** The shown curves with their values at the playhead; pointing at one draws it thick, and its axis on the stage. */
+function List(p: {
+  curves: Shown[];
+  member: Member;
+  frame: number;
+  filter: string;
+  setFilter: (text: string) => void;
+}) {
+  const ink = useInks();
+  const pointed = useDesk((s) => s.pointed);
+  const chosen = useDesk((s) => s.keysChosen);
+  const all = (curve: Shown) =>
+    setDesk({ keysChosen: { [curve.address]: [...keysOf(curve)] }, columns: [], pointed: curve.address });
+  return (
+    <Box
+      sx={{
+        width: LIST,
+        flex: "none",
+        borderRight: 1,
+        borderColor: "divider",
+        display: "flex",
+        flexDirection: "column",
+      }}
+    >
+      <Box sx={{ p: 0.5, flex: "none" }}>
+        <input
+          aria-label="Only curves named"
+          placeholder={`${p.curves.length} curves; type to find some`}
+          value={p.filter}
+          onChange={(e) => p.setFilter(e.target.value)}
+          onKeyDown={(e) => e.stopPropagation()}
+          style={{ ...lineField(ink), width: "100%" }}
+        />
+      </Box>
+      <Box sx={{ flex: 1, minHeight: 0, overflowY: "auto" }}>
+        {p.curves.slice(0, 300).map((curve) => (
+          <Box
+            key={curve.address}
+            component="button"
+            data-curve={curve.address}
+            title={`${curve.name} ${curve.channel} ${axesSaid(p.member, curve.address)}. Click chooses all of its keys`}
+            onPointerEnter={() => setDesk({ pointed: curve.address })}
+            onPointerLeave={() => setDesk({ pointed: "" })}
+            onClick={() => all(curve)}
+            sx={{
+              display: "flex",
+              alignItems: "center",
+              gap: 0.75,
+              width: "100%",
+              height: 22,
+              border: 0,
+              px: 0.75,
+              font: "inherit",
+              fontSize: 12,
+              textAlign: "left",
+              cursor: "pointer",
+              color: ink.ink,
+              bgcolor: pointed === curve.address ? ink.sheet : "transparent",
+              fontWeight: chosen[curve.address]?.length ? 700 : 400,
+              "&:focus-visible": { outline: `2px solid ${ink.blue}`, outlineOffset: -2 },
+            }}
+          >
+            <svg width="22" height="6" aria-hidden style={{ flex: "none" }}>
+              <line
+                x2="22"
+                y1="3"
+                y2="3"
+                stroke={curve.colour}
+                strokeWidth={curve.width}
+                strokeDasharray={curve.dash.join(" ")}
+              />
+            </svg>
+            <Box
+              component="span"
+              sx={{ flex: 1, minWidth: 0, overflow: "hidden", textOverflow: "ellipsis", whiteSpace: "nowrap" }}
+            >
+              {curve.name}
+              {curve.side && (
+                <Box component="b" sx={{ color: curve.side === "L" ? ink.left : ink.right, ml: 0.5 }}>
+                  {curve.side}
+                </Box>
+              )}{" "}
+              <span style={{ color: ink.faint }}>{curve.channel}</span>
+            </Box>
+            <Box component="span" sx={{ fontVariantNumeric: "tabular-nums", flex: "none" }} data-value>
+              {told(curve, valueAt(curve.table, p.frame))}
+            </Box>
+          </Box>
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+function* keysOf(curve: Shown) {
+  for (let i = 0; i < curve.table.length; i += 9) yield curve.table[i];
+}

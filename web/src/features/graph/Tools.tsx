@@ -1,0 +1,197 @@
+import { deleteChosen, keysChosenCount } from "../../desk/arranging";
+import { copy, paste } from "../../desk/copying";
+import { commit, say } from "../../desk/steps";
+import { desk, setDesk, useDesk } from "../../desk/store";
+import type { AnyEdit } from "../../desk/types";
+import { Choice } from "../../ui/Choice";
+import { NumberField } from "../../ui/NumberField";
+import { SmallButton } from "../../ui/SmallButton";
+import Box from "@mui/material/Box";
+import { rowAt, VALUE, WIDTH } from "../../desk/curves";
+import type { Shown } from "./shown";
+
+type Kind<K extends AnyEdit["kind"]> = Extract<AnyEdit, { kind: K }>;
+type How = Kind<"handles">["how"];
+type Side = Kind<"handles">["side"];
+type Way = Kind<"way">["way"];
+
+const HOWS: { value: How; label: string; hint: string }[] = [
+  { value: "automatic", label: "Automatic", hint: "never past its keys" },
+  { value: "flat", label: "Flat", hint: "level" },
+  { value: "straight", label: "Straight", hint: "along the way" },
+  { value: "free", label: "Free", hint: "as they are now" },
+  { value: "aligned", label: "Aligned", hint: "both in one line" },
+  { value: "broken", label: "Broken", hint: "each on its own" },
+];
+const SIDES: { value: Side; label: string }[] = [
+  { value: "both", label: "both sides" },
+  { value: "before", label: "before" },
+  { value: "after", label: "after" },
+];
+export const WAYS: { value: Way; label: string }[] = [
+  { value: "smooth", label: "Smooth" },
+  { value: "stepped", label: "Stepped" },
+  { value: "even", label: "Even" },
+  { value: "slow start", label: "Slow start" },
+  { value: "slow stop", label: "Slow stop" },
+  { value: "both", label: "Slow start and stop" },
+  { value: "wind-up", label: "Wind-up" },
+  { value: "overshoot", label: "Overshoot" },
+  { value: "bounce", label: "Bounce" },
+  { value: "instant", label: "Instant" },
+];
+
+/** What is done to the keys that are chosen in the graph. */
+export function Tools({ curves, side, setSide }: { curves: Shown[]; side: Side; setSide: (side: Side) => void }) {
+  const chosen = useDesk((s) => s.keysChosen);
+  const count = keysChosenCount();
+  const keys = () => desk().keysChosen;
+  const make = (edit: AnyEdit) => {
+    if (!keysChosenCount()) return say("Choose keys first: click one, or drag a box about some.");
+    return commit(edit);
+  };
+  const first = curves.find((curve) => chosen[curve.address]?.length);
+  const frame = first ? chosen[first.address][0] : 0;
+  const row = first ? rowAt(first.table, frame) : -1;
+  const value = first && row >= 0 ? first.table[row * WIDTH + VALUE] : 0;
+  const typed = (number: number, by: boolean) => {
+    if (!first) return;
+    const mine = curves.filter((curve) => chosen[curve.address]?.length);
+    const each = Object.fromEntries(mine.map((curve) => [curve.address, number / curve.factor]));
+    const nothing = { by_frames: 0, about_frame: 0, time: 1, about: {}, value: 1, shear: {}, bend: {} };
+    void make({ kind: "reshape", keys: keys(), ...nothing, by: by ? each : {}, to: by ? {} : each });
+  };
+  const typedFrame = (number: number, by: boolean) => {
+    const move = by ? number : number - frame;
+    void Promise.resolve(make({ kind: "move keys", keys: keys(), by: Math.round(move) })).then(
+      (ok) =>
+        ok &&
+        setDesk({
+          keysChosen: Object.fromEntries(
+            Object.entries(chosen).map(([a, f]) => [a, f.map((n) => n + Math.round(move))]),
+          ),
+        }),
+    );
+  };
+  const flatten = () => {
+    const nothing = { by_frames: 0, by: {}, to: {}, about_frame: 0, time: 1, about: {}, shear: {}, bend: {} };
+    void make({ kind: "reshape", keys: keys(), ...nothing, value: 0 });
+  };
+  const way = useWay(curves);
+  return (
+    <>
+      <Choice
+        label="Handles"
+        show
+        value={howNow(curves, chosen) as How}
+        options={HOWS}
+        disabled={!count}
+        onChange={(how) => void make({ kind: "handles", keys: keys(), how, side })}
+      />
+      <Choice label="Of which side" value={side} options={SIDES} onChange={setSide} />
+      <SmallButton
+        disabled={!count}
+        onClick={() => void make({ kind: "lengthen", keys: keys(), factor: 1.5, side })}
+        title="Longer handles: a longer hang"
+      >
+        Longer
+      </SmallButton>
+      <SmallButton
+        disabled={!count}
+        onClick={() => void make({ kind: "lengthen", keys: keys(), factor: 1 / 1.5, side })}
+        title="Shorter handles: a sharper turn"
+      >
+        Shorter
+      </SmallButton>
+      <Choice
+        label="Way"
+        show
+        value={way}
+        options={WAYS}
+        disabled={!count}
+        onChange={(to) => void make({ kind: "way", way: to, keys: keys(), strength: 0.5, gaps: null, controls: null })}
+      />
+      <SmallButton disabled={!count} onClick={flatten} title="All chosen keys of a curve to their mean">
+        Flatten
+      </SmallButton>
+      <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, fontSize: 12 }}>
+        Frame
+        <Box sx={{ width: 48 }}>
+          <NumberField
+            label="Frame of the chosen keys"
+            value={frame}
+            digits={0}
+            step={0}
+            disabled={!count}
+            onType={typedFrame}
+          />
+        </Box>
+        Value
+        <Box sx={{ width: 66 }}>
+          <NumberField
+            label="Value of the chosen keys"
+            value={value * (first?.factor ?? 1)}
+            digits={1}
+            step={0}
+            disabled={!count}
+            onType={typed}
+          />
+        </Box>
+        {first?.unit.trim()}
+      </Box>
+      <SmallButton disabled={!count} onClick={copy} title="Ctrl+C">
+        Copy
+      </SmallButton>
+      <SmallButton onClick={() => void paste()} title="Ctrl+V: at the playhead, with the values they had">
+        Paste
+      </SmallButton>
+      <SmallButton
+        onClick={() => void paste(false, true)}
+        title="At the playhead, offset to go on from the curve there"
+      >
+        Paste joined
+      </SmallButton>
+      <SmallButton disabled={!count} onClick={() => void deleteChosen()} title="Delete">
+        Delete
+      </SmallButton>
+    </>
+  );
+}
+
+/** How the handles of the first chosen key come. */
+function howNow(curves: Shown[], chosen: Record<string, number[]>): How {
+  for (const curve of curves)
+    for (const frame of chosen[curve.address] ?? []) {
+      const row = rowAt(curve.table, frame);
+      if (row < 0) continue;
+      const code = curve.table[row * WIDTH + 3];
+      if (code & 16) return "aligned";
+      const after = (code >> 2) & 3;
+      return after === 1 && (code & 3) === 1 ? "broken" : (["automatic", "free", "flat", "straight"] as const)[after];
+    }
+  return "automatic";
+}
+
+function useWay(curves: Shown[]): Way {
+  const chosen = useDesk((s) => s.keysChosen);
+  for (const curve of curves)
+    for (const frame of chosen[curve.address] ?? []) {
+      const row = rowAt(curve.table, frame);
+      if (row >= 0)
+        return (
+          [
+            "stepped",
+            "even",
+            "smooth",
+            "slow start",
+            "slow stop",
+            "both",
+            "wind-up",
+            "overshoot",
+            "bounce",
+            "instant",
+          ] as const
+        )[curve.table[row * WIDTH + 2]];
+    }
+  return "smooth";
+}

@@ -1,0 +1,484 @@
+// What a hand does on the graph: chooses, moves and reshapes keys, drags handles, pans and zooms. Drawn without React.
+import {
+  CODE,
+  FLAT,
+  FRAME,
+  FREE,
+  AUTO,
+  IN_T,
+  IN_V,
+  keyCount,
+  kindsOf,
+  layHandles,
+  OUT_T,
+  OUT_V,
+  type Reshape,
+  reshaped,
+  rowAt,
+  SHAPE,
+  type Table,
+  UNSHAPED,
+  VALUE,
+  valueAt,
+  WIDTH,
+} from "../../desk/curves";
+import { showFrame, showPose } from "../../desk/frames";
+import { socket } from "../../desk/opening";
+import { go, stop } from "../../desk/playing";
+import { commit } from "../../desk/steps";
+import { active, canChange, desk, onShow, playhead, setDesk } from "../../desk/store";
+import type { AnyEdit } from "../../desk/types";
+import type { Inks } from "../../theme";
+import { type GripName, gripsOf, handleEnds, type HandleEnd, paint, type Picture, regionOf } from "./paint";
+import type { Shown } from "./shown";
+import { around, drawn, frameAt, heightAt, undrawn, type View, xOf, yOf, zoomed } from "./view";
+
+type Held =
+  | { what: "keys"; x: number; y: number; lock: "" | "time" | "value"; at: number; add: boolean }
+  | { what: "grip"; name: GripName; x: number; y: number }
+  | { what: "handle"; end: HandleEnd }
+  | { what: "box"; x: number; y: number; add: boolean; before: Record<string, number[]> }
+  | { what: "pan"; x: number; y: number; view: View }
+  | { what: "scrub" };
+
+const NEAR = 7;
+
+/** About what a region is scaled: the side across from the grip, the playhead and zero, or its middle. */
+export type About = "across" | "playhead" | "middle";
+
+export class Board {
+  curves: Shown[] = [];
+  view: View | null = null;
+  ink!: Inks;
+  about: About = "across";
+  /** Milliseconds of script for each drawing of late, for the measurements under bench/. */
+  readonly costs: number[] = [];
+  private width = 10;
+  private height = 10;
+  private font = "sans-serif";
+  private asked = 0;
+  private held: Held | null = null;
+  private previews = new Map<string, Table>();
+  private edit: AnyEdit | null = null;
+  private box: Picture["box"] = null;
+  private readonly stops: (() => void)[] = [];
+
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    private readonly needle: HTMLElement,
+    private readonly said: (words: string) => void,
+  ) {
+    const watch = new ResizeObserver(() => this.resize());
+    watch.observe(canvas.parentElement!);
+    const wheel = (e: WheelEvent) => this.wheel(e);
+    canvas.addEventListener("wheel", wheel, { passive: false });
+    this.stops.push(
+      () => watch.disconnect(),
+      () => canvas.removeEventListener("wheel", wheel),
+      onShow(() => this.placeNeedle()),
+    );
+    this.resize();
+  }
+
+  dispose() {
+    for (const each of this.stops) each();
+    cancelAnimationFrame(this.asked);
+  }
+
+  private resize() {
+    const box = this.canvas.parentElement!;
+    this.width = Math.max(box.clientWidth, 10);
+    this.height = Math.max(box.clientHeight, 10);
+    this.font = getComputedStyle(box).fontFamily;
+    this.draw();
+  }
+
+  /** Takes over which curves are shown; a graph that is opened anew shows all of them. */
+  show(curves: Shown[], ink: Inks, anew: boolean) {
+    this.curves = curves;
+    this.ink = ink;
+    if (!this.held) this.previews.clear();
+    if (anew || !this.view) this.fit("all");
+    this.draw();
+  }
+
+  fit(what: "all" | "chosen" | "range") {
+    const { shot, keysChosen } = desk();
+    if (!shot) return;
+    if (what === "range") this.view = around(this.curves, shot.play_start, shot.play_end);
+    else if (what === "chosen" && Object.values(keysChosen).some((frames) => frames.length)) {
+      const frames = Object.values(keysChosen).flat();
+      this.view = around(this.curves, Math.min(...frames), Math.max(...frames), keysChosen);
+    } else {
+      let [first, last] = [shot.start, shot.end];
+      for (const { table } of this.curves) {
+        first = Math.min(first, table[FRAME]);
+        last = Math.max(last, table[(keyCount(table) - 1) * WIDTH]);
+      }
+      this.view = around(this.curves, first, last);
+    }
+    this.draw();
+  }
+
+  /** Brings a frame of the shown curves into the middle. */
+  lookAt(frame: number) {
+    if (!this.view || (frame > this.view.first && frame < this.view.last)) return this.draw();
+    const half = (this.view.last - this.view.first) / 2;
+    this.view = { ...this.view, first: frame - half, last: frame + half };
+    this.draw();
+  }
+
+  private get place() {
+    return { view: this.view!, width: this.width, height: this.height };
+  }
+
+  private picture(): Picture {
+    const { keysChosen, pointed, shot } = desk();
+    const place = this.place;
+    return {
+      ...place,
+      curves: this.curves,
+      chosen: keysChosen,
+      held: this.previews,
+      pointed,
+      frame: playhead.frame,
+      box: this.box,
+      region: this.held ? null : regionOf(place, this.curves, keysChosen, this.previews),
+      playFirst: shot?.play_start ?? 1,
+      playLast: shot?.play_end ?? 1,
+      ink: this.ink,
+      font: this.font,
+    };
+  }
+
+  draw() {
+    if (!this.asked)
+      this.asked = requestAnimationFrame(() => {
+        this.asked = 0;
+        if (!this.view || !this.ink) return;
+        const begun = performance.now();
+        paint(this.canvas, this.picture());
+        this.placeNeedle();
+        this.costs.push(performance.now() - begun);
+        if (this.costs.length > 240) this.costs.shift();
+      });
+  }
+
+  private placeNeedle() {
+    if (!this.view) return;
+    this.needle.style.transform = `translateX(${xOf(this.place, playhead.frame)}px)`;
+  }
+
+  // Looking
+
+  private wheel(event: WheelEvent) {
+    if (!this.view) return;
+    event.preventDefault();
+    const { x, y } = this.at(event);
+    const by = Math.exp(-event.deltaY * 0.0016);
+    this.view = zoomed(
+      this.view,
+      frameAt(this.place, x),
+      heightAt(this.place, y),
+      event.shiftKey ? 1 : by,
+      event.ctrlKey || event.metaKey ? 1 : by,
+    );
+    this.draw();
+  }
+
+  private at(event: { clientX: number; clientY: number }) {
+    const r = this.canvas.getBoundingClientRect();
+    return { x: event.clientX - r.left, y: event.clientY - r.top };
+  }
+
+  private keyAt(x: number, y: number): { curve: Shown; frame: number } | null {
+    let found: { curve: Shown; frame: number } | null = null;
+    let best = NEAR;
+    for (const curve of this.curves) {
+      const { table } = curve;
+      const first = Math.max(rowAt(table, frameAt(this.place, x - NEAR)), 0);
+      const last = frameAt(this.place, x + NEAR);
+      for (let i = first * WIDTH; i < table.length && table[i] <= last; i += WIDTH) {
+        const far = Math.hypot(xOf(this.place, table[i]) - x, yOf(this.place, drawn(curve, table[i + VALUE])) - y);
+        const before = curve.address === desk().pointed ? far - 2 : far;
+        if (before < best) [best, found] = [before, { curve, frame: table[i] }];
+      }
+    }
+    return found;
+  }
+
+  private curveAt(x: number, y: number): Shown | null {
+    let found: Shown | null = null;
+    let best = 6;
+    const frame = frameAt(this.place, x);
+    for (const curve of this.curves) {
+      const far = Math.abs(yOf(this.place, drawn(curve, valueAt(curve.table, frame))) - y);
+      if (far < best) [best, found] = [far, curve];
+    }
+    return found;
+  }
+
+  // The hand
+
+  down(event: React.PointerEvent) {
+    if (!this.view) return;
+    const { x, y } = this.at(event);
+    (event.target as Element).setPointerCapture(event.pointerId);
+    if (event.button !== 0) {
+      this.held = { what: "pan", x, y, view: this.view };
+      return;
+    }
+    if (y < 15) {
+      this.held = { what: "scrub" };
+      go(Math.round(frameAt(this.place, x)));
+      return;
+    }
+    const picture = this.picture();
+    const editable = canChange();
+    const end = handleEnds(picture).find((e) => Math.hypot(e.x - x, e.y - y) < NEAR);
+    const key = this.keyAt(x, y);
+    if (end && editable && !(key && Math.hypot(end.x - x, end.y - y) > 4)) {
+      stop();
+      this.held = { what: "handle", end };
+      return;
+    }
+    if (key) {
+      const { keysChosen } = desk();
+      const mine = keysChosen[key.curve.address] ?? [];
+      const among = mine.includes(key.frame);
+      if (event.ctrlKey || event.metaKey)
+        return this.choose({ ...keysChosen, [key.curve.address]: mine.filter((f) => f !== key.frame) });
+      if (event.shiftKey && !among)
+        this.choose({ ...keysChosen, [key.curve.address]: [...mine, key.frame].sort((a, b) => a - b) });
+      else if (!among) this.choose({ [key.curve.address]: [key.frame] });
+      setDesk({ pointed: key.curve.address });
+      if (editable) this.held = { what: "keys", x, y, lock: "", at: key.frame, add: event.shiftKey };
+      return;
+    }
+    const grip = picture.region && gripsOf(picture.region).find(([, gx, gy]) => Math.hypot(gx - x, gy - y) < NEAR);
+    if (grip && editable) {
+      stop();
+      this.held = { what: "grip", name: grip[0], x: grip[1], y: grip[2] };
+      return;
+    }
+    this.held = { what: "box", x, y, add: event.shiftKey, before: event.shiftKey ? desk().keysChosen : {} };
+  }
+
+  move(event: React.PointerEvent) {
+    if (!this.view) return;
+    const { x, y } = this.at(event);
+    const held = this.held;
+    if (!held) {
+      const curve = this.keyAt(x, y)?.curve ?? this.curveAt(x, y);
+      const pointed = curve?.address ?? "";
+      if (pointed !== desk().pointed) {
+        setDesk({ pointed });
+        this.draw();
+      }
+      this.said(curve ? `${Math.round(frameAt(this.place, x))}` : "");
+      return;
+    }
+    if (held.what === "scrub") go(Math.round(frameAt(this.place, x)));
+    if (held.what === "pan") {
+      const { view } = held;
+      const df = ((x - held.x) / this.width) * (view.last - view.first);
+      const dv = ((y - held.y) / this.height) * (view.high - view.low);
+      this.view = { first: view.first - df, last: view.last - df, low: view.low + dv, high: view.high + dv };
+    }
+    if (held.what === "box") this.box = { x: held.x, y: held.y, x2: x, y2: y };
+    if (held.what === "keys") this.moveKeys(held, x, y, event);
+    if (held.what === "grip") this.moveGrip(held, x, y, event);
+    if (held.what === "handle") this.moveHandle(held.end, x, y, event.altKey);
+    this.draw();
+  }
+
+  up(event: React.PointerEvent) {
+    const held = this.held;
+    this.held = null;
+    if (!held) return;
+    if (held.what === "box") this.chooseInside(held);
+    if (held.what === "keys" && !this.edit && !held.add && !event.ctrlKey) go(held.at);
+    if (this.edit) void this.finish();
+    this.draw();
+  }
+
+  /** Lets go of what is held, and everything is as it was. */
+  cancel(): boolean {
+    if (!this.held) return false;
+    this.held = null;
+    this.box = null;
+    this.edit = null;
+    this.previews.clear();
+    setDesk({ dragged: null, readout: "" });
+    void showFrame(desk().frame);
+    this.draw();
+    return true;
+  }
+
+  private choose(keys: Record<string, number[]>) {
+    const kept = Object.fromEntries(Object.entries(keys).filter(([, frames]) => frames.length));
+    setDesk({ keysChosen: kept, columns: [] });
+    this.draw();
+  }
+
+  private chooseInside(held: Extract<Held, { what: "box" }>) {
+    const box = this.box;
+    this.box = null;
+    if (!box) {
+      if (!held.add) this.choose({});
+      return;
+    }
+    const [x, x2] = [Math.min(box.x, box.x2), Math.max(box.x, box.x2)];
+    const [y, y2] = [Math.min(box.y, box.y2), Math.max(box.y, box.y2)];
+    const found: Record<string, number[]> = { ...held.before };
+    for (const curve of this.curves) {
+      const frames = new Set(found[curve.address] ?? []);
+      for (let i = 0; i < curve.table.length; i += WIDTH) {
+        const [kx, ky] = [xOf(this.place, curve.table[i]), yOf(this.place, drawn(curve, curve.table[i + VALUE]))];
+        if (kx >= x && kx <= x2 && ky >= y && ky <= y2) frames.add(curve.table[i]);
+      }
+      found[curve.address] = [...frames].sort((a, b) => a - b);
+    }
+    this.choose(found);
+  }
+
+  // Reshaping
+
+  private chosen(): Shown[] {
+    const { keysChosen } = desk();
+    return this.curves.filter((curve) => keysChosen[curve.address]?.length);
+  }
+
+  private each(value: (curve: Shown) => number): Record<string, number> {
+    return Object.fromEntries(this.chosen().map((curve) => [curve.address, value(curve)]));
+  }
+
+  private moveKeys(held: Extract<Held, { what: "keys" }>, x: number, y: number, event: React.PointerEvent) {
+    const fine = event.shiftKey && this.edit ? 0.2 : 1;
+    let [dx, dy] = [(x - held.x) * fine, (y - held.y) * fine];
+    if (Math.hypot(x - held.x, y - held.y) < 3 && !this.edit) return;
+    // Alt holds to the way that was gone first: along time, or along value.
+    if (event.altKey) held.lock ||= Math.abs(dx) > Math.abs(dy) ? "time" : "value";
+    else held.lock = "";
+    if (held.lock === "time") dy = 0;
+    if (held.lock === "value") dx = 0;
+    const frames = Math.round((dx / this.width) * (this.view!.last - this.view!.first));
+    let high = (-dy / this.height) * (this.view!.high - this.view!.low);
+    if (event.ctrlKey || event.metaKey) high = Math.round(high);
+    this.reshape(
+      { ...UNSHAPED, by_frames: frames, by: high ? this.each((curve) => high / curve.scale) : {} },
+      `${frames >= 0 ? "+" : "−"}${Math.abs(frames)} frames, ${high >= 0 ? "+" : "−"}${Math.abs(high).toFixed(1)}`,
+    );
+  }
+
+  private moveGrip(held: Extract<Held, { what: "grip" }>, x: number, y: number, event: React.PointerEvent) {
+    const region = regionOf(this.place, this.curves, desk().keysChosen, new Map());
+    if (!region) return;
+    const { name } = held;
+    const frames = this.chosen().flatMap((curve) => desk().keysChosen[curve.address]);
+    const [first, last] = [Math.min(...frames), Math.max(...frames)];
+    const high = (-(y - held.y) / this.height) * (this.view!.high - this.view!.low);
+    if (name === "bend")
+      return this.reshape({ ...UNSHAPED, bend: this.each((c) => high / c.scale) }, `bent by ${high.toFixed(1)}`);
+    if (name === "shear") {
+      const slope = last > first ? high / (last - first) : 0;
+      return this.reshape(
+        { ...UNSHAPED, about_frame: first, shear: this.each((c) => slope / c.scale) },
+        `sheared by ${high.toFixed(1)}`,
+      );
+    }
+    const [gx, gx2, gy, gy2] = [region.x + 9, region.x2 - 9, region.y + 9, region.y2 - 9];
+    const middle = [(gx + gx2) / 2, (gy + gy2) / 2];
+    const across = [name.includes("left") ? gx2 : gx, name.includes("top") ? gy2 : gy];
+    const head = [xOf(this.place, playhead.frame), yOf(this.place, 0)];
+    const [ax, ay] = this.about === "middle" ? middle : this.about === "playhead" ? head : across;
+    const share = (now: number, was: number, about: number) =>
+      Math.abs(was - about) < 2 ? 1 : (now - about) / (was - about);
+    const sideways = /left|right/.test(name) && gx2 - gx > 2;
+    const upright = /top|bottom/.test(name) && gy2 - gy > 2;
+    let [time, value] = [sideways ? share(x, held.x, ax) : 1, upright ? share(y, held.y, ay) : 1];
+    if (event.ctrlKey || event.metaKey) [time, value] = [Math.round(time * 4) / 4, Math.round(value * 4) / 4];
+    const about = heightAt(this.place, ay);
+    this.reshape(
+      {
+        ...UNSHAPED,
+        about_frame: Math.round(frameAt(this.place, ax)),
+        time,
+        about: this.each((c) => undrawn(c, about)),
+        value,
+      },
+      `${sideways ? `time ×${time.toFixed(2)} ` : ""}${upright ? `value ×${value.toFixed(2)}` : ""}`,
+    );
+  }
+
+  private reshape(how: Reshape, readout: string) {
+    const { keysChosen } = desk();
+    const keys = Object.fromEntries(this.chosen().map((curve) => [curve.address, keysChosen[curve.address]]));
+    const frames = Object.values(keys).flat();
+    const [from, to] = [Math.min(...frames), Math.max(...frames)];
+    this.edit = { kind: "reshape", keys, to: {}, ...how };
+    this.previews.clear();
+    if (how.time > 0)
+      for (const curve of this.chosen())
+        this.previews.set(curve.address, reshaped(curve.table, curve.address, keys[curve.address], how, from, to));
+    this.tried(readout);
+  }
+
+  private moveHandle(end: HandleEnd, x: number, y: number, alone: boolean) {
+    const { curve, row, side } = end;
+    const table = curve.table.slice();
+    const i = row * WIDTH;
+    const frame = table[i];
+    const after = side === "after";
+    const gap = after ? table[i + WIDTH] - frame : frame - table[i - WIDTH];
+    const time = Math.min(Math.max((frameAt(this.place, x) - frame) * (after ? 1 : -1), 0), gap);
+    const value = undrawn(curve, heightAt(this.place, y)) - table[i + VALUE];
+    const way = (after ? i : i - WIDTH) + SHAPE;
+    if (table[way] !== 2) table[way] = 2;
+    const kinds = kindsOf(table[i + CODE]);
+    const loose = (kind: number) => kind === AUTO || kind === FLAT;
+    const aligned = !alone && (kinds.aligned || (loose(kinds.before) && loose(kinds.after)));
+    const [t, v, ot, ov] = after ? [OUT_T, OUT_V, IN_T, IN_V] : [IN_T, IN_V, OUT_T, OUT_V];
+    table[i + t] = after ? time : -time;
+    table[i + v] = value;
+    if (aligned && time > 1e-6) table[i + ov] = (value / table[i + t]) * table[i + ot];
+    const [before, behind] = aligned ? [FREE, FREE] : after ? [kinds.before, FREE] : [FREE, kinds.after];
+    table[i + CODE] = before + 4 * behind + (aligned ? 16 : 0);
+    layHandles(table);
+    this.previews.clear();
+    this.previews.set(curve.address, table);
+    this.edit = { kind: "handle", address: curve.address, frame, side, time, value, alone };
+    this.tried(`${time.toFixed(1)} frames, ${(value * curve.factor).toFixed(1)}${curve.unit}`);
+  }
+
+  /** Shows how the figure would stand at the playhead after what is held. */
+  private tried(readout: string) {
+    setDesk({ readout });
+    this.said(readout);
+    const member = active();
+    const edit = this.edit;
+    if (!member || !edit || desk().playing) return;
+    socket()?.stream({ do: "try", casting: member.id, frame: desk().frame, edit }, (pose) => {
+      if (this.edit) showPose(pose, member.id);
+    });
+  }
+
+  private async finish() {
+    const edit = this.edit!;
+    this.edit = null;
+    setDesk({ dragged: null, readout: "" });
+    this.said("");
+    const ok = await commit(edit);
+    if (ok && edit.kind === "reshape") {
+      const moved = (f: number) =>
+        Math.floor(edit.about_frame + edit.time * (f - edit.about_frame) + edit.by_frames + 0.5);
+      this.choose(
+        Object.fromEntries(
+          Object.entries(edit.keys).map(([address, frames]) => [address, [...new Set(frames.map(moved))]]),
+        ),
+      );
+    }
+    this.previews.clear();
+    this.draw();
+  }
+}

@@ -1,0 +1,125 @@
+// Which curves the graph shows, what they are called, and how their values are told.
+import { addressIn, parted } from "../../desk/layers";
+import type { Member } from "../../desk/store";
+import { DEGREES } from "../../desk/units";
+import { curveOf, keyCount, type Table, VALUE, WIDTH } from "../../desk/curves";
+import type { Inks } from "../../theme";
+
+export interface Shown {
+  address: string;
+  /** Of which control, what the channel is called, and its side. */
+  control: string;
+  name: string;
+  channel: string;
+  side: string;
+  /** The layer whose curve it is; 0 for the motion itself. */
+  layer: number;
+  table: Table;
+  colour: string;
+  dash: number[];
+  width: number;
+  /** By what a value is multiplied to be drawn, and what is then added. */
+  scale: number;
+  shift: number;
+  /** The same without the normalised view, to be told, and its unit. */
+  factor: number;
+  unit: string;
+}
+
+const FACTORS: Record<string, [number, string]> = { rad: [DEGREES, "°"], m: [100, " cm"], "": [100, "%"] };
+const DASHES: Record<string, number[]> = { x: [], y: [8, 3], z: [2, 3] };
+
+const axisOf = (name: string) => (/^[tr][xyz]$/.test(name) ? name[1] : "");
+
+/** Curves of channels of some controls that have keys: of the motion, or of a layer with its weight. */
+export function shownOf(
+  member: Member,
+  controls: string[],
+  layer: number,
+  filter: string,
+  normal: boolean,
+  ink: Inks,
+): Shown[] {
+  const wanted = new Set(controls);
+  const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
+  const found: Shown[] = [];
+  const add = (
+    address: string,
+    control: string,
+    name: string,
+    channel: string,
+    side: string,
+    own: string,
+    unit: string,
+  ) => {
+    const table = curveOf(member.clip, address);
+    if (!table) return;
+    const told = `${name} ${channel} ${side === "L" ? "left L" : side === "R" ? "right R" : ""}`.toLowerCase();
+    if (!words.every((word) => told.includes(word))) return;
+    const [factor, word] = FACTORS[unit] ?? [1, ""];
+    const axis = axisOf(own);
+    const colour = axis ? { x: ink.axisX, y: ink.axisY, z: ink.axisZ }[axis]! : ink.ink;
+    const [low, high] = boundsOf(table);
+    const scale = normal ? 100 / Math.max(high - low, 1e-9) : factor;
+    found.push({
+      address,
+      control,
+      name,
+      channel,
+      side,
+      layer,
+      table,
+      colour,
+      dash: axis ? DASHES[axis] : [10, 3, 2, 3],
+      width: own[0] === "t" ? 2.2 : 1.5,
+      scale,
+      shift: normal ? -low * scale : 0,
+      factor,
+      unit: word,
+    });
+  };
+  if (layer) add(addressIn(layer, "weight"), "", "Layer", "weight", "", "weight", "");
+  for (const control of member.rig.controls) {
+    if (wanted.size && !wanted.has(control.name)) continue;
+    for (const channel of member.rig.channels.slice(control.first, control.first + control.count))
+      if (!channel.locked)
+        add(
+          addressIn(layer, channel.address),
+          control.name,
+          control.label,
+          channel.label,
+          control.side,
+          channel.name,
+          channel.unit,
+        );
+  }
+  return found;
+}
+
+const bounds = new WeakMap<Table, [number, number]>();
+/** The least and the greatest value of a curve's keys. */
+export function boundsOf(table: Table): [number, number] {
+  let found = bounds.get(table);
+  if (!found) {
+    found = [Infinity, -Infinity];
+    for (let n = 0; n < keyCount(table); n++) {
+      found[0] = Math.min(found[0], table[n * WIDTH + VALUE]);
+      found[1] = Math.max(found[1], table[n * WIDTH + VALUE]);
+    }
+    bounds.set(table, found);
+  }
+  return found;
+}
+
+/** In whose axes the values of a channel are read: said of a place or turn that something carries. */
+export function axesSaid(member: Member, address: string): string {
+  const { own } = parted(address);
+  const channel = member.rig.channels[member.channels.get(own) ?? -1];
+  if (!channel || (channel.kind !== "place" && channel.kind !== "turn")) return "";
+  const control = member.controls.get(own.slice(0, own.lastIndexOf("/")));
+  const parent = control && member.controls.get(control.parent);
+  return parent ? `in the axes of ${parent.label}` : "in the world's axes";
+}
+
+export const told = (shown: Shown, value: number) =>
+  `${(value * shown.factor).toFixed(1).replace("-", "−")}${shown.unit}`;

@@ -1,0 +1,74 @@
+// Which frames and values the graph shows, and where they lie in pixels.
+import { FRAME, keyCount, VALUE, WIDTH } from "../../desk/curves";
+import { boundsOf, type Shown } from "./shown";
+
+export interface View {
+  first: number;
+  last: number;
+  low: number;
+  high: number;
+}
+
+export interface Place {
+  view: View;
+  width: number;
+  height: number;
+}
+
+export const xOf = ({ view, width }: Place, frame: number) => ((frame - view.first) / (view.last - view.first)) * width;
+export const yOf = ({ view, height }: Place, value: number) =>
+  height - ((value - view.low) / (view.high - view.low)) * height;
+export const frameAt = ({ view, width }: Place, x: number) => view.first + (x / width) * (view.last - view.first);
+export const heightAt = ({ view, height }: Place, y: number) =>
+  view.low + ((height - y) / height) * (view.high - view.low);
+
+/** The value of a curve as it is drawn, and back. */
+export const drawn = (shown: Shown, value: number) => value * shown.scale + shown.shift;
+export const undrawn = (shown: Shown, height: number) => (height - shown.shift) / shown.scale;
+
+const LEAST_HIGH = 0.5;
+
+/** The view in which some curves are seen whole from one frame to another, with some room about them. */
+export function around(curves: Shown[], first: number, last: number, within?: Record<string, number[]>): View {
+  let [low, high] = [Infinity, -Infinity];
+  for (const curve of curves) {
+    if (within && !within[curve.address]?.length) continue;
+    if (!within) {
+      const [a, b] = boundsOf(curve.table);
+      low = Math.min(low, drawn(curve, a), drawn(curve, b));
+      high = Math.max(high, drawn(curve, a), drawn(curve, b));
+      continue;
+    }
+    const frames = new Set(within[curve.address]);
+    for (let n = 0; n < keyCount(curve.table); n++) {
+      if (!frames.has(curve.table[n * WIDTH + FRAME])) continue;
+      const value = drawn(curve, curve.table[n * WIDTH + VALUE]);
+      [low, high] = [Math.min(low, value), Math.max(high, value)];
+    }
+  }
+  if (high < low) [low, high] = [-1, 1];
+  const room = Math.max((high - low) * 0.12, LEAST_HIGH);
+  const wide = Math.max((last - first) * 0.03, 0.6);
+  return { first: first - wide, last: last + wide, low: low - room, high: high + room };
+}
+
+/** The view nearer by a factor about a point of it. */
+export function zoomed(view: View, frame: number, height: number, byTime: number, byValue: number): View {
+  const near = (at: number, edge: number, by: number) => at + (edge - at) / by;
+  const next = {
+    first: near(frame, view.first, byTime),
+    last: near(frame, view.last, byTime),
+    low: near(height, view.low, byValue),
+    high: near(height, view.high, byValue),
+  };
+  const [wide, tall] = [next.last - next.first, next.high - next.low];
+  return wide < 2 || wide > 1e5 || tall < 1e-4 || tall > 1e7 ? view : next;
+}
+
+/** Steps of a ruler at least so many pixels apart. */
+export function stepOf(span: number, pixels: number, apart: number, whole = false): number {
+  const rough = (span / pixels) * apart;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  const step = [1, 2, 5, 10].map((n) => n * power).find((n) => n >= rough) ?? 10 * power;
+  return whole ? Math.max(Math.round(step), 1) : step;
+}
