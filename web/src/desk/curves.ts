@@ -150,18 +150,16 @@ export function valueAt(table: Table, frame: number): number {
   return w * w * w * v0 + 3 * w * w * u * y1 + 3 * w * u * u * y2 + u * u * u * v1;
 }
 
-const FAR = 1e5;
 const PIECES = 32;
 const paths = new WeakMap<Table, Path2D>();
 
-/** The curve as a path in frames and values, level before its first key and after its last. */
+/** The curve from its first key to its last as a path in frames and values. */
 export function pathOf(table: Table): Path2D {
   let path = paths.get(table);
   if (path) return path;
   path = new Path2D();
   const count = keyCount(table);
-  path.moveTo(table[FRAME] - FAR, table[VALUE]);
-  path.lineTo(table[FRAME], table[VALUE]);
+  path.moveTo(table[FRAME], table[VALUE]);
   for (let n = 0; n < count - 1; n++) {
     const i = n * WIDTH;
     const j = i + WIDTH;
@@ -180,8 +178,6 @@ export function pathOf(table: Table): Path2D {
         path.lineTo(f0 + (f1 - f0) * t, v0 + (v1 - v0) * eased(shape, table[i + STRENGTH], shape === 9 ? 1 : t));
       }
   }
-  const last = (count - 1) * WIDTH;
-  path.lineTo(table[last] + FAR, table[last + VALUE]);
   paths.set(table, path);
   return path;
 }

@@ -139,6 +139,22 @@ export class Motion {
     pose.take(this.frames, this.index(frame));
   }
 
+  /** The value of a channel at a frame, as it plays. */
+  valueAt(frame: number, channel: number): number {
+    return this.frames.values[this.index(frame) * this.c + channel];
+  }
+
+  /** Where a joint or a control is at a frame: eight numbers of the one, twelve of the other, not to be kept. */
+  jointAt(frame: number, joint: number): Float32Array {
+    const at = (this.index(frame) * this.j + joint) * JOINT;
+    return this.frames.joints.subarray(at, at + JOINT);
+  }
+
+  controlAt(frame: number, control: number): Float32Array {
+    const at = (this.index(frame) * this.k + control) * CONTROL;
+    return this.frames.controls.subarray(at, at + CONTROL);
+  }
+
   /** Fresh frames everywhere? Playback waits for it only at the start. */
   complete(from: number, to: number): boolean {
     for (let f = from; f <= to; f++) if (!this.has(f)) return false;

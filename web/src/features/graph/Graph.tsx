@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { valueAt } from "../../desk/curves";
 import { layerOf } from "../../desk/layers";
 import { desk, type Member, setDesk, useDesk } from "../../desk/store";
+import { Acts } from "../../ui/Acts";
 import { Choice } from "../../ui/Choice";
 import { lineField, useInks } from "../../ui/look";
 import { SmallButton } from "../../ui/SmallButton";
@@ -72,20 +73,19 @@ export default function Graph({ member }: { member: Member }) {
       data-testid="graph"
     >
       <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", px: 1, py: 0.375, flexWrap: "wrap", flex: "none" }}>
-        <SmallButton onClick={() => fit("all")} title="All curves in view">
-          Fit all
-        </SmallButton>
-        <SmallButton onClick={() => fit("chosen")} title="The chosen keys in view">
-          Fit chosen
-        </SmallButton>
-        <SmallButton onClick={() => fit("range")} title="What is played in view">
-          Fit range
-        </SmallButton>
+        <Acts
+          label="Fit"
+          acts={[
+            { label: "All curves", act: () => fit("all") },
+            { label: "The chosen keys", act: () => fit("chosen") },
+            { label: "What is played", act: () => fit("range") },
+          ]}
+        />
         <SmallButton on={normal} onClick={() => setNormal(!normal)} title="Each curve from 0 to 100 of its own reach">
           Normalised
         </SmallButton>
         <Choice
-          label="Scale about"
+          label="About"
           show
           value={about}
           options={[
@@ -124,11 +124,13 @@ export default function Graph({ member }: { member: Member }) {
           />
           {curves.length === 0 && (
             <Box sx={{ position: "absolute", inset: 0, display: "grid", placeItems: "center", color: ink.faint }}>
-              {layer
-                ? "This layer has no keys yet of what is selected: pose it, and its curves stand here."
-                : selection.length
-                  ? "What is selected has no keys yet: pose it and key it with K."
-                  : "No keys yet. Pose the figure and press Shift+K."}
+              {filter
+                ? "No curve of what is selected is called so."
+                : layer
+                  ? "This layer has no keys yet of what is selected: pose it, and its curves stand here."
+                  : selection.length
+                    ? "What is selected has no keys yet: pose it and key it with K."
+                    : "No keys yet. Pose the figure and press Shift+K."}
             </Box>
           )}
           <Box

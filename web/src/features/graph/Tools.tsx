@@ -3,6 +3,7 @@ import { copy, paste } from "../../desk/copying";
 import { commit, say } from "../../desk/steps";
 import { desk, setDesk, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../desk/types";
+import { Acts } from "../../ui/Acts";
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
@@ -77,6 +78,7 @@ export function Tools({ curves, side, setSide }: { curves: Shown[]; side: Side; 
     const nothing = { by_frames: 0, by: {}, to: {}, about_frame: 0, time: 1, about: {}, shear: {}, bend: {} };
     void make({ kind: "reshape", keys: keys(), ...nothing, value: 0 });
   };
+  const calm = () => void make({ kind: "calm", keys: keys(), share: 1 });
   const way = useWay(curves);
   return (
     <>
@@ -111,9 +113,6 @@ export function Tools({ curves, side, setSide }: { curves: Shown[]; side: Side; 
         disabled={!count}
         onChange={(to) => void make({ kind: "way", way: to, keys: keys(), strength: 0.5, gaps: null, controls: null })}
       />
-      <SmallButton disabled={!count} onClick={flatten} title="All chosen keys of a curve to their mean">
-        Flatten
-      </SmallButton>
       <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, fontSize: 12 }}>
         Frame
         <Box sx={{ width: 48 }}>
@@ -139,21 +138,18 @@ export function Tools({ curves, side, setSide }: { curves: Shown[]; side: Side; 
         </Box>
         {first?.unit.trim()}
       </Box>
-      <SmallButton disabled={!count} onClick={copy} title="Ctrl+C">
-        Copy
-      </SmallButton>
-      <SmallButton onClick={() => void paste()} title="Ctrl+V: at the playhead, with the values they had">
-        Paste
-      </SmallButton>
-      <SmallButton
-        onClick={() => void paste(false, true)}
-        title="At the playhead, offset to go on from the curve there"
-      >
-        Paste joined
-      </SmallButton>
-      <SmallButton disabled={!count} onClick={() => void deleteChosen()} title="Delete">
-        Delete
-      </SmallButton>
+      <Acts
+        label="Keys"
+        acts={[
+          { label: "Flatten: all of a curve to their mean", disabled: !count, act: flatten },
+          { label: "Calm a bump: to where their neighbours lead", disabled: !count, act: calm },
+          { label: "Copy", hint: "Ctrl+C", disabled: !count, act: copy },
+          { label: "Paste at the playhead", hint: "Ctrl+V", act: () => paste() },
+          { label: "Paste joined, going on from the curve there", act: () => paste(false, true) },
+          { label: "Paste mirrored", hint: "Ctrl+Shift+V", act: () => paste(true) },
+          { label: "Delete", hint: "Delete", disabled: !count, act: deleteChosen },
+        ]}
+      />
     </>
   );
 }

@@ -159,15 +159,37 @@ function strokes(pen: CanvasRenderingContext2D, p: Picture) {
   const sy = height / (view.high - view.low);
   const many = p.curves.length > FEW;
   for (const curve of p.curves) {
+    const table = tableIn(p, curve);
+    const { derived } = curve;
     const path = new Path2D();
     const m = new DOMMatrix([sx, 0, 0, -sy * curve.scale, -view.first * sx, height + (view.low - curve.shift) * sy]);
-    path.addPath(pathOf(tableIn(p, curve)), m);
+    path.addPath(pathOf(table), m);
     pen.strokeStyle = curve.colour;
-    pen.setLineDash(curve.dash);
+    const last = table.length - WIDTH;
+    // Level before the first key and after the last, as it plays.
+    for (const [at, to] of [
+      [0, 0],
+      [last, width],
+    ]) {
+      const x = xOf(p, table[at]);
+      if ((to === 0 ? x <= 0 : x >= width) || (to && derived.length)) continue;
+      path.moveTo(x, yOf(p, drawn(curve, table[at + VALUE])));
+      path.lineTo(to, yOf(p, drawn(curve, table[at + VALUE])));
+    }
+    const from = derived.length ? xOf(p, derived[0]) : Infinity;
     const on = p.pointed === curve.address;
     pen.lineWidth = on ? curve.width + 1.4 : curve.width;
     pen.globalAlpha = many && !on && !p.chosen[curve.address]?.length ? 0.6 : 1;
+    pen.setLineDash(many && !on ? [] : curve.dash); // dashes cost a raster much: of many curves they tell little
     pen.stroke(path);
+    if (derived.length && from < width) {
+      pen.setLineDash([1, 3]);
+      pen.lineWidth = 1.4;
+      pen.beginPath();
+      pen.moveTo(xOf(p, table[last]), yOf(p, drawn(curve, table[last + VALUE])));
+      for (let n = 0; n < derived.length; n += 2) pen.lineTo(xOf(p, derived[n]), yOf(p, drawn(curve, derived[n + 1])));
+      pen.stroke();
+    }
   }
   pen.globalAlpha = 1;
   pen.setLineDash([]);

@@ -24,6 +24,8 @@ export interface Shown {
   /** The same without the normalised view, to be told, and its unit. */
   factor: number;
   unit: string;
+  /** As it plays where its keys are derived from others: pairs of a frame and a value. */
+  derived: number[];
 }
 
 const FACTORS: Record<string, [number, string]> = { rad: [DEGREES, "°"], m: [100, " cm"], "": [100, "%"] };
@@ -54,7 +56,9 @@ export function shownOf(
   ) => {
     const table = curveOf(member.clip, address);
     if (!table) return;
-    const told = `${name} ${channel} ${side === "L" ? "left L" : side === "R" ? "right R" : ""}`.toLowerCase();
+    const sort = { t: "place", r: "turn" }[own[0]] ?? "";
+    const sides = { L: "left L", R: "right R" }[side] ?? "";
+    const told = `${name} ${channel} ${sort} ${sides}`.toLowerCase();
     if (!words.every((word) => told.includes(word))) return;
     const [factor, word] = FACTORS[unit] ?? [1, ""];
     const axis = axisOf(own);
@@ -76,6 +80,7 @@ export function shownOf(
       shift: normal ? -low * scale : 0,
       factor,
       unit: word,
+      derived: layer ? [] : derivedOf(member, address),
     });
   };
   if (layer) add(addressIn(layer, "weight"), "", "Layer", "weight", "", "weight", "");
@@ -123,3 +128,13 @@ export function axesSaid(member: Member, address: string): string {
 
 export const told = (shown: Shown, value: number) =>
   `${(value * shown.factor).toFixed(1).replace("-", "−")}${shown.unit}`;
+
+/** Frames that show others, with the values that play there. */
+function derivedOf(member: Member, address: string): number[] {
+  const number = member.channels.get(address);
+  const found: number[] = [];
+  if (number === undefined) return found;
+  for (const { first, last } of member.clip.follows)
+    for (let f = first; f <= Math.min(last, member.motion.last); f++) found.push(f, member.motion.valueAt(f, number));
+  return found;
+}

@@ -182,12 +182,12 @@ export function Strip({
         sx={{
           position: "relative",
           flex: below ? "none" : 1,
-          height: below ? 122 + (between?.high ?? 0) : undefined,
+          height: below ? (opened === "graph" ? 48 : 122) + (between?.high ?? 0) : undefined,
           minHeight: 0,
           overflow: "hidden",
         }}
       >
-        <PoseCards frames={keyed} x={x} width={width} lift={44 + (between?.high ?? 0)} />
+        {opened !== "graph" && <PoseCards frames={keyed} x={x} width={width} lift={44 + (between?.high ?? 0)} />}
         <Box
           sx={{
             position: "absolute",
