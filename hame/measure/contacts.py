@@ -28,7 +28,10 @@ from hame.measure.ground import FLAT, Ground, lowest
 from hame.measure.stride import sole_points
 from hame.scene.joined import Posed
 
-Kind = Literal["slip", "sink", "float", "reach", "snap", "pole", "under", "balance"]
+Kind = Literal[
+    "slip", "sink", "float", "reach", "snap", "pole", "under", "balance",
+    "corner", "jerk", "pop", "line", "tremble", "even", "together", "alike",
+]  # fmt: skip
 SLIP, SINK, FLOAT, REACH, UNDER = 0.0005, 0.002, 0.008, 0.0005, 0.002  # metres: less is not seen
 FALLS, HELD_STILL, SHORTEST_FALL = 0.01, 0.1, 4  # metres outside, metres a second, frames: a pose that would fall
 SNAP = radians(30.0)  # how much faster than the frame before a knee or elbow may turn near its end, by frame
@@ -43,7 +46,7 @@ class Alert:
 
     Attributes
     ----------
-    worst : the frame on which it is most, and ``amount`` how much: metres, or radians of a ``snap`` or a ``pole``
+    worst : the frame on which it is most, and ``amount`` how much: metres, radians of angles, or what ``says`` tells
     says : it in words
     mend, mending : an edit that mends it and that edit in words, where one does
     """

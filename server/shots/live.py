@@ -61,6 +61,7 @@ from server.shots.drags import batches, in_thread
 from server.shots.models import Take
 from server.shots.pulls import Few, Pull, pulled
 from server.shots.scenes import cast_of
+from server.shots.watching import Watch, changed_values, paths_after, paths_dragged
 
 MAX_MESSAGE = 200_000
 # Messages a socket may send: so many at once, and so many a second. A hand moves as often as a screen draws: 60 to
@@ -90,6 +91,7 @@ class Begin(BaseModel):
     frame: FrameNumber
     values: dict[str, float] = {}
     balance: bool = False
+    watch: Watch | None = None
 
 
 class _Drag(BaseModel):
@@ -125,6 +127,7 @@ class Try(BaseModel):
     casting: RowId
     frame: FrameNumber
     edit: AnyEdit
+    watch: Watch | None = None
 
 
 _message: TypeAdapter[Begin | Move | Turn | Set | Pull | Few | Try] = TypeAdapter(
@@ -201,6 +204,8 @@ class Start:
     stood: Mapping[int, Array]
     figure: Figure
     weighed: bool
+    scene: Scene
+    watch: Watch | None
 
     @cached_property
     def pull(self) -> Begun:
@@ -385,13 +390,17 @@ class LiveTake:
         moved = _followed(start, after)
         if start.weighed:
             said["balance"] = _stands(start, moved[0])
+        if start.watch is not None:
+            changed = changed_values(start.rig.addresses, start.values, after)
+            said["paths"] = paths_dragged(start.scene, start.casting, start.frame, start.watch, changed)
         return packed_drag(moved, message.seq, said or None)
 
     def _begun(self, message: Begin) -> bytes:
         self.start = None  # until this one stands, there is none
         scene, of = self._scene(), message.casting
         figure = scene.figure(of)
-        refuse_derived(figure.clip, [message.frame])
+        if not (message.watch and message.watch.layer):
+            refuse_derived(figure.clip, [message.frame])
         rig = figure.rig
         waiting = check_values(rig, message.values)
         bound = bound_to(scene.figures, of)
@@ -400,7 +409,7 @@ class LiveTake:
         values = stood[of]
         self.start = Start(
             of, rig, message.frame, values, pose_of(rig, values)[0], waiting, bound if tied else {}, stood, figure,
-            message.balance,
+            message.balance, scene, message.watch,
         )  # fmt: skip
         return packed_drag(_followed(self.start, values), message.seq)
 
@@ -415,7 +424,8 @@ class LiveTake:
             Moved(number, posed.rig, stood[number].values[0], posed.values[0], posed.values[0])
             for number, posed in seen({**{n: changed[n] for n in before}, **after}, message.frame).items()
         ]
-        return packed_drag(moved, message.seq)
+        paths = None if message.watch is None else paths_after(scene, message.watch, clips)
+        return packed_drag(moved, message.seq, None if message.watch is None else {"paths": paths})
 
     def _scene(self) -> Scene:
         take = Take.objects.select_related("shot").get(pk=self.take_id)

@@ -14,6 +14,7 @@ from hame.clip.spans import KINDS as SPANS
 from hame.clip.spans import Span
 from hame.edits.edit import KINDS_KEYED
 from hame.edits.reading import AnyEdit
+from hame.measure.contacts import Kind as AlertKind
 
 Values = dict[str, float]
 KeyRow = list[float]
@@ -383,7 +384,7 @@ class AlertOut(Schema):
     """A fault of contact on some frames; ``amount`` in metres, or radians of a snap or a pole."""
 
     casting: int
-    kind: Literal["slip", "sink", "float", "reach", "snap", "pole", "under"]
+    kind: AlertKind
     control: str
     first: int
     last: int
