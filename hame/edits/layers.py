@@ -37,10 +37,12 @@ from hame.clip.played import played_curves
 from hame.clip.sampling import sample_curve
 from hame.edits.chosen import counted
 from hame.edits.cleaning import fitted_table
+from hame.edits.cycles import free_cycle, make_cycle
 from hame.edits.edit import AtMost, Edit, Frame, Names, Within
 from hame.edits.outcome import Outcome
 from hame.edits.pose import KeyPose
 from hame.errors import BadEdit
+from hame.evaluate.keyed import keyed_values
 from hame.maths.thinning import thinned
 from hame.scene.scene import Scene
 
@@ -293,6 +295,70 @@ class MergeLayer(Edit):
     def label(self, rig: Rig, scene: Scene) -> str:
         there = layers.layers_of(scene.figure(scene.of).clip).get(self.number)
         return f"Merge {there.name if there else 'a layer'} down"
+
+
+def part_sides(clip: Clip, rig: Rig, start: int, end: int, controls: tuple[str, ...], name: str) -> Outcome:
+    """Makes the second half of a cycle an echo of the first, and lays how it went otherwise over it as a layer.
+
+    Nothing moves by it while the layer counts whole: with its weight the two sides become as alike as wished.
+
+    Raises
+    ------
+    BadEdit
+        If the sides are alike already, or the cycle echoes already.
+    """
+    cycle = cycle_of(clip)
+    if cycle is not None and cycle.echo:
+        raise BadEdit("the second half of this cycle shows the first one mirrored, so there is no difference to lay")
+    if cycle is not None:
+        start, end = cycle.start, cycle.end
+        if cycle.until > cycle.end:
+            raise BadEdit("the cycle is repeated; let it end where it began first. Nothing was changed")
+        clip = free_cycle(clip, rig).clip
+    half = start + (end - start) // 2
+    before = own_values(clip, rig, range(start, end + 1))
+    echoed = make_cycle(clip, rig, start, end, echo=True)
+    after = own_values(echoed.clip, rig, range(start, end + 1))
+    chosen = {c.name for c in rig.controls} if not controls else set(controls)
+    keyed: dict[str, dict[int, float]] = {}
+    for n, channel in enumerate(rig.channels):
+        far = before[:, n] - after[:, n]
+        if channel.locked or channel.control not in chosen or np.abs(far).max() < 1e-6:
+            continue
+        frames = {start, half, end} | {int(f) for f in _frames_of(clip, channel.address) if half <= f <= end}
+        keyed[channel.address] = {f: float(far[f - start]) for f in frames}
+    if not keyed:
+        raise BadEdit("left and right are alike already in what is chosen; nothing was changed")
+    laid, number = new_layer(echoed.clip, name or "Difference", tuple(controls))
+    curves = {layers.address_in(number, a): from_keys(keys) for a, keys in keyed.items()}
+    note = f"{counted(len(keyed), 'channel')} differ, and lie in the layer {layers.layer_of(laid, number).name}"
+    return Outcome(laid.with_curves(curves), (*echoed.notes, note))
+
+
+def own_values(clip: Clip, rig: Rig, frames: range) -> Array:
+    """Channel values (F, C) by keys alone, layers left out."""
+    return keyed_values(rig, clip, np.array(list(frames), float), layered=False)
+
+
+def _frames_of(clip: Clip, address: str) -> Array:
+    return clip.curves[address].table[:, FRAME] if address in clip.curves else np.zeros(0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class PartSides(Edit):
+    """A cycle parted into a mirrored base and the difference of its second half as a layer over it."""
+
+    kind: Literal["part sides"] = "part sides"
+    start: Frame
+    end: Frame
+    controls: Names = ()
+    name: Name = ""
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        return part_sides(clip, rig, self.start, self.end, self.controls, self.name)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Difference of sides from {self.start} to {self.end} as a layer"
 
 
 # Poses made in a layer
