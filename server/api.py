@@ -17,6 +17,7 @@ from server.characters.api import router as characters
 from server.errors import Refused, Stale, TooMany
 from server.productions.api import router as productions
 from server.shots.api import router as shots
+from server.shots.api_arcs import router as arcs
 from server.shots.api_contacts import router as contacts
 from server.shots.api_library import router as library
 from server.shots.api_removal import router as removal
@@ -40,6 +41,7 @@ api.add_router("", takes)
 api.add_router("", library)
 api.add_router("", sheet)
 api.add_router("", contacts)
+api.add_router("", arcs)
 api.add_router("", removal)
 
 

@@ -34,7 +34,7 @@ def contacts(request: HttpRequest, take_id: int, first: int, last: int) -> list[
     """What slides, sinks, floats, reaches too far, snaps or bends the wrong way, of all who play."""
     take = find_take(request, take_id)
     playing = [casting.pk for casting in castings_of(take)]
-    keep_pace(request.user, FRAMES, _count(first, last) * max(len(playing), 1))
+    keep_pace(request.user, FRAMES, counted_frames(first, last) * max(len(playing), 1))
     if not playing:
         return []
     figures = figures_of(take, playing)
@@ -62,7 +62,7 @@ def _out(casting: int, alert: Alert) -> schemas.AlertOut:
     return schemas.AlertOut(casting=casting, **{**asdict(alert), "mend": mend})
 
 
-def _count(first: int, last: int) -> int:
+def counted_frames(first: int, last: int) -> int:
     if not 0 <= last - first < MAX_FRAMES:
         raise BadEdit(f"between 1 and {MAX_FRAMES} frames can be looked at, the first before the last")
     return last - first + 1
@@ -89,7 +89,7 @@ def balance(request: HttpRequest, take_id: int, casting: int, first: int, last: 
     """How one of the cast stands, frame by frame; nothing for a prop."""
     take = find_take(request, take_id)
     find_casting(take, casting)
-    keep_pace(request.user, FRAMES, _count(first, last))
+    keep_pace(request.user, FRAMES, counted_frames(first, last))
     playing = [c.pk for c in castings_of(take)]
     figures = figures_of(take, [casting, *playing])
     posed = played(figures, np.arange(first, last + 1))
@@ -105,7 +105,7 @@ def found_plants(
     """The plants that the motion of one of the cast shows, by how high and how fast a point of its soles may be."""
     take = find_take(request, take_id)
     find_casting(take, casting)
-    keep_pace(request.user, FRAMES, _count(first, last))
+    keep_pace(request.user, FRAMES, counted_frames(first, last))
     if not (0.0 <= height <= 10.0 and 0.0 <= speed <= 100.0 and 1 <= shortest <= 1000):
         raise BadEdit("plants are found by a height of 0 to 10 m, a speed of 0 to 100 m/s and 1 to 1000 frames")
     playing = [casting.pk for casting in castings_of(take)]

@@ -14,6 +14,7 @@ from ninja import Query, Router
 
 from hame.clip.clip import Clip, Patch
 from hame.clip.curve import packed_rows
+from hame.clip.layers import layer_of, with_layer
 from hame.clip.played import follows
 from hame.clip.spans import Reach, tracks_to_json
 from hame.edits.making import made
@@ -64,6 +65,27 @@ def figures_of(take: Take, castings: list[int]) -> dict[int, Figure]:
     figures = cast.scene(clips.__getitem__).figures
     known = {number: figures[number] for number in clips}
     return {number: figure for casting in castings for number, figure in bound_to(known, casting).items()}
+
+
+def compared_figures(take: Take, wanted: list[int], step: int | None, without: list[str]) -> dict[int, Figure]:
+    """Figures of a take as they were after a step of its history (0: before the first; None: now), without some layers,
+    each told as casting and layer, ``12:1``.
+    """
+    cast = cast_of(take.shot)
+    playing = {n for n, casting in cast.castings.items() if casting.taken_out_at is None} | set(wanted)
+    if not wanted or not set(wanted) <= cast.castings.keys():
+        raise BadEdit("this character does not play in the shot of this take")
+    clips = store.open_clips(take, playing) if step is None else store.clips_at(take, step or None, playing)
+    for told in without:
+        casting, _, layer = told.partition(":")
+        if not casting.isdecimal() or not layer.isdecimal() or int(casting) not in clips:
+            raise BadEdit("a layer to leave out is told as a casting and its number")
+        number = int(casting)
+        gone = layer_of(clips[number], int(layer))
+        clips[number] = with_layer(clips[number], int(layer), replace(gone, muted=True, solo=False))
+    figures = cast.scene(clips.__getitem__).figures
+    known = {number: figures[number] for number in clips}
+    return {number: figure for casting in wanted for number, figure in bound_to(known, casting).items()}
 
 
 def _undo_state(take: Take) -> dict[str, bool]:
@@ -306,13 +328,22 @@ def checks(request: HttpRequest, take_id: int, casting: int, first: int, last: i
 
 
 @router.get("/takes/{take_id}/motion", include_in_schema=False)
-def motion(request: HttpRequest, take_id: int, casting: Query[list[int]], first: int, last: int) -> HttpResponse:
-    """Frames of some of the cast as they play, as bytes (see :mod:`server.shots.motion`)."""
+def motion(
+    request: HttpRequest, take_id: int, casting: Query[list[int]], first: int, last: int, step: int | None = None,
+    without: Query[list[str] | None] = None,
+) -> HttpResponse:  # fmt: skip
+    """Frames of some of the cast as they play, as bytes (see :mod:`server.shots.motion`).
+
+    To be compared with: as they were after a ``step`` of the history (0: before the first), or ``without`` layers.
+    """
     found = find_take(request, take_id)
     keep_pace(request.user, MOTION)
     wanted = list(dict.fromkeys(casting))
     keep_pace(request.user, FRAMES, min(max(last - first, 0), MAX_FRAMES) * max(len(wanted), 1))
-    figures = figures_of(found, wanted)  # which may find the take at a later revision
+    if step is not None or without:
+        figures = compared_figures(found, wanted, step, without or [])
+    else:
+        figures = figures_of(found, wanted)  # which may find the take at a later revision
     body = packed_motion(figures, wanted, found.revision, first, last)
     return HttpResponse(body, content_type="application/octet-stream")
 

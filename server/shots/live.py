@@ -473,6 +473,8 @@ class LiveTake:
             return
         if kind == "take.changed":
             await self._say({**event, "type": "changed"})
+        elif kind == "paths.changed":
+            await self._say({"type": "paths"})
         elif kind == "cast.changed":
             await self._say({"type": "cast"})
         elif kind == "person.left":

@@ -55,7 +55,7 @@ class Take(models.Model):
 
     ``head`` is the last step that counts; ``tip`` is the end of the line of
     steps that redo follows. Every change of what the take holds, undo
-    included, raises ``revision``.
+    included, raises ``revision``. ``paths`` are those that are drawn, which is no step.
     """
 
     shot = models.ForeignKey(Shot, on_delete=models.CASCADE, related_name="takes")
@@ -67,6 +67,7 @@ class Take(models.Model):
     created_at = models.DateTimeField(auto_now_add=True)
     changed_at = models.DateTimeField(auto_now=True)
     put_away_at = models.DateTimeField(null=True)
+    paths = models.JSONField(default=list)
 
     def __str__(self) -> str:
         return f"{self.shot}, {self.name}"

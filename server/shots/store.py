@@ -438,11 +438,34 @@ def group_of(take_id: int) -> str:
     return f"take.{take_id}"
 
 
+def clips_at(take: Take, step: int | None, castings: Collection[int]) -> dict[int, Clip]:
+    """The clips of some castings as they were after a step of the take's history (None: before the first).
+
+    Raises
+    ------
+    BadEdit
+        If the step is not one of this take.
+    """
+    with clips.one_moment():
+        take.refresh_from_db(fields=["revision", "head", "tip"])
+        if step is not None and not Edit.objects.filter(take=take, pk=step).exists():
+            raise BadEdit("this step does not belong to this take")
+        found = {casting: clips.held(take, casting).clip for casting in castings}
+        moves = _moves(take, step)
+        for some in (moves[n : n + 50] for n in range(0, len(moves), 50)):
+            patches = _patches([pk for pk, _ in some])
+            for pk, forward in some:
+                for of, patch in (patches[pk] if forward else _reversed(patches[pk])).items():
+                    if of in found:
+                        found[of] = patch.apply(found[of])
+        return found
+
+
 def copy_take(source: Take, name: str, user: Any) -> Take:
     """A new take with the motion and pending poses of another; its history begins anew."""
     with transaction.atomic():
         source = _locked(source.pk)
-        take = Take.objects.create(shot=source.shot, name=name, created_by=user)
+        take = Take.objects.create(shot=source.shot, name=name, created_by=user, paths=source.paths)
         for casting in source.shot.cast.all():
             clips.store_snapshot(take, casting.pk, Clip(), clips.held(source, casting.pk).clip)
     return take

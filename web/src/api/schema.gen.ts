@@ -670,6 +670,46 @@ export interface paths {
         patch: operations["server_shots_api_takes_change_take"];
         trace?: never;
     };
+    "/api/takes/{take_id}/alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Alike
+         * @description How alike left and right go over a cycle, and which parts lead and which trail.
+         */
+        get: operations["server_shots_api_arcs_alike"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/arcs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Arcs
+         * @description Faults of the paths and the timing of all who play.
+         */
+        get: operations["server_shots_api_arcs_arcs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/balance": {
         parameters: {
             query?: never;
@@ -730,6 +770,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Chart
+         * @description How far each frame of a gap stands between the poses at its ends, of some controls or (none named) the whole.
+         */
+        get: operations["server_shots_api_arcs_chart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/checks": {
         parameters: {
             query?: never;
@@ -762,6 +822,26 @@ export interface paths {
          * @description What slides, sinks, floats, reaches too far, snaps or bends the wrong way, of all who play.
          */
         get: operations["server_shots_api_contacts_contacts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Curves
+         * @description What is abrupt in the curves of one of the cast, turns that flip, and channels whose keys say nothing.
+         */
+        get: operations["server_shots_api_arcs_curves"];
         put?: never;
         post?: never;
         delete?: never;
@@ -827,6 +907,30 @@ export interface paths {
          */
         get: operations["server_shots_api_takes_steps"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/paths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Paths
+         * @description The paths that are looked at in a take, each with what its rig lacks for it, if anything.
+         */
+        get: operations["server_shots_api_arcs_paths"];
+        /**
+         * Keep Paths
+         * @description Stores which paths are looked at; all who have the take open see the same ones.
+         */
+        put: operations["server_shots_api_arcs_keep_paths"];
         post?: never;
         delete?: never;
         options?: never;
@@ -956,17 +1060,29 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "slip" | "sink" | "float" | "reach" | "snap" | "pole" | "under";
+            kind: "slip" | "sink" | "float" | "reach" | "snap" | "pole" | "under" | "balance" | "corner" | "jerk" | "pop" | "line" | "tremble" | "even" | "together" | "alike";
             /** Last */
             last: number;
             /** Mend */
-            mend: (components["schemas"]["AddLayer"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["CalmKeys"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            mend: (components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["CalmKeys"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
             /** Mending */
             mending: string;
             /** Says */
             says: string;
             /** Worst */
             worst: number;
+        };
+        /**
+         * AlikeOut
+         * @description ``said``: why sides cannot be compared, if they cannot.
+         */
+        AlikeOut: {
+            /** Lags */
+            lags: components["schemas"]["LagOut"][];
+            /** Parts */
+            parts: components["schemas"]["SidesOut"][];
+            /** Said */
+            said: string;
         };
         /**
          * BalanceOut
@@ -1186,6 +1302,20 @@ export interface components {
             places: {
                 [key: string]: number[];
             };
+        };
+        /**
+         * BumpOut
+         * @description A frame on which a curve changes its speed by ``amount``, so many times the usual.
+         */
+        BumpOut: {
+            /** Address */
+            address: string;
+            /** Amount */
+            amount: number;
+            /** Frame */
+            frame: number;
+            /** Times */
+            times: number;
         };
         /**
          * CalmKeys
@@ -1489,6 +1619,20 @@ export interface components {
             version: number;
         };
         /**
+         * ChartOut
+         * @description Favours of the second pose by frame, and how far parts stand from that.
+         */
+        ChartOut: {
+            /** Favours */
+            favours: number[];
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Spread */
+            spread: number[];
+        };
+        /**
          * ChecksOut
          * @description Controls missing a key on a key pose (by frame), controls first keyed in the middle, and open joins.
          */
@@ -1635,6 +1779,15 @@ export interface components {
             rows: number[][];
             /** Whole */
             whole: boolean;
+        };
+        /** CurvesOut */
+        CurvesOut: {
+            /** Bumps */
+            bumps: components["schemas"]["BumpOut"][];
+            /** Flips */
+            flips: components["schemas"]["FlipOut"][];
+            /** Idle */
+            idle: components["schemas"]["IdleOut"][];
         };
         /**
          * CycleSpan
@@ -1884,7 +2037,7 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["AddLayer"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["CalmKeys"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["CalmKeys"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
             /** Id */
             id?: string | null;
             /** Revision */
@@ -1971,6 +2124,20 @@ export interface components {
              *     }
              */
             tolerance: components["schemas"]["Tolerance"];
+        };
+        /**
+         * FlipOut
+         * @description Two keys between which angles go the long way round, by so many radians more than the turn.
+         */
+        FlipOut: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** By */
+            by: number;
+            /** Control */
+            control: string;
         };
         /**
          * FollowOut
@@ -2084,6 +2251,18 @@ export interface components {
              * @default true
              */
             push: boolean;
+        };
+        /**
+         * IdleOut
+         * @description A channel whose keys all say one value.
+         */
+        IdleOut: {
+            /** Address */
+            address: string;
+            /** At Rest */
+            at_rest: boolean;
+            /** Value */
+            value: number;
         };
         /**
          * InsertFrames
@@ -2239,6 +2418,20 @@ export interface components {
             rank: "key" | "breakdown" | "in-between";
         };
         /**
+         * LagOut
+         * @description By how many frames a part trails the hips, and how well the two then go together.
+         */
+        LagOut: {
+            /** Fit */
+            fit: number;
+            /** Frames */
+            frames: number;
+            /** Label */
+            label: string;
+            /** Part */
+            part: string;
+        };
+        /**
          * LayChart
          * @description Where the frames of gaps stand between the poses at their ends: the curves of chosen parts follow.
          *
@@ -2270,6 +2463,54 @@ export interface components {
             layer: number;
             /** Ticks */
             ticks: components["schemas"]["Tick"][];
+        };
+        /**
+         * LayOnArc
+         * @description A breakdown between two poses with a part on the arc between them: hands and feet swing about their shoulder or
+         *     hip, other parts go on the arc that the poses beside lead to. ``bulge`` opens it by a share of the way.
+         */
+        LayOnArc: {
+            /**
+             * Bulge
+             * @default 0
+             */
+            bulge: number;
+            /**
+             * Control
+             * @default
+             */
+            control: string;
+            /** Controls */
+            controls?: string[] | null;
+            /** Frame */
+            frame: number;
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "arc";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
+            /**
+             * Share
+             * @default 0.5
+             */
+            share: number;
         };
         /**
          * LayPose
@@ -2832,6 +3073,36 @@ export interface components {
             turn: boolean;
         };
         /**
+         * PartSides
+         * @description A cycle parted into a mirrored base and the difference of its second half as a layer over it.
+         */
+        PartSides: {
+            /**
+             * Controls
+             * @default []
+             */
+            controls: string[];
+            /** End */
+            end: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "part sides";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Start */
+            start: number;
+        };
+        /**
          * PasteColumn
          * @description A copied pose keyed at a frame.
          */
@@ -2889,6 +3160,75 @@ export interface components {
              */
             layer: number;
             mirrored?: components["schemas"]["Mirroring"] | null;
+        };
+        /**
+         * PathIn
+         * @description A path that is looked at: of a control or a joint of one of the cast, in a tone (its number).
+         *
+         *     It is seen in the world, from another control of the same figure, or in the camera's picture (``within``).
+         */
+        PathIn: {
+            /** Casting */
+            casting: number;
+            /**
+             * Joint
+             * @default false
+             */
+            joint: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Shown
+             * @default true
+             */
+            shown: boolean;
+            /**
+             * Tone
+             * @default 0
+             */
+            tone: number;
+            /**
+             * Within
+             * @default
+             */
+            within: string;
+        };
+        /**
+         * PathOut
+         * @description ``lacks``: why it cannot be drawn, if it cannot.
+         */
+        PathOut: {
+            /** Casting */
+            casting: number;
+            /**
+             * Joint
+             * @default false
+             */
+            joint: boolean;
+            /** Lacks */
+            lacks: string;
+            /** Name */
+            name: string;
+            /**
+             * Shown
+             * @default true
+             */
+            shown: boolean;
+            /**
+             * Tone
+             * @default 0
+             */
+            tone: number;
+            /**
+             * Within
+             * @default
+             */
+            within: string;
+        };
+        /** PathsIn */
+        PathsIn: {
+            /** Paths */
+            paths: components["schemas"]["PathIn"][];
         };
         /** Person */
         Person: {
@@ -3635,6 +3975,22 @@ export interface components {
             /** Thumbnail */
             thumbnail: boolean;
         };
+        /**
+         * SidesOut
+         * @description A part against its other side half a cycle later: the largest differences, in degrees and metres.
+         */
+        SidesOut: {
+            /** Degrees */
+            degrees: number;
+            /** Label */
+            label: string;
+            /** Metres */
+            metres: number;
+            /** Part */
+            part: string;
+            /** Worst */
+            worst: number;
+        };
         /** SignIn */
         SignIn: {
             /** Password */
@@ -3667,6 +4023,28 @@ export interface components {
             kind: "slow";
             /** Last */
             last?: number | null;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
+         * SmoothArc
+         * @description The path of a control rounded by the least change of its keys; key poses and ends of the path stay.
+         */
+        SmoothArc: {
+            /** Control */
+            control: string;
+            /** First */
+            first: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "smooth arc";
+            /** Last */
+            last: number;
             /**
              * Layer
              * @default 0
@@ -5203,6 +5581,57 @@ export interface operations {
             };
         };
     };
+    server_shots_api_arcs_alike: {
+        parameters: {
+            query: {
+                casting: number;
+                first: number;
+                last: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlikeOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_arcs_arcs: {
+        parameters: {
+            query: {
+                first: number;
+                last: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertOut"][];
+                };
+            };
+        };
+    };
     server_shots_api_contacts_balance: {
         parameters: {
             query: {
@@ -5278,6 +5707,33 @@ export interface operations {
             };
         };
     };
+    server_shots_api_arcs_chart: {
+        parameters: {
+            query: {
+                casting: number;
+                first: number;
+                last: number;
+                control?: string[] | null;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChartOut"];
+                };
+            };
+        };
+    };
     server_shots_api_takes_checks: {
         parameters: {
             query: {
@@ -5325,6 +5781,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AlertOut"][];
+                };
+            };
+        };
+    };
+    server_shots_api_arcs_curves: {
+        parameters: {
+            query: {
+                casting: number;
+                first: number;
+                last: number;
+                layer?: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurvesOut"];
                 };
             };
         };
@@ -5401,6 +5884,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryStep"][];
+                };
+            };
+        };
+    };
+    server_shots_api_arcs_paths: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PathOut"][];
+                };
+            };
+        };
+    };
+    server_shots_api_arcs_keep_paths: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PathOut"][];
                 };
             };
         };
