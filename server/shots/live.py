@@ -390,7 +390,7 @@ class LiveTake:
         moved = _followed(start, after)
         if start.weighed:
             said["balance"] = _stands(start, moved[0])
-        if start.watch is not None:
+        if start.watch is not None and start.watch.things:
             changed = changed_values(start.rig.addresses, start.values, after)
             said["paths"] = paths_dragged(start.scene, start.casting, start.frame, start.watch, changed)
         return packed_drag(moved, message.seq, said or None)

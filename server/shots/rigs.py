@@ -51,7 +51,7 @@ def _control(rig: Rig, control: Control, at_rest: Array) -> schemas.ControlOut:
         shape=schemas.ShapeOut(kind=control.shape.kind, size=control.shape.size, offset=list(control.shape.offset)),
         first=control.first, count=control.count, posed=control.posed, other=control.other,
         can_move=PLACE in free, can_turn=TURN in free,
-        place=at_rest[:3].tolist(),
+        place=at_rest[:3].tolist(), order=control.order, pre=control.pre.tolist(),
     )  # fmt: skip
 
 

@@ -183,6 +183,8 @@ class ChannelOut(Schema):
 
 
 class ControlOut(Schema):
+    """``order`` and ``pre``: the Euler order of its turn, and the quaternion of its axes at rest in its frame."""
+
     name: str
     label: str
     part: str
@@ -199,6 +201,8 @@ class ControlOut(Schema):
     can_move: bool
     can_turn: bool
     place: list[float]
+    order: str
+    pre: list[float]
 
 
 class LimbOut(Schema):

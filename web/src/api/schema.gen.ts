@@ -1734,7 +1734,10 @@ export interface components {
                 [key: string]: (components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["LayerSpan"])[];
             };
         };
-        /** ControlOut */
+        /**
+         * ControlOut
+         * @description ``order`` and ``pre``: the Euler order of its turn, and the quaternion of its axes at rest in its frame.
+         */
         ControlOut: {
             /** Can Move */
             can_move: boolean;
@@ -1754,6 +1757,8 @@ export interface components {
             mode: string;
             /** Name */
             name: string;
+            /** Order */
+            order: string;
             /** Other */
             other: string;
             /** Parent */
@@ -1764,6 +1769,8 @@ export interface components {
             place: number[];
             /** Posed */
             posed: boolean;
+            /** Pre */
+            pre: number[];
             shape: components["schemas"]["ShapeOut"];
             /** Side */
             side: string;

@@ -39,15 +39,24 @@ import { pressed, PRESSABLE } from "./keys";
 import { pictureAt, pictures } from "./pictures";
 import { active, canChange, desk, setDesk, useDesk } from "./store";
 
+const CurvesBench = lazy(() => import("../features/curves/CurvesBench"));
+const ArcsBench = lazy(() => import("../features/arcs/ArcsBench"));
 const Graph = lazy(() => import("../features/graph/Graph"));
 
-type Bench = "pose" | "block" | "plant" | "weight" | "props" | "handoff";
+type Bench = "pose" | "block" | "plant" | "curves" | "arcs" | "weight" | "props" | "handoff";
 const BENCHES: { name: Bench; label: string; path: string }[] = [
   // A figure with a raised arm; two poses and a breakdown between; a sole on the ground; a pair of scales; a can that a
   // hand holds; a sheet that leaves a tray.
   { name: "pose", label: "Pose", path: "M11 3.2a2 2 0 1 1-.01 0M11 8v6M11 14l-4 6M11 14l4 6M11 9l-5 3M11 9l6-4" },
   { name: "block", label: "Block", path: "M3.5 5h5v12h-5zM13.5 5h5v12h-5zM11 8v6M3 20h6M14 20h5" },
   { name: "plant", label: "Plant", path: "M8 2.5v8c0 2 1 3 3 3.4l6 1.1v2H5.5v-3M2 20h18M5 3h6" },
+  // A curve between two keys with a handle; a swing of marks.
+  { name: "curves", label: "Curves", path: "M3 18C8 18 9 5 19 5M3 18v.01M19 5v.01M9 5h10M17.5 3.5v3" },
+  {
+    name: "arcs",
+    label: "Arcs",
+    path: "M3 15C6 4 16 4 19 15M3 15v.01M6 9.5v.01M11 6.7v.01M16 9.5v.01M19 15v.01M3 19h16",
+  },
   {
     name: "weight",
     label: "Weight",
@@ -277,7 +286,10 @@ function Side({ bench, short }: { bench: Bench; short: boolean }) {
     );
   return (
     <Group orientation={short ? "horizontal" : "vertical"} key={`${bench} ${short}`}>
-      <Panel defaultSize={short ? 216 : bench === "pose" ? 270 : 226} minSize={140}>
+      <Panel
+        defaultSize={short ? 216 : bench === "pose" ? 270 : bench === "curves" || bench === "arcs" ? 176 : 226}
+        minSize={140}
+      >
         <Boundary name="The body map">
           <BodyMap />
         </Boundary>
@@ -295,6 +307,10 @@ function Side({ bench, short }: { bench: Bench; short: boolean }) {
             <Block />
           ) : bench === "plant" ? (
             <PlantBench />
+          ) : bench === "curves" || bench === "arcs" ? (
+            <Suspense fallback={<Waiting text="The bench is opened." />}>
+              {bench === "curves" ? <CurvesBench /> : <ArcsBench />}
+            </Suspense>
           ) : bench === "weight" ? (
             <WeightBench />
           ) : (

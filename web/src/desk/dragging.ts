@@ -5,7 +5,10 @@ import { stop } from "./playing";
 import { setValues } from "./posing";
 import { say } from "./steps";
 import type { Live, LivePose } from "./live";
+import { changeCompare } from "./comparing";
+import { layerOf } from "./layers";
 import { CONTROL } from "./motion";
+import { watch, watched } from "./paths";
 import { pullOf } from "./pulling";
 import { commit, here, type Place } from "./steps";
 import { active, canChange, desk, setDesk, modeOf, type Member } from "./store";
@@ -42,6 +45,7 @@ export function beginDrag(controls: string[]): boolean {
     say("You look as a guest here; the lead can make you an animator.", true);
     return false;
   }
+  if (desk().compared?.flipped) changeCompare({ flipped: false });
   const live = socket();
   if (!live?.open) {
     say(
@@ -56,7 +60,13 @@ export function beginDrag(controls: string[]): boolean {
   const begun: Drag = { member, place: here(), live, controls, wish: null, failed: false, before, ending: null };
   drag = begun;
   live
-    .ask({ do: "begin", casting: member.id, frame: begun.place.frame, balance: desk().looks.weight })
+    .ask({
+      do: "begin",
+      casting: member.id,
+      frame: begun.place.frame,
+      balance: desk().looks.weight,
+      watch: watch() ?? { first: 0, last: 0, things: [], keying: "off", layer: layerOf(member) },
+    })
     .catch((error: Error) => {
       begun.failed = true;
       say(error.message, true);
@@ -72,7 +82,10 @@ const asked = (of: Drag) =>
 
 function posed(of: Drag, pose: LivePose) {
   if (drag !== of || of.place.takeId !== desk().takeId) return;
-  if (pose.said) setDesk({ said: pose.said });
+  if (pose.said) {
+    setDesk({ said: pose.said });
+    watched(pose.said.paths);
+  }
   showPose(pose, of.member.id);
 }
 

@@ -2,6 +2,7 @@
 import { bytes } from "../api/client";
 import type { LivePose } from "./live";
 import { unpack } from "./motion";
+import { motionShown } from "./other";
 import { desk, type Member, playhead, setDesk, shown } from "./store";
 
 export const pendingAt = (member: Member | undefined, frame: number) => member?.clip.pending[String(frame)];
@@ -46,9 +47,9 @@ export async function showFrame(frame: number) {
   const mine = ++showing;
   playhead.frame = frame;
   const { cast } = desk();
-  for (const member of cast) member.motion.show(frame, member.pose);
+  for (const member of cast) motionShown(member).show(frame, member.pose);
   if (!desk().playing) {
-    const some = cast.some((member) => pendingAt(member, frame));
+    const some = !desk().compared?.flipped && cast.some((member) => pendingAt(member, frame));
     // Who is tied to one whose pose waits may move with it.
     const waiting = some ? cast.filter((member) => pendingAt(member, frame) || tied(member)) : [];
     if (waiting.length) {
@@ -65,7 +66,7 @@ export async function showFrame(frame: number) {
       }
     }
     if (mine !== showing) return;
-    setDesk({ frame, posed: desk().posed + 1 });
+    setDesk({ frame, posed: desk().posed + 1, moved: null });
   }
   shown();
 }

@@ -1,6 +1,8 @@
 // Every key of the desk, once: what it does, how it is shown in the help, and the act itself.
 import { deleteChosen } from "./arranging";
 import { copy, paste } from "./copying";
+import { togglePaths } from "./paths";
+import { flip } from "./comparing";
 import { go, goToKey, playOrStop } from "./playing";
 import { keySelection, keyWhole, reset, switchSelected } from "./posing";
 import { partsActedOn, selectAll, selectBelow, selectOtherSide } from "./selecting";
@@ -107,6 +109,13 @@ export const KEYS: Key[] = [
   },
   { group: "Keys and columns", keys: "mod+z", shown: "Ctrl+Z", does: "undo", act: undo },
   { group: "Keys and columns", keys: "mod+shift+z", shown: "Ctrl+Shift+Z", does: "redo", act: redo },
+  {
+    group: "Looking",
+    keys: "a",
+    shown: "A",
+    does: "draw the paths (arcs) of what is selected, or take them away",
+    act: togglePaths,
+  },
   { group: "Posing", keys: "m", shown: "M", does: "move", act: () => setDesk({ tool: "move" }) },
   { group: "Posing", keys: "t", shown: "T", does: "turn", act: () => setDesk({ tool: "turn" }) },
   { group: "Posing", keys: "b", shown: "B", does: "pull: the body follows", act: takeUpPull },
@@ -131,6 +140,7 @@ export const KEYS: Key[] = [
   { group: "Selecting", keys: "o", shown: "O", does: "the other side", act: selectOtherSide },
   { group: "Selecting", keys: "", shown: "Click", does: "select; Shift adds, Ctrl takes away" },
   { group: "Selecting", keys: "", shown: "Drag", does: "all inside; Alt draws round it" },
+  { group: "Looking", keys: "q", shown: "Q", does: "flip to what is compared with, and back", act: flip },
   { group: "Looking", keys: "1", shown: "1", does: "front", act: view("front") },
   { group: "Looking", keys: "2", shown: "2", does: "side", act: view("side") },
   { group: "Looking", keys: "3", shown: "3", does: "top", act: view("top") },

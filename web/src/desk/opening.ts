@@ -3,6 +3,7 @@ import { ApiError, ask, http } from "../api/client";
 import { fetchSpans, freshen, showFrame } from "./frames";
 import { Live } from "./live";
 import { Motion, Pose } from "./motion";
+import { loadPaths } from "./paths";
 import { stop } from "./playing";
 import { say } from "./steps";
 import { desk, type Member, playhead, setDesk, useDesk } from "./store";
@@ -74,7 +75,15 @@ export async function openTake(shotId: number, takeId?: number) {
     dragged: null,
     socket: "lost",
     readout: "",
+    paths: [],
+    moved: null,
+    mark: null,
+    faults: null,
+    gap: null,
+    compared: null,
+    layers: {},
   });
+  void loadPaths(take.id).catch(() => undefined);
   await fetchAll(cast, shot);
   if (mine !== opening) return;
   await showFrame(frame);
@@ -156,6 +165,7 @@ function hear(takeId: number, message: Record<string, unknown>) {
   if (message.type === "came") setDesk({ people: [...others, person] });
   if (message.type === "left") setDesk({ people: others });
   if (message.type === "changed" && takeId === desk().takeId) void follow(takeId, message.revision as number);
+  if (message.type === "paths" && takeId === desk().takeId) void loadPaths(takeId).catch(() => undefined);
   if (message.type === "cast" && takeId === desk().takeId) void recast();
 }
 

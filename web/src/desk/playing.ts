@@ -1,6 +1,7 @@
 // The playhead: going to frames, and playing by the clock.
 import { keyFrames } from "./columns";
 import { showFrame } from "./frames";
+import { motionShown } from "./other";
 import { say } from "./steps";
 import { active, desk, playhead, setDesk, shown } from "./store";
 
@@ -66,7 +67,7 @@ export function tick(now: number): boolean {
   playhead.rate = marks.length > 1 ? ((marks.length - 1) * 1000) / (now - marks[0]) : 0;
   lastShown = frame;
   playhead.frame = frame;
-  for (const member of cast) member.motion.show(frame, member.pose);
+  for (const member of cast) motionShown(member).show(frame, member.pose);
   shown();
   return true;
 }

@@ -1,6 +1,8 @@
 // Posing and keying at the playhead, and edits that are tried before they are made.
 import { showFrame, showPose } from "./frames";
+import { withLayer } from "./layers";
 import { socket } from "./opening";
+import { watch, watched } from "./paths";
 import { selected } from "./selecting";
 import { commit, here, say } from "./steps";
 import { active, canChange, desk, setDesk } from "./store";
@@ -61,16 +63,23 @@ export function switchSelected() {
   }
 }
 
+/** Raised when a trial is left, so that a late answer is not shown. */
+let left = 0;
+
 /** Shows how the pose here would be after an edit, without making it. */
 export function tryEdit(edit: AnyEdit) {
   const member = active();
   if (!member || !canChange() || !socket()?.open) return;
-  socket()!.stream({ do: "try", casting: member.id, frame: desk().frame, edit }, (pose) => {
-    showPose(pose, member.id);
+  const trial = left;
+  const told = withLayer(edit, member);
+  socket()!.stream({ do: "try", casting: member.id, frame: desk().frame, edit: told, watch: watch() }, (pose) => {
+    if (left === trial) watched(pose.said?.paths);
+    if (left === trial) showPose(pose, member.id);
   });
 }
 
 export function leaveTry() {
-  setDesk({ dragged: null });
+  left++;
+  setDesk({ dragged: null, moved: null });
   void showFrame(desk().frame);
 }

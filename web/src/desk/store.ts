@@ -1,6 +1,8 @@
 // The one store of the open take. Panels read it through React; the stage and playback read it directly.
 import { create } from "zustand";
 import { Motion, Pose } from "./motion";
+import type { Compared } from "./other";
+import type { Moved, PathLooks } from "./paths";
 import type { Question } from "./steps";
 import type {
   Alert,
@@ -13,6 +15,7 @@ import type {
   Keying,
   Kind,
   Mirroring,
+  Path,
   Rig,
   SelectionSet,
   Shape,
@@ -58,6 +61,8 @@ export interface PullSaid {
   whole?: boolean;
   beyond?: string[];
   balance?: Balance | null;
+  /** What has changed of watched paths. */
+  paths?: { first: number; frames: number; data: string } | null;
 }
 
 /** A step that the server could not store. */
@@ -100,6 +105,19 @@ export interface DeskState {
   opened: "" | "sheet" | "graph";
   /** The layer that each of the cast is posed in, by casting; 0, or none, is the motion below all layers. */
   layers: Record<number, number>;
+  /** The paths that are looked at, how they are shown, and what the hand has changed of them. */
+  paths: Path[];
+  pathsShown: boolean;
+  pathLooks: PathLooks;
+  moved: Moved | null;
+  /** The mark of a path that is chosen: of which path, and at which frame. */
+  mark: { path: number; frame: number } | null;
+  /** Faults of paths and timing, of all who play; null until they are known. */
+  faults: Alert[] | null;
+  /** Another state of the shot that is compared with. */
+  compared: Compared | null;
+  /** The gap between two poses that is worked on in the Curves bench. */
+  gap: { first: number; last: number } | null;
   /** The channel that is pointed at in the graph: its axis is drawn on the stage. */
   pointed: string;
   /** The frames over which a template was laid last: what a cycle is most likely wanted of. */
@@ -177,6 +195,14 @@ export const useDesk = create<DeskState>()(() => ({
   alerts: null,
   opened: "",
   layers: {},
+  paths: [],
+  pathsShown: true,
+  pathLooks: { before: 0, after: 0, labels: "keys", every: 4, speed: false },
+  moved: null,
+  mark: null,
+  faults: null,
+  gap: null,
+  compared: null,
   pointed: "",
   laid: null,
   frame: 1,

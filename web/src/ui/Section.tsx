@@ -30,6 +30,12 @@ export const Line = ({ children }: { children: ReactNode }) => (
   <Box sx={{ display: "flex", gap: 0.5, flexWrap: "wrap", alignItems: "center" }}>{children}</Box>
 );
 
+/** A sentence in a panel: it goes on in the next line. */
+export const Said = ({ children }: { children: ReactNode }) => {
+  const ink = useInks();
+  return <Box sx={{ color: ink.faint, fontSize: 12 }}>{children}</Box>;
+};
+
 /** A number of a form with its words around it. */
 export const Word = ({ children }: { children: ReactNode }) => {
   const ink = useInks();

@@ -2,13 +2,15 @@ import Box from "@mui/material/Box";
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
 import { choosePlant, standsAt } from "../../desk/contacts";
-import { stop } from "../../desk/playing";
-import { howOf, select } from "../../desk/selecting";
+import { showFrame } from "../../desk/frames";
+import { labelOf } from "../../desk/paths";
+import { go, stop } from "../../desk/playing";
+import { actOn, howOf, select } from "../../desk/selecting";
 import { say } from "../../desk/steps";
 import { beginDrag, cancelDrag, dragTo, endDrag } from "../../desk/dragging";
 import { allDrawn, pictures } from "../../desk/pictures";
 import { gaveInWords, holdOf, keepPlaced, partOf, plantedParts, pullName } from "../../desk/pulling";
-import { active, desk, setDesk, useDesk } from "../../desk/store";
+import { active, canChange, desk, setDesk, useDesk } from "../../desk/store";
 import type { ViewName } from "../../desk/types";
 import { useInks } from "../../ui/look";
 import { Grasp, placeBeside, type Stand, toPixels } from "./handle";
@@ -23,6 +25,7 @@ type Gesture =
   | { kind: "press" | "orbit" | "pan"; from: THREE.Vector2; last: THREE.Vector2 }
   | { kind: "area"; lasso: boolean; points: THREE.Vector2[] }
   | { kind: "pivot"; from: THREE.Vector3 }
+  | { kind: "mark"; mark: { path: number; frame: number }; from: THREE.Vector2; begun: boolean }
   | { kind: "stretch"; of: Stretching; held: THREE.Vector2 }
   | { kind: "handle"; grasp: Grasp; pull?: boolean };
 
@@ -68,6 +71,10 @@ export function Stage() {
         ready: () => made.loaded,
         allDrawn,
         ghosts: () => made.ghosts.frames,
+        markPixels: (path: number, frame: number) => {
+          const place = made.paths.placeOf({ path, frame });
+          return place && toPixels(place, made.on, new THREE.Vector2()).toArray();
+        },
       });
     return () => {
       pictures.source = null;
@@ -132,6 +139,11 @@ export function Stage() {
         gesture.current = { kind: "stretch", of: stretching, held: p };
         return;
       }
+      const taken = scene.gripAt(p) ? null : markUnder(p);
+      if (taken) {
+        gesture.current = taken;
+        return;
+      }
       const grip = scene.gripAt(p);
       const stand = scene.stand();
       if (grip === "pivot" && stand) gesture.current = { kind: "pivot", from: stand.origin };
@@ -168,6 +180,44 @@ export function Stage() {
     return { kind: "handle", pull: true, grasp: new Grasp(part ? "free" : arm!, stand, { ...scene.on }, p) };
   }
 
+  /** A mark of a path under the pointer: its frame is gone to, and a drag then changes the pose there. */
+  function markUnder(p: THREE.Vector2): Gesture | null {
+    const mark = scene!.paths.under(p);
+    return mark && { kind: "mark", mark, from: p, begun: false };
+  }
+
+  async function takeMark(now: Extract<Gesture, { kind: "mark" }>) {
+    const path = desk().paths[now.mark.path];
+    const place = scene!.paths.placeOf(now.mark);
+    if (!path || !place) return;
+    setDesk({ mark: now.mark });
+    actOn(path.casting);
+    await showFrame(now.mark.frame);
+    if (gesture.current !== now) return; // let go meanwhile
+    const member = active();
+    const control = member && !path.joint ? member.controls.get(path.name) : undefined;
+    if (!member || !control) return say("The path of a joint is changed by the controls that lead it.");
+    select([control.name], "set", member.id);
+    const part = partOf(member, control.name);
+    // What cannot be moved by itself is pulled: the body follows.
+    const pull = desk().tool === "pull" || !control.can_move || !!(control.limb && control.mode === "fk");
+    if (pull && !part) return say(`${control.label} cannot be moved from its path: pose it by what carries it.`);
+    if (!beginDrag(pull && part ? [holdOf(member, part)] : [control.name])) return;
+    const stand = {
+      origin: place,
+      basis: new THREE.Quaternion(),
+      tool: "move",
+      axes: "view",
+      pivot: null,
+      dropped: false,
+    };
+    gesture.current = {
+      kind: "handle",
+      pull: pull && !!part,
+      grasp: new Grasp("free", stand as Stand, { ...scene!.on }, now.from),
+    };
+  }
+
   /** A mark on the ground under the pointer: all of its plant is dragged along the ground by it. */
   function onMark(p: THREE.Vector2): Gesture | null {
     const member = active();
@@ -197,7 +247,14 @@ export function Stage() {
         box.current!.title = part?.label ?? "";
         scene.draw();
       }
-      if (desk().tool === "pull" && !meant) return;
+      const mark = meant ? null : scene.paths.under(p);
+      if (mark?.path !== scene.paths.over?.path || mark?.frame !== scene.paths.over?.frame) {
+        scene.paths.over = mark;
+        box.current!.style.cursor = mark ? "pointer" : "default";
+        box.current!.title = mark ? `${labelOf(desk().paths[mark.path])} at ${mark.frame}` : "";
+        scene.draw();
+      }
+      if (mark || (desk().tool === "pull" && !meant)) return;
       const over = meant ? null : (scene.outlines.under(p, scene.on)?.name ?? null);
       if (meant !== scene.meant || over !== scene.outlines.over) {
         scene.meant = meant;
@@ -205,6 +262,11 @@ export function Stage() {
         box.current!.style.cursor = meant || over ? "pointer" : "default";
         box.current!.title = over ? (active()?.controls.get(over)?.label ?? "") : "";
         scene.draw();
+      }
+    } else if (now.kind === "mark") {
+      if (!now.begun && now.from.distanceTo(p) > 4 && canChange()) {
+        now.begun = true;
+        void takeMark(now);
       }
     } else if (now.kind === "pivot") {
       const place = placeBeside(now.from, p, scene.on);
@@ -252,6 +314,10 @@ export function Stage() {
     } else if (now.kind === "area") {
       area.current?.setAttribute("points", "");
       select(scene.within(outline(now)), howOf(event));
+    } else if (now.kind === "mark") {
+      setDesk({ mark: now.mark });
+      actOn(desk().paths[now.mark.path]?.casting ?? desk().activeId);
+      go(now.mark.frame);
     } else if (now.kind === "press") {
       const mark = scene.marks.under(at(event), scene.on);
       const member = active();

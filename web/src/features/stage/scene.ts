@@ -4,7 +4,8 @@ import { CONTROL } from "../../desk/motion";
 import { handleControl, pivotPlace, posedSelection } from "../../desk/pivot";
 import type { Wanted } from "../../desk/pictures";
 import { tick } from "../../desk/playing";
-import { active, desk, type Member, onShow, toHand, useDesk } from "../../desk/store";
+import { otherPose } from "../../desk/other";
+import { active, desk, type Member, onShow, playhead, toHand, useDesk } from "../../desk/store";
 import type { Axes, ViewName } from "../../desk/types";
 import type { Inks } from "../../theme";
 import { useLook } from "../../ui/look";
@@ -27,6 +28,9 @@ import {
 import { Lines } from "./lines";
 import { Outlines } from "./outlines";
 import { Marks } from "./marks";
+import { AxisMark } from "./axis";
+import { ComparedGhosts } from "./compared";
+import { Paths } from "./paths";
 import { Parts, partPlace, selectedPart } from "./parts";
 import { middleOf, reachOf, sphereOf } from "./placing";
 import { SmallPictures } from "./small";
@@ -50,6 +54,13 @@ const DRAWN = [
   "grips",
   "few",
   "balance",
+  "paths",
+  "pathsShown",
+  "pathLooks",
+  "moved",
+  "mark",
+  "pointed",
+  "compared",
 ] as const;
 
 const WHOLE = [LAYER.outlines, LAYER.marks, LAYER.shadow, LAYER.ground, LAYER.ghosts, LAYER.handle];
@@ -69,10 +80,13 @@ export class StageScene {
   readonly sights: { view: View; box: HTMLElement }[] = [];
   readonly outlines = new Outlines();
   readonly ghosts: Ghosts;
+  private readonly other: ComparedGhosts;
   readonly marks: Marks;
   readonly parts: Parts;
   readonly stretch: StretchMark;
+  readonly paths: Paths;
   private readonly weight = new Weight();
+  private readonly axis = new AxisMark();
   private readonly scene = new THREE.Scene();
   private readonly figures = new Map<number, Figure>();
   private readonly handleLines = new Lines(2.6, true, 9, LAYER.handle);
@@ -109,9 +123,12 @@ export class StageScene {
     this.fine = this.slow ? new FinePicture(this.renderer) : null;
     this.small = new SmallPictures(this.renderer, this.slow ? 0 : 4);
     this.ghosts = new Ghosts((id) => this.figures.get(id), ghostTag);
+    this.other = new ComparedGhosts((id) => this.figures.get(id));
+    this.scene.add(this.other.group);
     this.marks = new Marks(box);
     this.parts = new Parts(partsGroup);
     this.stretch = new StretchMark(partsGroup);
+    this.paths = new Paths(partsGroup);
     this.renderer.setScissorTest(true);
     const sun = new THREE.DirectionalLight(0xfff4e0, 2.1);
     sun.position.set(-1.2, 3, 2.2);
@@ -119,7 +136,8 @@ export class StageScene {
     for (const light of [sun, sky]) light.layers.enableAll();
     const { lines } = this.outlines;
     this.scene.add(sun, sky, this.ground.group, this.ghosts.group, lines.object, lines.thin, this.handleLines.object);
-    for (const { lines } of [this.marks, this.weight]) this.scene.add(lines.object, lines.thin);
+    for (const { lines } of [this.marks, this.weight, this.paths, this.axis]) this.scene.add(lines.object, lines.thin);
+    this.scene.add(this.paths.small, this.paths.large);
     this.watch = new ResizeObserver(() => this.resize());
     this.watch.observe(box);
     this.stops.push(
@@ -139,10 +157,13 @@ export class StageScene {
     this.fine?.dispose();
     this.watch.disconnect();
     this.ghosts.dispose();
+    this.other.dispose();
     for (const figure of this.figures.values()) figure.dispose();
     this.outlines.lines.dispose();
     this.marks.dispose();
     this.weight.dispose();
+    this.axis.dispose();
+    this.paths.dispose();
     this.handleLines.dispose();
     this.ground.dispose();
     this.small.dispose();
@@ -157,10 +178,13 @@ export class StageScene {
     this.handleInks = { x, y, z, plain: colour(inks.faint), held: colour(inks.red) };
     this.outlines.setInks(inks);
     this.ghosts.setInks(inks);
+    this.other.setInks(inks);
     this.marks.setInks(inks);
     this.parts.setInks(inks);
     this.stretch.setInks(inks);
     this.weight.setInks(inks);
+    this.axis.setInks(inks);
+    this.paths.setInks(inks);
     this.ground.lay(inks);
     this.relook();
   }
@@ -320,9 +344,40 @@ export class StageScene {
     this.renderer.setScissor(x, y, r.width, r.height);
     if (into) this.renderer.setRenderTarget(into);
     this.renderer.setClearColor(this.inks.sheet);
-    for (const { material } of [this.outlines.lines, this.marks.lines, this.weight.lines, this.handleLines])
+    for (const { material } of [
+      this.outlines.lines,
+      this.marks.lines,
+      this.weight.lines,
+      this.paths.lines,
+      this.axis.lines,
+      this.handleLines,
+    ])
       material.resolution.set(r.width, r.height);
+    if (view === this.view && desk().compared?.how === "beside" && !into) return this.paintBeside(view, x, y, r);
     this.renderer.render(this.scene, view.camera);
+  }
+
+  /** This one in the left half of the stage and the other in the right, by the same camera. */
+  private paintBeside(view: View, x: number, y: number, r: DOMRect) {
+    const half = Math.floor(r.width / 2);
+    const aspect = view.aspect;
+    view.aspect = half / Math.max(r.height, 1);
+    view.update();
+    const draw = (left: number) => {
+      this.renderer.setViewport(left, y, half - 1, r.height);
+      this.renderer.setScissor(left, y, half - 1, r.height);
+      this.renderer.render(this.scene, view.camera);
+    };
+    draw(x);
+    const { cast } = desk();
+    for (const member of cast) {
+      const pose = otherPose(member, playhead.frame);
+      if (pose) this.figures.get(member.id)?.write(pose);
+    }
+    draw(x + half + 1);
+    for (const member of cast) this.figures.get(member.id)?.write(member.pose);
+    view.aspect = aspect;
+    view.update();
   }
 
   /** Writes the shown pose into bones, outlines and handle. */
@@ -331,6 +386,7 @@ export class StageScene {
     this.following.follow();
     for (const member of s.cast) this.figures.get(member.id)?.write(member.pose);
     this.ghosts.write();
+    this.other.write();
     // While playing the motion is judged, so only the figure is seen.
     const posing = s.looks.skin !== "only" && !s.playing;
     this.outlines.write(posing && s.tool !== "pull" ? active(s) : undefined);
@@ -338,6 +394,8 @@ export class StageScene {
     this.stretch.write(posing && member && s.tool !== "pull" ? stretchingOf(member) : null, this.on);
     this.parts.write(posing && s.tool === "pull" ? active(s) : undefined, this.on);
     this.weight.write(active(s));
+    this.axis.write(active(s));
+    this.paths.write(this.on, s.looks.skin !== "only" && !s.playing);
     this.marks.write(s.looks.skin !== "only" ? active(s) : undefined, this.on);
     const stand = s.playing ? null : this.stand();
     drawHandle(this.handleLines, stand, this.on, this.handleInks, this.meant);

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { go } from "../../desk/playing";
 import { pictureAt, pictures, wishPicture } from "../../desk/pictures";
 import { derived, isPose, labelAt } from "../../desk/columns";
-import { active, desk, useDesk } from "../../desk/store";
+import { active, desk, setDesk, useDesk } from "../../desk/store";
 import { useInks } from "../../ui/look";
 
 const CARD = { width: 66, height: 74 };
@@ -102,6 +102,7 @@ function Card({ frame, left }: { frame: number; left: number }) {
   return (
     <Box
       component="button"
+      onDoubleClick={() => setDesk({ opened: "graph" })}
       onClick={() => go(frame)}
       title={`${label?.name || "Pose"} at ${frame}${follows ? ", follows another" : ""}`}
       sx={{

@@ -1,0 +1,63 @@
+// Before and after: another state of the same shot beside the one that is worked on, on the same frames and camera.
+import { bytes } from "../api/client";
+import { showFrame } from "./frames";
+import { Motion, unpack } from "./motion";
+import type { Compared, CompareWith } from "./other";
+import { say } from "./steps";
+import { desk, setDesk } from "./store";
+
+let asking = 0;
+
+/** Fetches the other motion of all who play, and shows it. */
+export async function compareWith(other: CompareWith) {
+  const mine = ++asking;
+  const { cast, shot, takeId } = desk();
+  if (!shot || !cast.length) return;
+  const query = [
+    ...cast.map((member) => `casting=${member.id}`),
+    `first=${shot.start}`,
+    `last=${shot.end}`,
+    ...(other.what === "step" ? [`step=${other.step}`] : []),
+    ...(other.what === "layer" ? [`without=${other.casting}:${other.layer}`] : []),
+  ].join("&");
+  try {
+    const got = unpack(await bytes(`/api/takes/${other.what === "take" ? other.take : takeId}/motion?${query}`));
+    if (mine !== asking || takeId !== desk().takeId) return;
+    const motions = new Map<number, Motion>();
+    for (const member of cast) {
+      const frames = got.get(member.id);
+      if (!frames) continue;
+      const { j, k, c } = member.motion;
+      const motion = new Motion(j, k, c);
+      motion.resize(shot.start, shot.end);
+      motion.put(frames);
+      motions.set(member.id, motion);
+    }
+    const before = desk().compared;
+    setDesk({ compared: { with: other, how: before?.how ?? "ghosts", flipped: false, motions } });
+    void showFrame(desk().frame);
+  } catch (error) {
+    say((error as Error).message, true);
+  }
+}
+
+export function changeCompare(change: Partial<Pick<Compared, "how" | "flipped">>) {
+  const { compared, frame, playing } = desk();
+  if (!compared) return;
+  setDesk({ compared: { ...compared, flipped: false, ...change } });
+  if (!playing) void showFrame(frame);
+}
+
+export function stopComparing() {
+  asking++;
+  setDesk({ compared: null });
+  if (!desk().playing) void showFrame(desk().frame);
+}
+
+/** Shows the other one in place of this one, and back. */
+export function flip() {
+  const { compared } = desk();
+  if (!compared)
+    return say("Choose what to compare with in the Arcs bench, under Compare: then Q flips between the two.");
+  changeCompare({ how: "flip", flipped: compared.how === "flip" ? !compared.flipped : true });
+}

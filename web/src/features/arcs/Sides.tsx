@@ -1,0 +1,106 @@
+import Box from "@mui/material/Box";
+import { useQuery } from "@tanstack/react-query";
+import { ask, http } from "../../api/client";
+import { go } from "../../desk/playing";
+import { commit } from "../../desk/steps";
+import { canChange, type Member, useDesk } from "../../desk/store";
+import { cycleOf } from "../../desk/types";
+import { useInks } from "../../ui/look";
+import { Line, Said, Section, Word } from "../../ui/Section";
+import { SmallButton } from "../../ui/SmallButton";
+
+/** How alike left and right go over a cycle, and which parts lead and which trail. */
+export function Sides({ member }: { member: Member }) {
+  const ink = useInks();
+  const takeId = useDesk((s) => s.takeId);
+  const revision = useDesk((s) => s.revision);
+  const shot = useDesk((s) => s.shot)!;
+  const editable = useDesk((s) => canChange(s));
+  const cycle = cycleOf(member.clip);
+  const first = cycle?.start ?? shot.play_start;
+  const last = cycle?.end ?? shot.play_end + (1 - ((shot.play_end - shot.play_start) % 2));
+  const found = useQuery({
+    queryKey: ["alike", takeId, member.id, revision, first, last],
+    queryFn: () =>
+      ask(
+        http.GET("/api/takes/{take_id}/alike", {
+          params: { path: { take_id: takeId }, query: { casting: member.id, first, last } },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+  if (!found.data) return <Section title="Left and right">Measuring…</Section>;
+  const { parts, lags, said } = found.data;
+  const alike = parts.every((part) => part.degrees < 0.05 && part.metres < 0.0005);
+  const cell = { textAlign: "right", fontVariantNumeric: "tabular-nums" } as const;
+  return (
+    <>
+      <Section title="Left and right" hint={`${first} to ${last}, half a cycle apart`}>
+        {said && <Said>{said.charAt(0).toUpperCase() + said.slice(1)}.</Said>}
+        {alike && !said && <Word>The two sides go alike.</Word>}
+        {!alike && parts.length > 0 && (
+          <Box component="table" sx={{ fontSize: 12.5, borderCollapse: "collapse", "& td, & th": { py: 0.25 } }}>
+            <thead>
+              <tr>
+                <th style={{ textAlign: "left", fontWeight: 400, color: ink.faint }}>part</th>
+                <th style={{ ...cell, fontWeight: 400, color: ink.faint }}>turns</th>
+                <th style={{ ...cell, fontWeight: 400, color: ink.faint }}>places</th>
+                <th style={{ ...cell, fontWeight: 400, color: ink.faint }}>most at</th>
+              </tr>
+            </thead>
+            <tbody>
+              {parts.map((part) => (
+                <tr key={part.part}>
+                  <td>{part.label}</td>
+                  <td style={cell}>{part.degrees.toFixed(1)}°</td>
+                  <td style={cell}>{(100 * part.metres).toFixed(1)} cm</td>
+                  <td style={cell}>
+                    <SmallButton sx={{ height: 22 }} onClick={() => go(part.worst)}>
+                      {part.worst}
+                    </SmallButton>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </Box>
+        )}
+        {!alike && !said && (
+          <Line>
+            <SmallButton
+              disabled={!editable || cycle?.echo}
+              title="The second half becomes the first mirrored; how it went otherwise lies in a layer with a weight"
+              onClick={() => void commit({ kind: "part sides", start: first, end: last, controls: [], name: "" })}
+            >
+              Difference as a layer over a mirrored base
+            </SmallButton>
+          </Line>
+        )}
+      </Section>
+      <Section title="Lead and delay" hint="by the speeds at which parts turn, against the hips">
+        {lags.length === 0 && <Said>Too short, or nothing moves enough to be measured.</Said>}
+        {lags.map((lag) => (
+          <Box key={`${lag.part} ${lag.label}`} sx={{ display: "flex", fontSize: 12.5, alignItems: "center", gap: 1 }}>
+            <Box sx={{ flex: 1 }}>{lag.label}</Box>
+            <Box aria-hidden sx={{ width: 84, height: 10, position: "relative", bgcolor: ink.floor, borderRadius: 1 }}>
+              <Box sx={{ position: "absolute", left: "50%", top: 0, bottom: 0, width: "1px", bgcolor: ink.faint }} />
+              <Box
+                sx={{
+                  position: "absolute",
+                  top: 1,
+                  bottom: 1,
+                  width: 6,
+                  left: `calc(${50 + lag.frames * 5.4}% - 3px)`,
+                  bgcolor: ink.blue,
+                  borderRadius: 1,
+                }}
+              />
+            </Box>
+            <Box sx={{ width: 96, fontVariantNumeric: "tabular-nums" }}>
+              {lag.frames === 0 ? "together" : lag.frames > 0 ? `trails by ${lag.frames}` : `leads by ${-lag.frames}`}
+            </Box>
+          </Box>
+        ))}
+      </Section>
+    </>
+  );
+}

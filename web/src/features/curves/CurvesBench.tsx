@@ -1,0 +1,22 @@
+import { useState } from "react";
+import { active, useDesk } from "../../desk/store";
+import { Tabs } from "../../ui/Tabs";
+import { Gap } from "./Gap";
+import { Keys } from "./Keys";
+import { Layers } from "./Layers";
+
+const TABS = { Gap, Layers, Keys };
+type Tab = keyof typeof TABS;
+
+/** The Curves bench: how gaps are gone through, layers over the motion, and keys made fewer. */
+export default function CurvesBench() {
+  const member = useDesk((s) => active(s));
+  const [tab, setTab] = useState<Tab>("Gap");
+  if (!member) return null;
+  const Open = TABS[tab];
+  return (
+    <Tabs label="Curves" tabs={Object.keys(TABS) as Tab[]} tab={tab} onTab={setTab} testId="curves-bench">
+      <Open key={member.id} member={member} />
+    </Tabs>
+  );
+}

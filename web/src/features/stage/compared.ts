@@ -1,0 +1,47 @@
+// The other one of two that are compared: as a ghost over the figure, or beside it in a picture of its own.
+import * as THREE from "three";
+import { otherPose } from "../../desk/other";
+import { desk, playhead } from "../../desk/store";
+import type { Inks } from "../../theme";
+import type { Figure } from "./figure";
+
+export class ComparedGhosts {
+  readonly group = new THREE.Group();
+  private readonly tone = new THREE.MeshBasicMaterial({ transparent: true, opacity: 0.34, depthWrite: true });
+  private readonly shown = new Map<number, Figure>();
+
+  constructor(private readonly figureOf: (id: number) => Figure | undefined) {}
+
+  setInks(inks: Inks) {
+    this.tone.color.set(inks.axisY);
+  }
+
+  write() {
+    const { compared, cast } = desk();
+    const wanted = compared?.how === "ghosts" ? cast : [];
+    for (const [id, figure] of this.shown) if (!wanted.some((m) => m.id === id)) this.drop(id, figure);
+    for (const member of wanted) {
+      const pose = otherPose(member, playhead.frame);
+      const own = this.figureOf(member.id);
+      if (!pose || !own) continue;
+      let ghost = this.shown.get(member.id);
+      if (!ghost) {
+        ghost = own.ghost(this.tone);
+        this.shown.set(member.id, ghost);
+        this.group.add(ghost.group);
+      }
+      ghost.write(pose);
+    }
+  }
+
+  private drop(id: number, figure: Figure) {
+    this.group.remove(figure.group);
+    figure.dispose();
+    this.shown.delete(id);
+  }
+
+  dispose() {
+    for (const [id, figure] of this.shown) this.drop(id, figure);
+    this.tone.dispose();
+  }
+}
