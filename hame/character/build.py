@@ -12,6 +12,7 @@ import numpy as np
 
 from hame.character.arm import lay_arm
 from hame.character.bodyplan import BodyPlan, check, limb_kind
+from hame.character.camera import CAMERA, lens_channels
 from hame.character.draft import OTHER_SIDE, TURN_ONLY, Draft
 from hame.character.leg import lay_leg
 from hame.character.names import counterpart_name, side_of, words_of
@@ -89,12 +90,14 @@ def _remaining(d: Draft, size: float) -> None:
         other = counterpart_name(name)
         side = side if other in d.skeleton.names else ""
         control = _free_name(name, {c.name for c in d.controls})
+        is_camera = d.plan.is_prop and name == CAMERA
         turned = OTHER_SIDE if side == "R" else rotations.IDENTITY
         node = d.control(
             control, driver, transforms.transform(d.place(j), turned), label=name,
             part="whole" if d.plan.is_prop else "further", kind="part" if d.plan.is_prop else "extra", side=side,
             shape=Shape("ring", (0.14 if d.plan.is_prop else 0.03) * size), parent_control=carrier,
-            locks={"t": TURN_ONLY}, reflect_place=not side, reflect_turn=not side,
+            locks={} if is_camera else {"t": TURN_ONLY}, reflect_place=not side, reflect_turn=not side,
+            extra=lens_channels(control) if is_camera else [],
         )  # fmt: skip
         d.joint(j, node, control)
 

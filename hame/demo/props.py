@@ -193,8 +193,24 @@ def rope() -> tuple[Skeleton, Skin]:
     return skeleton, joined(parts, OF_WOOD, skeleton)
 
 
+def shot_camera() -> tuple[Skeleton, Skin]:
+    """A camera on a stand, whose head moves and turns by itself; it looks along its z axis."""
+    at: Points = {"stand": (0, 0, 0), "camera": (0, 1.45, 0)}
+    skeleton = skeleton_of(at, {"camera": "stand"})
+    parts: list[Board | Rod] = [
+        Rod("stand", IRON, (0, 0.62, 0), (0, 1.33, 0), 0.02, 10),
+        *(Rod("stand", OLD_WOOD, (0, 0.7, 0), (0.36 * sin(a), 0.01, 0.36 * cos(a)), 0.016, 8)
+          for a in (0.0, 2 * pi / 3, 4 * pi / 3)),
+        Board("camera", IRON, (0, 1.45, -0.02), (0.15, 0.17, 0.26)),
+        Rod("camera", IRON, (0, 1.46, 0.1), (0, 1.46, 0.22), 0.045, 14),
+        Rod("camera", HEMP, (0, 1.46, 0.2), (0, 1.46, 0.226), 0.052, 14),
+        Board("camera", OLD_WOOD, (0, 1.56, -0.03), (0.03, 0.05, 0.18)),
+    ]  # fmt: skip
+    return skeleton, joined(parts, OF_WOOD, skeleton)
+
+
 # What every production may take things from, by the name that each has there.
 SHELF = {
     "Oil can": oil_can, "Signal lamp": signal_lamp, "Crate": crate, "Coil of rope": rope, "Ladder": ladder,
-    "Step": step, "Rail": rail, "Lamp post": lamp_post,
+    "Step": step, "Rail": rail, "Lamp post": lamp_post, "Shot camera": shot_camera,
 }  # fmt: skip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-THINGS = ("Oil can", "Signal lamp", "Crate", "Coil of rope", "Ladder", "Step", "Rail", "Lamp post")
+THINGS = ("Oil can", "Signal lamp", "Crate", "Coil of rope", "Ladder", "Step", "Rail", "Lamp post", "Shot camera")
 
 
 def thing(name: str) -> Path | None:

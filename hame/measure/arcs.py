@@ -54,8 +54,11 @@ def followed(rig: Rig) -> list[Followed]:
     return found
 
 
-def arc_alerts(clip: Clip, posed: Posed, first: int, fps: float) -> list[Alert]:
-    """The faults of a figure's paths over its frames from ``first`` on, in the order of time; none of a prop."""
+def arc_alerts(clip: Clip, posed: Posed, first: int, fps: float, camera: Array | None = None) -> list[Alert]:
+    """The faults of a figure's paths over its frames from ``first`` on, in the order of time; none of a prop.
+
+    With a ``camera (F, 7)`` they are looked for in its picture, where a part may go otherwise than in the world.
+    """
     rig = posed.rig
     if rig.plan.is_prop or len(posed.nodes) < 3:
         return []
@@ -64,6 +67,8 @@ def arc_alerts(clip: Clip, posed: Posed, first: int, fps: float) -> list[Alert]:
     found: list[Alert] = []
     for part in followed(rig):
         path = posed.nodes[:, part.node, :3]
+        if camera is not None:
+            path = paths.in_picture(path, camera)
         free = ~planted.get(part.control, np.zeros(len(path), bool))
         found += _of_path(part, path, free, first, rig, clip)
     found += _trembling(rig, posed, first)

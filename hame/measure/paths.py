@@ -11,6 +11,7 @@ from math import degrees, radians
 
 import numpy as np
 
+from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.found import Bools, runs
 
@@ -24,6 +25,7 @@ LINE, LINE_WAY = (
     0.12,
 )  # how far out and back lie apart, as a share of the way; least way, as a share of the height
 TREMBLE = 3  # changes of direction one frame after the other
+NEAREST = 0.05  # metres before a camera
 EVEN = 0.25  # spread of speeds and of lengths of moves below which a motion floats
 
 
@@ -192,6 +194,17 @@ def moving(path: Array, size: float) -> Bools:
     """Whether a path goes on at each frame."""
     steps = np.linalg.norm(np.diff(path, axis=0), axis=1) > LEAST_STEP * size
     return np.asarray(np.append(steps, False) | np.append(False, steps))
+
+
+def in_picture(path: Array, camera: Array) -> Array:
+    """A path (F, 3) as a camera (F, 7) sees it: across and up in its picture at the mean distance, metres, and 0.
+
+    What lies behind the camera is seen at its least distance.
+    """
+    seen = rotations.rotate(rotations.inverse(camera[:, 3:7]), path - camera[:, :3])
+    depth = np.maximum(seen[:, 2], NEAREST)
+    flat = seen[:, :2] / depth[:, None] * float(depth.mean())
+    return np.concatenate([flat, np.zeros((len(path), 1))], axis=1)
 
 
 def angle_said(angle: float) -> str:

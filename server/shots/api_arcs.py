@@ -8,6 +8,7 @@ import numpy as np
 from django.http import HttpRequest
 from ninja import Query, Router
 
+from hame.character.camera import CAMERA, is_camera
 from hame.clip.layers import curves_in, own_curves
 from hame.edits.reading import edit_to_json
 from hame.errors import BadEdit
@@ -72,8 +73,10 @@ def _lacks(take: Take, path: dict[str, object]) -> str:
 
 
 @router.get("/takes/{take_id}/arcs", response=list[schemas.AlertOut])
-def arcs(request: HttpRequest, take_id: int, first: int, last: int) -> list[schemas.AlertOut]:
-    """Faults of the paths and the timing of all who play."""
+def arcs(
+    request: HttpRequest, take_id: int, first: int, last: int, camera: int | None = None
+) -> list[schemas.AlertOut]:
+    """Faults of the paths and the timing of all who play: in the world, or in the picture of a camera of the cast."""
     take = find_take(request, take_id)
     playing = [casting.pk for casting in castings_of(take)]
     keep_pace(request.user, FRAMES, counted_frames(first, last) * max(len(playing), 1))
@@ -81,9 +84,15 @@ def arcs(request: HttpRequest, take_id: int, first: int, last: int) -> list[sche
         return []
     figures = figures_of(take, playing)
     posed = played(figures, np.arange(first, last + 1))
+    seen = None
+    if camera is not None:
+        if camera not in posed or not is_camera(posed[camera].rig):
+            raise BadEdit("there is no such camera in this shot")
+        rig = posed[camera].rig
+        seen = posed[camera].nodes[:, rig.control(CAMERA).node, :7]
     found = []
     for number in playing:
-        for alert in arc_alerts(figures[number].clip, posed[number], first, take.shot.fps):
+        for alert in arc_alerts(figures[number].clip, posed[number], first, take.shot.fps, seen):
             mend = None if alert.mend is None else edit_to_json(alert.mend)
             found.append(schemas.AlertOut(casting=number, **{**asdict(alert), "mend": mend}))
     return sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS]

@@ -699,7 +699,7 @@ export interface paths {
         };
         /**
          * Arcs
-         * @description Faults of the paths and the timing of all who play.
+         * @description Faults of the paths and the timing of all who play: in the world, or in the picture of a camera of the cast.
          */
         get: operations["server_shots_api_arcs_arcs"];
         put?: never;
@@ -5619,6 +5619,7 @@ export interface operations {
             query: {
                 first: number;
                 last: number;
+                camera?: number | null;
             };
             header?: never;
             path: {

@@ -1,5 +1,6 @@
 // Faults of paths and timing, asked anew while the hand rests after a change.
 import { ask, http } from "../api/client";
+import { cameraOf } from "./camera";
 import { desk, setDesk, useDesk } from "./store";
 import type { Alert } from "./types";
 
@@ -8,7 +9,12 @@ const MOST = 1200; // frames that are looked at
 async function look() {
   const { shot, takeId, dragged, playing } = desk();
   if (!shot || dragged || playing) return;
-  const query = { first: shot.play_start, last: Math.min(shot.play_end, shot.play_start + MOST - 1) };
+  const camera = desk().faultsIn === "camera" ? cameraOf()?.id : undefined;
+  const query = {
+    ...(camera ? { camera } : {}),
+    first: shot.play_start,
+    last: Math.min(shot.play_end, shot.play_start + MOST - 1),
+  };
   try {
     const found = await ask(http.GET("/api/takes/{take_id}/arcs", { params: { path: { take_id: takeId }, query } }));
     if (takeId === desk().takeId) setDesk({ faults: found as Alert[] });
@@ -21,7 +27,13 @@ async function look() {
 export function watchFaults(): () => void {
   let timer = setTimeout(() => void look(), 100);
   const stop = useDesk.subscribe((s, before) => {
-    if (s.revision === before.revision && s.takeId === before.takeId && s.shot === before.shot) return;
+    if (
+      s.revision === before.revision &&
+      s.takeId === before.takeId &&
+      s.shot === before.shot &&
+      s.faultsIn === before.faultsIn
+    )
+      return;
     clearTimeout(timer);
     timer = setTimeout(() => void look(), 300);
   });

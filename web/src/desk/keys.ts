@@ -2,11 +2,12 @@
 import { deleteChosen } from "./arranging";
 import { copy, paste } from "./copying";
 import { togglePaths } from "./paths";
+import { cameraOf } from "./camera";
 import { flip } from "./comparing";
 import { go, goToKey, playOrStop } from "./playing";
 import { keySelection, keyWhole, reset, switchSelected } from "./posing";
 import { partsActedOn, selectAll, selectBelow, selectOtherSide } from "./selecting";
-import { commit, redo, undo } from "./steps";
+import { commit, redo, say, undo } from "./steps";
 import { askAgain, dragging } from "./dragging";
 import { dropGrip, gripSelected, takeUpPull } from "./pulling";
 import { desk, setDesk } from "./store";
@@ -23,6 +24,10 @@ export interface Key {
 const AXES: Axes[] = ["world", "parent", "own", "view"];
 const step = (by: number) => () => go(desk().frame + by);
 const view = (name: ViewName) => () => setDesk({ view: name });
+function lookThrough() {
+  if (cameraOf()) setDesk({ view: "camera" });
+  else say("There is no camera in this shot: cast the Shot camera from the shelf first.");
+}
 const skin = (look: SkinLook) => () =>
   setDesk({ looks: { ...desk().looks, skin: desk().looks.skin === look ? "solid" : look } });
 const frameOn = (what: string) => () => window.dispatchEvent(new CustomEvent("hame:frame", { detail: what }));
@@ -146,6 +151,7 @@ export const KEYS: Key[] = [
   { group: "Looking", keys: "3", shown: "3", does: "top", act: view("top") },
   { group: "Looking", keys: "4", shown: "4", does: "back", act: view("back") },
   { group: "Looking", keys: "5", shown: "5", does: "three-quarter", act: view("quarter") },
+  { group: "Looking", keys: "6", shown: "6", does: "the shot camera", act: lookThrough },
   { group: "Looking", keys: "c", shown: "C", does: "centre the selection", act: frameOn("selection") },
   { group: "Looking", keys: "w", shown: "W", does: "the whole figure", act: frameOn("figure") },
   { group: "Looking", keys: "g", shown: "G", does: "see-through skin (glass)", act: skin("clear") },

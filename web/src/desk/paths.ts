@@ -1,6 +1,7 @@
 // Paths of parts: which are looked at, where they go by the frames that are known, and what changes of them while a
 // hand moves.
 import { ask, http } from "../api/client";
+import { CAMERA, cameraOf } from "./camera";
 import { keyFrames } from "./columns";
 import { CONTROL } from "./motion";
 import { layerOf } from "./layers";
@@ -8,7 +9,6 @@ import { say } from "./steps";
 import { active, canChange, desk, type DeskState, type Member, setDesk } from "./store";
 import type { Path } from "./types";
 
-export const CAMERA = "camera";
 /** The tones of paths, by number; each has marks of its own form as well. */
 export const TONES = ["blue", "red", "ochre", "plum", "slate", "green", "mulberry", "ink"] as const;
 
@@ -78,8 +78,8 @@ export const labelOf = (path: Path, s: DeskState = desk()) => {
 export function ownerOf(path: Path, s: DeskState = desk()): { member: Member; control: string } | null {
   if (!path.within) return null;
   if (path.within === CAMERA) {
-    const camera = s.cast.find((m) => m.controls.has("camera"));
-    return camera ? { member: camera, control: "camera" } : null;
+    const camera = cameraOf(s);
+    return camera ? { member: camera, control: CAMERA } : null;
   }
   const member = s.cast.find((m) => m.id === path.casting);
   return member?.controls.has(path.within) ? { member, control: path.within } : null;

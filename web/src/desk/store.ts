@@ -114,6 +114,7 @@ export interface DeskState {
   mark: { path: number; frame: number } | null;
   /** Faults of paths and timing, of all who play; null until they are known. */
   faults: Alert[] | null;
+  faultsIn: "world" | "camera";
   /** Another state of the shot that is compared with. */
   compared: Compared | null;
   /** The gap between two poses that is worked on in the Curves bench. */
@@ -201,6 +202,7 @@ export const useDesk = create<DeskState>()(() => ({
   moved: null,
   mark: null,
   faults: null,
+  faultsIn: "world",
   gap: null,
   compared: null,
   pointed: "",

@@ -16,7 +16,7 @@ export type Keying = "off" | "changed" | "control" | "whole";
 export type Kind = Channel["kind"];
 export type Tool = "move" | "turn" | "pull";
 export type SkinLook = "solid" | "clear" | "only";
-export type ViewName = "front" | "side" | "top" | "back" | "quarter";
+export type ViewName = "front" | "side" | "top" | "back" | "quarter" | "camera";
 
 export type Label = Schemas["LabelOut"];
 export type Follow = Schemas["FollowOut"];

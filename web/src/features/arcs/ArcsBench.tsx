@@ -1,6 +1,9 @@
 import { useEffect, useState } from "react";
 import { watchFaults } from "../../desk/faults";
-import { active, useDesk } from "../../desk/store";
+import { cameraOf } from "../../desk/camera";
+import { active, setDesk, useDesk } from "../../desk/store";
+import { Choice } from "../../ui/Choice";
+import { Section } from "../../ui/Section";
 import { AlertList } from "../../desk/widgets/AlertList";
 import { Tabs } from "../../ui/Tabs";
 import { Compare } from "./Compare";
@@ -14,6 +17,8 @@ const TABS: Tab[] = ["Paths", "Faults", "Compare", "Sides"];
 export default function ArcsBench() {
   const member = useDesk((s) => active(s));
   const faults = useDesk((s) => s.faults);
+  const camera = useDesk((s) => cameraOf(s) !== undefined);
+  const faultsIn = useDesk((s) => s.faultsIn);
   const [tab, setTab] = useState<Tab>("Paths");
   useEffect(() => watchFaults(), []);
   if (!member) return null;
@@ -28,11 +33,26 @@ export default function ArcsBench() {
     >
       {tab === "Paths" && <PathsPanel member={member} />}
       {tab === "Faults" && (
-        <AlertList
-          alerts={faults}
-          of="paths and timing"
-          none="No corner, jerk, pop or trembling; arcs open, speeds differ, and falls are quicker than rises."
-        />
+        <>
+          {camera && (
+            <Section title="Looked for">
+              <Choice
+                label="Looked for"
+                value={faultsIn}
+                options={[
+                  { value: "world", label: "in the world" },
+                  { value: "camera", label: "in the camera's picture" },
+                ]}
+                onChange={(to) => setDesk({ faultsIn: to })}
+              />
+            </Section>
+          )}
+          <AlertList
+            alerts={faults}
+            of="paths and timing"
+            none="No corner, jerk, pop or trembling; arcs open, speeds differ, and falls are quicker than rises."
+          />
+        </>
       )}
       {tab === "Compare" && <Compare member={member} />}
       {tab === "Sides" && <Sides member={member} />}

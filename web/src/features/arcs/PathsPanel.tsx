@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
-import { changePath, dropPath, labelOf, CAMERA, keysOf, togglePaths } from "../../desk/paths";
+import { CAMERA, cameraOf } from "../../desk/camera";
+import { changePath, dropPath, keysOf, labelOf, togglePaths } from "../../desk/paths";
 import { useGap } from "../../desk/gaps";
 import { go } from "../../desk/playing";
 import { leaveTry, tryEdit } from "../../desk/posing";
@@ -23,7 +24,7 @@ export function PathsPanel({ member }: { member: Member }) {
   const selection = useDesk((s) => s.selection);
   const editable = useDesk((s) => canChange(s));
   const cast = useDesk((s) => s.cast);
-  const camera = cast.some((m) => m.controls.has(CAMERA));
+  const camera = useDesk((s) => cameraOf(s) !== undefined);
   const set = (change: Partial<typeof looks>) => setDesk({ pathLooks: { ...looks, ...change } });
   const tones = [ink.blue, ink.red, ink.axisX, ink.axisY, ink.axisZ, ink.left, ink.right, ink.ink];
   const withins = (of: Member | undefined) => [

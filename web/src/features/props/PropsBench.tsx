@@ -2,11 +2,13 @@ import Box from "@mui/material/Box";
 import { useState } from "react";
 import { belongingRows, changeBelonging } from "../../desk/belonging";
 import { go } from "../../desk/playing";
-import { selected } from "../../desk/selecting";
+import { CAMERA, cameraNow, cameraOf } from "../../desk/camera";
+import { select, selected } from "../../desk/selecting";
 import { commit, say } from "../../desk/steps";
-import { active, desk, type Member, useDesk } from "../../desk/store";
+import { active, desk, type Member, setDesk, useDesk } from "../../desk/store";
 import { type Belonging, belongingsOf, type Control } from "../../desk/types";
 import { Owner, type OwnerOf, ownerSaid, WORLD } from "../../desk/widgets/Owner";
+import { NumberField } from "../../ui/NumberField";
 import { Choice } from "../../ui/Choice";
 import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
@@ -30,7 +32,69 @@ export function PropsBench() {
       <Now member={member} chosen={chosen} />
       <Tie member={member} chosen={chosen} />
       <All member={member} />
+      <ShotCamera />
     </Box>
+  );
+}
+
+/** The camera of the shot: looked through, put where the stage is looked at from, its lens and gate. */
+function ShotCamera() {
+  const ink = useInks();
+  const camera = useDesk((s) => cameraOf(s));
+  const view = useDesk((s) => s.view);
+  useDesk((s) => s.posed);
+  if (!camera)
+    return (
+      <Section title="Shot camera">
+        <Box sx={{ color: ink.faint }}>None is cast: take the Shot camera from the shelf (Cast, above).</Box>
+      </Section>
+    );
+  const { lens, wide, high } = cameraNow(camera);
+  const set = (name: string, value: number) =>
+    commit(
+      {
+        kind: "pose",
+        frame: desk().frame,
+        values: { [`${CAMERA}/${name}`]: value },
+        keying: desk().keying,
+        kinds: desk().kinds,
+        shape: desk().shape,
+        what: "",
+      },
+      { takeId: desk().takeId, casting: camera.id, frame: desk().frame },
+    );
+  const number = (label: string, name: string, value: number, digits: number) => (
+    <Box sx={{ width: 60 }}>
+      <NumberField
+        label={label}
+        value={value}
+        digits={digits}
+        step={0}
+        onType={(v, by) => void set(name, by ? value + v : v)}
+      />
+    </Box>
+  );
+  return (
+    <Section title="Shot camera" hint={camera.name}>
+      <Line>
+        <SmallButton on={view === "camera"} onClick={() => setDesk({ view: "camera" })} title="6">
+          Look through it
+        </SmallButton>
+        <SmallButton onClick={() => window.dispatchEvent(new CustomEvent("hame:camera"))}>
+          Put it where I look from
+        </SmallButton>
+        <SmallButton onClick={() => select([CAMERA], "set", camera.id)}>Select it</SmallButton>
+      </Line>
+      <Line>
+        <Word>Lens</Word>
+        {number("Lens in millimetres", "lens", lens, 1)}
+        <Word>mm, gate</Word>
+        {number("Width of the gate in millimetres", "gate_wide", wide, 2)}
+        <Word>×</Word>
+        {number("Height of the gate in millimetres", "gate_high", high, 2)}
+        <Word>mm</Word>
+      </Line>
+    </Section>
   );
 }
 

@@ -1,15 +1,21 @@
 import Box from "@mui/material/Box";
 import { useEffect, useRef, useState } from "react";
+import { cameraOf } from "../../desk/camera";
+import { useDesk } from "../../desk/store";
 import type { ViewName } from "../../desk/types";
 import { useInks } from "../../ui/look";
 import type { StageScene } from "./scene";
 import { SIGHT, View, VIEW_LABELS } from "./views";
 
+const STRAIGHT = ["front", "side", "top"] as const;
+const SEEN = [...STRAIGHT, "camera"] as const;
+
 /** The stage's other directions, small and live. A click changes one with the stage. */
 export function Sights({ scene, onSwap }: { scene: StageScene; onSwap: (name: ViewName, sight: View) => void }) {
+  const camera = useDesk((s) => cameraOf(s) !== undefined);
   return (
     <Box sx={{ width: 148, display: "flex", flexDirection: "column", gap: "1px", ml: "1px" }} aria-label="Sights">
-      {(["front", "side", "top"] as const).map((name) => (
+      {(camera ? SEEN : STRAIGHT).map((name) => (
         <Sight key={name} first={name} scene={scene} onSwap={onSwap} />
       ))}
     </Box>
@@ -56,6 +62,7 @@ function Sight({
         background: "transparent",
         cursor: "pointer",
         position: "relative",
+        overflow: "hidden",
         fontFamily: "inherit",
         "&:hover": { outline: `2px solid ${ink.blue}`, outlineOffset: -2 },
       }}

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
 import { choosePlant, standsAt } from "../../desk/contacts";
 import { showFrame } from "../../desk/frames";
+import { putCamera } from "../../desk/camera";
 import { labelOf } from "../../desk/paths";
 import { go, stop } from "../../desk/playing";
 import { actOn, howOf, select } from "../../desk/selecting";
@@ -107,11 +108,19 @@ export function Stage() {
     }
     window.addEventListener("keydown", escape, true);
     window.addEventListener("hame:frame", frame);
+    function put() {
+      if (!scene) return;
+      const eye = scene.view.camera;
+      const turn = eye.quaternion.clone().multiply(new THREE.Quaternion(0, 1, 0, 0)); // it looks along its z axis
+      void putCamera([...eye.position.toArray(), ...turn.toArray()]);
+    }
+    window.addEventListener("hame:camera", put);
     window.addEventListener("hame:pivot", pivot);
     return () => {
       window.removeEventListener("keydown", escape, true);
       window.removeEventListener("hame:frame", frame);
       window.removeEventListener("hame:pivot", pivot);
+      window.removeEventListener("hame:camera", put);
     };
   }, [scene]);
 

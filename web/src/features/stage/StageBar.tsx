@@ -10,6 +10,7 @@ import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 import { useInks, useLook } from "../../ui/look";
+import { cameraOf } from "../../desk/camera";
 import { VIEW_LABELS } from "./views";
 
 const AXES: { value: Axes; label: string }[] = [
@@ -85,6 +86,7 @@ function Tools() {
 
 /** What the stage shows and whom the tools act on, along its top edge. */
 export function StageBar() {
+  const camera = useDesk((s) => cameraOf(s) !== undefined);
   const ink = useInks();
   const looks = useDesk((s) => s.looks);
   const view = useDesk((s) => s.view);
@@ -117,11 +119,13 @@ export function StageBar() {
       <Choice
         label="View"
         value={view}
-        options={(Object.keys(VIEW_LABELS) as ViewName[]).map((v, n) => ({
-          value: v,
-          label: VIEW_LABELS[v],
-          hint: `${n + 1}`,
-        }))}
+        options={(Object.keys(VIEW_LABELS) as ViewName[])
+          .filter((v) => v !== "camera" || camera)
+          .map((v, n) => ({
+            value: v,
+            label: VIEW_LABELS[v],
+            hint: `${n + 1}`,
+          }))}
         onChange={(v) => setDesk({ view: v })}
       />
       <Choice

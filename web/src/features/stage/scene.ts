@@ -4,6 +4,8 @@ import { CONTROL } from "../../desk/motion";
 import { handleControl, pivotPlace, posedSelection } from "../../desk/pivot";
 import type { Wanted } from "../../desk/pictures";
 import { tick } from "../../desk/playing";
+import { cameraNow, cameraOf } from "../../desk/camera";
+import { mask } from "./mask";
 import { otherPose } from "../../desk/other";
 import { active, desk, type Member, onShow, playhead, toHand, useDesk } from "../../desk/store";
 import type { Axes, ViewName } from "../../desk/types";
@@ -327,6 +329,22 @@ export class StageScene {
   }
 
   private paint(view: View, box: HTMLElement, into?: THREE.WebGLRenderTarget) {
+    const camera = view.name === "camera" ? cameraOf() : undefined;
+    if (view.name === "camera" && !camera) view.set("quarter");
+    const own = camera && this.figures.get(camera.id);
+    if (camera && own) {
+      const r = box.getBoundingClientRect();
+      view.aspect = r.width / Math.max(r.height, 1);
+      const { spot, lens, wide, high } = cameraNow(camera);
+      view.lookThrough(spot, lens, wide, high);
+      own.group.visible = false;
+    }
+    this.paintBox(view, box, into);
+    if (own) own.group.visible = true;
+    mask(box, camera ? view.gate : null, this.inks.ink);
+  }
+
+  private paintBox(view: View, box: HTMLElement, into?: THREE.WebGLRenderTarget) {
     const parent = this.canvas.parentElement!.getBoundingClientRect();
     const r = box.getBoundingClientRect();
     const [x, y] = [r.left - parent.left, parent.bottom - r.bottom];

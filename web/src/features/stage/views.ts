@@ -8,6 +8,7 @@ export const VIEW_LABELS: Record<ViewName, string> = {
   top: "Top",
   back: "Back",
   quarter: "Three-quarter",
+  camera: "Shot camera",
 };
 
 /** What is drawn in which pictures: the layers that a camera sees. Skins and lights are on layer 0. */
@@ -21,7 +22,10 @@ const ANGLES: Record<ViewName, [number, number]> = {
   top: [0, Math.PI / 2],
   back: [Math.PI, 0],
   quarter: [0.62, 0.2],
+  camera: [0.62, 0.2],
 };
+
+const ROUND = new THREE.Quaternion(0, 1, 0, 0); // a camera of three.js looks against its z axis
 
 /** One direction of looking, with the camera that looks. Straight views are drawn without perspective. */
 export class View {
@@ -54,7 +58,7 @@ export class View {
   }
 
   get camera(): THREE.PerspectiveCamera | THREE.OrthographicCamera {
-    return this.name === "quarter" ? this.wide : this.flat;
+    return this.name === "quarter" || this.name === "camera" ? this.wide : this.flat;
   }
 
   /** Goes round the target; a straight view becomes a free one by it. */
@@ -86,7 +90,32 @@ export class View {
     this.update();
   }
 
+  /** The part of the picture that the film sees, as shares of its width and height; all of it but for a camera. */
+  gate = { wide: 1, high: 1 };
+
+  /** Looks as a shot camera does: along its z axis, through a lens onto a gate, millimetres, with room about it. */
+  lookThrough(spot: ArrayLike<number>, lens: number, wide: number, high: number) {
+    const camera = this.wide;
+    camera.position.fromArray(spot as number[]);
+    camera.quaternion.fromArray(spot as number[], 3).multiply(ROUND);
+    const shape = wide / high;
+    const room = 0.94;
+    this.gate =
+      this.aspect > shape
+        ? { wide: (room * shape) / this.aspect, high: room }
+        : { wide: room, high: (room * this.aspect) / shape };
+    camera.fov = THREE.MathUtils.radToDeg(2 * Math.atan(high / (2 * lens) / this.gate.high));
+    camera.near = 0.02;
+    camera.far = 400;
+    camera.aspect = this.aspect;
+    camera.updateProjectionMatrix();
+    camera.updateMatrixWorld();
+  }
+
   update() {
+    if (this.name === "camera") return; // it is looked through anew for every picture
+    this.gate = { wide: 1, high: 1 };
+    this.wide.fov = 28;
     const [c, s] = [Math.cos(this.raised), Math.sin(this.raised)];
     for (const camera of [this.wide, this.flat]) {
       camera.up.set(0, 1, 0);

@@ -1,0 +1,34 @@
+// The shot camera: one of the cast whose control of that name has a lens and a gate.
+import { CONTROL } from "./motion";
+import { commit, say } from "./steps";
+import { desk, type DeskState, type Member } from "./store";
+
+export const CAMERA = "camera";
+const LENS = `${CAMERA}/lens`;
+
+export const cameraOf = (s: DeskState = desk()): Member | undefined => s.cast.find((m) => m.channels.has(LENS));
+
+/** Where the camera is and how it looks: place and quaternion, lens and gate in millimetres. */
+export function cameraNow(member: Member): { spot: Float32Array; lens: number; wide: number; high: number } {
+  const at = member.rig.controls.findIndex((c) => c.name === CAMERA) * CONTROL;
+  const value = (name: string) => {
+    const number = member.channels.get(`${CAMERA}/${name}`)!;
+    return desk().activeId === member.id
+      ? (desk().dragged?.get(number) ?? member.pose.values[number])
+      : member.pose.values[number];
+  };
+  return {
+    spot: member.pose.controls.subarray(at, at + 7),
+    lens: value("lens"),
+    wide: value("gate_wide"),
+    high: value("gate_high"),
+  };
+}
+
+/** Puts the camera where the stage is looked at from, and keys it there: seven numbers, place and quaternion. */
+export function putCamera(place: number[]) {
+  const member = cameraOf();
+  if (!member) return say("There is no camera in this shot: cast the Shot camera from the shelf first.");
+  const { takeId, frame, keying } = desk();
+  return commit({ kind: "bring", frame, places: { [CAMERA]: place }, keying }, { takeId, casting: member.id, frame });
+}
