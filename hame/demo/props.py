@@ -193,6 +193,19 @@ def rope() -> tuple[Skeleton, Skin]:
     return skeleton, joined(parts, OF_WOOD, skeleton)
 
 
+def bollard() -> tuple[Skeleton, Skin]:
+    """An iron bollard of 42 cm, of the kind that boats are made fast to."""
+    skeleton = skeleton_of({"bollard": (0, 0, 0)}, {})
+    parts: list[Board | Rod] = [
+        Board("bollard", IRON, (0, 0.012, 0), (0.34, 0.024, 0.34)),
+        Rod("bollard", IRON, (0, 0.02, 0), (0, 0.34, 0), 0.085, 18),
+        Rod("bollard", IRON, (0, 0.3, 0), (0, 0.4, 0), 0.125, 18),
+        Rod("bollard", IRON, (-0.2, 0.33, 0), (0.2, 0.33, 0), 0.035, 12),
+        Rod("bollard", HEMP, (0, 0.1, 0), (0, 0.19, 0), 0.1, 18),
+    ]
+    return skeleton, joined(parts, OF_WOOD, skeleton)
+
+
 def shot_camera() -> tuple[Skeleton, Skin]:
     """A camera on a stand, whose head moves and turns by itself; it looks along its z axis."""
     at: Points = {"stand": (0, 0, 0), "camera": (0, 1.45, 0)}
@@ -213,4 +226,5 @@ def shot_camera() -> tuple[Skeleton, Skin]:
 SHELF = {
     "Oil can": oil_can, "Signal lamp": signal_lamp, "Crate": crate, "Coil of rope": rope, "Ladder": ladder,
     "Step": step, "Rail": rail, "Lamp post": lamp_post, "Shot camera": shot_camera,
+    "Bollard": bollard,
 }  # fmt: skip

@@ -4,7 +4,18 @@ from __future__ import annotations
 
 from pathlib import Path
 
-THINGS = ("Oil can", "Signal lamp", "Crate", "Coil of rope", "Ladder", "Step", "Rail", "Lamp post", "Shot camera")
+THINGS = (
+    "Oil can",
+    "Signal lamp",
+    "Crate",
+    "Coil of rope",
+    "Ladder",
+    "Step",
+    "Rail",
+    "Lamp post",
+    "Shot camera",
+    "Bollard",
+)
 
 
 def thing(name: str) -> Path | None:

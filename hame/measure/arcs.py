@@ -11,6 +11,7 @@ import numpy as np
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, STEP
+from hame.clip.cycle import cycle_of
 from hame.clip.layers import own_curves
 from hame.clip.plants import Plant
 from hame.clip.played import played_curves, played_spans
@@ -181,7 +182,7 @@ def _timing(clip: Clip, rig: Rig, posed: Posed, first: int) -> Iterator[Alert]:
     columns = [f for f in whole_columns(clip) if first <= f <= last]
     hips = next(part for part in followed(rig))
     path = posed.nodes[:, hips.node, :3]
-    if len(columns) > 3:
+    if len(columns) > 3 and cycle_of(clip) is None:  # a cycle is even on purpose
         even = paths.evenness(path, np.array(columns) - first, rig.size)
         if even.floats:
             yield Alert(

@@ -25,6 +25,7 @@ LINE, LINE_WAY = (
     0.12,
 )  # how far out and back lie apart, as a share of the way; least way, as a share of the height
 TREMBLE = 3  # changes of direction one frame after the other
+SLOWED = 0.4  # of the speed beside
 NEAREST = 0.05  # metres before a camera
 EVEN = 0.25  # spread of speeds and of lengths of moves below which a motion floats
 
@@ -49,10 +50,13 @@ def turning(path: Array, least: float) -> Array:
 def corners(path: Array, size: float) -> list[tuple[int, float]]:
     """Frames at which a path turns far more than beside them, with the angle. One that turns back ends there."""
     angles = turning(path, LEAST_STEP * size)
+    steps = np.linalg.norm(np.diff(path, axis=0), axis=1)
     found = []
     for n in np.flatnonzero((angles > CORNER) & (angles < radians(110.0))).tolist():
         near = np.concatenate([angles[max(n - 3, 0) : n], angles[n + 1 : n + 4]])
-        if angles[n] > CORNER_TIMES * float(np.median(near)) and angles[n] >= near.max(initial=0.0):
+        # Where a part slows down to turn round, as at the bottom of a crouch, nothing cracks.
+        slow = min(steps[n - 1], steps[n]) < SLOWED * steps[max(n - 4, 0) : n + 4].max()
+        if not slow and angles[n] > CORNER_TIMES * float(np.median(near)) and angles[n] >= near.max(initial=0.0):
             found.append((n, float(angles[n])))
     return found
 
@@ -63,7 +67,16 @@ def moves_of(path: Array, size: float) -> list[tuple[int, int]]:
     if not len(steps) or steps.max() < LEAST_STEP * size:
         return []
     going = steps > max(0.05 * float(steps.max()), 0.25 * LEAST_STEP * size)
-    return [(a, b + 1) for a, b in runs(going)]
+    return [part for a, b in runs(going) for part in _parted(steps, a, b + 1)]
+
+
+def _parted(steps: Array, first: int, last: int) -> list[tuple[int, int]]:
+    """A stretch of going parted where it slows to half of what it goes before and after: there one move ends."""
+    for n in range(first + 2, last - 2):
+        before, after = float(steps[first:n].max()), float(steps[n + 1 : last].max())
+        if steps[n] <= steps[n - 1] and steps[n] <= steps[n + 1] and steps[n] < 0.5 * min(before, after):
+            return [(first, n), *_parted(steps, n, last)]
+    return [(first, last)]
 
 
 def jerk_times(path: Array) -> tuple[float, int]:

@@ -19,7 +19,7 @@ from django.db import transaction
 import hame.demo
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.demo import scenes, shots
+from hame.demo import bollard, refined, scenes, shots
 from hame.demo.poses import SHELF
 from hame.demo.pulled import PULLED
 from hame.edits.library import size_of
@@ -59,6 +59,8 @@ class Command(BaseCommand):
                         set_body(found, BodyIn(ranges=shots.RANGES[name.lower()], masses={}))
                 elif kind == "shot":
                     _lay_shot(production, PLANS[name], figures, isla)
+                elif kind == "take":
+                    _lay_take(production, *name.split(": "), isla)
                 elif kind == "poses":
                     _lay_poses(production, figures, isla)
                 DemoPiece.objects.create(name=piece, production=production)
@@ -139,7 +141,9 @@ SHOTS = (
         "Signal lamp": shots.turning_lamp,
     }}),
 )  # fmt: skip
-SHOTS_OF_SEVERAL = tuple(Plan(s.name, s.last, s.last, s.cast, {}, s) for s in (*scenes.SCENES, *PULLED))
+SHOTS_OF_SEVERAL = tuple(
+    Plan(s.name, s.last, s.last, s.cast, {}, s) for s in (*scenes.SCENES, *PULLED, bollard.BOLLARD)
+)
 PLANS = {plan.name: plan for plan in (*SHOTS, *SHOTS_OF_SEVERAL)}
 
 
@@ -170,6 +174,45 @@ def _lay_shot(production: Production, plan: Plan, figures: dict[str, CharacterVe
         clips = scenes.acted(plan.scene, rigs, {name: casting.pk for name, casting in cast.items()})
         take = Take.objects.create(shot=shot, name="Take 1", created_by=user)
         _lay_down(take, {cast[name].pk: clip for name, clip in clips.items()}, user)
+        if plan.scene is bollard.BOLLARD:
+            drawn = enumerate(bollard.PATHS)
+            paths = [
+                {
+                    "casting": cast[bollard.WHO].pk,
+                    "name": control,
+                    "joint": False,
+                    "tone": tone,
+                    "within": "",
+                    "shown": True,
+                }
+                for tone, control in drawn
+            ]
+            Take.objects.filter(pk=take.pk).update(paths=paths)
+
+
+# Takes of shots that were laid earlier: by shot and name, who plays what.
+TAKES: dict[tuple[str, str], dict[str, Callable[[Rig], Clip]]] = {
+    ("Morning round", "Tired"): {"Brannoc": refined.tired_round},
+    ("Gull on the rail", "Refined"): {"Brannoc": refined.refined_take, "Wick": shots.second_take},
+}
+
+
+def _lay_take(production: Production, shot_name: str, name: str, user: Any) -> None:
+    """A take more in a shot of the demo, where that is still there with its cast."""
+    shot = Shot.objects.filter(production=production, name=shot_name, put_away_at=None).order_by("id").first()
+    if shot is None:
+        return
+    cast = {casting.name: casting for casting in shot.cast.filter(taken_out_at=None).select_related("version")}
+    motions = TAKES[shot_name, name]
+    if not motions.keys() <= cast.keys():
+        return
+    first = shot.takes.order_by("id").first()
+    take = Take.objects.create(shot=shot, name=name, created_by=user)
+    for who, make in motions.items():
+        take.refresh_from_db()
+        _lay_down(take, {cast[who].pk: make(characters.rig(cast[who].version))}, user)
+    if first is not None:  # the shot goes on to be opened with the take it was opened with before
+        Take.objects.filter(pk=take.pk).update(changed_at=first.created_at)
 
 
 def _lay_down(take: Take, clips: dict[int, Clip], user: Any) -> None:
