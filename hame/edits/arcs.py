@@ -185,7 +185,7 @@ def lay_on_arc(clip: Clip, rig: Rig, scene: Scene, edit: LayOnArc) -> Outcome:
     refuse_derived(clip, [frame])
     SHARE.check(edit.share)
     BULGE.check(edit.bulge)
-    keyed = [f for f in (whole_columns(clip) or clip.key_frames()) if f != frame]
+    keyed = [f for f in _poses_about(clip, rig, edit.control) if f != frame]
     earlier, later = [f for f in keyed if f < frame], [f for f in keyed if f > frame]
     if not earlier or not later:
         raise BadEdit(f"an arc needs a pose before and one after frame {frame}; nothing was laid")
@@ -212,6 +212,13 @@ def lay_on_arc(clip: Clip, rig: Rig, scene: Scene, edit: LayOnArc) -> Outcome:
     wanted = {rig.addresses[n]: float(values[n]) for n in np.flatnonzero(np.abs(values - now) > 1e-12)}
     keep = {rig.addresses[n]: float(values[n]) for name in told for n in _places(rig, name)}
     return set_pose(clip, rig, frame, {**wanted, **keep}, edit.keying, shape=SHAPES[edit.shape], scene=scene)
+
+
+def _poses_about(clip: Clip, rig: Rig, control: str) -> list[int]:
+    """The frames between which an arc goes: those on which what leads a part is keyed, or for all the whole columns."""
+    if not control:
+        return whole_columns(clip) or clip.key_frames()
+    return clip.key_frames([c.address for c in rig.channels_of(control) if c.kind == "place"])
 
 
 def _places(rig: Rig, name: str) -> list[int]:

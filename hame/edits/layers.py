@@ -51,6 +51,7 @@ Number = Annotated[int, Within(1, 1_000_000, "")]
 WEIGHT = Within(0.0, 1.0, "share", "a layer counts by 0 to 100%, not by {value:.0%}. Nothing was changed")
 LEAST_WEIGHT = 1e-3
 _SAME = 1e-9
+_ALIKE = 2e-5  # metres and radians: so near a difference between two sides is told
 _MERGED = {"m": 0.0001, "rad": 0.0005, "": 0.0005}
 
 
@@ -320,28 +321,27 @@ def part_sides(clip: Clip, rig: Rig, start: int, end: int, controls: tuple[str, 
     echoed = make_cycle(clip, rig, start, end, echo=True)
     after = own_values(echoed.clip, rig, range(start, end + 1))
     chosen = {c.name for c in rig.controls} if not controls else set(controls)
-    keyed: dict[str, dict[int, float]] = {}
+    curves: dict[str, Curve] = {}
     for n, channel in enumerate(rig.channels):
         far = before[:, n] - after[:, n]
         if channel.locked or channel.control not in chosen or np.abs(far).max() < 1e-6:
             continue
-        frames = {start, half, end} | {int(f) for f in _frames_of(clip, channel.address) if half <= f <= end}
-        keyed[channel.address] = {f: float(far[f - start]) for f in frames}
-    if not keyed:
+        kept = np.zeros((1, len(far)), bool)
+        kept[0, [0, half - start, -1]] = True
+        keys, handles = thinned(far[None], np.array([_ALIKE]), kept)[0]
+        shapes = np.full(len(keys), 2.0)
+        curves[channel.address] = from_table(fitted_table(np.asarray(keys, float) + start, far[keys], handles, shapes))
+    if not curves:
         raise BadEdit("left and right are alike already in what is chosen; nothing was changed")
     laid, number = new_layer(echoed.clip, name or "Difference", tuple(controls))
-    curves = {layers.address_in(number, a): from_keys(keys) for a, keys in keyed.items()}
-    note = f"{counted(len(keyed), 'channel')} differ, and lie in the layer {layers.layer_of(laid, number).name}"
-    return Outcome(laid.with_curves(curves), (*echoed.notes, note))
+    over = {layers.address_in(number, address): curve for address, curve in curves.items()}
+    note = f"{counted(len(over), 'channel')} differ, and lie in the layer {layers.layer_of(laid, number).name}"
+    return Outcome(laid.with_curves(over), (*echoed.notes, note))
 
 
 def own_values(clip: Clip, rig: Rig, frames: range) -> Array:
     """Channel values (F, C) by keys alone, layers left out."""
     return keyed_values(rig, clip, np.array(list(frames), float), layered=False)
-
-
-def _frames_of(clip: Clip, address: str) -> Array:
-    return clip.curves[address].table[:, FRAME] if address in clip.curves else np.zeros(0)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -51,6 +51,7 @@ class DemoPiecesTest(TestCase):
                     "Gulls, again",
                     "Late for the lamp",
                     "Morning round",
+                    "Over the bollard",
                     "Passing it on",
                     "Reaching for the lamp",
                     "The heavy can",
@@ -58,6 +59,7 @@ class DemoPiecesTest(TestCase):
                     "Wick off balance",
                 ],
                 "characters": [
+                    "Bollard",
                     "Bosun",
                     "Brannoc",
                     "Coil of rope",
@@ -66,6 +68,7 @@ class DemoPiecesTest(TestCase):
                     "Lamp post",
                     "Oil can",
                     "Rail",
+                    "Shot camera",
                     "Signal lamp",
                     "Step",
                     "Tide crab",

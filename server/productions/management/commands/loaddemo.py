@@ -60,7 +60,8 @@ class Command(BaseCommand):
                 elif kind == "shot":
                     _lay_shot(production, PLANS[name], figures, isla)
                 elif kind == "take":
-                    _lay_take(production, *name.split(": "), isla)
+                    shot_name, _, take_name = name.partition(": ")
+                    _lay_take(production, shot_name, take_name, isla)
                 elif kind == "poses":
                     _lay_poses(production, figures, isla)
                 DemoPiece.objects.create(name=piece, production=production)
