@@ -67,8 +67,8 @@ def over_the_bollard(acting: Acting) -> None:
         (17, "Anticipation", {**_feet(0.0, 0.0, 0.0), "body/ty": -0.29, "body/tz": -0.03, **_trunk(26, 34, -34),
                               **_arms(-62, -30, 22, -12), **hands(48, 20)}),
         (20, "Lower", {**_feet(0.0, 0.0, 2.0), "body/ty": -0.33, "body/tz": 0.02, **_trunk(30, 36, -36),
-                       **_arms(-70, -28, 16, -22), **hands(52, 20)}),
-        (OFF, "Take-off", {**_feet(0.0, 0.0, 60.0, toe=-4), "body/ty": 0.1, "body/tz": 0.22, **_trunk(27, 6, -26),
+                       **_arms(-48, -28, 16, -18), **hands(52, 20)}),
+        (OFF, "Take-off", {**_feet(0.0, 0.0, 60.0, toe=-4), "body/ty": 0.1, "body/tz": 0.22, **_trunk(30, 8, -28),
                            **_arms(118, -20, 18, 16), **hands(14, 6)}),
         (30, "Hang", {**_feet(0.5 * FAR + 0.02, 0.46, 26.0), "body/tz": 0.24 + 0.5 * (FAR - 0.42),
                       **_trunk(20, 26, -14), **_arms(78, -4, 24, -10), **hands(-6, 0)}),
@@ -89,7 +89,7 @@ def over_the_bollard(acting: Acting) -> None:
     for frame, feet in ((22, _feet(0.0, 0.0, 34.0)), (27, _feet(0.33, 0.29, 72.0, toe=-8)),
                         (33, _feet(FAR - 0.22, 0.3, 2.0)), (37, _feet(ground, 0.0, 0.0))):  # fmt: skip
         acting.pose(WHO, frame, feet)
-    acting.pose(WHO, 22, _trunk(29, 20, -29))
+    acting.pose(WHO, 22, {**_trunk(29, 20, -29), **_both(arm_X_upper__rx=28)})
     acting.pose(WHO, 41, {**_trunk(31, 40, -10), "body/ty": -0.335, "body/tz": FAR + 0.01})
     acting.pose(WHO, 44, {"body/ty": -0.2, "body/tz": FAR + 0.045})
     _in_the_air(acting)

@@ -4,9 +4,10 @@ import { commit, say } from "./steps";
 import { desk, type DeskState, type Member } from "./store";
 
 export const CAMERA = "camera";
-const LENS = `${CAMERA}/lens`;
+/** The channel by which a camera is told. */
+export const CAMERA_LENS = `${CAMERA}/lens`;
 
-export const cameraOf = (s: DeskState = desk()): Member | undefined => s.cast.find((m) => m.channels.has(LENS));
+export const cameraOf = (s: DeskState = desk()): Member | undefined => s.cast.find((m) => m.channels.has(CAMERA_LENS));
 
 /** Where the camera is and how it looks: place and quaternion, lens and gate in millimetres. */
 export function cameraNow(member: Member): { spot: Float32Array; lens: number; wide: number; high: number } {

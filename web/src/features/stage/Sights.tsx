@@ -67,7 +67,18 @@ function Sight({
         "&:hover": { outline: `2px solid ${ink.blue}`, outlineOffset: -2 },
       }}
     >
-      <Box component="span" sx={{ position: "absolute", left: 6, top: 4, fontSize: 12, color: ink.faint }}>
+      <Box
+        component="span"
+        sx={{
+          position: "absolute",
+          left: 4,
+          top: 3,
+          px: 0.25,
+          fontSize: 12,
+          color: ink.faint,
+          bgcolor: `${ink.sheet}cc`,
+        }}
+      >
         {VIEW_LABELS[name]}
       </Box>
     </Box>

@@ -9,7 +9,7 @@ export function mask(box: HTMLElement, gate: { wide: number; high: number } | nu
     laid = document.createElement("div");
     laid.dataset.testid = NAME;
     Object.assign(laid.style, { position: "absolute", pointerEvents: "none", boxSizing: "border-box" });
-    box.append(laid);
+    box.prepend(laid); // below what stands over the picture: bars, letters, names
   }
   Object.assign(laid.style, {
     left: `${50 * (1 - gate.wide)}%`,

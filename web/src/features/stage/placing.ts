@@ -1,6 +1,7 @@
 // Where the cast stands, for framing it.
 import * as THREE from "three";
 import { CONTROL } from "../../desk/motion";
+import { CAMERA_LENS } from "../../desk/camera";
 import type { Member } from "../../desk/store";
 
 /** So far, as a share of the height of the figure, its body may rise before the middle rises with it. */
@@ -27,6 +28,8 @@ export function reachOf(member: Member): number {
 
 /** A sphere about all of some of the cast. */
 export function sphereOf(cast: Member[]): THREE.Sphere {
-  const spheres = cast.map((member) => new THREE.Sphere(middleOf(member), reachOf(member)));
+  // A camera films the others: it stands far off, and is no part of what there is to see.
+  const seen = cast.filter((member) => !member.channels.has(CAMERA_LENS));
+  const spheres = (seen.length ? seen : cast).map((member) => new THREE.Sphere(middleOf(member), reachOf(member)));
   return spheres.slice(1).reduce((all, one) => all.union(one), spheres[0] ?? new THREE.Sphere(new THREE.Vector3(), 1));
 }

@@ -305,7 +305,7 @@ export class StageScene {
     if (desk().playing) return;
     this.pose(); // small pictures may have been drawn of other frames since
     this.paintAll();
-    if (!useLook.getState().smooth || desk().dragged) return;
+    if (!useLook.getState().smooth || desk().dragged || desk().compared?.how === "beside") return;
     this.resting = window.setTimeout(() => {
       if (desk().playing || desk().dragged) return;
       this.pose();
@@ -516,7 +516,7 @@ export class StageScene {
 
   /** A small picture of some of the cast at the pose shown now. */
   snapshot({ width, height, view: name, sheet, of, ground }: Required<Wanted>): HTMLCanvasElement {
-    const view = new View(name, [LAYER.shadow, ...(ground ? [LAYER.ground] : [])]);
+    const view = new View(name === "camera" ? "quarter" : name, [LAYER.shadow, ...(ground ? [LAYER.ground] : [])]);
     view.aspect = width / height;
     const { center, radius } = sphereOf(of);
     view.frame(center, radius);
