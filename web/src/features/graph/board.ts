@@ -128,6 +128,19 @@ export class Board {
     this.draw();
   }
 
+  /** Where a key, or the end of its handle, is on the canvas: for tests and measurements. */
+  pixelOf(address: string, frame: number, side?: "before" | "after"): [number, number] | null {
+    const curve = this.curves.find((c) => c.address === address);
+    if (side) {
+      const end = handleEnds(this.picture()).find(
+        (e) => e.curve.address === address && e.side === side && e.curve.table[e.row * WIDTH] === frame,
+      );
+      return end ? [end.x, end.y] : null;
+    }
+    if (!curve) return null;
+    return [xOf(this.place, frame), yOf(this.place, drawn(curve, valueAt(curve.table, frame)))];
+  }
+
   private get place() {
     return { view: this.view!, width: this.width, height: this.height };
   }
