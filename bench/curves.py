@@ -16,9 +16,11 @@ from playwright.sync_api import sync_playwright
 from scipy.interpolate import make_splrep
 from websockets.sync.client import connect
 
+from bench import schneider
 from bench.desk import FLAGS, Api, _desk, furnish, say
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
+from hame.clip.layers import Layer, with_layer
 from hame.demo.shots import figure, walk_across
 from hame.edits.arcs import SmoothArc
 from hame.edits.cleaning import FitKeys, SpareKeys, Tolerance
@@ -30,8 +32,6 @@ from hame.measure.arcs import arc_alerts
 from hame.measure.favour import chart_of
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
-from tests.hame import schneider
-from tests.hame.test_cleaning import captured
 
 
 def timed(what: str, work: Callable[[], Any], times: int = 20) -> None:
@@ -45,7 +45,7 @@ def timed(what: str, work: Callable[[], Any], times: int = 20) -> None:
 
 
 def core() -> None:
-    curves = np.stack([captured(n, 1000) for n in range(200)])
+    curves = np.stack([schneider.captured(n, 1000) for n in range(200)])
     allowed = np.full(200, 0.01)
     timed("fewer keys for 200 curves of 1,000 frames", lambda: thinned(curves, allowed), 10)
     t = np.arange(1000.0)
@@ -57,7 +57,7 @@ def core() -> None:
     )
     mine, theirs = 0, 0
     for seed in range(10):
-        values = captured(seed)
+        values = schneider.captured(seed)
         mine += len(thinned(values[None], np.array([0.01]))[0][0])
         theirs += schneider.fit(np.stack([np.arange(len(values)) * 1.0, values], axis=1), 0.01)
     print(f"  keys for ten captured-like curves of 240 frames: {mine}; by Schneider's fit {theirs}")
@@ -92,8 +92,6 @@ def core() -> None:
 
 
 def _layered(clip: Clip, rig: Any) -> Clip:
-    from hame.clip.layers import Layer, with_layer
-
     over = {f"#1/{a}": from_keys({1: 0.0, 40: 0.02, 80: 0.0}) for a in list(clip.curves)[:120] if rig.has_channel(a)}
     return with_layer(clip.with_curves(over), 1, Layer(0, 0, name="Over", place=1))
 

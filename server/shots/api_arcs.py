@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from itertools import pairwise
 
 import numpy as np
 from django.http import HttpRequest
@@ -30,6 +31,7 @@ from server.shots.store import castings_of
 
 router = Router(tags=["arcs"])
 MOST_BUMPS = 200
+MOST_GAPS = 60
 
 
 @router.get("/takes/{take_id}/paths", response=list[schemas.PathOut])
@@ -110,6 +112,28 @@ def chart(
     return schemas.ChartOut(
         first=told.first, last=told.last, favours=told.favours.tolist(), spread=told.spread.tolist()
     )
+
+
+@router.get("/takes/{take_id}/charts", response=list[schemas.ChartOut])
+def charts(request: HttpRequest, take_id: int, casting: int, frame: Query[list[int]]) -> list[schemas.ChartOut]:
+    """The charts of the gaps between frames, of the whole body; gaps in which nothing goes any way are left out."""
+    take = find_take(request, take_id)
+    found = find_casting(take, casting)
+    frames = sorted(set(frame))
+    if not 2 <= len(frames) <= MOST_GAPS:
+        raise BadEdit(f"charts are told of 2 to {MOST_GAPS} frames")
+    keep_pace(request.user, FRAMES, counted_frames(frames[0], frames[-1]))
+    rig, clip = characters.rig(found.version), store.open_clip(take, casting)
+    told = []
+    for first, last in pairwise(frames):
+        try:
+            chart = chart_of(rig, clip, first, last)
+        except BadEdit:
+            continue
+        told.append(
+            schemas.ChartOut(first=first, last=last, favours=chart.favours.tolist(), spread=chart.spread.tolist())
+        )
+    return told
 
 
 @router.get("/takes/{take_id}/curves", response=schemas.CurvesOut)

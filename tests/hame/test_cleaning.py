@@ -7,6 +7,8 @@ from math import pi
 
 import numpy as np
 
+from bench import schneider
+from bench.schneider import captured
 from hame.clip.clip import Clip
 from hame.clip.curve import STEP, VALUE, from_json, from_keys
 from hame.clip.sampling import sample_curve
@@ -18,26 +20,11 @@ from hame.evaluate.evaluate import channel_values, evaluate
 from hame.maths.thinning import thinned
 from hame.measure.bumps import bumps, flips, idle
 from hame.scene.scene import Figure, Scene
-from tests.hame import schneider
 from tests.hame.examples import brannoc_rig, random_pose
 
 
 def edited(clip: Clip, edit: Edit) -> Clip:
     return made(edit, Scene({1: Figure(brannoc_rig(), clip)}, 1, 1000), 1).clips[1]
-
-
-def captured(seed: int, count: int = 240) -> np.ndarray:
-    """A curve such as a capture brings: slow waves, a step or two, a hold, and a little noise."""
-    rng = np.random.default_rng(seed)
-    t = np.linspace(0, 1, count)
-    curve = sum(
-        rng.normal(0, 1 / k) * np.sin(2 * pi * (k * t * rng.uniform(0.7, 1.6) + rng.random())) for k in (1, 2, 3, 5)
-    )
-    for at in rng.random(2):
-        curve = curve + rng.normal(0, 0.6) / (1 + np.exp(-(t - at) * rng.uniform(40, 90)))
-    hold = int(rng.integers(20, count - 60))
-    curve[hold : hold + 18] = curve[hold]
-    return np.asarray(curve + rng.normal(0, 0.002, count))
 
 
 class FitTest(unittest.TestCase):

@@ -13,7 +13,7 @@ import orjson
 from hame.character.rig import Rig
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip, Patch, difference, from_json, patch_from_json
-from hame.clip.curve import BEZIER
+from hame.clip.curve import BEZIER, from_keys
 from hame.clip.layers import layers_of
 from hame.clip.plants import Plant
 from hame.clip.spans import control_of
@@ -39,7 +39,9 @@ def random_edit(clip: Clip, rng: np.random.Generator) -> Clip:
     edit = edit_from_json(json.loads(json.dumps({"kind": kind, **KINDS[kind](clip, rig, rng)})))
     assert edit_from_json(edit_to_json(edit)) == edit
     library = {1: StoredPose(dict(zip(rig.addresses, map(float, random_pose(rig, 3)), strict=True)), 0.9)}
-    scene = Scene({5: Figure(rig, clip, "Brannoc", ("jaw",) if rng.random() < 0.1 else ())}, 1, 90, library)
+    other = Clip().with_curves({"head/ry": from_keys({1: 0.2, 30: -0.1}), "body/ty": from_keys({5: -0.1})})
+    figures = {5: Figure(rig, clip, "Brannoc", ("jaw",) if rng.random() < 0.1 else ()), 6: Figure(rig, other, "Wick")}
+    scene = Scene(figures, 1, 90, library)
     assert 0 < len(edit.label(rig, scene)) < 200
     return made(edit, scene, 5).clips[5]
 
@@ -240,6 +242,7 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
                                       "frame": _one_of(r, None, _frame(r))},
     "merge layer": lambda c, rig, r: {"number": _layer(c)},
     "part sides": lambda c, rig, r: {"start": 1, "end": 1 + 2 * int(r.integers(4, 13))},
+    "carry": lambda c, rig, r: {"figure": 6, "controls": _some(rig, r), "with_master": bool(r.random() < 0.5)},
     "smooth arc": lambda c, rig, r: {"control": _one_of(r, "arm.L.goal", "head"), "first": 1, "last": _frame(r)},
     "arc": lambda c, rig, r: {"frame": _frame(r), "control": _one_of(r, "", "arm.L.goal", "head"),
                               "share": float(r.uniform(0, 1)), "bulge": float(r.uniform(-0.5, 0.5)),

@@ -14,12 +14,14 @@ from hame.clip.curve import from_json, from_keys
 from hame.clip.cycle import Cycle, with_cycle
 from hame.clip.layers import Layer, address_in, layers_of, parted, with_layer
 from hame.demo.refined import tired_round
-from hame.demo.shots import walk_across
+from hame.demo.shots import figure, walk_across
+from hame.edits.carry import CarryMotion
 from hame.edits.columns import MoveColumns
 from hame.edits.cycles import FreeCycle
 from hame.edits.edit import Edit
 from hame.edits.keys import DeleteKeys, MoveKeys
 from hame.edits.layers import AddLayer, ChangeLayer, DeleteLayer, MergeLayer, PartSides, WeighLayer
+from hame.edits.library import size_of
 from hame.edits.making import made
 from hame.edits.pose import KeyPose, SetPose
 from hame.edits.retime import InsertFrames
@@ -238,6 +240,38 @@ class FeetTest(unittest.TestCase):
         lower = plain.nodes[:, rig.control("head").node, 1] - posed.nodes[:, rig.control("head").node, 1]
         self.assertLess(abs(lower[0]), 1e-6, "at its start the layer has no weight")
         self.assertGreater(lower[-1], 0.04, "at its end he stoops")
+
+
+class CarriedTest(unittest.TestCase):
+    def test_a_motion_is_carried_to_another_figure_in_its_proportions_and_adjusted_in_a_layer(self) -> None:
+        keeper, apprentice = figure("brannoc")[0], figure("wick")[0]
+        walk = walk_across(keeper)
+        scene = Scene({1: Figure(keeper, walk, "Brannoc"), 2: Figure(apprentice, Clip(), "Wick")}, 1, 80)
+        outcome = made(CarryMotion(figure=1, with_master=True), scene, 2)
+        clip = outcome.clips[2]
+        self.assertEqual([layer.name for layer in layers_of(clip).values()], ["Fitting"])
+        self.assertIn("not on this rig", " ".join(outcome.notes))
+        ratio = size_of(apprentice) / size_of(keeper)
+        np.testing.assert_allclose(clip.curves["body/ty"].values, ratio * walk.curves["body/ty"].values)
+        np.testing.assert_allclose(clip.curves["spine/rx"].values, walk.curves["spine/rx"].values)
+        frames = np.arange(1, 73)
+        posed = played({2: Figure(apprentice, clip)}, frames)[2]
+        way = posed.nodes[:, apprentice.control("master").node, 2]
+        theirs = played({1: Figure(keeper, walk)}, frames)[1].nodes[:, keeper.control("master").node, 2]
+        np.testing.assert_allclose(way - way[0], ratio * (theirs - theirs[0]), atol=1e-6)
+        self.assertEqual([a for a in alerts(clip, posed, 1, 24.0) if a.kind == "slip"], [], "planted feet stay planted")
+        nodding = made(
+            SetPose(frame=30, values={"head/rx": 0.4}, layer=1), Scene({2: Figure(apprentice, clip)}, 1, 80), 2
+        )
+        self.assertIn("#1/head/rx", nodding.clips[2].curves)
+
+    def test_what_cannot_be_carried_says_why(self) -> None:
+        rig = brannoc_rig()
+        scene = Scene({1: Figure(rig, base(), "A"), 2: Figure(rig, Clip(), "B")}, 1, 80)
+        for edit, words in ((CarryMotion(figure=2), "nothing that B does"), (CarryMotion(figure=9), "does not play"),
+                            (CarryMotion(figure=1), "to another one")):  # fmt: skip
+            with self.assertRaisesRegex(BadEdit, words):
+                made(edit, scene, 1)
 
 
 class SidesTest(unittest.TestCase):

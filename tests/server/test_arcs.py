@@ -87,6 +87,13 @@ class ArcsTest(ServerTest):
         self.assertEqual(self.get(path + "&control=head").status_code, 422, "nothing goes any way there")
         self.assertEqual(self.get(path + "&control=tail").status_code, 422)
 
+    def test_charts_of_all_gaps_come_together_and_still_ones_are_left_out(self) -> None:
+        self.moving()
+        path = f"/takes/{self.take.pk}/charts?casting={self.casting.pk}"
+        told = self.get(path + "&frame=1&frame=13&frame=25&frame=40").json()
+        self.assertEqual([(c["first"], c["last"], len(c["favours"])) for c in told], [(1, 13, 13), (13, 25, 13)])
+        self.assertEqual(self.get(path + "&frame=1").status_code, 422)
+
     def test_curves_are_looked_over(self) -> None:
         self.moving()
         self.pose(1, head__rx=0.0)

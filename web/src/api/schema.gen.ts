@@ -790,6 +790,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/charts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Charts
+         * @description The charts of the gaps between frames, of the whole body; gaps in which nothing goes any way are left out.
+         */
+        get: operations["server_shots_api_arcs_charts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/checks": {
         parameters: {
             query?: never;
@@ -1064,7 +1084,7 @@ export interface components {
             /** Last */
             last: number;
             /** Mend */
-            mend: (components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["CalmKeys"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            mend: (components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
             /** Mending */
             mending: string;
             /** Says */
@@ -1341,6 +1361,38 @@ export interface components {
              * @default 1
              */
             share: number;
+        };
+        /**
+         * CarryMotion
+         * @description The motion of another figure of the cast carried to this one, channel by channel, in its proportions.
+         *
+         *     A layer of a ``name`` is laid over it, to be adjusted in; none without one. What one's own keys were is replaced.
+         */
+        CarryMotion: {
+            /** Controls */
+            controls?: string[] | null;
+            /** Figure */
+            figure: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "carry";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Name
+             * @default Fitting
+             */
+            name: string;
+            /**
+             * With Master
+             * @default false
+             */
+            with_master: boolean;
         };
         /**
          * CastIn
@@ -2044,7 +2096,7 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["CalmKeys"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
             /** Id */
             id?: string | null;
             /** Revision */
@@ -5738,6 +5790,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChartOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_arcs_charts: {
+        parameters: {
+            query: {
+                casting: number;
+                frame: number[];
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChartOut"][];
                 };
             };
         };

@@ -46,6 +46,14 @@ export function gapsChosen(member: Member): [number, number][] {
   return gap ? [[gap.first, gap.last]] : [];
 }
 
+/** The charts of the gaps between some poses, for those who draw them small. */
+export const chartsOf = (takeId: number, casting: number, frames: number[]) =>
+  ask(
+    http.GET("/api/takes/{take_id}/charts", {
+      params: { path: { take_id: takeId }, query: { casting, frame: frames } },
+    }),
+  );
+
 export const chartOf = (takeId: number, casting: number, first: number, last: number, controls: string[]) =>
   ask(
     http.GET("/api/takes/{take_id}/chart", {

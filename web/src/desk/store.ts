@@ -117,6 +117,8 @@ export interface DeskState {
   faultsIn: "world" | "camera";
   /** Another state of the shot that is compared with. */
   compared: Compared | null;
+  /** Whether small timing charts stand between the pose cards. */
+  chartsShown: boolean;
   /** The gap between two poses that is worked on in the Curves bench. */
   gap: { first: number; last: number } | null;
   /** The channel that is pointed at in the graph: its axis is drawn on the stage. */
@@ -204,6 +206,7 @@ export const useDesk = create<DeskState>()(() => ({
   faults: null,
   faultsIn: "world",
   gap: null,
+  chartsShown: false,
   compared: null,
   pointed: "",
   laid: null,

@@ -1,5 +1,5 @@
-import { useState } from "react";
-import { active, useDesk } from "../../desk/store";
+import { useEffect, useState } from "react";
+import { active, setDesk, useDesk } from "../../desk/store";
 import { Tabs } from "../../ui/Tabs";
 import { Gap } from "./Gap";
 import { Keys } from "./Keys";
@@ -12,6 +12,10 @@ type Tab = keyof typeof TABS;
 export default function CurvesBench() {
   const member = useDesk((s) => active(s));
   const [tab, setTab] = useState<Tab>("Gap");
+  useEffect(() => {
+    setDesk({ chartsShown: true });
+    return () => setDesk({ chartsShown: false });
+  }, []);
   if (!member) return null;
   const Open = TABS[tab];
   return (

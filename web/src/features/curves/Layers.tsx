@@ -4,6 +4,7 @@ import { valueAt, curveOf } from "../../desk/curves";
 import { addressIn, layerOf, layersOf } from "../../desk/layers";
 import { commit } from "../../desk/steps";
 import { canChange, desk, type Member, setDesk, useDesk } from "../../desk/store";
+import { Acts } from "../../ui/Acts";
 import { lineField, useInks } from "../../ui/look";
 import { Line, Said, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
@@ -16,8 +17,12 @@ export function Layers({ member }: { member: Member }) {
   const editable = useDesk((s) => canChange(s));
   const posedIn = useDesk((s) => layerOf(member, s));
   const selection = useDesk((s) => s.selection);
+  const cast = useDesk((s) => s.cast);
   const [name, setName] = useState("");
   const layers = layersOf(member.clip);
+  const others = cast.filter((other) => other.id !== member.id && !other.prop && !member.prop);
+  const carry = (figure: number, withMaster: boolean) =>
+    commit({ kind: "carry", figure, with_master: withMaster, controls: null, name: "Fitting" });
   const poseIn = (number: number) => setDesk({ layers: { ...desk().layers, [member.id]: number }, keysChosen: {} });
   const add = (controls: string[]) =>
     void commit({ kind: "add layer", name: name || "", controls }).then((ok) => {
@@ -161,6 +166,22 @@ export function Layers({ member }: { member: Member }) {
           Of the selection
         </SmallButton>
       </Line>
+      {others.length > 0 && (
+        <Line>
+          <Acts
+            label="Carry a motion here"
+            disabled={!editable}
+            acts={others.flatMap((other) => [
+              {
+                label: `Of ${other.name}, where this figure stands`,
+                act: () => carry(other.id, false),
+              },
+              { label: `Of ${other.name}, with its way through the shot`, act: () => carry(other.id, true) },
+            ])}
+          />
+          <Word>with a layer to fit it</Word>
+        </Line>
+      )}
       <Said>What is posed in a layer is added to the motion; planted feet stay planted.</Said>
     </Section>
   );

@@ -1,9 +1,12 @@
 import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { chartsOf } from "../../desk/gaps";
 import { go } from "../../desk/playing";
 import { pictureAt, pictures, wishPicture } from "../../desk/pictures";
 import { derived, isPose, labelAt } from "../../desk/columns";
 import { active, desk, setDesk, useDesk } from "../../desk/store";
+import type { Chart } from "../../desk/types";
 import { useInks } from "../../ui/look";
 
 const CARD = { width: 66, height: 74 };
@@ -43,6 +46,16 @@ export function PoseCards({
       }
     return kept.sort((a, b) => a - b);
   }, [frames, x, width, member]);
+  const takeId = useDesk((s) => s.takeId);
+  const revision = useDesk((s) => s.revision);
+  const wanted = useDesk((s) => s.chartsShown) && member && !member.prop && chosen.length > 1 && chosen.length <= 60;
+  const charts = useQuery({
+    queryKey: ["charts", takeId, member?.id, revision, chosen],
+    queryFn: () => chartsOf(takeId, member!.id, chosen),
+    enabled: !!wanted,
+    retry: false,
+    placeholderData: (before) => (wanted ? before : undefined),
+  });
   return (
     <Box
       sx={{
@@ -57,9 +70,57 @@ export function PoseCards({
         "& > *": { pointerEvents: "auto" },
       }}
     >
+      {charts.data?.map((chart) => {
+        const [a, b] = [clamped(x(chart.first), width) + CARD.width + 3, clamped(x(chart.last), width) - 3];
+        return b - a < 24 ? null : <SmallChart key={chart.first} chart={chart} left={a} wide={b - a} />;
+      })}
       {chosen.map((f) => (
         <Card key={f} frame={f} left={clamped(x(f), width)} />
       ))}
+    </Box>
+  );
+}
+
+/** Where the frames between two poses stand, as on paper; a click takes the gap into the bench. */
+function SmallChart({ chart, left, wide }: { chart: Chart; left: number; wide: number }) {
+  const ink = useInks();
+  const on = useDesk((s) => s.gap?.first === chart.first);
+  const x = (favour: number) => 2 + Math.min(Math.max(favour, -0.05), 1.05) * (wide - 4);
+  return (
+    <Box
+      component="button"
+      aria-label={`Timing chart from ${chart.first} to ${chart.last}`}
+      title={`Timing from ${chart.first} to ${chart.last}: a click opens it in the bench`}
+      onClick={() => setDesk({ gap: { first: chart.first, last: chart.last } })}
+      sx={{
+        position: "absolute",
+        left,
+        width: wide,
+        top: 16,
+        height: 34,
+        p: 0,
+        border: 0,
+        bgcolor: "transparent",
+        cursor: "pointer",
+      }}
+    >
+      <svg width={wide} height={34} aria-hidden>
+        <line x1={2} x2={wide - 2} y1={17} y2={17} stroke={on ? ink.blue : ink.faint} strokeWidth={on ? 2 : 1} />
+        {chart.favours.map((favour, n) => {
+          const end = n === 0 || n === chart.favours.length - 1;
+          return (
+            <line
+              key={n}
+              x1={x(favour)}
+              x2={x(favour)}
+              y1={end ? 7 : 11}
+              y2={end ? 27 : 23}
+              stroke={end ? ink.blue : ink.ink}
+              strokeWidth={end ? 2 : 1.2}
+            />
+          );
+        })}
+      </svg>
     </Box>
   );
 }

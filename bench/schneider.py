@@ -1,4 +1,4 @@
-"""Schneider's fit of Bezier pieces to points, written down from its publication, to hold ours against.
+"""Schneider's fit of Bezier pieces to points, written down from its publication, to hold ours against; and curves.
 
 Philip J. Schneider, "An Algorithm for Automatically Fitting Digitized Curves", in Graphics Gems, Academic Press, 1990:
 chord-length parameters, least squares for the two handles with the end tangents given, Newton's reparametrization
@@ -12,6 +12,20 @@ import numpy.typing as npt
 
 Array = npt.NDArray[np.float64]
 TRIES = 4
+
+
+def captured(seed: int, count: int = 240) -> Array:
+    """A curve (F,) such as a capture brings: slow waves, a step or two, a hold, and a little noise."""
+    rng = np.random.default_rng(seed)
+    t = np.linspace(0.0, 1.0, count)
+    curve = np.zeros(count)
+    for k in (1, 2, 3, 5):
+        curve += rng.normal(0, 1 / k) * np.sin(2 * np.pi * (k * t * rng.uniform(0.7, 1.6) + rng.random()))
+    for at in rng.random(2):
+        curve += rng.normal(0, 0.6) / (1 + np.exp(-(t - at) * rng.uniform(40, 90)))
+    hold = int(rng.integers(20, count - 60))
+    curve[hold : hold + 18] = curve[hold]
+    return np.asarray(curve + rng.normal(0, 0.002, count))
 
 
 def fit(points: Array, error: float) -> int:
