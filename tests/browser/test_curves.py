@@ -207,7 +207,7 @@ class CurvesTest(BrowserTest):
         desk.stored(step + 1)
         self.assertNotEqual(self.clip().to_json(), before.to_json())
         page.get_by_role("tab", name="Faults").click()
-        page.get_by_role("list", name="Faults").wait_for()
+        page.get_by_role("heading", name="of paths and timing").wait_for()
         page.get_by_role("tab", name="Sides").click()
         page.get_by_text("Lead and delay").wait_for()
 
