@@ -73,7 +73,8 @@ def core() -> None:
     walk = walk_across(rig)
     walking = Scene({1: Figure(rig, walk)}, 1, 240)
     frames = np.arange(1, 241)
-    timed("a whole take with a layer, 240 frames", lambda: channel_values(rig, _layered(walk, rig), frames))
+    over = _layered(walk, rig)
+    timed("a whole take with a layer, 240 frames", lambda: channel_values(rig, over, frames))
     timed("a whole take without", lambda: channel_values(rig, walk, frames))
     timed("a timing chart of the whole body", lambda: chart_of(rig, walk, 1, 4))
     posed = played(walking.figures, frames)[1]

@@ -153,12 +153,88 @@ function grid(pen: CanvasRenderingContext2D, p: Picture) {
   }
 }
 
+/** Curves and dots of keys that look alike, as one path each in frames and values. */
+interface Group {
+  lines: Path2D;
+  dots: Path2D;
+  colour: string;
+  width: number;
+  scale: number;
+  shift: number;
+}
+
+const grouped = new WeakMap<Shown[], { without: string; groups: Group[] }>();
+const FAR = 1e4;
+
+/** Of many curves those that nothing is done to, in groups: each is drawn at once, however many it holds. */
+function groupsOf(curves: Shown[], without: Set<string>): Group[] {
+  const key = [...without].join();
+  const known = grouped.get(curves);
+  if (known?.without === key) return known.groups;
+  const found = new Map<string, Group>();
+  for (const curve of curves) {
+    if (without.has(curve.address)) continue;
+    const alike = `${curve.colour} ${curve.width} ${curve.scale} ${curve.shift}`;
+    let group = found.get(alike);
+    if (!group) {
+      const { colour, width, scale, shift } = curve;
+      found.set(alike, (group = { lines: new Path2D(), dots: new Path2D(), colour, width, scale, shift }));
+    }
+    const { table } = curve;
+    const last = table.length - WIDTH;
+    group.lines.addPath(pathOf(table));
+    group.lines.moveTo(table[0] - FAR, table[VALUE]);
+    group.lines.lineTo(table[0], table[VALUE]);
+    group.lines.moveTo(table[last], table[last + VALUE]);
+    group.lines.lineTo(table[last] + FAR, table[last + VALUE]);
+    for (let i = 0; i < table.length; i += WIDTH) {
+      group.dots.moveTo(table[i], table[i + VALUE]);
+      group.dots.lineTo(table[i], table[i + VALUE]); // a way of no length has round ends: a dot of the pen's width
+    }
+  }
+  const groups = [...found.values()];
+  grouped.set(curves, { without: key, groups });
+  return groups;
+}
+
+/** The curves that are drawn one by one: all of a few, and of many those that are pointed at, chosen or held. */
+function apart(p: Picture): Shown[] {
+  if (p.curves.length <= FEW) return p.curves;
+  return p.curves.filter(
+    (curve) => curve.address === p.pointed || p.chosen[curve.address]?.length || p.held.has(curve.address),
+  );
+}
+
+function together(pen: CanvasRenderingContext2D, p: Picture) {
+  const { view, width, height } = p;
+  const sx = width / (view.last - view.first);
+  const sy = height / (view.high - view.low);
+  for (const group of groupsOf(p.curves, new Set(apart(p).map((curve) => curve.address)))) {
+    const m = new DOMMatrix([sx, 0, 0, -sy * group.scale, -view.first * sx, height + (view.low - group.shift) * sy]);
+    const put = (path: Path2D) => {
+      const laid = new Path2D();
+      laid.addPath(path, m);
+      pen.stroke(laid);
+    };
+    pen.strokeStyle = group.colour;
+    pen.globalAlpha = 0.6;
+    pen.lineWidth = group.width;
+    put(group.lines);
+    pen.globalAlpha = 1;
+    pen.lineWidth = 3.4;
+    pen.lineCap = "round";
+    put(group.dots);
+    pen.lineCap = "butt";
+  }
+}
+
 function strokes(pen: CanvasRenderingContext2D, p: Picture) {
+  if (p.curves.length > FEW) together(pen, p);
   const { view, width, height } = p;
   const sx = width / (view.last - view.first);
   const sy = height / (view.high - view.low);
   const many = p.curves.length > FEW;
-  for (const curve of p.curves) {
+  for (const curve of apart(p)) {
     const table = tableIn(p, curve);
     const { derived } = curve;
     const path = new Path2D();
@@ -200,8 +276,9 @@ function keys(pen: CanvasRenderingContext2D, p: Picture) {
   const { view, width, height } = p;
   const sx = width / (view.last - view.first);
   const sy = height / (view.high - view.low);
-  const dots = p.curves.reduce((sum, curve) => sum + keyCount(curve.table), 0) < 1500;
-  for (const curve of p.curves) {
+  const shown = apart(p);
+  const dots = shown.reduce((sum, curve) => sum + keyCount(curve.table), 0) < 1500;
+  for (const curve of shown) {
     const table = tableIn(p, curve);
     const moving = p.held.has(curve.address);
     const picked = p.chosen[curve.address]?.length && !moving ? new Set(p.chosen[curve.address]) : null;
