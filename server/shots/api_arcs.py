@@ -11,7 +11,6 @@ from ninja import Query, Router
 
 from hame.character.camera import CAMERA, is_camera
 from hame.clip.layers import curves_in, own_curves
-from hame.edits.reading import edit_to_json
 from hame.errors import BadEdit
 from hame.measure.arcs import arc_alerts
 from hame.measure.bumps import bumps, flips, idle
@@ -22,7 +21,7 @@ from hame.scene.traced import Thing, node_of
 from server.characters import store as characters
 from server.productions.models import Role
 from server.shots import schemas, store
-from server.shots.api_contacts import MOST_ALERTS, counted_frames
+from server.shots.api_contacts import MOST_ALERTS, alert_out, counted_frames
 from server.shots.api_takes import figures_of, find_casting, find_take
 from server.shots.models import Take
 from server.shots.pace import FRAMES, keep_pace
@@ -95,8 +94,7 @@ def arcs(
     found = []
     for number in playing:
         for alert in arc_alerts(figures[number].clip, posed[number], first, take.shot.fps, seen):
-            mend = None if alert.mend is None else edit_to_json(alert.mend)
-            found.append(schemas.AlertOut(casting=number, **{**asdict(alert), "mend": mend}))
+            found.append(alert_out(number, alert))
     return sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS]
 
 

@@ -41,7 +41,7 @@ def contacts(request: HttpRequest, take_id: int, first: int, last: int) -> list[
     posed = played(figures, np.arange(first, last + 1))
     ground = _ground(take, posed)
     found = [
-        _out(number, alert)
+        alert_out(number, alert)
         for number in playing
         for alert in alerts(figures[number].clip, posed[number], first, take.shot.fps, ground)
     ]
@@ -57,7 +57,7 @@ def _ground(take: Take, posed: Mapping[int, Posed]) -> Ground:
     return ground_of(posed, {casting.pk: characters.read(casting.version).skin for casting in props})
 
 
-def _out(casting: int, alert: Alert) -> schemas.AlertOut:
+def alert_out(casting: int, alert: Alert) -> schemas.AlertOut:
     mend = None if alert.mend is None else edit_to_json(alert.mend)
     return schemas.AlertOut(casting=casting, **{**asdict(alert), "mend": mend})
 

@@ -232,6 +232,5 @@ class CurvesTest(BrowserTest):
     def _filmed(self, page: Page) -> None:
         page.keyboard.press("6")
         page.get_by_test_id("stage").get_by_test_id("frame-mask").wait_for(state="attached")
-        self.picture(page, "camera")
         page.keyboard.press("5")
         page.wait_for_function("() => !document.querySelector('[data-testid=stage] [data-testid=frame-mask]')")

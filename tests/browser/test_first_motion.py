@@ -195,7 +195,6 @@ class FirstMotionTest(BrowserTest):
         desk.go(8)
         desk.go(7)
         desk.settles("turn", lambda v: v == -20.0)
-        self.picture(page, "pending")
         page.get_by_role("button", name="Drop it").click()
         page.get_by_text("not keyed yet").wait_for(state="hidden")
         desk.settles("turn", lambda v: v > 0)
@@ -229,7 +228,6 @@ class FirstMotionTest(BrowserTest):
         page.wait_for_function("() => document.querySelectorAll('[data-column]').length === 3")
         self.drag_column(desk, 15, 13)
         self.assertEqual(desk.columns(), [1, 13, 25])
-        self.picture(page, "keyed")
 
     def drag_column(self, desk: Desk, frm: int, to: int) -> None:
         page = desk.page

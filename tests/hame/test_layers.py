@@ -103,6 +103,13 @@ class SoundTest(unittest.TestCase):
         self.assertEqual(patch.apply(self.below).to_json(), self.clip.to_json())
         self.assertEqual(patch.reversed().apply(self.clip).to_json(), self.below.to_json())
 
+    def test_keys_of_controls_that_the_rig_lacks_now_are_kept_and_add_nothing(self) -> None:
+        clip = self.clip.with_curves({"#1/tail/rx": from_keys({1: 0.5})})
+        np.testing.assert_array_equal(values(clip, "head/ry"), values(self.clip, "head/ry"))
+        named = edited(clip, ChangeLayer(number=1, name="Weary"))
+        self.assertIn("#1/tail/rx", named.curves)
+        self.assertEqual(layers_of(named)[1].name, "Weary")
+
     def test_addresses_go_both_ways(self) -> None:
         self.assertEqual(parted(address_in(12, "head/ry")), (12, "head/ry"))
         self.assertEqual(parted("head/ry"), (0, "head/ry"))

@@ -13,7 +13,7 @@ function columnsOf({ clip }: Member): Columns {
   let found = columnsKept.get(clip);
   if (!found) {
     const counts = new Map<number, number>();
-    const all = Object.values(clip.curves);
+    const all = Object.entries(clip.curves).flatMap(([address, rows]) => (address.startsWith("#") ? [] : [rows]));
     for (const rows of all) for (const row of rows) counts.set(row[0], (counts.get(row[0]) ?? 0) + 1);
     const frames = new Set<number>();
     const poses = new Set<number>();

@@ -64,6 +64,19 @@ export function togglePaths() {
   return keep([...others, ...added].slice(0, 24));
 }
 
+/** Draws the path of a joint. */
+export function addJoint(member: Member, name: string) {
+  const { paths } = desk();
+  if (paths.some((path) => path.casting === member.id && path.joint && path.name === name)) return;
+  const tones = new Set(paths.map((path) => path.tone));
+  const tone = Math.max(
+    TONES.findIndex((_, n) => !tones.has(n)),
+    0,
+  );
+  const added = { casting: member.id, name, joint: true, tone, within: "", shown: true, lacks: "" };
+  return keep([...paths, added].slice(0, 24));
+}
+
 export const changePath = (at: number, change: Partial<Path>) =>
   keep(desk().paths.map((path, n) => (n === at ? { ...path, ...change } : path)));
 export const dropPath = (at: number) => keep(desk().paths.filter((_, n) => n !== at));

@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import { CAMERA, cameraOf } from "../../desk/camera";
-import { changePath, dropPath, keysOf, labelOf, togglePaths } from "../../desk/paths";
+import { addJoint, changePath, dropPath, keysOf, labelOf, togglePaths } from "../../desk/paths";
 import { useGap } from "../../desk/gaps";
 import { go } from "../../desk/playing";
 import { leaveTry, tryEdit } from "../../desk/posing";
@@ -8,6 +8,8 @@ import { select } from "../../desk/selecting";
 import { commit } from "../../desk/steps";
 import { canChange, desk, type Member, setDesk, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../desk/types";
+import { WAY_OF, type Way, wayLabel } from "../../desk/ways";
+import { Acts } from "../../ui/Acts";
 import { Choice } from "../../ui/Choice";
 import { useInks } from "../../ui/look";
 import { Line, Said, Section, Word } from "../../ui/Section";
@@ -41,6 +43,11 @@ export function PathsPanel({ member }: { member: Member }) {
           <SmallButton disabled={!editable || !selection.length} onClick={() => void togglePaths()} title="A">
             Path of the selection
           </SmallButton>
+          <Acts
+            label="Of a joint"
+            disabled={!editable}
+            acts={member.rig.joints.map((name) => ({ label: name, act: () => void addJoint(member, name) }))}
+          />
           <SmallButton on={shown} onClick={() => setDesk({ pathsShown: !shown })}>
             {shown ? "Shown" : "Hidden"}
           </SmallButton>
@@ -168,7 +175,7 @@ function AtMark() {
   const keys = [...keysOf(member, path)].sort((a, b) => a - b);
   const before = keys.filter((f) => f <= mark.frame).pop();
   const after = keys.find((f) => f > mark.frame);
-  const ease = (way: Extract<AnyEdit, { kind: "way" }>["way"]) => {
+  const ease = (way: Way) => {
     const limb = member.rig.limbs.find((l) => l.ik === path.name || l.fk.includes(path.name));
     const controls = limb ? [limb.ik, ...limb.fk] : [path.name];
     if (before !== undefined && after !== undefined)
@@ -195,11 +202,9 @@ function AtMark() {
               value: "",
               label: before === undefined || after === undefined ? "No gap here" : `${before} to ${after}…`,
             },
-            ...["smooth", "even", "slow start", "slow stop", "both", "wind-up", "overshoot", "bounce", "instant"].map(
-              (value) => ({ value, label: value.charAt(0).toUpperCase() + value.slice(1) }),
-            ),
+            ...WAY_OF.slice(1).map((value) => ({ value: value as string, label: wayLabel(value) })),
           ]}
-          onChange={(way) => way && ease(way as "even")}
+          onChange={(way) => way && ease(way as Way)}
         />
       </Line>
     </Section>

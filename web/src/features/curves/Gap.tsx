@@ -9,6 +9,7 @@ import { partsActedOn } from "../../desk/selecting";
 import { commit, say } from "../../desk/steps";
 import { desk, type Member, setDesk, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../desk/types";
+import { WAY_OF, type Way } from "../../desk/ways";
 import { Parts } from "../../desk/widgets/Parts";
 import { useInks } from "../../ui/look";
 import { Line, Said, Section, Word } from "../../ui/Section";
@@ -16,18 +17,9 @@ import { SmallButton } from "../../ui/SmallButton";
 import { Whole } from "../../ui/Whole";
 import { Chart } from "./Chart";
 
-type Way = Extract<AnyEdit, { kind: "way" }>["way"];
-
-const WAYS: { way: Way; label: string; number: number }[] = [
-  { way: "even", label: "Even", number: 1 },
-  { way: "slow start", label: "Slow start", number: 3 },
-  { way: "slow stop", label: "Slow stop", number: 4 },
-  { way: "both", label: "Both", number: 5 },
-  { way: "wind-up", label: "Wind-up", number: 6 },
-  { way: "overshoot", label: "Overshoot", number: 7 },
-  { way: "bounce", label: "Bounce", number: 8 },
-  { way: "instant", label: "Instant", number: 9 },
-];
+const WAYS = (["even", "slow start", "slow stop", "both", "wind-up", "overshoot", "bounce", "instant"] as const).map(
+  (way) => ({ way, label: way.charAt(0).toUpperCase() + way.slice(1), number: WAY_OF.indexOf(way) }),
+);
 
 /** How the gap between two poses goes: a preset, or a chart whose ticks are dragged. */
 export function Gap({ member }: { member: Member }) {
@@ -195,19 +187,6 @@ function wayPath(number: number, strength: number): string {
   return path;
 }
 
-const NAMES = [
-  "stepped",
-  "even",
-  "smooth",
-  "slow start",
-  "slow stop",
-  "both",
-  "wind-up",
-  "overshoot",
-  "bounce",
-  "instant",
-];
-
 /** The way that the gap has in most of what is chosen; empty where ways differ widely. */
 function wayNow(member: Member, first: number, controls: string[]): string {
   const counts = new Map<number, number>();
@@ -221,5 +200,5 @@ function wayNow(member: Member, first: number, controls: string[]): string {
     total++;
   }
   const [most] = [...counts].sort((a, b) => b[1] - a[1]);
-  return most && most[1] > 0.6 * total && desk() ? NAMES[most[0]] : "";
+  return most && most[1] > 0.6 * total && desk() ? WAY_OF[most[0]] : "";
 }

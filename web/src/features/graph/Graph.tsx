@@ -90,6 +90,7 @@ export default function Graph({ member }: { member: Member }) {
           value={about}
           options={[
             { value: "across", label: "the side across" },
+            { value: "key", label: "the key last clicked" },
             { value: "middle", label: "the middle" },
             { value: "playhead", label: "the playhead and zero" },
           ]}
@@ -145,7 +146,7 @@ export default function Graph({ member }: { member: Member }) {
               fontSize: 12,
             }}
           >
-            {readout && (pointed && !desk().readout ? "" : readout)}
+            {pointed && !desk().readout ? axesSaid(member, pointed) : readout}
           </Box>
         </Box>
       </Box>

@@ -1,5 +1,6 @@
 import { deleteChosen, keysChosenCount } from "../../desk/arranging";
 import { copy, paste } from "../../desk/copying";
+import { WAY_OF, type Way, wayLabel } from "../../desk/ways";
 import { commit, say } from "../../desk/steps";
 import { desk, setDesk, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../desk/types";
@@ -8,13 +9,12 @@ import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
 import Box from "@mui/material/Box";
-import { rowAt, VALUE, WIDTH } from "../../desk/curves";
+import { rowAt, SHAPE, VALUE, WIDTH } from "../../desk/curves";
 import type { Shown } from "./shown";
 
 type Kind<K extends AnyEdit["kind"]> = Extract<AnyEdit, { kind: K }>;
 type How = Kind<"handles">["how"];
 type Side = Kind<"handles">["side"];
-type Way = Kind<"way">["way"];
 
 const HOWS: { value: How; label: string; hint: string }[] = [
   { value: "automatic", label: "Automatic", hint: "never past its keys" },
@@ -29,18 +29,7 @@ const SIDES: { value: Side; label: string }[] = [
   { value: "before", label: "before" },
   { value: "after", label: "after" },
 ];
-export const WAYS: { value: Way; label: string }[] = [
-  { value: "smooth", label: "Smooth" },
-  { value: "stepped", label: "Stepped" },
-  { value: "even", label: "Even" },
-  { value: "slow start", label: "Slow start" },
-  { value: "slow stop", label: "Slow stop" },
-  { value: "both", label: "Slow start and stop" },
-  { value: "wind-up", label: "Wind-up" },
-  { value: "overshoot", label: "Overshoot" },
-  { value: "bounce", label: "Bounce" },
-  { value: "instant", label: "Instant" },
-];
+const WAYS = [WAY_OF[2], WAY_OF[0], WAY_OF[1], ...WAY_OF.slice(3)].map((value) => ({ value, label: wayLabel(value) }));
 
 /** What is done to the keys that are chosen in the graph. */
 export function Tools({ curves, side, setSide }: { curves: Shown[]; side: Side; setSide: (side: Side) => void }) {
@@ -173,21 +162,7 @@ function useWay(curves: Shown[]): Way {
   for (const curve of curves)
     for (const frame of chosen[curve.address] ?? []) {
       const row = rowAt(curve.table, frame);
-      if (row >= 0)
-        return (
-          [
-            "stepped",
-            "even",
-            "smooth",
-            "slow start",
-            "slow stop",
-            "both",
-            "wind-up",
-            "overshoot",
-            "bounce",
-            "instant",
-          ] as const
-        )[curve.table[row * WIDTH + 2]];
+      if (row >= 0) return WAY_OF[curve.table[row * WIDTH + SHAPE]];
     }
   return "smooth";
 }

@@ -43,8 +43,8 @@ type Held =
 
 const NEAR = 7;
 
-/** About what a region is scaled: the side across from the grip, the playhead and zero, or its middle. */
-export type About = "across" | "playhead" | "middle";
+/** About what a region is scaled: the side across, the key clicked last, the playhead and zero, its middle. */
+export type About = "across" | "key" | "playhead" | "middle";
 
 export class Board {
   curves: Shown[] = [];
@@ -57,6 +57,7 @@ export class Board {
   private height = 10;
   private font = "sans-serif";
   private asked = 0;
+  private anchor: { curve: Shown; frame: number } | null = null;
   private held: Held | null = null;
   private previews = new Map<string, Table>();
   private edit: AnyEdit | null = null;
@@ -256,6 +257,7 @@ export class Board {
       return;
     }
     if (key) {
+      this.anchor = key;
       const { keysChosen } = desk();
       const mine = keysChosen[key.curve.address] ?? [];
       const among = mine.includes(key.frame);
@@ -404,7 +406,13 @@ export class Board {
     const middle = [(gx + gx2) / 2, (gy + gy2) / 2];
     const across = [name.includes("left") ? gx2 : gx, name.includes("top") ? gy2 : gy];
     const head = [xOf(this.place, playhead.frame), yOf(this.place, 0)];
-    const [ax, ay] = this.about === "middle" ? middle : this.about === "playhead" ? head : across;
+    const { anchor } = this;
+    const key: [number, number] | null = anchor && [
+      xOf(this.place, anchor.frame),
+      yOf(this.place, drawn(anchor.curve, valueAt(anchor.curve.table, anchor.frame))),
+    ];
+    const [ax, ay] =
+      this.about === "key" && key ? key : this.about === "middle" ? middle : this.about === "playhead" ? head : across;
     const share = (now: number, was: number, about: number) =>
       Math.abs(was - about) < 2 ? 1 : (now - about) / (was - about);
     const sideways = /left|right/.test(name) && gx2 - gx > 2;

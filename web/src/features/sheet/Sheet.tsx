@@ -4,6 +4,7 @@ import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { ask, http } from "../../api/client";
 import { deleteChosen, keysChosenCount } from "../../desk/arranging";
 import { copy, paste } from "../../desk/copying";
+import { layerOf } from "../../desk/layers";
 import { commit } from "../../desk/steps";
 import { canChange, desk, type Member, useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";
@@ -40,7 +41,8 @@ export function Sheet({
   const shot = useDesk((s) => s.shot)!;
   const editable = useDesk((s) => canChange(s));
   const only = useMemo(() => (onlySelected && selection.length ? new Set(selection) : null), [onlySelected, selection]);
-  const rows = useMemo(() => rowsOf(member, open, only), [member, open, only]);
+  const layer = useDesk((s) => layerOf(member, s));
+  const rows = useMemo(() => rowsOf(member, open, only, layer), [member, open, only, layer]);
   const marks = useMemo(
     () => new Map<string, Marks>(rows.map((row) => [row.key, marksOf(member, row)])),
     [member, rows],
@@ -103,7 +105,7 @@ export function Sheet({
     >
       <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", px: 1, height: 32, flex: "none" }}>
         <Box sx={{ width: LABELS - 16, color: ink.faint, fontSize: 12 }}>
-          {count ? `${count} ${count === 1 ? "key" : "keys"} chosen` : "Sheet"}
+          {count ? `${count} ${count === 1 ? "key" : "keys"} chosen` : layer ? "Keys of the layer" : "Sheet"}
         </Box>
         <SmallButton disabled={!count} onClick={copy} title="Ctrl+C">
           Copy

@@ -1,4 +1,5 @@
 // The sheet's rows: parts of the body, their controls, and the channels of these.
+import { addressIn } from "../../desk/layers";
 import { shownOn } from "../../desk/columns";
 import { GROUPS, groupOf, type Member } from "../../desk/store";
 import type { Clip } from "../../desk/types";
@@ -12,15 +13,15 @@ export interface Row {
   addresses: string[];
 }
 
-/** All rows that are shown: closed ones hide what is below them. */
-export function rowsOf(member: Member, open: Set<string>, only: Set<string> | null): Row[] {
+/** All rows that are shown, of the motion or of a layer: closed ones hide what is below them. */
+export function rowsOf(member: Member, open: Set<string>, only: Set<string> | null, layer = 0): Row[] {
   const rows: Row[] = [];
   const channels = member.rig.channels;
   const addressesOf = (first: number, count: number) =>
     channels
       .slice(first, first + count)
       .filter((c) => !c.locked)
-      .map((c) => c.address);
+      .map((c) => addressIn(layer, c.address));
   for (const [group, label] of GROUPS) {
     const controls = member.rig.controls.filter((c) => groupOf(c) === group && (!only || only.has(c.name)));
     if (!controls.length) continue;
@@ -52,7 +53,7 @@ export function rowsOf(member: Member, open: Set<string>, only: Set<string> | nu
             label: channel.label,
             side: control.side,
             controls: [control.name],
-            addresses: [channel.address],
+            addresses: [addressIn(layer, channel.address)],
           });
     }
   }
@@ -87,7 +88,9 @@ export function marksOf(member: Member, row: Row): Marks {
     const mine = frames.get(address) ?? [];
     for (const f of mine) own.add(f);
     if (!clip.follows.length) continue;
-    const { echo } = member.rig.channels[member.channels.get(address)!];
+    const number = member.channels.get(address);
+    if (number === undefined) continue; // of a layer, whose keys no cycle shows again
+    const { echo } = member.rig.channels[number];
     for (const f of mine) for (const shown of shownOn(clip, f)) if (!shown.mirrored) derived.add(shown.frame);
     for (const f of frames.get(echo) ?? [])
       for (const shown of shownOn(clip, f)) if (shown.mirrored) derived.add(shown.frame);

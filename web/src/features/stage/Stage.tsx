@@ -204,12 +204,14 @@ export function Stage() {
     await showFrame(now.mark.frame);
     if (gesture.current !== now) return; // let go meanwhile
     const member = active();
-    const control = member && !path.joint ? member.controls.get(path.name) : undefined;
-    if (!member || !control) return say("The path of a joint is changed by the controls that lead it.");
+    const joint = member && path.joint ? member.rig.joints.indexOf(path.name) : -1;
+    const pulled = member?.rig.parts.find((one) => one.joint === joint);
+    const control = member?.controls.get(path.joint ? (pulled?.controls[0] ?? "") : path.name);
+    if (!member || !control) return say("This joint is changed by the controls that lead it: pose those.");
     select([control.name], "set", member.id);
-    const part = partOf(member, control.name);
+    const part = pulled ?? partOf(member, control.name);
     // What cannot be moved by itself is pulled: the body follows.
-    const pull = desk().tool === "pull" || !control.can_move || !!(control.limb && control.mode === "fk");
+    const pull = path.joint || desk().tool === "pull" || !control.can_move || !!(control.limb && control.mode === "fk");
     if (pull && !part) return say(`${control.label} cannot be moved from its path: pose it by what carries it.`);
     if (!beginDrag(pull && part ? [holdOf(member, part)] : [control.name])) return;
     const stand = {

@@ -47,7 +47,11 @@ export function Strip({
   const [drag, setDrag] = useState<{ frames: number[]; by: number; from: number } | null>(null);
   const keyed = useMemo(() => (member ? keyFrames(member) : []), [member]);
   const alerts = useDesk((s) => s.alerts);
-  const faults = useMemo(() => alerts?.filter((a) => a.casting === member?.id) ?? [], [alerts, member?.id]);
+  const ofPaths = useDesk((s) => s.faults);
+  const faults = useMemo(
+    () => [...(alerts ?? []), ...(ofPaths ?? [])].filter((a) => a.casting === member?.id),
+    [alerts, ofPaths, member?.id],
+  );
   const waiting = useMemo(() => Object.keys(member?.clip.pending ?? {}).map(Number), [member]);
 
   useEffect(() => {

@@ -1,0 +1,21 @@
+// The ways that a gap can go, by the numbers under which they are stored.
+import type { AnyEdit } from "./types";
+
+export type Way = Extract<AnyEdit, { kind: "way" }>["way"];
+
+export const WAY_OF: readonly Way[] = [
+  "stepped",
+  "even",
+  "smooth",
+  "slow start",
+  "slow stop",
+  "both",
+  "wind-up",
+  "overshoot",
+  "bounce",
+  "instant",
+];
+
+/** What a way is called on a button. */
+export const wayLabel = (way: Way) =>
+  way === "both" ? "Slow start and stop" : way.charAt(0).toUpperCase() + way.slice(1);
