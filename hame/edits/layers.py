@@ -190,7 +190,10 @@ def merge_down(clip: Clip, rig: Rig, number: int) -> Outcome:
     """
     layer = layers.layer_of(clip, number)
     if number not in layers.sounding(clip):
-        raise BadEdit(f"{layer.name} is muted, so there is nothing to merge: let it count first, or delete it")
+        raise BadEdit(
+            f"{layer.name} does not count now (it is muted, or another one is alone), so there is nothing to merge: "
+            "let it count first, or delete it"
+        )
     order = list(layers.layers_of(clip))
     at = order.index(number)
     below = order[at - 1] if at else 0
@@ -198,7 +201,7 @@ def merge_down(clip: Clip, rig: Rig, number: int) -> Outcome:
     if below:
         name = layers.layer_of(clip, below).name
         if below not in layers.sounding(clip):
-            raise BadEdit(f"{name}, the layer below, is muted: let it count first. Nothing was changed")
+            raise BadEdit(f"{name}, the layer below, does not count now: let it count first. Nothing was changed")
         weight = clip.curves.get(layers.weight_address(below))
         if weight is not None:
             share = float(weight.values[0])
@@ -218,6 +221,10 @@ def merge_down(clip: Clip, rig: Rig, number: int) -> Outcome:
         changes[address], off = _sum(there, curve, weight, share, _MERGED[channel.unit])
         worst = max(worst, off)
     notes = (f"the largest difference on a frame is {worst:.1g}",) if worst > _SAME else ()
+    if below and (under := layers.layer_of(clip, below)).controls:
+        now = {*under.controls, *(layers.parted(address)[1].rpartition("/")[0] for address in changes)}
+        of = tuple(control.name for control in rig.controls if control.name in now)
+        clip = layers.with_layer(clip, below, replace(under, controls=of))
     return Outcome(_without(clip.with_curves(changes), number), notes)
 
 

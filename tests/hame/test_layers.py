@@ -223,6 +223,8 @@ class MergeTest(unittest.TestCase):
         after = self.merged(clip, 2)
         self.assertEqual(list(layers_of(after)), [1])
         np.testing.assert_allclose(values(after, "head/ry"), values(clip, "head/ry"), atol=1e-9)
+        narrow = edited(clip, ChangeLayer(number=1, controls=("neck",)))
+        self.assertEqual(set(layers_of(self.merged(narrow, 2))[1].controls), {"neck", "head"})
         keyed = edited(clip, WeighLayer(number=1, weight=1.0, frame=30), WeighLayer(number=1, weight=0.0, frame=9))
         with self.assertRaisesRegex(BadEdit, "merge A down first"):
             self.merged(keyed, 2)
