@@ -89,11 +89,11 @@ def smooth_arc(clip: Clip, rig: Rig, control: str, first: int, last: int) -> Out
     frames = np.arange(first - 2, last + 3, dtype=float)
     values = channel_values(rig, clip, frames)
     path = evaluate(rig, values)[:, node, :3]
+    ends = _ends(path)
     least = LEAST_STEP * rig.size
-    before = float(turning(path, least).max())
+    before = _most_turned(path, least, ends)
     if before <= ROUND:
         return Outcome(clip, (f"the path is round already: it turns by {np.degrees(before):.0f}° at most",))
-    ends = _ends(path)
     spots = [(a, f) for a, f in loose_keys(clip, rig, control, first, last) if int(f - frames[0]) not in ends]
     if not spots:
         raise BadEdit(
@@ -117,7 +117,7 @@ def smooth_arc(clip: Clip, rig: Rig, control: str, first: int, last: int) -> Out
             wish = np.concatenate([weight * goal, -change * lever])
             wishes.append(change + np.linalg.lstsq(system, wish, rcond=None)[0] / lever)
         tried = [_moved(clip, spots, wish) for wish in wishes]
-        found = [float(turning(p, least).max()) for p in _paths(rig, clip, values, node, frames, tried)]
+        found = [_most_turned(p, least, ends) for p in _paths(rig, clip, values, node, frames, tried)]
         at = next((n for n, turn in enumerate(found) if turn <= ROUND), int(np.argmin(found)))
         if found[at] >= turns:
             break
@@ -145,8 +145,15 @@ def _paths(rig: Rig, clip: Clip, values: Array, node: int, frames: Array, clips:
     return list(nodes[:, node, :3].reshape(len(clips), len(frames), 3))
 
 
+def _most_turned(path: Array, least: float, ends: set[int]) -> float:
+    """The largest angle by which a path turns, radians, but for where it turns back and shall."""
+    angles = turning(path, least)
+    angles[sorted(ends)] = 0.0
+    return float(angles.max())
+
+
 def _ends(path: Array) -> set[int]:
-    """Rows at which a path turns back, and both beside them that do not go on."""
+    """Rows at which a path turns back."""
     angles = turning(path, 0.0)
     return {int(n) for n in np.flatnonzero(angles > radians(120.0))}
 

@@ -14,6 +14,7 @@ from hame.clip.clip import Clip
 from hame.clip.curve import (
     BEZIER,
     FRAME,
+    FREE,
     FREE_BOTH,
     HANDLES,
     IN_TIME,
@@ -27,6 +28,7 @@ from hame.clip.curve import (
     Curve,
     from_keys,
     from_table,
+    handles_code,
 )  # fmt: skip
 from hame.clip.layers import address_in, channel_at, curves_in, own_curves
 from hame.clip.sampling import sample_curve
@@ -177,12 +179,18 @@ def _shapes(curve: Curve, frames: Array) -> Array:
 
 
 def fitted_table(frames: Array, values: Array, handles: Array, shapes: Array) -> Array:
-    """The table of keys with handles of a third of each gap, at ``handles (K - 1, 2)`` values from the keys."""
+    """The table of keys with handles of a third of each gap, at ``handles (K - 1, 2)`` values from the keys.
+
+    Those that go on from one another are aligned, so that they still do when one of them is dragged.
+    """
     table = np.zeros((len(frames), WIDTH))
     table[:, FRAME], table[:, VALUE], table[:, SHAPE], table[:, HANDLES] = frames, values, shapes, FREE_BOTH
     gaps = np.diff(np.asarray(frames, float))
     table[:-1, OUT_TIME], table[:-1, OUT_VALUE] = gaps / 3.0, handles[:, 0]
     table[1:, IN_TIME], table[1:, IN_VALUE] = -gaps / 3.0, handles[:, 1]
+    if len(frames) > 2:
+        into, out = -handles[:-1, 1] / gaps[:-1], handles[1:, 0] / gaps[1:]
+        table[1 + np.flatnonzero(np.abs(into - out) < _EXACT), HANDLES] = handles_code(FREE, FREE, aligned=True)
     return table
 
 

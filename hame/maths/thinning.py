@@ -1,4 +1,10 @@
-"""Fewer keys for dense curves: smooth pieces as long as a stated error allows."""
+"""Fewer keys for dense curves: smooth pieces as long as a stated error allows, joined without corners.
+
+Keys are first laid as far apart as pieces that join anyhow allow. Then the
+slopes at all keys are found together, one for both sides of a key, and where
+that takes a piece too far off it gets a key more. Only where a curve has a
+corner itself, as on a landing, the two sides of a key stay parted.
+"""
 
 from __future__ import annotations
 
@@ -7,31 +13,17 @@ import numpy.typing as npt
 from numba import njit
 
 Array = npt.NDArray[np.float64]
+CORNER = 3.0
+"""How many tolerances one slope for both sides of a key would be off where the curve has a corner there."""
+SLACK = 0.6
+"""The share of the tolerance within which keys are first laid: with what is left, slopes can be made to agree."""
 
 
 @njit(cache=True)
-def _slopes(values, out):  # type: ignore[no-untyped-def]
-    """Slopes (F,) of values (F,) at frames one apart: of the parabola through each and its neighbours."""
-    count = len(values)
-    for n in range(count):
-        if count == 1:
-            out[n] = 0.0
-        elif n == 0:
-            out[n] = values[1] - values[0] if count == 2 else -1.5 * values[0] + 2.0 * values[1] - 0.5 * values[2]
-        elif n == count - 1:
-            out[n] = (
-                values[n] - values[n - 1] if count == 2 else 1.5 * values[n] - 2.0 * values[n - 1] + 0.5 * values[n - 2]
-            )
-        else:
-            out[n] = 0.5 * (values[n + 1] - values[n - 1])
-
-
-@njit(cache=True)
-def _piece(values, a, b, slope_a, slope_b, tolerance, best):  # type: ignore[no-untyped-def]
+def _piece(values, a, b, best):  # type: ignore[no-untyped-def]
     """The largest error of one smooth piece from frame ``a`` to ``b``, with its handles in ``best (2,)``.
 
-    Both handles are a third of the gap long; their values are fitted by least squares. Where the slopes at the ends do
-    as well, those are taken, so that pieces join without a corner.
+    Both handles are a third of the gap long; their values are fitted by least squares.
     """
     gap = b - a
     s11 = s12 = s22 = r1 = r2 = 0.0
@@ -46,29 +38,29 @@ def _piece(values, a, b, slope_a, slope_b, tolerance, best):  # type: ignore[no-
         s22 += c2 * c2
         r1 += c1 * rest
         r2 += c2 * rest
-    best[0], best[1] = slope_a * gap / 3.0, -slope_b * gap / 3.0
-    worst = _worst(values, a, b, best)
-    if worst <= tolerance:
-        return worst
     det = s11 * s22 - s12 * s12
     if det > 1e-18:
         best[0], best[1] = (r1 * s22 - r2 * s12) / det, (r2 * s11 - r1 * s12) / det
-        return _worst(values, a, b, best)
-    return worst
+    else:  # one frame between, which any two handles of a line of them meet
+        best[0] = best[1] = r1 / (s11 + s12)
+    return _worst(values, a, b, best)[0]
 
 
 @njit(cache=True)
 def _worst(values, a, b, handles):  # type: ignore[no-untyped-def]
+    """The largest error of a piece with given handles, and the frame where it is."""
     gap = b - a
     va, vb = values[a], values[b]
-    worst = 0.0
+    worst, at = 0.0, a
     for n in range(a + 1, b):
         t = (n - a) / gap
         u = 1.0 - t
         c1, c2 = 3.0 * u * u * t, 3.0 * u * t * t
         found = u * u * u * va + c1 * (va + handles[0]) + c2 * (vb + handles[1]) + t * t * t * vb
-        worst = max(worst, abs(found - values[n]))
-    return worst
+        off = abs(found - values[n])
+        if off > worst:
+            worst, at = off, n
+    return worst, at
 
 
 @njit(cache=True)
@@ -78,8 +70,6 @@ def _thinned(values, tolerance, fixed, keys, handles):  # type: ignore[no-untype
     Each piece is as long as it can be: its length is doubled until it fails, then halved in on.
     """
     count = len(values)
-    slopes = np.empty(count)
-    _slopes(values, slopes)
     best, kept = np.empty(2), np.empty(2)
     keys[0] = 0
     used = 1
@@ -100,7 +90,7 @@ def _thinned(values, tolerance, fixed, keys, handles):  # type: ignore[no-untype
             b = min(a + step, limit)
             if b <= good:
                 break
-            if _piece(values, a, b, slopes[a], slopes[b], tolerance, best) <= tolerance:
+            if _piece(values, a, b, best) <= tolerance:
                 good = b
                 kept[:] = best
                 step *= 2
@@ -109,7 +99,7 @@ def _thinned(values, tolerance, fixed, keys, handles):  # type: ignore[no-untype
                 break
         while bad - good > 1:
             b = (good + bad) // 2
-            if _piece(values, a, b, slopes[a], slopes[b], tolerance, best) <= tolerance:
+            if _piece(values, a, b, best) <= tolerance:
                 good = b
                 kept[:] = best
             else:
@@ -122,9 +112,96 @@ def _thinned(values, tolerance, fixed, keys, handles):  # type: ignore[no-untype
 
 
 @njit(cache=True)
+def _corners(keys, count, handles, tolerance, corner):  # type: ignore[no-untyped-def]
+    """Marks the keys at which the pieces beside part by more than one slope for both could make up for."""
+    corner[:] = False
+    for k in range(1, count - 1):
+        before, after = keys[k] - keys[k - 1], keys[k + 1] - keys[k]
+        apart = abs(3.0 * handles[k, 0] / after + 3.0 * handles[k - 1, 1] / before)
+        # Half of it each has to give, and a slope bends a piece by 4/27 of its length at most. Of short pieces nothing
+        # can be told: two slopes meet whatever lies between.
+        corner[keys[k]] = min(before, after) > 3 and apart * min(before, after) * 2.0 / 27.0 > CORNER * tolerance
+
+
+@njit(cache=True)
+def _join(values, keys, count, corner, handles):  # type: ignore[no-untyped-def]
+    """Fills ``handles`` by least squares with one slope at each key, or two where it is a corner.
+
+    The normal equations of cubic Hermite pieces are tridiagonal in the slopes.
+    """
+    size = 0
+    into, out = np.empty(count, np.int64), np.empty(count, np.int64)
+    for k in range(count):
+        into[k] = size
+        if corner[keys[k]] and 0 < k < count - 1:
+            size += 1
+        out[k] = size
+        size += 1
+    own, beside, slopes = np.full(size, 1e-12), np.zeros(size), np.zeros(size)
+    for k in range(count - 1):
+        a, b = keys[k], keys[k + 1]
+        gap = b - a
+        i, j = out[k], into[k + 1]
+        if gap == 1:  # nothing between to go by: as straight as the pieces beside allow
+            for n in (i, j):
+                own[n] += 1e-6
+                slopes[n] += 1e-6 * (values[b] - values[a])
+        for n in range(a + 1, b):
+            t = (n - a) / gap
+            u = 1.0 - t
+            c1, c2 = gap * u * u * t, -gap * u * t * t
+            rest = values[n] - (u * u * (u + 3.0 * t) * values[a] + t * t * (t + 3.0 * u) * values[b])
+            own[i] += c1 * c1
+            own[j] += c2 * c2
+            beside[i] += c1 * c2
+            slopes[i] += c1 * rest
+            slopes[j] += c2 * rest
+    for n in range(1, size):
+        share = beside[n - 1] / own[n - 1]
+        own[n] -= share * beside[n - 1]
+        slopes[n] -= share * slopes[n - 1]
+    slopes[size - 1] /= own[size - 1]
+    for n in range(size - 2, -1, -1):
+        slopes[n] = (slopes[n] - beside[n] * slopes[n + 1]) / own[n]
+    for k in range(count - 1):
+        gap = keys[k + 1] - keys[k]
+        handles[k, 0], handles[k, 1] = slopes[out[k]] * gap / 3.0, -slopes[into[k + 1]] * gap / 3.0
+
+
+@njit(cache=True)
+def _joined(values, tolerance, keys, count, handles):  # type: ignore[no-untyped-def]
+    """Joins pieces without corners, with keys more where that takes them too far off; how many keys there are then."""
+    frames = len(values)
+    corner, more = np.zeros(frames, np.bool_), np.zeros(frames, np.bool_)
+    _corners(keys, count, handles, tolerance, corner)
+    while True:
+        _join(values, keys, count, corner, handles)
+        more[:] = False
+        added = 0
+        for k in range(count - 1):
+            worst, at = _worst(values, keys[k], keys[k + 1], handles[k])
+            if worst > tolerance:
+                more[at] = True
+                added += 1
+        if not added:
+            return count
+        k, n = count - 1, count + added - 1
+        for frame in range(frames - 1, -1, -1):  # from the end on, as the keys lie in the same array
+            if keys[k] == frame or more[frame]:
+                if keys[k] == frame:
+                    k -= 1
+                keys[n] = frame
+                n -= 1
+            if n < 0:
+                break
+        count += added
+
+
+@njit(cache=True)
 def _thin_all(values, tolerances, fixed, keys, handles, used):  # type: ignore[no-untyped-def]
     for c in range(len(values)):
-        used[c] = _thinned(values[c], tolerances[c], fixed[c], keys[c], handles[c])
+        count = _thinned(values[c], SLACK * tolerances[c], fixed[c], keys[c], handles[c])
+        used[c] = _joined(values[c], tolerances[c], keys[c], count, handles[c])
 
 
 def thinned(
@@ -141,8 +218,9 @@ def thinned(
     Notes
     -----
     As in Schneider's fit ("An Algorithm for Automatically Fitting Digitized Curves", Graphics Gems, 1990) handles are
-    found by least squares; but a piece here is a function of time, and the longest that keeps the error is taken from
-    each key on, instead of halving where the error is largest.
+    found by least squares, and the two sides of a key go on from one another. But a piece here is a function of time,
+    the longest that keeps the error is taken from each key on instead of halving where the error is largest, and the
+    slopes at all keys are solved together.
     """
     values = np.ascontiguousarray(values, float)
     count, frames = values.shape

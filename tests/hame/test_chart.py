@@ -109,6 +109,13 @@ class ChartTest(unittest.TestCase):
         np.testing.assert_allclose(even.at(np.linspace(0, 1, 9)), np.linspace(0, 1, 9), atol=1e-9)
         self.assertAlmostEqual(float(ease_through([Tick(0.25, 0.5)]).at(np.array([0.25]))[0]), 0.5)
 
+    def test_ticks_that_were_set_count_far_more_than_those_that_follow(self) -> None:
+        held = [Tick(0.2, 0.05), Tick(0.5, 0.5), Tick(0.8, 0.95)]
+        loose = [Tick(t, t, False) for t in (0.1, 0.3, 0.4, 0.6, 0.7, 0.9)]
+        ease = ease_through([*held, *loose])
+        off = [abs(float(ease.at(np.array([tick.time]))[0]) - tick.favour) for tick in held]
+        self.assertLess(max(off), 0.01)
+
     def test_what_cannot_be_charted_says_why(self) -> None:
         rig, clip = brannoc_rig(), two_poses()
         with self.assertRaisesRegex(BadEdit, "has no frames"):

@@ -10,7 +10,7 @@ import numpy as np
 from bench import schneider
 from bench.schneider import captured
 from hame.clip.clip import Clip
-from hame.clip.curve import STEP, VALUE, from_json, from_keys
+from hame.clip.curve import FREE, HANDLES, STEP, VALUE, from_json, from_keys, handle_kinds
 from hame.clip.sampling import sample_curve
 from hame.edits.cleaning import CalmKeys, ClearChannels, FitKeys, SpareKeys, Tolerance, Unwind
 from hame.edits.edit import Edit
@@ -42,6 +42,34 @@ class FitTest(unittest.TestCase):
                 self.assertLessEqual(len(keys), 1.2 * count, (seed, tolerance))
                 mine, theirs = mine + len(keys), theirs + count
         self.assertLessEqual(mine, 1.0 * theirs)
+
+    def test_pieces_join_without_a_corner_wherever_that_keeps_the_error(self) -> None:
+        values = captured(3)
+        keys, handles = thinned(values[None], np.array([0.03]))[0]
+        thirds = np.diff(keys) / 3.0
+        into, out = -handles[:-1, 1] / thirds[:-1], handles[1:, 0] / thirds[1:]
+        np.testing.assert_allclose(into, out, atol=1e-9)
+
+    def test_a_corner_of_the_curve_itself_stays_one(self) -> None:
+        fall = np.concatenate([-0.01 * np.arange(30.0) ** 2, np.full(30, -0.01 * 29.0**2)])
+        keys, handles = thinned(fall[None], np.array([0.01]))[0]
+        self.assertEqual(keys.tolist(), [0, 29, 59])
+        after = edited(Clip().with_curves({"head/ry": from_keys(dict(enumerate((fall / 10).tolist(), 1)))}),
+                       FitKeys(tolerance=Tolerance(0.001, 0.001))).curves["head/ry"]  # fmt: skip
+        self.assertEqual(after.frames.tolist(), [1, 30, 60])
+
+    def test_handles_that_go_on_from_one_another_stay_in_line_when_dragged(self) -> None:
+        dense = from_keys(dict(enumerate(captured(3).tolist(), 1)))
+        after = edited(Clip().with_curves({"head/ry": dense}), FitKeys(tolerance=Tolerance(0.03, 0.03)))
+        codes = after.curves["head/ry"].table[1:-1, HANDLES]
+        self.assertTrue(all(handle_kinds(code) == (FREE, FREE, True) for code in codes))
+
+    def test_a_key_lies_where_one_has_to(self) -> None:
+        values = np.linspace(0.0, 1.0, 60) ** 2
+        fixed = np.zeros((1, 60), bool)
+        fixed[0, [7, 31]] = True
+        keys, _ = thinned(values[None], np.array([0.5]), fixed)[0]
+        self.assertEqual(keys.tolist(), [0, 7, 31, 59])
 
     def test_the_stated_error_is_kept_on_every_frame(self) -> None:
         rig = brannoc_rig()

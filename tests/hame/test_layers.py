@@ -218,10 +218,11 @@ class MergeTest(unittest.TestCase):
 
     def test_it_goes_into_the_layer_below_where_there_is_one(self) -> None:
         clip = edited(base(), AddLayer(name="A"), AddLayer(name="B"), WeighLayer(number=1, weight=0.5))
-        clip = edited(clip, SetPose(frame=10, values={"head/ry": 0.9}, layer=1))
-        clip = edited(clip, SetPose(frame=20, values={"head/ry": 1.4}, layer=2))
+        clip = edited(clip, *(SetPose(frame=f, values={"head/ry": v}, layer=1) for f, v in ((10, 0.9), (25, 0.2))))
+        clip = edited(clip, *(SetPose(frame=f, values={"head/ry": v}, layer=2) for f, v in ((20, 1.4), (30, 0.6))))
         after = self.merged(clip, 2)
         self.assertEqual(list(layers_of(after)), [1])
+        self.assertEqual(after.curves["#1/head/ry"].frames.tolist(), [10, 20, 25, 30])
         np.testing.assert_allclose(values(after, "head/ry"), values(clip, "head/ry"), atol=1e-9)
         narrow = edited(clip, ChangeLayer(number=1, controls=("neck",)))
         self.assertEqual(set(layers_of(self.merged(narrow, 2))[1].controls), {"neck", "head"})

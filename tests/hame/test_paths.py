@@ -9,7 +9,7 @@ import numpy as np
 
 from hame.character.camera import is_camera
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, STEP, from_json, from_keys
+from hame.clip.curve import BEZIER, LINEAR, STEP, from_json, from_keys
 from hame.clip.marks import Label
 from hame.demo.shots import demo_motions
 from hame.edits.arcs import LayOnArc, SmoothArc
@@ -52,7 +52,8 @@ class ReadTest(unittest.TestCase):
 
     def test_a_part_that_slows_down_to_turn_has_no_corner(self) -> None:
         t = np.linspace(-1, 1, 41)
-        path = np.stack([0.03 * t, t**2, 0 * t], axis=1)
+        path = 3.0 * np.stack([0.06 * t, t**2, 0 * t], axis=1)
+        self.assertGreater(paths.turning(path, paths.LEAST_STEP * SIZE).max(), 1.5 * paths.CORNER)
         self.assertEqual(paths.corners(path, SIZE), [])
 
     def test_the_smoothest_reach_has_a_jerk_of_one_and_its_speed_peaks_at_1875(self) -> None:
@@ -82,6 +83,9 @@ class ReadTest(unittest.TestCase):
         t = np.linspace(0, pi, 25)
         opened = np.stack([0.6 * np.sin(t), 0.12 * np.cos(t), 0 * t], axis=1)
         self.assertEqual(paths.lines(opened, SIZE), [])
+        aside = np.concatenate([out, out[-2::-1] * (1.0, 0.0, 0.0) + np.outer(0.6 - out[-2::-1, 0], (0, 0.17, 0))])
+        self.assertGreater(paths.turning(aside, 0.0).max(), radians(160))
+        self.assertEqual(paths.lines(aside, SIZE), [], "it turns back, but on another line")
 
     def test_trembling_goes_to_and_fro_frame_by_frame(self) -> None:
         still = np.linspace(0, 0.3, 30)
@@ -90,6 +94,8 @@ class ReadTest(unittest.TestCase):
         ((a, b, most),) = paths.trembling(shaken, 0.01)
         self.assertTrue(9 <= a <= 11 and 18 <= b <= 21, (a, b))
         self.assertAlmostEqual(most, 0.04, delta=0.012)
+        once = still + 0.03 * (np.arange(30) == 12)
+        self.assertEqual(paths.trembling(once, 0.01), [], "to and fro once is a move")
 
     def test_even_motion_floats_and_uneven_does_not(self) -> None:
         path = circle(60)
@@ -181,6 +187,18 @@ class SmoothTest(unittest.TestCase):
             self.assertEqual(was[[0, 2], 1].tolist(), is_now[[0, 2], 1].tolist(), "key poses stay")
         far = np.linalg.norm(self.path(after) - self.path(clip), axis=1).max()
         self.assertLess(far, 0.3, "less than all of what it lay off")
+
+    def test_the_end_of_a_swing_stays_where_it_was_posed(self) -> None:
+        clip = made(KeyPose(frame=1), Scene({1: Figure(brannoc_rig())}, 1, 60), 1).clips[1]
+        ways = {"tx": ((1, 0.0), (9, -0.3), (15, -0.2), (21, 0.0)), "ty": ((1, 0.0), (9, 0.1), (15, 0.16), (21, 0.0))}
+        curves = {f"arm.L.goal/{axis}": from_json([[f, v, LINEAR] for f, v in keys]) for axis, keys in ways.items()}
+        clip = clip.with_curves({**curves, "arm.L/ik": from_json([[1, 1.0, STEP]])})
+        ranks = {1: Label("In"), 9: Label("Out", "breakdown"), 15: Label("Over", "breakdown"), 21: Label("In again")}
+        after, said = self.edited(clip.with_labels(ranks), SmoothArc(control="arm.L.goal", first=1, last=21))
+        self.assertIn("turns by 18° at most now, not 70°", said)
+        moved = {int(f) for a, c in clip.curves.items() for f, was, now in
+                 zip(c.frames, c.values, after.curves[a].values, strict=True) if was != now}  # fmt: skip
+        self.assertEqual(moved, {15})
 
     def test_where_only_key_poses_are_it_says_what_to_do(self) -> None:
         clip = reaching().with_labels({9: Label("Past")})
