@@ -10,6 +10,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
 
 from hame.clip.cycle import cycle_of
+from hame.clip.layers import layers_of
 from server.characters import store as characters
 from server.shots import store
 from server.shots.models import Casting, Edit, LibraryPose, Shot, Take
@@ -118,7 +119,7 @@ class BlockingEditsTest(ServerTest):
             ({"kind": "move keys", "keys": {"tail/rx": [1]}, "by": 1}, "no channel called tail/rx"),
             ({"kind": "move keys", "keys": {"head/rx": [1]}, "by": 10_000_000}, "out of range"),
             ({"kind": "paste keys", "frame": 1, "keys": {"head/rx": [[1.5, 0.0, 2]]}}, "not whole"),
-            ({"kind": "paste keys", "frame": 1, "keys": {"head/rx": [[1, 0.0, 9]]}}, "unknown shape"),
+            ({"kind": "paste keys", "frame": 1, "keys": {"head/rx": [[1, 0.0, 12]]}}, "unknown shape"),
             ({"kind": "mirror range", "first": 9, "last": 1, "to": 20}, "before it begins"),
             ({"kind": "mirror", "frame": 1, "way": "left to right", "controls": ["head"]}, "stands on the left"),
             ({"kind": "lay", "frame": 1, "pose": 99}, "not in the library"),
@@ -298,6 +299,7 @@ class DemoTest(ServerTest):
                 "Reaching for the lamp",
                 "Crab on the slip",
                 "Wick off balance",
+                "Over the bollard",
             },
         )
         heavy = shots["The heavy can"]
@@ -308,8 +310,12 @@ class DemoTest(ServerTest):
         props = [c.name for c in shots["Filling the lamp"].cast.all() if characters.rig(c.version).plan.is_prop]
         self.assertEqual(props, ["Oil can", "Signal lamp"])
         self.assertEqual([c.name for c in shots["Gull on the rail"].cast.all()], ["Brannoc", "Wick"])
-        for name, takes in (("Morning round", 2), ("Late for the lamp", 2), ("Before dawn", 1)):
+        self.assertEqual([c.name for c in shots["Over the bollard"].cast.all()], ["Wick", "Bollard", "Shot camera"])
+        for name, takes in (("Morning round", 3), ("Late for the lamp", 2), ("Before dawn", 1)):
             self.assertEqual(shots[name].takes.count(), takes)
+        tired = Take.objects.get(shot=shots["Morning round"], name="Tired")
+        (layer,) = layers_of(store.open_clip(tired, shots["Morning round"].cast.get().pk)).values()
+        self.assertEqual(layer.name, "Tired")
         walk = Take.objects.get(shot=shots["Morning round"], name="Walking on")
         clip = store.open_clip(walk, shots["Morning round"].cast.get().pk)
         assert cycle_of(clip)
