@@ -24,6 +24,7 @@ from hame.edits.plants import plant_limb
 from hame.edits.pose import key_pose, set_pose
 from hame.evaluate.evaluate import channel_values, evaluate, pose_of
 from hame.maths import rotations
+from hame.maths.thinning import thinned
 from hame.scene.joined import seen
 from hame.scene.scene import Figure, Scene
 from hame.scene.seen import pose_values
@@ -54,6 +55,7 @@ def curves() -> None:
     sample(tabulate(after.curves, ("body/ty", "none/tx"), np.zeros(2)), np.array([1.0, 4.0]))
     unstacked(stacked(after.curves))
     split_at(curve.table, 3)
+    thinned(np.sin(np.arange(40.0))[None], np.array([0.1]))
     rotations.to_euler(rotations.IDENTITY, "YXZ")
     rotations.to_euler_near(rotations.IDENTITY, "YXZ", np.zeros(3))
     rotations.slerp(rotations.IDENTITY, rotations.IDENTITY, 0.5)
