@@ -6,7 +6,10 @@ import type { Alert } from "./types";
 
 const MOST = 1200; // frames that are looked at
 
+let asked = 0;
+
 async function look() {
+  const mine = ++asked;
   const { shot, takeId, dragged, playing } = desk();
   if (!shot || dragged || playing) return;
   const camera = desk().faultsIn === "camera" ? cameraOf()?.id : undefined;
@@ -17,9 +20,9 @@ async function look() {
   };
   try {
     const found = await ask(http.GET("/api/takes/{take_id}/arcs", { params: { path: { take_id: takeId }, query } }));
-    if (takeId === desk().takeId) setDesk({ faults: found as Alert[] });
+    if (mine === asked && takeId === desk().takeId) setDesk({ faults: found as Alert[] });
   } catch {
-    if (takeId === desk().takeId) setDesk({ faults: null }); // the next step asks again
+    if (mine === asked) setDesk({ faults: null }); // the next step asks again
   }
 }
 
@@ -39,6 +42,7 @@ export function watchFaults(): () => void {
   });
   return () => {
     clearTimeout(timer);
+    asked++;
     stop();
     setDesk({ faults: null });
   };
