@@ -129,9 +129,11 @@ class CurvesTest(BrowserTest):
         # A tick of the chart is dragged, and the curves follow.
         tick = page.get_by_role("slider", name="Frame 50")
         tick.wait_for()
+        box = None
+        while box is None or box != tick.bounding_box():  # the chart of the new way may still be on its way
+            box = tick.bounding_box()
+            page.wait_for_timeout(400)
         before = int(tick.get_attribute("aria-valuenow") or 0)
-        box = tick.bounding_box()
-        assert box is not None
         self.drag(page, (box["x"] + box["width"] / 2, box["y"] + 12), (-26, 0))
         desk.stored(step + 2)
         stands = "document.querySelector(\"[aria-label='Frame 50']\")?.getAttribute('aria-valuenow')"
