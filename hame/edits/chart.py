@@ -149,7 +149,6 @@ def lay_chart(
             raise BadEdit(f"the gap from {first} to {last} has no frame in between; nothing was changed")
         refuse_derived(clip, [first])
         played = own_curves(played_of(clip, rig, controls, first, last))
-        before = len(changes)
         for address, curve in played.items():
             if not rig.has_channel(address) or rig.channels[rig.number(address)].locked:
                 continue
@@ -168,7 +167,7 @@ def lay_chart(
                 changes[address] = with_keys(changes.get(address) or clip.curves.get(address), mine)
                 continue
             _bend_gap(changes, clip, rig, address, first, last, rise, ease)
-        if len(changes) == before and not changes:
+        if not changes:
             raise BadEdit(f"nothing that is chosen is keyed at both {first} and {last}; nothing was changed")
     if left:
         notes.append(f"{counted(len(left), 'control')} with other keys between these poses stayed as they were")

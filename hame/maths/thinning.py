@@ -81,7 +81,6 @@ def _thinned(values, tolerance, fixed, keys, handles):  # type: ignore[no-untype
                 limit = n
                 break
         good = a + 1
-        kept[0] = kept[1] = 0.0
         kept[0] = (values[good] - values[a]) / 3.0
         kept[1] = -kept[0]
         step = 2

@@ -20,10 +20,8 @@ CORNER, CORNER_TIMES = radians(40.0), 2.5  # least angle, and how many times its
 LEAST_STEP = 0.004  # share of the height that a frame has to go for its direction to count
 JERKY = 12.0  # times the peak jerk of the smoothest move as long and as far
 POP = 6.0  # times the steps before and after
-LINE, LINE_WAY = (
-    0.035,
-    0.12,
-)  # how far out and back lie apart, as a share of the way; least way, as a share of the height
+LINE = 0.035  # how far out and back lie apart, as a share of the way
+LINE_WAY = 0.12  # least way, as a share of the height
 TREMBLE = 3  # changes of direction one frame after the other
 SLOWED = 0.4  # of the speed beside
 NEAREST = 0.05  # metres before a camera

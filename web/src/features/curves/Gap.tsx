@@ -7,7 +7,7 @@ import { go } from "../../desk/playing";
 import { leaveTry, tryEdit } from "../../desk/posing";
 import { partsActedOn } from "../../desk/selecting";
 import { commit, say } from "../../desk/steps";
-import { desk, type Member, setDesk, useDesk } from "../../desk/store";
+import { type Member, setDesk, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../desk/types";
 import { WAY_OF, type Way } from "../../desk/ways";
 import { Parts } from "../../desk/widgets/Parts";
@@ -200,5 +200,5 @@ function wayNow(member: Member, first: number, controls: string[]): string {
     total++;
   }
   const [most] = [...counts].sort((a, b) => b[1] - a[1]);
-  return most && most[1] > 0.6 * total && desk() ? WAY_OF[most[0]] : "";
+  return most && most[1] > 0.6 * total ? WAY_OF[most[0]] : "";
 }
