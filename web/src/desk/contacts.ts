@@ -1,11 +1,12 @@
 // Plants and faults of contact: where they show, and what is done to them.
 import { ask, http } from "../api/client";
 import { shownOn } from "./columns";
+import { framesNear, watch } from "./looking";
 import { Pose } from "./motion";
 import { go } from "./playing";
 import { select } from "./selecting";
 import { commit } from "./steps";
-import { type Member, desk, setDesk, useDesk } from "./store";
+import { type Member, desk, setDesk } from "./store";
 import { type Alert, type Limb, type Plant, plantsOf } from "./types";
 
 /** A plant on the time line: stored there, or shown again by a cycle. */
@@ -75,37 +76,16 @@ export function standsAt(member: Member, control: string, frame: number): Float3
   return pose.controls.slice(number * 12, number * 12 + 8);
 }
 
-const MOST = 1200; // frames that are looked at
-let asked = 0;
-/** Asks for the faults of contact as the take is now. */
-async function look() {
-  const mine = ++asked;
-  const { takeId, shot, playing, dragged } = desk();
-  if (!shot || playing || dragged) return;
-  try {
-    // Of what is played, and of a long shot what is near.
-    const first = Math.max(shot.play_start, Math.min(desk().frame - MOST / 2, shot.play_end - MOST + 1));
-    const query = { first, last: Math.min(shot.play_end, first + MOST - 1) };
-    const alerts = await ask(
-      http.GET("/api/takes/{take_id}/contacts", { params: { path: { take_id: takeId }, query } }),
-    );
-    if (mine === asked && takeId === desk().takeId) setDesk({ alerts: alerts as Alert[] });
-  } catch {
-    if (mine === asked) setDesk({ alerts: null }); // the next step asks again
-  }
-}
-
 /** Keeps the faults up to date while the hand rests. Returns what stops it. */
-export function watchContacts(): () => void {
-  let timer = setTimeout(() => void look(), 300);
-  const stop = useDesk.subscribe((s, before) => {
-    if (s.revision === before.revision && s.takeId === before.takeId && s.cast.length === before.cast.length) return;
-    clearTimeout(timer);
-    timer = setTimeout(() => void look(), 350);
+export const watchContacts = (): (() => void) =>
+  watch({
+    ask: async (take_id, shot) => {
+      const query = framesNear(shot);
+      const found = await ask(http.GET("/api/takes/{take_id}/contacts", { params: { path: { take_id }, query } }));
+      return { alerts: found as Alert[] };
+    },
+    none: { alerts: null },
+    also: (s) => s.cast.length,
+    first: 300,
+    rest: 350,
   });
-  return () => {
-    clearTimeout(timer);
-    asked++;
-    stop();
-  };
-}

@@ -1,39 +1,28 @@
 // How the figure stands: its mass over what bears it, by frame and while it is posed; and where it points.
 import { ask, http } from "../api/client";
+import { framesNear, watch } from "./looking";
 import { CONTROL } from "./motion";
-import { active, desk, type DeskState, type Member, setDesk, useDesk } from "./store";
+import { active, desk, type DeskState, type Member, setDesk } from "./store";
 import type { Balance } from "./types";
-
-const MOST = 1200; // frames that are looked at
-let asked = 0;
-
-async function look() {
-  const mine = ++asked;
-  const { takeId, shot, dragged, playing } = desk();
-  const member = active();
-  if (!shot || !member || dragged || playing) return;
-  if (member.prop) return setDesk({ balance: null });
-  const first = Math.max(shot.play_start, Math.min(desk().frame - MOST / 2, shot.play_end - MOST + 1));
-  try {
-    const query = { casting: member.id, first, last: Math.min(shot.play_end, first + MOST - 1) };
-    const rows = await ask(http.GET("/api/takes/{take_id}/balance", { params: { path: { take_id: takeId }, query } }));
-    if (mine === asked && takeId === desk().takeId) setDesk({ balance: { casting: member.id, first, rows } });
-  } catch {
-    if (mine === asked) setDesk({ balance: null }); // the next step asks again
-  }
-}
 
 /** Keeps what is known of the balance up to date while the hand rests. Returns what stops it. */
 export function watchBalance(): () => void {
-  let timer = setTimeout(() => void look(), 100);
-  const stop = useDesk.subscribe((s, before) => {
-    if (s.revision === before.revision && s.takeId === before.takeId && s.activeId === before.activeId) return;
-    clearTimeout(timer);
-    timer = setTimeout(() => void look(), 250);
+  const stop = watch({
+    ask: (take_id, shot) => {
+      const member = active();
+      if (!member || member.prop) return null;
+      const { first, last } = framesNear(shot);
+      const query = { casting: member.id, first, last };
+      return ask(http.GET("/api/takes/{take_id}/balance", { params: { path: { take_id }, query } })).then((rows) => ({
+        balance: { casting: member.id, first, rows },
+      }));
+    },
+    none: { balance: null },
+    also: (s) => s.activeId,
+    first: 100,
+    rest: 250,
   });
   return () => {
-    clearTimeout(timer);
-    asked++;
     stop();
     setDesk({ balance: null });
   };
