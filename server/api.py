@@ -14,7 +14,7 @@ from ninja.security import django_auth
 from hame.errors import Asks, HameError
 from server.accounts.api import router as session
 from server.characters.api import router as characters
-from server.errors import Refused, Stale, TooMany
+from server.errors import NotTheirs, Refused, Stale, TooMany
 from server.productions.api import router as productions
 from server.shots.api import router as shots
 from server.shots.api_arcs import router as arcs
@@ -57,6 +57,11 @@ def _bad_request(request: HttpRequest, error: HameError | type[HameError]) -> Ht
 @api.exception_handler(Refused)
 def _refused(request: HttpRequest, error: Refused | type[Refused]) -> HttpResponse:
     return _answer(request, 403, str(error))
+
+
+@api.exception_handler(NotTheirs)
+def _not_theirs(request: HttpRequest, error: Any) -> HttpResponse:
+    return _answer(request, 403, str(error), whose=error.whose)
 
 
 @api.exception_handler(Stale)

@@ -18,6 +18,14 @@ class TooMany(Exception):
         self.wait = wait
 
 
+class NotTheirs(Exception):
+    """A step is of somebody else than who is signed in now; it was not stored, and waits for them."""
+
+    def __init__(self, whose: str) -> None:
+        super().__init__(f"This step was made by {whose}, and somebody else is signed in now. It was not stored")
+        self.whose = whose
+
+
 class Stale(Exception):
     """A step was made on an older revision than the take now has, and cannot be made on the newer one unseen.
 

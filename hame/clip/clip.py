@@ -252,6 +252,16 @@ class Patch:
             )
         )  # fmt: skip
 
+    def frames(self) -> set[int]:
+        """The frames of the keys, poses, names and ends of spans that it takes away or lays."""
+        found = {
+            int(frame) for rows in self.curves.values() for part in (rows.removed, rows.added) for frame in part[:, 0]
+        }
+        found |= self.pending.keys() | self.labels.keys()
+        for swap in self.tracks.values():
+            found |= {frame for span in (*swap.removed, *swap.added) for frame in (span.start, span.end)}
+        return found
+
     def says_the_same(self, other: Patch) -> bool:
         """Whether two patches make the same difference; computed handles follow from the keys and do not count."""
         return bool(self._said() == other._said())

@@ -8,6 +8,7 @@ from typing import Literal
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
+from hame.clip.spans import Reach
 from hame.clip.curve import BEZIER, SHAPES, ShapeName, whole_frame, with_keys
 from hame.edits.chosen import Keys, addresses_of, chosen_frames, counted, curves_of, refuse_derived
 from hame.edits.edit import Controls, Count, Edit, Frame, Frames, Values, frames_said, of_said
@@ -130,6 +131,9 @@ class MoveColumns(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return move_columns(clip, rig, self.frames, self.by, self.controls)
+
+    def moves_time(self) -> Reach | None:
+        return (min(self.frames), max(self.frames)) if self.frames else None
 
     def label(self, rig: Rig, scene: Scene) -> str:
         return f"Move column {frames_said(self.frames)} by {self.by:+d}{of_said(rig, self.controls)}"

@@ -15,6 +15,7 @@ from typing import Annotated, Any, ClassVar, get_args, get_origin, get_type_hint
 
 from hame.character.rig import Kind, Rig
 from hame.clip.clip import Clip
+from hame.clip.spans import Reach
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 from hame.scene.scene import Scene
@@ -118,6 +119,13 @@ class Edit:
     def label(self, rig: Rig, scene: Scene) -> str:
         """It in a few words, for the history."""
         raise NotImplementedError
+
+    def moves_time(self) -> Reach | None:
+        """The frames of which what lies there comes to lie elsewhere by it; None where time stays as it is.
+
+        A step that somebody else made before, about such frames, means other ones afterwards.
+        """
+        return None
 
 
 def check(edit: Any, what: str = "") -> None:

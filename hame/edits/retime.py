@@ -32,7 +32,7 @@ from hame.clip.curve import (
 )  # fmt: skip
 from hame.clip.marks import LONGEST_NAME, Label
 from hame.clip.played import played_curves
-from hame.clip.spans import Warp, whole_frames
+from hame.clip.spans import Reach, Warp, whole_frames
 from hame.edits.chosen import (
     chosen_frames,
     counted,
@@ -365,6 +365,9 @@ class InsertFrames(Edit):
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return insert_frames(clip, rig, self.after, self.count, self.controls)
 
+    def moves_time(self) -> Reach | None:
+        return self.after + 1, None
+
     def label(self, rig: Rig, scene: Scene) -> str:
         way = "Insert" if self.count > 0 else "Remove"
         parts = of_said(rig, self.controls)
@@ -385,6 +388,9 @@ class ScaleTime(Edit):
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return scale_time(clip, rig, self.frames, self.about, self.factor, self.controls, self.along)
 
+    def moves_time(self) -> Reach | None:
+        return (min(self.frames), None if self.along else max(self.frames)) if self.frames else None
+
     def label(self, rig: Rig, scene: Scene) -> str:
         what = f"{frames_said(self.frames)} by {self.factor:g} about {self.about}"
         return f"Scale timing of {what}{of_said(rig, self.controls)}"
@@ -401,6 +407,9 @@ class SlowByPhase(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return slow_by_phase(clip, rig, self.count, self.first, self.last)
+
+    def moves_time(self) -> Reach | None:
+        return self.first, None
 
     def label(self, rig: Rig, scene: Scene) -> str:
         return f"{self.count:+d} frame{'' if abs(self.count) == 1 else 's'} a phase"
@@ -419,6 +428,9 @@ class HoldPose(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return hold_pose(clip, rig, self.frame, self.count, self.drift, self.push, self.controls)
+
+    def moves_time(self) -> Reach | None:
+        return (self.frame + 1, None) if self.push else None
 
     def label(self, rig: Rig, scene: Scene) -> str:
         way = "Moving hold" if self.drift else "Hold"

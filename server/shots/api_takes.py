@@ -8,7 +8,7 @@ from dataclasses import asdict, replace
 from typing import Any
 
 import orjson
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router
 
@@ -26,9 +26,11 @@ from hame.measure.seam import seam
 from hame.scene.joined import bound_to, moves, played
 from hame.scene.scene import Figure
 from server.characters import store as characters
+from server.errors import NotTheirs
 from server.productions.access import need, shared
 from server.productions.models import Role
 from server.shots import history, schemas, store
+from server.shots import since as since_then
 from server.shots.api import find_shot
 from server.shots.clips import one_moment
 from server.shots.models import Casting, Take
@@ -153,15 +155,15 @@ def _caught_up(take: Take, since: int, label: str = "", notes: Iterable[str] = (
     # Read at one moment, so that what is told as happened and the clips agree.
     with one_moment():
         take.refresh_from_db(fields=["revision", "head", "tip"])
-        happened = store.missed(take, since)
+        happened = since_then.missed(take, since)
         castings = {casting for m in happened for casting in m.castings}
-        if store.much(happened):
+        if since_then.much(happened):
             castings = {casting.pk for casting in store.castings_of(take)}
             for casting, now in store.open_clips(take, castings).items():
                 clips[str(casting)], moved[casting] = _whole(now), [(None, None)]
         else:
             opened = store.open_clips(take, castings)
-            patches = store.patches_of(happened)
+            patches = since_then.patches_of(happened)
             for casting in castings:
                 mine = [patch[casting] for patch in patches if casting in patch]
                 clips[str(casting)] = _since(mine, opened[casting])
@@ -270,30 +272,58 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
     found = find_take(request, take_id, Role.ANIMATOR)
     casting, cast, asked = find_casting(found, given.casting), cast_of(found.shot), given.edit
     label = asked.label(characters.rig(casting.version), replace(cast.scene(no_clip), of=casting.pk))
+    basis = _basis(request, given, (casting.pk, given.read) if given.read is not None else None)
     done = store.commit(
-        take_id, cast, given.revision, request.user, label, lambda scene: made(asked, scene, casting.pk), given.id
-    )
-    return _done(done, given.revision)
+        take_id, cast, basis, request.user, label, lambda scene: made(asked, scene, casting.pk), given.id,
+        asked.moves_time(),
+    )  # fmt: skip
+    return _done(done, basis.known)
+
+
+def _basis(request: HttpRequest, given: schemas.Revised, read: tuple[int, int] | None = None) -> store.Basis:
+    """What a step was made on.
+
+    Raises
+    ------
+    NotTheirs
+        If somebody else is signed in now: a step is stored for who made it, and for nobody else.
+    """
+    if given.by and given.by != request.user.get_username():
+        raise NotTheirs(given.by)
+    return store.Basis(given.revision, frozenset(given.after), given.shown, read)
 
 
 @router.post("/takes/{take_id}/undo", response=schemas.StepDone)
 def undo(request: HttpRequest, take_id: int, given: schemas.Revised) -> HttpResponse:
     """Takes back the last step, or where others have gone on, one's own last one."""
     find_take(request, take_id, Role.ANIMATOR)
-    return _done(store.undo(take_id, given.revision, request.user, given.id), given.revision)
+    basis = _basis(request, given)
+    return _done(store.undo(take_id, basis, request.user, given.id), basis.known)
 
 
 @router.post("/takes/{take_id}/redo", response=schemas.StepDone)
 def redo(request: HttpRequest, take_id: int, given: schemas.Revised) -> HttpResponse:
     find_take(request, take_id, Role.ANIMATOR)
-    return _done(store.redo(take_id, given.revision, request.user, given.id), given.revision)
+    basis = _basis(request, given)
+    return _done(store.redo(take_id, basis, request.user, given.id), basis.known)
 
 
 @router.post("/takes/{take_id}/goto", response=schemas.StepDone)
 def go_to(request: HttpRequest, take_id: int, given: schemas.GoTo) -> HttpResponse:
     """Goes to the state after any step of the history, also one that was set aside; null: the beginning."""
     find_take(request, take_id, Role.ANIMATOR)
-    return _done(store.go_to(take_id, given.revision, request.user, given.step, given.id), given.revision)
+    basis = _basis(request, given)
+    return _done(store.go_to(take_id, basis, request.user, given.step, given.id), basis.known)
+
+
+@router.get("/takes/{take_id}/named/{key}", response=schemas.StepDone)
+def step_named(request: HttpRequest, take_id: int, key: str, since: int) -> HttpResponse:
+    """Whether a step of one's own stands stored under its name, though no answer came: then all since a revision."""
+    found = find_take(request, take_id)
+    label = store.named(found, request.user, key[:64])
+    if label is None:
+        raise Http404
+    return _caught_up(found, since, label)
 
 
 @router.get("/takes/{take_id}/history", response=list[schemas.HistoryStep])

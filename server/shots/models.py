@@ -174,7 +174,9 @@ class Edit(models.Model):
     line from the same parent, and the old line can still be gone back to.
     ``key`` is the name that the page gave the step, so that sending it again
     makes it once. ``inverse_of`` is the step that this one takes back (or, of
-    such a one, brings again) where others have gone on since.
+    such a one, brings again) where others have gone on since. ``moved_time``
+    are the frames, first and last (null: without end), of which what lay there
+    lies elsewhere by it.
     """
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="edits")
@@ -185,6 +187,7 @@ class Edit(models.Model):
     label = models.CharField(max_length=200)
     notes = models.JSONField(default=list)
     made_at = models.DateTimeField(auto_now_add=True)
+    moved_time = models.JSONField(null=True)
 
 
 class Difference(models.Model):

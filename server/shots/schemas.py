@@ -345,26 +345,35 @@ StepId = Annotated[str, Field(min_length=8, max_length=64, pattern=r"^[\w-]+$")]
 
 
 class Revised(Schema):
-    """``id`` is a name that the page gives what it asks for: asking again under the same is doing it once."""
+    """What a step was made on, and by whom.
+
+    ``id`` is a name that the page gives what it asks for: asking again under the same is doing it once. ``revision``
+    is what the page showed when it was made, ``after`` are the names of the person's own steps that were on their way
+    then: they are part of what it was made on, and what others have done since is not. The answer says what changed
+    since ``shown``, the revision that the page shows as it sends it (that of the step where none is told). ``by`` is whose it is: it is
+    stored for nobody else.
+    """
 
     revision: int
     id: StepId | None = None
+    after: list[StepId] = Field(default=[], max_length=2000)
+    shown: int | None = None
+    by: str = Field(default="", max_length=150)
 
 
 class GoTo(Revised):
     step: int | None = None
 
 
-class EditIn(Schema):
+class EditIn(Revised):
     """One edit, for one character of the cast, made on one revision of the take.
 
-    ``id`` is a name that the page gives the step: sending it again under the same makes it once.
+    ``read`` is a frame whose whole pose was read for it, as a pull does: it is not made where that has been changed.
     """
 
-    revision: int
-    id: StepId | None = None
     casting: int
     edit: AnyEdit
+    read: Annotated[int, Field(ge=-1_000_000, le=1_000_000)] | None = None
 
 
 class JoinOut(Schema):

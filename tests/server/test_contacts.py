@@ -172,7 +172,14 @@ class FollowingTest(SocketTest):
                         "end": 20}),
         ):  # fmt: skip
             asked, of, revision = edit_from_json(edit), casting, Take.objects.get().revision
-            store.commit(take.pk, cast_of(take.shot), revision, self.isla, "x", lambda s, a=asked, o=of: made(a, s, o))  # type: ignore[attr-defined, misc]
+            store.commit(
+                take.pk,
+                cast_of(take.shot),
+                store.Basis(revision),
+                self.isla,
+                "x",
+                lambda s, a=asked, o=of: made(a, s, o),
+            )  # type: ignore[attr-defined, misc]
         socket = self.socket("isla")
 
         async def drag() -> list[bytes]:

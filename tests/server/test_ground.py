@@ -315,7 +315,7 @@ class OneMomentTest(TransactionTestCase):
         user = self.isla  # type: ignore[attr-defined]
         casting = self.casting.pk  # type: ignore[attr-defined]
         edit = mock.Mock(side_effect=lambda scene: store.Made({casting: scene.figure(casting).clip.with_curves(keys)}))
-        store.commit(take.pk, cast_of(take.shot), take.revision, user, "All to one value", edit)
+        store.commit(take.pk, cast_of(take.shot), store.Basis(take.revision), user, "All to one value", edit)
 
     def test_a_clip_is_read_as_it_was_at_one_moment(self) -> None:
         """A commit that falls between the reading of marks and of rows must not mix two revisions."""

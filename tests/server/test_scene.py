@@ -41,7 +41,7 @@ class TwoTest(ServerTest):
 
         take = Take.objects.get()
         at = take.revision if revision is None else revision
-        return store.commit(take.pk, cast_of(take.shot), at, getattr(self, user), "Nod together", make)
+        return store.commit(take.pk, cast_of(take.shot), store.Basis(at), getattr(self, user), "Nod together", make)
 
     def heads(self) -> list[list[float]]:
         store.forget()
@@ -127,7 +127,7 @@ class SpanTest(ServerTest):
         def blow(scene: Scene) -> Made:
             return Made({self.casting.pk: scene.figure(self.casting.pk).clip.with_tracks({track: [Gust(5, 8, 0.2)]})})
 
-        store.commit(take.pk, cast_of(take.shot), 0, self.isla, "Blow", blow)  # type: ignore[attr-defined]
+        store.commit(take.pk, cast_of(take.shot), store.Basis(0), self.isla, "Blow", blow)  # type: ignore[attr-defined]
         missed = self.get(f"/takes/{self.take.pk}/changes?since=0").json()
         told = {"kind": "gust", "start": 5, "end": 8, "height": 0.2}
         self.assertEqual(missed["clips"][str(self.casting.pk)]["tracks"], {track: [told]})
@@ -182,5 +182,5 @@ class MotionTest(TwoTest):
 
         take = Take.objects.get()
         with self.assertRaisesRegex(BadEdit, "not like this"):
-            store.commit(take.pk, cast_of(take.shot), 0, self.isla, "x", make)  # type: ignore[attr-defined]
+            store.commit(take.pk, cast_of(take.shot), store.Basis(0), self.isla, "x", make)  # type: ignore[attr-defined]
         self.assertEqual(Take.objects.get().revision, 0)

@@ -219,4 +219,4 @@ def _lay_take(production: Production, shot_name: str, name: str, user: Any) -> N
 def _lay_down(take: Take, clips: dict[int, Clip], user: Any) -> None:
     """Commits finished motions, by casting, as one step."""
     label = f"Lay down {take.shot.name}"
-    store.commit(take.pk, cast_of(take.shot), take.revision, user, label, lambda _: Made(clips))
+    store.commit(take.pk, cast_of(take.shot), store.Basis(take.revision), user, label, lambda _: Made(clips))
