@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any, ClassVar, Self
 
-import numpy as np
-
-from hame.clip.spans import OWN, Reach, Span, Warp, owner_read, whole_frames
+from hame.clip.spans import OWN, Reach, Span, owner_read
 from hame.errors import BadEdit
 
 MOST_EASED = 1000  # frames
@@ -40,10 +38,6 @@ class Plant(Span):
 
     def reach(self) -> Reach:
         return self.start - self.land, self.end  # and as long as the release takes: hame.evaluate.ties knows
-
-    def moved(self, warp: Warp, whole: bool) -> tuple[Self | None, Warp]:
-        start, end = (int(f) for f in whole_frames(warp(np.array([self.start, self.end], float))))
-        return (replace(self, start=start, end=end) if end >= start else None), warp
 
     def numbers(self) -> Iterable[tuple[str, float, str]]:
         return [("the release of a plant", float(self.release), ""), ("the landing of a plant", float(self.land), "")]

@@ -118,7 +118,7 @@ class Span:
         ``whole`` tells whether time is warped for the whole character.
         """
         start, end = (int(f) for f in whole_frames(warp(np.array([self.start, self.end], float))))
-        return (replace(self, start=start, end=end) if end > start else None), warp
+        return (replace(self, start=start, end=end) if end >= start else None), warp
 
     def refuse_moves(self, before: Array, after: Array, now: Self) -> None:
         """Raises :class:`BadEdit` if keys may not go from ``before (N,)`` to ``after (N,)`` as it becomes ``now``."""
@@ -133,7 +133,7 @@ class Span:
         """
         start = after + count + 1 if after < self.start <= after + count else self.start
         end = after if after < self.end <= after + count else self.end
-        return replace(self, start=start, end=end) if end > start else None
+        return replace(self, start=start, end=end) if end >= start else None
 
     def phases(self, poses: set[int]) -> set[int]:
         """Of the frames that divide a motion into phases, those that count under it."""

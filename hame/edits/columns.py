@@ -8,8 +8,8 @@ from typing import Literal
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.spans import Reach
 from hame.clip.curve import BEZIER, SHAPES, ShapeName, whole_frame, with_keys
+from hame.clip.spans import Reach
 from hame.edits.chosen import Keys, addresses_of, chosen_frames, counted, curves_of, refuse_derived
 from hame.edits.edit import Controls, Count, Edit, Frame, Frames, Values, frames_said, of_said
 from hame.edits.keys import delete_keys, duplicate_keys, move_keys

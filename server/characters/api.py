@@ -19,6 +19,7 @@ from server.characters.files import mesh_of
 from server.characters.models import Character, CharacterVersion
 from server.productions.access import need, role_in, shared
 from server.productions.models import Role
+from server.rows import changing
 
 router = Router(tags=["characters"])
 
@@ -102,12 +103,12 @@ def change_character(request: HttpRequest, character_id: int, given: CharacterCh
     """Renames a character, puts it away (shots that it plays in keep it), or brings it back."""
     found = _character(request, character_id)
     need(request.user, found.production_id, Role.ANIMATOR)
-    if given.name is not None:
-        found.name = given.name.strip()
-    if given.put_away is not None:
-        found.put_away_at = timezone.now() if given.put_away else None
-    found.save(update_fields=["name", "put_away_at"])
-    return _out(found)
+    with changing(found) as now:
+        if given.name is not None:
+            now.name = given.name.strip()
+        if given.put_away is not None:
+            now.put_away_at = timezone.now() if given.put_away else None
+    return _out(now)
 
 
 @router.post("/productions/{production_id}/characters", response=CharacterOut)

@@ -17,6 +17,7 @@ from hame.solve.body import body_of
 from hame.solve.pull_kernel import HINGE
 from server.characters import store
 from server.characters.models import Character
+from server.rows import changing
 
 Angles = dict[str, tuple[float, float]]
 WHOLE = 70.0  # kilograms: what a body as ours is taken to weigh, where only shares are known
@@ -90,17 +91,16 @@ def set_body(character: Character, given: BodyIn) -> None:
     BadPlan
         If a joint or an angle is unknown, a range ends before it begins, or a mass is none; nothing is stored then.
     """
-    version = character.current
-    rig = store.rig(version)
-    known = {link.name for link in body_of(rig).links}
-    for joint in given.ranges:
-        if joint not in known:
-            raise BadPlan(f"this body has no joint called {joint}; nothing was changed")
-    _check_masses(given.masses, rig.skeleton.names)
-    plan = replace(rig.plan, ranges=given.ranges, masses=given.masses)
-    check_ranges(plan)
-    version.plan = plan.to_json()
-    version.save(update_fields=["plan"])
+    with changing(character.current) as version:
+        rig = store.rig(version)
+        known = {link.name for link in body_of(rig).links}
+        for joint in given.ranges:
+            if joint not in known:
+                raise BadPlan(f"this body has no joint called {joint}; nothing was changed")
+        _check_masses(given.masses, rig.skeleton.names)
+        plan = replace(rig.plan, ranges=given.ranges, masses=given.masses)
+        check_ranges(plan)
+        version.plan = plan.to_json()
 
 
 def _check_masses(masses: Mapping[str, float], names: tuple[str, ...]) -> None:

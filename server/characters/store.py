@@ -74,6 +74,7 @@ def card(version: CharacterVersion) -> Card:
     return Card(**version.card)
 
 
+@transaction.atomic
 def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) -> CharacterVersion:
     """Sets the body plan, and turns the figure by ``turn`` degrees about the vertical.
 
@@ -84,7 +85,8 @@ def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) 
     BadPlan
         If no rig can be built with it; nothing is stored then.
     """
-    version = character.current
+    Character.objects.select_for_update().get(pk=character.pk)  # of two who change it at once, one comes second
+    used = version = CharacterVersion.objects.select_for_update().get(pk=character.current.pk)
     found = read(version)
     before = bodyplan.from_json(version.plan)
     mesh: bytes | None = None
@@ -103,7 +105,6 @@ def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) 
     if shown.problem:
         raise BadPlan(shown.problem)
     if version.castings.exists() or mesh is not None:
-        used = version
         version = CharacterVersion(
             character=character, number=used.number + 1, source=used.source.name, mesh=used.mesh.name,
             notes=used.notes,
@@ -111,7 +112,10 @@ def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) 
         if mesh is not None:
             version.mesh.save("character.glb", ContentFile(mesh), save=False)
     version.plan, version.card = plan.to_json(), shown.to_json()
-    version.save()
+    if version is used:
+        version.save(update_fields=["plan", "card"])
+    else:
+        version.save()
     return version
 
 

@@ -17,6 +17,7 @@ from hame.errors import BadEdit
 from server.productions.access import need, role_in
 from server.productions.models import Invitation, Membership, Production, Role
 from server.rights import look_again, person_group
+from server.rows import changing
 
 router = Router(tags=["productions"])
 MOST_ASKED = 200  # invitations of a production that wait
@@ -94,13 +95,12 @@ def make_production(request: HttpRequest, given: ProductionIn) -> ProductionOut:
 def change_production(request: HttpRequest, production_id: int, given: ProductionChange) -> ProductionOut:
     """Renames a production, puts it away, or brings it back."""
     role = need(request.user, production_id, Role.ANIMATOR)
-    production = Production.objects.get(pk=production_id)
-    if given.name is not None:
-        production.name = given.name.strip()
-    if given.put_away is not None:
-        production.put_away_at = timezone.now() if given.put_away else None
-    production.save(update_fields=["name", "put_away_at"])
-    return _out(production, role)
+    with changing(Production(pk=production_id)) as now:
+        if given.name is not None:
+            now.name = given.name.strip()
+        if given.put_away is not None:
+            now.put_away_at = timezone.now() if given.put_away else None
+    return _out(now, role)
 
 
 @router.get("/productions/{production_id}/members", response=list[MemberOut])

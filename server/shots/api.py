@@ -15,6 +15,7 @@ from server.characters import store as characters
 from server.characters.files import mesh_of, stamp
 from server.productions.access import need, role_in, shared
 from server.productions.models import Role
+from server.rows import changing, merged
 from server.shots import schemas
 from server.shots.casting import able_to_play, add_to_cast, playing, reorder, take_out, tell_of_cast
 from server.shots.models import Casting, SelectionSet, Shot, Take
@@ -118,13 +119,13 @@ def change_shot(request: HttpRequest, shot_id: int, given: schemas.ShotChange) -
     found = find_shot(request, shot_id)
     need(request.user, found.production_id, Role.ANIMATOR)
     changes = given.dict(exclude_none=True)
-    if "put_away" in changes:
-        found.put_away_at = timezone.now() if changes.pop("put_away") else None
-    for field, value in changes.items():
-        setattr(found, field, value)
-    _checked_range(found)
-    found.save()
-    return _shot_out(request, found)
+    with changing(found) as now:
+        if "put_away" in changes:
+            now.put_away_at = timezone.now() if changes.pop("put_away") else None
+        for field, value in changes.items():
+            setattr(now, field, value)
+        _checked_range(now)
+    return _shot_out(request, find_shot(request, shot_id))
 
 
 @router.put("/shots/{shot_id}/thumbnail", response={204: None})
@@ -163,17 +164,21 @@ def _own_casting(request: HttpRequest, casting_id: int) -> Casting:
 def change_casting(request: HttpRequest, casting_id: int, given: schemas.CastingChange) -> schemas.CastingOut:
     """Which controls no edit may touch, what it is called, and whether it plays."""
     casting = _own_casting(request, casting_id)
-    if given.protected is not None:
-        found = characters.rig(casting.version)
-        casting.protected = [found.control(name).name for name in dict.fromkeys(given.protected)]
-    if given.name is not None:
-        casting.name = given.name.strip() or casting.name
-    if given.out is not None:
-        take_out(casting, given.out)
-    casting.save(update_fields=["protected", "name", "taken_out_at", "place"])
+    with transaction.atomic():
+        if given.out is not None:  # how many play is asked of the whole shot
+            Shot.objects.select_for_update().get(pk=casting.shot_id)
+        with changing(casting) as now:
+            if given.protected is not None:
+                found = characters.rig(casting.version)
+                wished = [found.control(name).name for name in dict.fromkeys(given.protected)]
+                now.protected = merged(now.protected, now.protected if given.was is None else given.was, wished, str)
+            if given.name is not None:
+                now.name = given.name.strip() or now.name
+            if given.out is not None:
+                take_out(now, given.out)
     if given.name is not None or given.out is not None:
         tell_of_cast(casting.shot)
-    return casting_out(casting)
+    return casting_out(now)
 
 
 @router.post("/shots/{shot_id}/cast", response=schemas.ShotOut)

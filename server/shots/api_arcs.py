@@ -20,6 +20,7 @@ from hame.scene.joined import played
 from hame.scene.traced import Thing, node_of
 from server.characters import store as characters
 from server.productions.models import Role
+from server.rows import changing, merged
 from server.shots import schemas, store
 from server.shots.api_contacts import MOST_ALERTS, alert_out, counted_frames
 from server.shots.api_takes import figures_of, find_casting, find_take
@@ -51,8 +52,13 @@ def keep_paths(request: HttpRequest, take_id: int, given: schemas.PathsIn) -> li
         # One that was drawn before the rig changed stays listed, so that it can be taken away or mapped.
         if lacks and (path.casting, path.name, path.joint, path.within) not in known:
             raise BadEdit(f"{lacks}. Nothing was stored")
-    take.paths = [path.dict() for path in given.paths]
-    take.save(update_fields=["paths"])
+    with changing(take) as now:
+        wished = [path.dict() for path in given.paths]
+        was = now.paths if given.was is None else [path.dict() for path in given.was]
+        now.paths = merged(now.paths, was, wished, lambda p: (p["casting"], p["name"], p["joint"], p["within"]))
+        if len(now.paths) > schemas.MOST_PATHS:
+            raise BadEdit(f"with what others draw these are more than {schemas.MOST_PATHS} paths; nothing was stored")
+    take.paths = now.paths
     store.announce(take.pk, {"type": "paths.changed"})
     return [schemas.PathOut(**{**path, "lacks": _lacks(take, path)}) for path in take.paths]
 

@@ -13,6 +13,7 @@ from hame.scene.seen import pose_values
 from server.characters import store as characters
 from server.productions.access import need, role_in, shared
 from server.productions.models import Production, Role
+from server.rows import changing
 from server.shots import schemas, store
 from server.shots.models import Casting, LibraryPose, Take
 from server.shots.pictures import put, type_of
@@ -79,12 +80,12 @@ def keep_pose(request: HttpRequest, production_id: int, given: schemas.LibraryPo
 def change_pose(request: HttpRequest, pose_id: int, given: schemas.LibraryPoseChange) -> schemas.LibraryPoseOut:
     """Renames a pose, sets it aside (it is kept, but no more shown), or takes it back."""
     pose = _pose(request, pose_id, Role.ANIMATOR)
-    if given.name is not None:
-        pose.name = given.name.strip()
-    if given.set_aside is not None:
-        pose.set_aside = given.set_aside
-    pose.save(update_fields=["name", "set_aside"])
-    return _out(pose)
+    with changing(pose) as now:
+        if given.name is not None:
+            now.name = given.name.strip()
+        if given.set_aside is not None:
+            now.set_aside = given.set_aside
+    return _out(now)
 
 
 @router.put("/poses/{pose_id}/picture", response={204: None})

@@ -13,6 +13,7 @@ from hame.errors import BadFile
 from server.characters import store as characters
 from server.productions.access import need, shared
 from server.productions.models import Role
+from server.rows import changing
 from server.shots import schemas
 from server.shots.api import find_shot
 from server.shots.models import Casting, SheetImage
@@ -80,9 +81,9 @@ def put_image(
 def tie_image(request: HttpRequest, image_id: int, given: schemas.SheetImageChange) -> schemas.SheetImageOut:
     """Ties a picture to a frame, or (null) to none."""
     image = _image(request, image_id, Role.ANIMATOR)
-    image.frame = given.frame
-    image.save(update_fields=["frame"])
-    return _out(image)
+    with changing(image) as now:
+        now.frame = given.frame
+    return _out(now)
 
 
 @router.delete("/sheet/{image_id}", response={204: None})

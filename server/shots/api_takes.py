@@ -8,6 +8,7 @@ from dataclasses import asdict, replace
 from typing import Any
 
 import orjson
+from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router
@@ -29,11 +30,12 @@ from server.characters import store as characters
 from server.errors import NotTheirs
 from server.productions.access import need, shared
 from server.productions.models import Role
+from server.rows import changing
 from server.shots import history, schemas, store
 from server.shots import since as since_then
 from server.shots.api import find_shot
 from server.shots.clips import one_moment
-from server.shots.models import Casting, Take
+from server.shots.models import Casting, Shot, Take
 from server.shots.motion import MAX_FRAMES, packed_motion, packed_pending
 from server.shots.pace import FRAMES, HAND_OFF, MOTION, keep_pace
 from server.shots.scenes import cast_of, no_clip
@@ -219,14 +221,17 @@ def make_take(request: HttpRequest, shot_id: int, given: schemas.TakeIn) -> sche
 def change_take(request: HttpRequest, take_id: int, given: schemas.TakeChange) -> schemas.TakeSummary:
     """Renames a take, puts it away, or brings it back. A shot keeps one take at least."""
     take = find_take(request, take_id, Role.ANIMATOR)
-    if given.name is not None:
-        take.name = given.name.strip()
-    if given.put_away is not None:
-        if given.put_away and not take.shot.takes.filter(put_away_at=None).exclude(pk=take.pk).exists():
-            raise BadEdit("this is the only take of the shot; begin another one, or put the whole shot away")
-        take.put_away_at = timezone.now() if given.put_away else None
-    take.save(update_fields=["name", "put_away_at"])
-    return _summary(take)
+    with transaction.atomic():
+        if given.put_away:  # of two people who put away the last two, one is told
+            Shot.objects.select_for_update().get(pk=take.shot_id)
+        with changing(take) as now:
+            if given.name is not None:
+                now.name = given.name.strip()
+            if given.put_away is not None:
+                if given.put_away and not take.shot.takes.filter(put_away_at=None).exclude(pk=take.pk).exists():
+                    raise BadEdit("this is the only take of the shot; begin another one, or put the whole shot away")
+                now.put_away_at = timezone.now() if given.put_away else None
+    return _summary(now)
 
 
 @router.get("/shots/{shot_id}/takes", response=list[schemas.TakeSummary])

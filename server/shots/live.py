@@ -36,19 +36,19 @@ from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from hame.character.rig import Rig
 from hame.clip.plants import Plant
+from hame.edits.byhand import moved_by_hand
 from hame.edits.chosen import refuse_derived
 from hame.edits.making import made
 from hame.edits.pose import check_values
 from hame.edits.reading import AnyEdit
 from hame.errors import HameError
-from hame.evaluate.evaluate import overlaid, pose_of
+from hame.evaluate.evaluate import pose_of
 from hame.evaluate.ties import has_ties
 from hame.maths.rotations import Array
 from hame.measure.balance import balances
 from hame.scene.gripped import planted_parts
 from hame.scene.joined import Posed, bound_to, seen
 from hame.scene.scene import Figure, Scene
-from hame.solve import drag
 from hame.solve import pull as pulling
 from hame.solve.pull import Begun
 from server.errors import Refused
@@ -143,16 +143,18 @@ def dragged(rig: Rig, start: Array, message: Move | Turn | Set, nodes: Array | N
     HameError
         If a control is unknown, an axis has no length, the view no turn or a value is past its limits.
     """
-    view = np.array(message.view, float)
+    by, angle, pivot, values = np.zeros(3), 0.0, None, {}
     if isinstance(message, Move):
-        after = drag.move(rig, start, message.controls, np.array(message.offset, float), message.axes, view, nodes)
+        by = np.array(message.offset, float)
     elif isinstance(message, Turn):
+        by, angle = np.array(message.axis, float), message.angle
         pivot = None if message.pivot is None else np.array(message.pivot, float)
-        axis = np.array(message.axis, float)
-        after = drag.turn(rig, start, message.controls, axis, message.angle, message.axes, view, pivot, nodes)
     else:
-        after = overlaid(rig, start, check_values(rig, message.values))
-    return drag.on_both_sides(rig, start, after, message.controls, message.sides)
+        values = message.values
+    return moved_by_hand(
+        rig, start, message.do, tuple(message.controls), by, angle, values, message.axes,
+        np.array(message.view, float), pivot, message.sides, nodes,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -397,7 +399,9 @@ class LiveTake:
 
     def _begun(self, message: Begin) -> bytes:
         self.start = None  # until this one stands, there is none
-        scene, of = self._scene(), message.casting
+        take = self._take()
+        revision = take.revision  # clips may be read later than this
+        scene, of = self._scene(take), message.casting
         figure = scene.figure(of)
         if not (message.watch and message.watch.layer):
             refuse_derived(figure.clip, [message.frame])
@@ -411,10 +415,11 @@ class LiveTake:
             of, rig, message.frame, values, pose_of(rig, values)[0], waiting, bound if tied else {}, stood, figure,
             message.balance, scene, message.watch,
         )  # fmt: skip
-        return packed_drag(_followed(self.start, values), message.seq)
+        # What the drag counts from is what its step is made on.
+        return packed_drag(_followed(self.start, values), message.seq, {"revision": revision})
 
     def _tried(self, message: Try) -> bytes:
-        scene, of = self._scene(), message.casting
+        scene, of = self._scene(self._take()), message.casting
         clips = made(message.edit, scene, of).clips
         before = bound_to(scene.figures, of)
         changed = {**scene.figures, **{n: scene.figure(n).with_clip(clip) for n, clip in clips.items()}}
@@ -427,8 +432,11 @@ class LiveTake:
         paths = None if message.watch is None else paths_after(scene, message.watch, clips)
         return packed_drag(moved, message.seq, None if message.watch is None else {"paths": paths})
 
-    def _scene(self) -> Scene:
-        take = Take.objects.select_related("shot").get(pk=self.take_id)
+    def _take(self) -> Take:
+        found: Take = Take.objects.select_related("shot").get(pk=self.take_id)
+        return found
+
+    def _scene(self, take: Take) -> Scene:
         return cast_of(take.shot).scene(lambda casting: store.open_clip(take, casting))
 
     async def _answer(self, seq: int, result: bytes | str) -> None:

@@ -10,6 +10,7 @@ from django.core.files.base import ContentFile
 from PIL import Image, UnidentifiedImageError
 
 from hame.errors import BadFile
+from server.rows import changing
 from server.shots.removal import delete_files
 
 _TYPES = {"PNG": "image/png", "JPEG": "image/jpeg", "WEBP": "image/webp"}
@@ -54,8 +55,8 @@ def stored_type(name: str) -> str:
 
 def put(row: Any, field: str, name: str, data: bytes) -> None:
     """Stores a picture in a field of a row, whose other fields are left alone; the one before is deleted."""
-    old = getattr(row, field)
-    before = type(old)(row, old.field, old.name)
-    old.save(name, ContentFile(data), save=False)
-    type(row).objects.filter(pk=row.pk).update(**{field: getattr(row, field).name})
+    with changing(row) as now:
+        old = getattr(now, field)
+        before = type(old)(now, old.field, old.name)
+        old.save(name, ContentFile(data), save=False)
     delete_files([before])

@@ -18,6 +18,7 @@ from hame.measure.contacts import Kind as AlertKind
 
 Values = dict[str, float]
 KeyRow = list[float]
+MOST_PATHS = 24
 
 
 def _out(kind: type[Span]) -> Any:
@@ -61,9 +62,14 @@ class CastingOut(Schema):
 
 
 class CastingChange(Schema):
-    """``out``: taken out of the shot, where it keeps its motion, or brought back."""
+    """``out``: taken out of the shot, where it keeps its motion, or brought back.
+
+    ``was`` are the protected controls that the page showed before the person changed them: what others have protected
+    or freed since stays so.
+    """
 
     protected: list[str] | None = Field(None, max_length=2000)
+    was: list[str] | None = Field(None, max_length=2000)
     name: str | None = Field(None, min_length=1, max_length=100)
     out: bool | None = None
 
@@ -350,8 +356,8 @@ class Revised(Schema):
     ``id`` is a name that the page gives what it asks for: asking again under the same is doing it once. ``revision``
     is what the page showed when it was made, ``after`` are the names of the person's own steps that were on their way
     then: they are part of what it was made on, and what others have done since is not. The answer says what changed
-    since ``shown``, the revision that the page shows as it sends it (that of the step where none is told). ``by`` is whose it is: it is
-    stored for nobody else.
+    since ``shown``, the revision that the page shows as it sends it (that of the step where none is told). ``by`` is
+    whose it is: it is stored for nobody else.
     """
 
     revision: int
@@ -493,7 +499,10 @@ class PathOut(PathIn):
 
 
 class PathsIn(Schema):
-    paths: list[PathIn] = Field(max_length=24)
+    """``was`` is what the page showed before the person changed it: what others have done since stays."""
+
+    paths: list[PathIn] = Field(max_length=MOST_PATHS)
+    was: list[PathIn] | None = Field(None, max_length=MOST_PATHS)
 
 
 class ChartOut(Schema):

@@ -13,9 +13,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, ClassVar, Self
 
+from django.contrib.auth import get_user_model
 from django.db import connection
-from django.test import TransactionTestCase
+from django.test import Client, TransactionTestCase
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+
+from server.productions.models import Membership, Production
 
 ROOT = Path(__file__).parents[2]
 PICTURES = os.environ.get("HAME_PICTURES")  # a folder: the tests leave pictures of the main views there
@@ -110,6 +113,20 @@ class BrowserTest(TransactionTestCase):
         """A page of its own with an account signed in."""
         page = self.front_page(port)
         page.get_by_role("button", name=account).click()
+        page.get_by_role("heading", name="Skerry Light").wait_for()
+        return page
+
+    def page_as(self, username: str, first_name: str, role: str = "animator") -> Page:
+        """A page of its own for somebody who plays no part in the demo, at the shots of its production."""
+        user = get_user_model().objects.get_or_create(username=username, defaults={"first_name": first_name})[0]
+        production = Production.objects.get(name="Skerry Light")
+        Membership.objects.get_or_create(production=production, user=user, defaults={"role": role})
+        client = Client()
+        client.force_login(user)
+        page = self.front_page()
+        base = f"http://127.0.0.1:{self.port}"
+        page.context.add_cookies([{"name": "sessionid", "value": client.cookies["sessionid"].value, "url": base}])
+        page.reload()
         page.get_by_role("heading", name="Skerry Light").wait_for()
         return page
 

@@ -15,9 +15,14 @@ export class ApiError extends Error {
 }
 
 let csrf = "";
-export function rememberCsrf(token: string) {
-  csrf = token;
+let person = "";
+/** Who is signed in by what the server said last, and the token against forged requests that goes with it. */
+export function rememberSession(session: Schemas["Session"]) {
+  csrf = session.csrf;
+  person = session.person?.username ?? "";
 }
+/** The name of the account that is signed in; empty when nobody is. */
+export const whoIsIn = () => person;
 
 export const http = createClient<paths>({ baseUrl: "" });
 http.use({

@@ -934,6 +934,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/named/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Step Named
+         * @description Whether a step of one's own stands stored under its name, though no answer came: then all since a revision.
+         */
+        get: operations["server_shots_api_takes_step_named"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/paths": {
         parameters: {
             query?: never;
@@ -1084,7 +1104,7 @@ export interface components {
             /** Last */
             last: number;
             /** Mend */
-            mend: (components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            mend: (components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
             /** Mending */
             mending: string;
             /** Says */
@@ -1338,6 +1358,101 @@ export interface components {
             times: number;
         };
         /**
+         * ByHand
+         * @description Controls moved by so much, turned about an axis, set to values or changed by them, from the pose that is seen.
+         *
+         *     ``by`` are metres along the axes, or the axis that is turned about.
+         */
+        ByHand: {
+            /**
+             * Angle
+             * @default 0
+             */
+            angle: number;
+            /**
+             * Axes
+             * @default world
+             * @enum {string}
+             */
+            axes: "world" | "parent" | "own" | "view";
+            /**
+             * By
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            by: number[];
+            /** Controls */
+            controls: string[];
+            /** Frame */
+            frame: number;
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "by hand";
+            /**
+             * Kinds
+             * @default [
+             *       "place",
+             *       "turn",
+             *       "extra"
+             *     ]
+             */
+            kinds: ("place" | "turn" | "scale" | "extra")[];
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Pivot */
+            pivot?: number[] | null;
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
+            /**
+             * Sides
+             * @default one
+             * @enum {string}
+             */
+            sides: "one" | "mirrored" | "opposite";
+            /** Values */
+            values?: {
+                [key: string]: number;
+            } | null;
+            /**
+             * View
+             * @default [
+             *       0,
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            view: number[];
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "move" | "turn" | "set" | "add";
+            /**
+             * What
+             * @default
+             */
+            what: string;
+        };
+        /**
          * CalmKeys
          * @description Keys that make a bump brought a share of the way to where their neighbours would have the curve.
          */
@@ -1413,6 +1528,9 @@ export interface components {
         /**
          * CastingChange
          * @description ``out``: taken out of the shot, where it keeps its motion, or brought back.
+         *
+         *     ``was`` are the protected controls that the page showed before the person changed them: what others have protected
+         *     or freed since stays so.
          */
         CastingChange: {
             /** Name */
@@ -1421,6 +1539,8 @@ export interface components {
             out?: boolean | null;
             /** Protected */
             protected?: string[] | null;
+            /** Was */
+            was?: string[] | null;
         };
         /**
          * CastingOut
@@ -2090,17 +2210,31 @@ export interface components {
          * EditIn
          * @description One edit, for one character of the cast, made on one revision of the take.
          *
-         *     ``id`` is a name that the page gives the step: sending it again under the same makes it once.
+         *     ``read`` is a frame whose whole pose was read for it, as a pull does: it is not made where that has been changed.
          */
         EditIn: {
+            /**
+             * After
+             * @default []
+             */
+            after: string[];
+            /**
+             * By
+             * @default
+             */
+            by: string;
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
             /** Id */
             id?: string | null;
+            /** Read */
+            read?: number | null;
             /** Revision */
             revision: number;
+            /** Shown */
+            shown?: number | null;
         };
         /**
          * EndBelonging
@@ -2246,10 +2380,22 @@ export interface components {
         };
         /** GoTo */
         GoTo: {
+            /**
+             * After
+             * @default []
+             */
+            after: string[];
+            /**
+             * By
+             * @default
+             */
+            by: string;
             /** Id */
             id?: string | null;
             /** Revision */
             revision: number;
+            /** Shown */
+            shown?: number | null;
             /** Step */
             step?: number | null;
         };
@@ -3284,10 +3430,15 @@ export interface components {
              */
             within: string;
         };
-        /** PathsIn */
+        /**
+         * PathsIn
+         * @description ``was`` is what the page showed before the person changed it: what others have done since stays.
+         */
         PathsIn: {
             /** Paths */
             paths: components["schemas"]["PathIn"][];
+            /** Was */
+            was?: components["schemas"]["PathIn"][] | null;
         };
         /** Person */
         Person: {
@@ -3640,13 +3791,31 @@ export interface components {
         };
         /**
          * Revised
-         * @description ``id`` is a name that the page gives what it asks for: asking again under the same is doing it once.
+         * @description What a step was made on, and by whom.
+         *
+         *     ``id`` is a name that the page gives what it asks for: asking again under the same is doing it once. ``revision``
+         *     is what the page showed when it was made, ``after`` are the names of the person's own steps that were on their way
+         *     then: they are part of what it was made on, and what others have done since is not. The answer says what changed
+         *     since ``shown``, the revision that the page shows as it sends it (that of the step where none is told). ``by`` is
+         *     whose it is: it is stored for nobody else.
          */
         Revised: {
+            /**
+             * After
+             * @default []
+             */
+            after: string[];
+            /**
+             * By
+             * @default
+             */
+            by: string;
             /** Id */
             id?: string | null;
             /** Revision */
             revision: number;
+            /** Shown */
+            shown?: number | null;
         };
         /** RigOut */
         RigOut: {
@@ -5969,6 +6138,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryStep"][];
+                };
+            };
+        };
+    };
+    server_shots_api_takes_step_named: {
+        parameters: {
+            query: {
+                since: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepDone"];
                 };
             };
         };

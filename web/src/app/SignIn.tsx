@@ -5,7 +5,7 @@ import TextField from "@mui/material/TextField";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useForm } from "react-hook-form";
-import { ask, http, rememberCsrf, type Schemas } from "../api/client";
+import { ask, http, rememberSession, type Schemas } from "../api/client";
 import { useInks } from "../ui/look";
 
 export function SignIn({ session }: { session: Schemas["Session"] }) {
@@ -18,7 +18,7 @@ export function SignIn({ session }: { session: Schemas["Session"] }) {
     setProblem("");
     try {
       const entered = await call;
-      rememberCsrf(entered.csrf);
+      rememberSession(entered);
       queries.setQueryData(["session"], entered);
     } catch (error) {
       setProblem((error as Error).message);

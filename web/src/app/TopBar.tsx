@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import { useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Link, useNavigate } from "react-router-dom";
-import { ask, http, rememberCsrf } from "../api/client";
+import { ask, http, rememberSession } from "../api/client";
 import { SmallButton } from "../ui/SmallButton";
 import { useInks, useLook } from "../ui/look";
 import { useSession } from "./session";
@@ -17,7 +17,7 @@ export function TopBar({ children }: { children?: ReactNode }) {
 
   async function leave() {
     const session = await ask(http.DELETE("/api/session"));
-    rememberCsrf(session.csrf);
+    rememberSession(session);
     queries.clear();
     queries.setQueryData(["session"], session);
     go("/");

@@ -20,7 +20,7 @@ export async function protect(names: string[], on: boolean) {
     const now = await ask(
       http.PATCH("/api/castings/{casting_id}", {
         params: { path: { casting_id: member.id } },
-        body: { protected: [...kept] },
+        body: { protected: [...kept], was: member.protect },
       }),
     );
     changeMember(member.id, { protect: now.protected });

@@ -5,6 +5,8 @@ import type { AnyEdit, Clip, Layer } from "./types";
 /** Kinds of edit that set poses: they are made in the layer that the character is posed in. */
 const POSES = new Set<AnyEdit["kind"]>([
   "pose",
+  "by hand",
+  "arc",
   "reset",
   "key",
   "breakdown",

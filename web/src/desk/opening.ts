@@ -1,5 +1,6 @@
 // Opening a take and its socket, taking over who plays in it, and leaving it.
 import { ApiError, ask, http } from "../api/client";
+import { rememberRevision } from "./basis";
 import { fetchSpans, freshen, showFrame } from "./frames";
 import { Live } from "./live";
 import { Motion, Pose } from "./motion";
@@ -7,7 +8,7 @@ import { loadPaths } from "./paths";
 import { stop } from "./playing";
 import { say } from "./steps";
 import { desk, type Member, playhead, setDesk, useDesk } from "./store";
-import { catchUp, follow, rememberRevision } from "./taking";
+import { catchUp, follow } from "./taking";
 import type { Clip, Shot } from "./types";
 
 let live: Live | null = null;

@@ -23,23 +23,34 @@ export interface PathLooks {
 }
 
 export async function loadPaths(takeId = desk().takeId) {
+  const since = kept;
   const paths = await ask(http.GET("/api/takes/{take_id}/paths", { params: { path: { take_id: takeId } } }));
-  if (takeId === desk().takeId) setDesk({ paths });
+  if (takeId === desk().takeId && since === kept) setDesk({ paths });
 }
 
 async function keep(paths: Path[]) {
   const { takeId, paths: before } = desk();
   if (!canChange()) return say("You look as a guest here; paths are kept by an animator of the production.", true);
   setDesk({ paths });
-  try {
-    const body = { paths: paths.map(({ lacks: _, ...path }) => path) };
-    const stored = await ask(http.PUT("/api/takes/{take_id}/paths", { params: { path: { take_id: takeId } }, body }));
-    if (takeId === desk().takeId) setDesk({ paths: stored });
-  } catch (error) {
-    if (takeId === desk().takeId) setDesk({ paths: before });
-    say((error as Error).message, true);
-  }
+  const mine = ++kept;
+  const told = (of: Path[]) => of.map(({ lacks: _, ...path }) => path);
+  const put = keeping.then(async () => {
+    try {
+      const body = { paths: told(paths), was: told(before) };
+      const stored = await ask(http.PUT("/api/takes/{take_id}/paths", { params: { path: { take_id: takeId } }, body }));
+      if (takeId === desk().takeId && mine === kept) setDesk({ paths: stored });
+    } catch (error) {
+      say((error as Error).message, true);
+      if (takeId === desk().takeId && mine === kept) await loadPaths(takeId).catch(() => setDesk({ paths: before }));
+    }
+  });
+  keeping = put;
+  return put;
 }
+
+/** Changes of paths, one after the other; only the answer of the last one is shown. */
+let keeping: Promise<void> = Promise.resolve();
+let kept = 0;
 
 /** Draws the paths of what is selected, or takes them away where all of them are drawn. */
 export function togglePaths() {

@@ -4,11 +4,11 @@ import { withLayer } from "./layers";
 import { socket } from "./opening";
 import { watch, watched } from "./paths";
 import { selected } from "./selecting";
-import { commit, here, say } from "./steps";
+import { commit, here, type MadeOn, say } from "./steps";
 import { active, canChange, desk, setDesk } from "./store";
 import { type AnyEdit, type Kind } from "./types";
 
-export const setValues = (values: Record<string, number>, what = "", place = here()) =>
+export const setValues = (values: Record<string, number>, what = "", place = here(), on: MadeOn = {}) =>
   commit(
     {
       kind: "pose",
@@ -20,6 +20,7 @@ export const setValues = (values: Record<string, number>, what = "", place = her
       what,
     },
     place,
+    on,
   );
 
 export const keySelection = () =>

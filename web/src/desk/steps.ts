@@ -1,11 +1,12 @@
 // Making steps: an edit, an undo, a way through the history. Each belongs to the take and character it was made on.
 import { enqueueSnackbar } from "notistack";
-import { type ApiError, ask, http, rememberCsrf, type Schemas } from "../api/client";
+import { ApiError, ask, http, rememberSession, type Schemas, whoIsIn } from "../api/client";
+import { arrived, type Basis, basisOf, onItsWay, revisionOf } from "./basis";
 import { showFrame } from "./frames";
 import { withLayer } from "./layers";
-import { newId, Outbox, type Step } from "./outbox";
+import { newId, Outbox, type Step, type Told } from "./outbox";
 import { active, canChange, desk, setDesk } from "./store";
-import { catchUp, revisionOf, takeOver } from "./taking";
+import { catchUp, takeOver } from "./taking";
 import type { AnyEdit } from "./types";
 
 const sentence = (message: string) => message.charAt(0).toUpperCase() + message.slice(1);
@@ -35,34 +36,54 @@ const asking = (question: Omit<Question, "answer">) =>
     });
   });
 
-/** A new sign-in brings a new token against forged requests with it. */
+/** A new sign-in brings a new token against forged requests with it, and perhaps somebody else. */
 const renewSession = () =>
   ask(http.GET("/api/session"))
-    .then((session) => rememberCsrf(session.csrf))
+    .then(rememberSession)
     .catch(() => undefined);
 
-const edits = new WeakMap<Step, { casting: number; edit: AnyEdit }>();
+type Sending = (told: Told) => Promise<Schemas["StepDone"]>;
+const stepOf = (takeId: number, what: string, send: Sending, basis = basisOf(takeId)): Step => ({
+  id: newId(),
+  takeId,
+  by: whoIsIn(),
+  basis,
+  what,
+  send,
+});
 
-function editStep(takeId: number, casting: number, edit: AnyEdit, what: string): Step {
-  const step: Step = {
-    id: newId(),
-    takeId,
-    what,
-    send: (revision, id) =>
-      ask(
-        http.POST("/api/takes/{take_id}/edits", {
-          params: { path: { take_id: takeId } },
-          body: { revision, casting, edit: edit as Schemas["EditIn"]["edit"], id },
-        }),
-      ),
-  };
-  edits.set(step, { casting, edit });
+const edits = new WeakMap<Step, { casting: number; edit: AnyEdit; read: number | null }>();
+
+function editStep(
+  takeId: number,
+  casting: number,
+  edit: AnyEdit,
+  what: string,
+  { basis, read = null }: MadeOn = {},
+): Step {
+  const send: Sending = (told) =>
+    ask(
+      http.POST("/api/takes/{take_id}/edits", {
+        params: { path: { take_id: takeId } },
+        body: { ...told, casting, edit: edit as Schemas["EditIn"]["edit"], read },
+      }),
+    );
+  const step = stepOf(takeId, what, send, basis);
+  edits.set(step, { casting, edit, read });
   return step;
+}
+
+/** What a step was made on where that is not what the page shows now, and the frame of a pose that was read for it. */
+export interface MadeOn {
+  basis?: Basis;
+  read?: number | null;
 }
 
 export const outbox = new Outbox({
   revision: revisionOf,
-  async done(takeId, done) {
+  person: whoIsIn,
+  async done({ id, takeId }, done) {
+    arrived(id, done.revision);
     if (takeId === desk().takeId) for (const note of done.notes) say(note);
     await takeOver(takeId, done);
   },
@@ -80,7 +101,7 @@ export const outbox = new Outbox({
       yes: "Make my step on it all the same",
       no: "Leave it as it is now",
     });
-    return yes ? editStep(step.takeId, made.casting, made.edit, step.what) : null;
+    return yes ? instead(step, editStep(step.takeId, made.casting, made.edit, step.what)) : null;
   },
   async asks(step, error) {
     await backToWhatIsStored();
@@ -93,12 +114,32 @@ export const outbox = new Outbox({
         yes: "Change it anyway",
         no: "Leave it as it is",
       }));
-    return yes ? editStep(step.takeId, made.casting, { ...made.edit, anyway: true } as AnyEdit, step.what) : null;
+    if (!yes) return null;
+    const anyway = { ...made.edit, anyway: true } as AnyEdit;
+    return instead(
+      step,
+      editStep(step.takeId, made.casting, anyway, step.what, { basis: step.basis, read: made.read }),
+    );
   },
-  signedOut: () =>
-    say("You are signed out. Sign in again in another tab of this browser: this step waits and is then stored.", true),
+  lookUp: ({ id, takeId }) =>
+    ask(
+      http.GET("/api/takes/{take_id}/named/{key}", {
+        params: { path: { take_id: takeId, key: id }, query: { since: revisionOf(takeId) } },
+      }),
+    ).catch((error: Error) => {
+      if (error instanceof ApiError && error.status === 404) return null;
+      throw error;
+    }),
+  elsewhere: (step, signedIn) =>
+    say(
+      signedIn
+        ? `${signedIn} is signed in now. A step of ${step.by}'s waits (${step.what}): it is stored when ${step.by} ` +
+            "signs in again in this browser, and for nobody else."
+        : "You are signed out. Sign in again in another tab of this browser: this step waits and is then stored.",
+      true,
+    ),
   renew: renewSession,
-  state: (waiting, since) => setDesk({ waiting, unreachedSince: since }),
+  state: (waiting, since, whose) => setDesk({ waiting, unreachedSince: since, waitsFor: whose }),
   setAside(step, reason) {
     setDesk({ setAside: [...desk().setAside, { id: step.id, takeId: step.takeId, what: step.what, reason }] });
     keptAside.set(step.id, step);
@@ -139,9 +180,18 @@ async function backToWhatIsStored() {
   await showFrame(desk().frame);
 }
 
+/** A step that is sent in place of another: to whatever was made after that, it is it. */
+function instead(before: Step, step: Step): Step {
+  onItsWay(step.takeId, step.id);
+  arrived(before.id, null);
+  return step;
+}
+
 async function put(step: Step): Promise<boolean> {
+  onItsWay(step.takeId, step.id);
   const sent = await outbox.put(step);
   if (!sent.stored) {
+    arrived(step.id, null);
     if (!sent.told) say(sent.reason, true);
     if (step.takeId === desk().takeId) await backToWhatIsStored();
   }
@@ -158,7 +208,7 @@ export interface Place {
 export const here = (): Place => ({ takeId: desk().takeId, casting: active()?.id ?? 0, frame: desk().frame });
 
 /** Commits one edit, of the active character unless a place is given. Resolves to whether it was stored. */
-export function commit(edit: AnyEdit, place: Place = here()): Promise<boolean> {
+export function commit(edit: AnyEdit, place: Place = here(), on: MadeOn = {}): Promise<boolean> {
   if (!place.casting) return Promise.resolve(false);
   if (!canChange()) {
     say("You look as a guest here: nothing was changed. Ask the lead to make you an animator.", true);
@@ -171,33 +221,24 @@ export function commit(edit: AnyEdit, place: Place = here()): Promise<boolean> {
       place.takeId,
       place.casting,
       withLayer(edit, member) as AnyEdit,
-      `${edit.kind}${"frame" in edit ? ` at ${edit.frame}` : ""}${name ? ` (${name})` : ""}`,
+      `${edit.kind === "by hand" ? "pose" : edit.kind}${"frame" in edit ? ` at ${edit.frame}` : ""}${name ? ` (${name})` : ""}`,
+      on,
     ),
   );
 }
 
 function back(path: "/api/takes/{take_id}/undo" | "/api/takes/{take_id}/redo", what: string) {
   const { takeId } = desk();
-  return put({
-    id: newId(),
-    takeId,
-    what,
-    send: (revision, id) => ask(http.POST(path, { params: { path: { take_id: takeId } }, body: { revision, id } })),
-  });
+  const params = { path: { take_id: takeId } };
+  return put(stepOf(takeId, what, (told) => ask(http.POST(path, { params, body: told }))));
 }
 export const undo = () => desk().canUndo && back("/api/takes/{take_id}/undo", "undo");
 export const redo = () => desk().canRedo && back("/api/takes/{take_id}/redo", "redo");
 export function goTo(step: number | null) {
   const { takeId } = desk();
-  return put({
-    id: newId(),
-    takeId,
-    what: "a way through the history",
-    send: (revision, id) =>
-      ask(
-        http.POST("/api/takes/{take_id}/goto", { params: { path: { take_id: takeId } }, body: { revision, step, id } }),
-      ),
-  });
+  const params = { path: { take_id: takeId } };
+  const send: Sending = (told) => ask(http.POST("/api/takes/{take_id}/goto", { params, body: { ...told, step } }));
+  return put(stepOf(takeId, "a way through the history", send));
 }
 
 /** A page with steps on the way is not closed without a word. */

@@ -57,6 +57,8 @@ export interface Grip {
 export type Leanings = Record<"spine" | "shoulders" | "knees" | "balance" | "before", number>;
 
 export interface PullSaid {
+  /** The revision that a drag counts from. */
+  revision?: number;
   gave?: { part: string; label: string; grade: Grade | "pulled"; metres: number; radians: number }[];
   whole?: boolean;
   beyond?: string[];
@@ -168,6 +170,8 @@ export interface DeskState {
   /** Steps that are not stored yet, and since when the server does not take them. */
   waiting: number;
   unreachedSince: Date | null;
+  /** Whose sign-in a step waits for; empty when none does. */
+  waitsFor: string;
   setAside: Aside[];
   question: Question | null;
   socket: "open" | "lost" | "refused";
@@ -244,6 +248,7 @@ export const useDesk = create<DeskState>()(() => ({
   view: "quarter",
   waiting: 0,
   unreachedSince: null,
+  waitsFor: "",
   setAside: [],
   question: null,
   socket: "lost",

@@ -1,14 +1,9 @@
 // Taking over what steps changed, one's own and other people's: curves, pending poses, and the frames that moved.
 import { ask, http } from "../api/client";
+import { heardOf, revisionOf } from "./basis";
 import { fetchSpans, freshen, showFrame, type Span } from "./frames";
 import { desk, setDesk } from "./store";
 import type { Clip, StepDone } from "./types";
-
-/** Revisions of takes that were open, so that a step of one that is not any more still finds its place. */
-const revisions = new Map<number, number>();
-export const revisionOf = (takeId: number) =>
-  takeId === desk().takeId ? desk().revision : (revisions.get(takeId) ?? 0);
-export const rememberRevision = (takeId: number, revision: number) => revisions.set(takeId, revision);
 
 type ClipChange = StepDone["clips"][string];
 
@@ -39,7 +34,7 @@ function changed(clip: Clip, change: ClipChange): Clip {
  * knows. Frames that cannot be fetched now are fetched later; that is no reason to make the step again.
  */
 export async function takeOver(takeId: number, done: StepDone): Promise<void> {
-  if (done.revision > (revisions.get(takeId) ?? 0)) revisions.set(takeId, done.revision);
+  heardOf(takeId, done.revision);
   if (takeId !== desk().takeId || done.revision < desk().revision) return;
   const now: Span[] = [];
   const later: Span[] = [];

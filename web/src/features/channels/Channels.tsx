@@ -305,8 +305,8 @@ function Row(p: {
           onBlocked={() => say(`${p.control.label}, ${channel.label}: ${channel.locked}`)}
           onType={(typed, by) => {
             const values: Record<string, number> = {};
-            for (const s of same) values[s.channel.address] = by ? s.value + typed / factor : typed / factor;
-            void act(names, { do: "set", values });
+            for (const s of same) values[s.channel.address] = typed / factor;
+            void act(names, { do: by ? "add" : "set", values });
           }}
           onScrubStart={() => beginDrag(names)}
           onScrub={(change) => dragTo(wish(change), readout(change))}
@@ -330,7 +330,7 @@ function Row(p: {
             value={slid ?? Math.min(Math.max(value, reach[0]), reach[1]) * factor}
             onChange={(_, v) => {
               // A slider sets all selected controls to the same value.
-              if (!dragging() && !beginDrag(names)) return;
+              if (!dragging(names) && !beginDrag(names)) return;
               setSlid(v as number);
               const values: Record<string, number> = {};
               for (const s of same) values[s.channel.address] = clamp((v as number) / factor, s.channel);

@@ -12,6 +12,7 @@ const clock = (at: Date) => at.toLocaleTimeString([], { hour: "2-digit", minute:
 export function Stored() {
   const waiting = useDesk((s) => s.waiting);
   const since = useDesk((s) => s.unreachedSince);
+  const waitsFor = useDesk((s) => s.waitsFor);
   const revision = useDesk((s) => s.revision);
   const socket = useDesk((s) => s.socket);
   const state = since ? "waiting" : waiting ? "storing" : "stored";
@@ -21,7 +22,8 @@ export function Stored() {
       ? "All stored"
       : state === "storing"
         ? "Storing…"
-        : `Not stored since ${clock(since!)}: ${waiting ? `${steps}, ` : ""}trying again`;
+        : `Not stored since ${clock(since!)}: ${waiting ? `${steps}, ` : ""}` +
+          (waitsFor ? `until ${waitsFor} signs in` : "trying again");
   return (
     <Box
       component="span"
