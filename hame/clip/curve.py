@@ -380,7 +380,7 @@ def _parted(keys: Array, ends: npt.NDArray[np.int64], wanted: npt.NDArray[np.boo
     return [kept[m:n] for m, n in zip(cuts[:-1].tolist(), cuts[1:].tolist(), strict=True)]
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _compare(a, b, gone, new):  # type: ignore[no-untyped-def]
     i, j = 0, 0
     low, high = 1e18, -1e18
@@ -426,7 +426,7 @@ def _compare(a, b, gone, new):  # type: ignore[no-untyped-def]
     return first, last
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _compare_all(a, ends_a, b, ends_b, gone, new, spans):  # type: ignore[no-untyped-def]
     for c in range(len(spans)):
         m, n = ends_a[c], ends_a[c + 1]
@@ -434,7 +434,7 @@ def _compare_all(a, ends_a, b, ends_b, gone, new, spans):  # type: ignore[no-unt
         spans[c, 0], spans[c, 1] = _compare(a[m:n], b[o:p], gone[m:n], new[o:p])
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _lay_handles(table):  # type: ignore[no-untyped-def]
     """Computes those handles in place that follow from the keys; False if two frames are the same.
 
@@ -480,7 +480,7 @@ def _lay_handles(table):  # type: ignore[no-untyped-def]
     return True
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _lay_all(keys, starts, ends):  # type: ignore[no-untyped-def]
     fine = True
     for c in range(len(starts)):

@@ -58,7 +58,7 @@ def sample_curve(curve: Curve, frames: Array) -> Array:
     return sample(Table(np.array([0, len(curve)]), curve.table, np.zeros(1)), frames)[:, 0]
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _sample(starts, keys, rest, frames, out):  # type: ignore[no-untyped-def]
     for c in range(len(rest)):
         first, last = starts[c], starts[c + 1] - 1

@@ -28,6 +28,7 @@ from hame.measure.paths import LEAST_STEP, turning
 from hame.scene.scene import Scene
 from hame.scene.seen import pose_values
 from hame.solve.drag import place_control
+from hame.work import refuse_poses
 
 ROUND = radians(22.0)
 """A path that turns by less at every frame is round (common practice, no source)."""
@@ -101,6 +102,7 @@ def smooth_arc(clip: Clip, rig: Rig, control: str, first: int, last: int) -> Out
             "and these stay: rank one as a breakdown, or lay one between them. Nothing was changed"
         )
     refuse_derived(clip, {frame for _, frame in spots})
+    refuse_poses(0.5 * len(frames) * (1 + len(spots)), "rounding this path")
     metres = [rig.channels[rig.number(address)].unit == "m" for address, _ in spots]
     lever = np.where(metres, 1.0, _LEVER)
     change = np.zeros(len(spots))
@@ -135,14 +137,15 @@ def smooth_arc(clip: Clip, rig: Rig, control: str, first: int, last: int) -> Out
 
 def _paths(rig: Rig, clip: Clip, values: Array, node: int, frames: Array, clips: Sequence[Clip]) -> list[Array]:
     """Paths of a node for clips that differ from one, whose channel values (F, C) are known, in a few curves."""
-    rows = np.repeat(values[None], len(clips), axis=0)
-    for row, one in zip(rows, clips, strict=True):
+    found = []
+    for one in clips:  # one at a time: all of them would need much memory
+        row = values.copy()
         for address, curve in one.curves.items():
             was = clip.curves[address]
             if curve is not was:
                 row[:, rig.number(address)] += sample_curve(curve, frames) - sample_curve(was, frames)
-    nodes = evaluate(rig, rows.reshape(-1, rows.shape[2]))
-    return list(nodes[:, node, :3].reshape(len(clips), len(frames), 3))
+        found.append(evaluate(rig, row)[:, node, :3].copy())
+    return found
 
 
 def _most_turned(path: Array, least: float, ends: set[int]) -> float:

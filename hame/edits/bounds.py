@@ -11,6 +11,7 @@ from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, VALUE, whole_frame
 from hame.clip.layers import unit_at
 from hame.errors import BadEdit
+from hame.work import LONGEST
 
 # By unit, how far from zero a value may lie: a kilometre, a thousand turns, and a thousand of what has no unit.
 FARTHEST = {"m": 1000.0, "rad": 2000.0 * pi, "": 1000.0}
@@ -31,25 +32,42 @@ def refuse_unbounded(before: Clip, after: Clip, rig: Rig) -> None:
         If a value, a handle or a frame is not finite or past the bounds of its unit.
     """
     for address, curve in after.curves.items():
-        if before.curves.get(address) is not curve:
+        was = before.curves.get(address)
+        if was is not curve:
             _check_table(address, curve.table, _unit(rig, address))
+            _check_reach(curve.table, None if was is None else was.table)
     for frame, values in after.pending.items():
         if before.pending.get(frame) is not values:
-            whole_frame(frame)
+            _check_frame(frame)
             for address, value in values.items():
                 _check(address, float(value), _unit(rig, address))
     for frame in after.labels.keys() - before.labels.keys():
-        whole_frame(frame)
+        _check_frame(frame)
     known = {span for _, span in before.spans()}
     for track, span in after.spans():
         if span in known:
             continue
         for frame in (span.start, span.end, span.last):
-            whole_frame(frame)
+            _check_frame(frame)
         if span.end < span.start:
             raise BadEdit(f"on the track {track}, a span would end at {span.end}, before it begins at {span.start}")
         for what, value, unit in span.numbers():
             _check(what, value, unit)
+
+
+def _check_frame(frame: int) -> None:
+    if abs(whole_frame(frame)) > LONGEST:
+        raise BadEdit(
+            f"frame {frame:,} is out of range: a take goes to {LONGEST:,} frames from zero, an hour at 60 a second. "
+            "Nothing was changed"
+        )
+
+
+def _check_reach(table: np.ndarray, before: np.ndarray | None) -> None:
+    """Keys that were stored farther out, when that was allowed, may stay there."""
+    for end in (0, -1):
+        if before is None or abs(table[end, FRAME]) > abs(before[end, FRAME]):
+            _check_frame(int(table[end, FRAME]))
 
 
 def _unit(rig: Rig, address: str) -> str:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 from math import isfinite, pi
 from typing import Annotated, Literal
 
@@ -37,9 +38,10 @@ from hame.edits.edit import Chosen, Controls, Edit, Frame, Names, Within, contro
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 from hame.maths import rotations
-from hame.maths.thinning import thinned
+from hame.maths.thinning import BETWEEN, SUB, between_frames, straightened, thinned
 from hame.measure.bumps import turn_channels, turn_frames, turns_at
 from hame.scene.scene import Scene
+from hame.work import refuse_samples
 
 METRES = Within(0.0, 1.0, "m", "a place may be off by 0 to 1 m, not by {value:g}; nothing was changed")
 RADIANS = Within(0.0, pi, "rad", "a turn may be off by 0 to 180 degrees; nothing was changed")
@@ -76,7 +78,9 @@ def spare_keys(clip: Clip, rig: Rig, tolerance: Tolerance, controls: Controls = 
     """
     changes: dict[str, Curve] = {}
     gone = total = 0
-    for address, curve in _curves(clip, rig, controls, layer).items():
+    curves = _curves(clip, rig, controls, layer)
+    refuse_samples(sum(map(len, curves.values())) * _A_KEY, "looking for spare keys")
+    for address, curve in curves.items():
         total += len(curve)
         kept = _spared(curve, max(tolerance.of(rig, address), _EXACT))
         if len(kept) < len(curve):
@@ -87,19 +91,43 @@ def spare_keys(clip: Clip, rig: Rig, tolerance: Tolerance, controls: Controls = 
     return Outcome(clip.with_curves(changes), (f"{counted(gone, 'key')} of {total} taken out",))
 
 
+_A_KEY = 200  # samples: what it costs to look whether a curve needs one
+
+
 def _spared(curve: Curve, allowed: float) -> Curve:
-    now = curve
-    row = 1
-    while row < len(now) - 1:
-        less = from_table(np.delete(now.table, row, axis=0))
-        first = now.table[max(row - 2, 0), FRAME]
-        last = now.table[min(row + 2, len(now) - 1), FRAME]
-        frames = np.arange(first, last + 1)
-        if np.abs(sample_curve(less, frames) - sample_curve(curve, frames)).max() <= allowed:
-            now = less
+    """The curve without keys that it does not need at any time, whole or not.
+
+    A key changes the gaps beside it and, by the slopes of its neighbours, those beside them; farther out it is not
+    looked at, so that a long curve costs no more a key than a short one.
+    """
+    frames = curve.table[:, FRAME]
+    kept = list(range(len(curve)))
+    at = 1
+    while at < len(kept) - 1:
+        near = kept[max(at - 4, 0) : at + 5]
+        less = from_table(curve.table[[row for row in near if row != kept[at]]])
+        first, last = kept[max(at - 2, 0)], kept[min(at + 2, len(kept) - 1)]
+        times = between(frames[first : last + 1])
+        # The curve as it was, with two keys more on each side for its slopes.
+        was = from_table(curve.table[max(first - 2, 0) : last + 3])
+        if np.abs(sample_curve(less, times) - sample_curve(was, times)).max() <= BETWEEN * allowed:
+            del kept[at]
         else:
-            row += 1
-    return now
+            at += 1
+    return curve if len(kept) == len(curve) else from_table(curve.table[kept])
+
+
+_FEW, _MANY = 4, 16
+
+
+def between(frames: Array) -> Array:
+    """Times (T,) at which curves with keys at ``frames (K,)`` are compared: on all whole frames of short gaps and in
+    between, and as many in long ones as show a bend.
+    """
+    found = [
+        np.linspace(a, b, int(min(_FEW * (b - a), _FEW * _MANY)), endpoint=False) for a, b in pairwise(frames.tolist())
+    ]
+    return np.concatenate([*found, frames[-1:]])
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -120,7 +148,7 @@ class SpareKeys(Edit):
 
 
 def fit_keys(clip: Clip, rig: Rig, tolerance: Tolerance, controls: Controls = None, layer: int = 0) -> Outcome:
-    """Fits fewer keys to curves: no frame is farther off than the tolerance.
+    """Fits fewer keys to curves: at no time, on a frame or between, is one farther off than the tolerance.
 
     Raises
     ------
@@ -141,25 +169,42 @@ def fit_keys(clip: Clip, rig: Rig, tolerance: Tolerance, controls: Controls = No
     spans: dict[tuple[int, int], list[str]] = {}
     for address, curve in curves.items():
         spans.setdefault((int(curve.table[0, FRAME]), int(curve.table[-1, FRAME])), []).append(address)
-    for (first, last), addresses in spans.items():
-        frames = np.arange(first, last + 1, dtype=float)
-        values = np.stack([sample_curve(curves[a], frames) for a in addresses])
+    refuse_samples(SUB * sum((last - first) * len(a) for (first, last), a in spans.items()), "a fit")
+    for (first, last), addresses in _in_parts(spans):
+        frames, times = np.arange(first, last + 1, dtype=float), between_frames(first, last)
+        seen = np.stack([sample_curve(curves[a], times) for a in addresses])
         allowed = np.array([tolerance.of(rig, a) for a in addresses])
         fixed = np.stack([_steps(curves[a], frames) for a in addresses])
-        for n, (keys, handles) in enumerate(thinned(values, allowed, fixed)):
+        found = thinned(straightened(seen, fixed), BETWEEN * allowed, fixed, SUB)
+        for n, (keys, handles) in enumerate(found):
             curve = curves[addresses[n]]
             before += len(curve)
             if len(keys) >= len(curve):
                 after += len(curve)
                 continue
-            fitted = from_table(fitted_table(frames[keys], values[n, keys], handles, _shapes(curve, frames[keys])))
-            off = float(np.abs(sample_curve(fitted, frames) - values[n]).max()) / allowed[n]
+            values = seen[n, SUB * keys]
+            fitted = from_table(fitted_table(frames[keys], values, handles, _shapes(curve, frames[keys])))
+            off = float(np.abs(sample_curve(fitted, times) - seen[n]).max()) / allowed[n]
+            if off > 1.0:  # bends inside single frames, which keys on whole frames cannot follow
+                after += len(curve)
+                continue
             worst, after = max(worst, off), after + len(keys)
             changes[addresses[n]] = fitted
     if not changes:
         return Outcome(clip, (f"{counted(before, 'key')} are as few as this error allows; nothing was changed",))
     note = f"{before} keys became {after}; the largest error is {worst:.0%} of what was allowed"
     return Outcome(clip.with_curves(changes), (note,))
+
+
+_AT_ONCE = 500_000  # samples
+
+
+def _in_parts(spans: dict[tuple[int, int], list[str]]) -> Iterator[tuple[tuple[int, int], list[str]]]:
+    """The same, so few curves at a time that their frames need little memory."""
+    for (first, last), addresses in spans.items():
+        some = max(_AT_ONCE // (SUB * (last - first + 1)), 1)
+        for n in range(0, len(addresses), some):
+            yield (first, last), addresses[n : n + some]
 
 
 def _steps(curve: Curve, frames: Array) -> np.ndarray:

@@ -43,8 +43,9 @@ from hame.edits.outcome import Outcome
 from hame.edits.pose import KeyPose
 from hame.errors import BadEdit
 from hame.evaluate.keyed import keyed_values
-from hame.maths.thinning import thinned
+from hame.maths.thinning import BETWEEN, SUB, between_frames, thinned
 from hame.scene.scene import Scene
+from hame.work import refuse_samples
 
 Name = Annotated[str, AtMost(layers.LONGEST_NAME)]
 Number = Annotated[int, Within(1, 1_000_000, "")]
@@ -229,9 +230,9 @@ def merge_down(clip: Clip, rig: Rig, number: int) -> Outcome:
 
 
 def _sum(base: Curve, over: Curve, weight: Curve | None, share: float, tolerance: float) -> tuple[Curve, float]:
-    """The curve of a base and what a weighted curve adds to it, and how far it is off on any frame."""
+    """The curve of a base and what a weighted curve adds to it, and how far it is off at any time."""
     frames = np.unique(np.concatenate([c.table[:, FRAME] for c in (base, over, weight) if c is not None]))
-    every = np.arange(frames[0], frames[-1] + 1)
+    every = between_frames(frames[0], frames[-1])
     counts = 1.0 if weight is None else np.clip(sample_curve(weight, every), 0.0, 1.0)
     goal = sample_curve(base, every) + counts * sample_curve(over, every) / share
     if weight is None or len(weight) == 1:
@@ -240,9 +241,9 @@ def _sum(base: Curve, over: Curve, weight: Curve | None, share: float, tolerance
         off = float(np.abs(sample_curve(both, every) - goal).max())
         if off < _SAME:
             return both, off
-    fixed = np.isin(every, frames)[None]
-    keys, handles = thinned(goal[None], np.array([tolerance]), fixed)[0]
-    fitted = from_table(fitted_table(keys + every[0], goal[keys], handles, np.full(len(keys), 2.0)))
+    fixed = np.isin(every[::SUB], frames)[None]
+    keys, handles = thinned(goal[None], np.array([BETWEEN * tolerance]), fixed, SUB)[0]
+    fitted = from_table(fitted_table(keys + every[0], goal[SUB * keys], handles, np.full(len(keys), 2.0)))
     return fitted, float(np.abs(sample_curve(fitted, every) - goal).max())
 
 
@@ -324,31 +325,30 @@ def part_sides(clip: Clip, rig: Rig, start: int, end: int, controls: tuple[str, 
             raise BadEdit("the cycle is repeated; let it end where it began first. Nothing was changed")
         clip = free_cycle(clip, rig).clip
     half = start + (end - start) // 2
-    before = own_values(clip, rig, range(start, end + 1))
+    refuse_samples(SUB * (end - start) * len(rig.channels), "the difference of two sides")
+    times = between_frames(start, end)
+    before = keyed_values(rig, clip, times, layered=False)
     echoed = make_cycle(clip, rig, start, end, echo=True)
-    after = own_values(echoed.clip, rig, range(start, end + 1))
+    after = keyed_values(rig, echoed.clip, times, layered=False)
     chosen = {c.name for c in rig.controls} if not controls else set(controls)
     curves: dict[str, Curve] = {}
     for n, channel in enumerate(rig.channels):
         far = before[:, n] - after[:, n]
         if channel.locked or channel.control not in chosen or np.abs(far).max() < 1e-6:
             continue
-        kept = np.zeros((1, len(far)), bool)
+        kept = np.zeros((1, end - start + 1), bool)
         kept[0, [0, half - start, -1]] = True
-        keys, handles = thinned(far[None], np.array([_ALIKE]), kept)[0]
+        keys, handles = thinned(far[None], np.array([BETWEEN * _ALIKE]), kept, SUB)[0]
         shapes = np.full(len(keys), 2.0)
-        curves[channel.address] = from_table(fitted_table(np.asarray(keys, float) + start, far[keys], handles, shapes))
+        curves[channel.address] = from_table(
+            fitted_table(np.asarray(keys, float) + start, far[SUB * keys], handles, shapes)
+        )
     if not curves:
         raise BadEdit("left and right are alike already in what is chosen; nothing was changed")
     laid, number = new_layer(echoed.clip, name or "Difference", tuple(controls))
     over = {layers.address_in(number, address): curve for address, curve in curves.items()}
     note = f"{counted(len(over), 'channel')} differ, and lie in the layer {layers.layer_of(laid, number).name}"
     return Outcome(laid.with_curves(over), (*echoed.notes, note))
-
-
-def own_values(clip: Clip, rig: Rig, frames: range) -> Array:
-    """Channel values (F, C) by keys alone, layers left out."""
-    return keyed_values(rig, clip, np.array(list(frames), float), layered=False)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -40,8 +40,12 @@ def match_limbs(
     """
     if not limbs:
         raise BadEdit("this rig has no limb to match; nothing was changed")
-    if not 0 < last - first < MOST_MATCHED:
-        raise BadEdit(f"a match goes over 2 to {MOST_MATCHED} frames, the first before the last; nothing was changed")
+    most = MOST_MATCHED // len(limbs)
+    if not 0 < last - first < most:
+        raise BadEdit(
+            f"a match of {counted(len(limbs), 'limb')} goes over 2 to {most} frames, the first before the last; "
+            "nothing was changed"
+        )
     frames = list(range(first, last + 1))
     refuse_derived(clip, frames)
     of, players = players_for(rig, clip, scene)
@@ -68,17 +72,19 @@ def match_limbs(
         if every != "needed" or off.max() <= tolerance or len(keys) == len(frames):
             break
         # One key more in each gap, where it is missed most.
-        for a, b in pairwise(sorted(keys)):
-            gap = off[a - first + 1 : b - first]
-            if len(gap) and gap.max() > tolerance:
-                keys.add(a + 1 + int(np.argmax(gap)))
-        if off.max() > tolerance and all(off[f - first] > tolerance for f in keys):
-            break  # a limit keeps it from standing as it did, on its keys already
+        more = [
+            a + 1 + int(np.argmax(gap))
+            for a, b in pairwise(sorted(keys))
+            if len(gap := off[a - first + 1 : b - first]) and gap.max() > tolerance
+        ]
+        if not more:
+            break  # a limit keeps it from standing as it did, on frames that have their keys already
+        keys.update(more)
     said = f"{counted(len(keys), 'key')} for each; no joint moves by more than {1000 * float(off.max()):.2f} mm"
     return Outcome(after, (said,))
 
 
-MOST_MATCHED = 2000
+MOST_MATCHED = 2000  # frames, by limbs
 
 
 def _unwound(rig: Rig, values: Array, near: Array) -> Array:

@@ -124,7 +124,7 @@ def _hung(nodes, out, a, par, n, k, scale):  # type: ignore[no-untyped-def]
     )
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _stretched(nodes, solved, carrier, by, t):  # type: ignore[no-untyped-def]
     """By what a bone is longer: by hand, and as its limb stretches to reach, which its solved node has as scale."""
     if solved < 0 or t <= 0.0:
@@ -144,7 +144,7 @@ def _control(nodes, ops, orders, par, n, v):  # type: ignore[no-untyped-def]
     _place(nodes, ops[n, 1], ops[n, 2], v[c], v[c + 1], v[c + 2], qx, qy, qz, qw, scale)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _square(dx, dy, dz, x, y, z):  # type: ignore[no-untyped-def]
     """What of a vector is square to the unit vector d, of unit length, and its length before."""
     along = x * dx + y * dy + z * dz
@@ -160,7 +160,7 @@ def _square(dx, dy, dz, x, y, z):  # type: ignore[no-untyped-def]
     return x / length, y / length, z / length, length
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def softened(distance, length, soft):  # type: ignore[no-untyped-def]
     """How far a limb of ``length`` reaches for a target at ``distance``: the last ``soft`` metres ever more slowly.
 
@@ -173,7 +173,7 @@ def softened(distance, length, soft):  # type: ignore[no-untyped-def]
     return min(distance, length)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _two_bone(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
     """p[7:9] bone lengths; p[9] +1 or -1: bones point along +y or -y; p[10:13] a line, p[13:16] the bend on it.
 
@@ -245,7 +245,7 @@ def _two_bone(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
     _bone(nodes, out + 1, rx + l1 * bx, ry + l1 * by, rz + l1 * bz, hx, hy, hz, side * ex, side * ey, side * ez, scale)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _bone(nodes, out, x, y, z, hx, hy, hz, yx, yy, yz, scale):  # type: ignore[no-untyped-def]
     """A bone's frame at (x, y, z): the hinge h as its x axis, the bone along y."""
     zx, zy, zz = hy * yz - hz * yy, hz * yx - hx * yz, hx * yy - hy * yx
@@ -255,7 +255,7 @@ def _bone(nodes, out, x, y, z, hx, hy, hz, yx, yy, yz, scale):  # type: ignore[n
     nodes[out, 7] = scale
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _mix(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
     out, a, b, c = ops[n, 1], ops[n, 2], ops[n, 3], ops[n, 4]
     t = v[ops[n, 5]]
@@ -273,7 +273,7 @@ def _mix(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
     nodes[out, 3], nodes[out, 4], nodes[out, 5], nodes[out, 6] = qx, qy, qz, qw
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _foot_roll(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
     """Channel: roll; extra: break; flag: bank and three swivels. p[0:3] ball, p[7:10] heel, p[10:13] toe tip, p[13:15]
     outer and inner edge, all from the foot's control.
@@ -312,7 +312,7 @@ def _foot_roll(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
         _tip_over(nodes, out + 1, foot, par, n, v, bank, x3, y3, z3, all_turned)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _tip_over(nodes, out, foot, par, n, v, bank, x, y, z, turned):  # type: ignore[no-untyped-def]
     """Places ``out`` at (x, y, z), turned about x, under the bank and the swivels of a foot."""
     qx, qy, qz, qw = math.sin(0.5 * turned), 0.0, 0.0, math.cos(0.5 * turned)
@@ -334,14 +334,14 @@ def _tip_over(nodes, out, foot, par, n, v, bank, x, y, z, turned):  # type: igno
     _place(nodes, out, foot, x, y, z, qx, qy, qz, qw, 1.0)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _about(angle, x, y, z, px, py, pz):  # type: ignore[no-untyped-def]
     """The point (x, y, z) turned by ``angle`` about an x axis through (px, py, pz)."""
     s, c = math.sin(angle), math.cos(angle)
     return x, py + c * (y - py) - s * (z - pz), pz + s * (y - py) + c * (z - pz)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _bend(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
     """p[7], p[8]: how much of the two channels turns this joint, about axis ops[3]; p[9:16] of the seven that shape a
     hand (from flag on), of which channel ops[4] takes a share.
@@ -360,7 +360,7 @@ def _bend(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
     _place(nodes, ops[n, 1], ops[n, 2], par[n, 0], par[n, 1], par[n, 2], qx, qy, qz, qw, 1.0)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _twist(nodes, ops, par, n):  # type: ignore[no-untyped-def]
     """p[7]: share; p[8:12]: the turn of b in a's frame at rest."""
     a, b = ops[n, 2], ops[n, 3]

@@ -68,7 +68,7 @@ def frames_of(times, own, owner, kept, offset, tie, place, turn):  # type: ignor
             turn[n, 0], turn[n, 1], turn[n, 2], turn[n, 3] = a, b, c, d
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _weight(tie, t):  # type: ignore[no-untyped-def]
     if (tie[0] == 0.0 and tie[1] == 0.0) or t < tie[2] or t > tie[3]:
         return 0.0
@@ -80,14 +80,14 @@ def _weight(tie, t):  # type: ignore[no-untyped-def]
     return w
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _smooth(x):  # type: ignore[no-untyped-def]
     """From 0 to 1, at rest at both."""
     x = min(max(x, 0.0), 1.0)
     return x * x * (3.0 - 2.0 * x)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _hermite(x, span, gap, slope):  # type: ignore[no-untyped-def]
     """A cubic that begins at ``gap`` with ``slope`` and comes to rest at zero after ``span``; x from 0 to 1."""
     return gap * (1.0 + 2.0 * x) * (1.0 - x) ** 2 + slope * span * x * (1.0 - x) ** 2
@@ -156,7 +156,7 @@ def settle(times, raw, soft, place, turn, own, things, plants, count, pre, order
         _angles(own[n, 3], own[n, 4], own[n, 5], own[n, 6], a, b, c_, d, pre, i, j, k, out, n)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _let_go(plants, m, t, near, n):  # type: ignore[no-untyped-def]
     """Between the end of a plant and the keys that come after it."""
     if plants[m, STEPPED] != 0.0 or plants[m, FREE] > 1e8:
@@ -169,7 +169,7 @@ def _let_go(plants, m, t, near, n):  # type: ignore[no-untyped-def]
         near[n, c] += _hermite(x, span, plants[m, GAP + c], plants[m, SLOPE + c])
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _turn_of(turn, n, pre, i, j, k, near):  # type: ignore[no-untyped-def]
     """The turn of a control in the world, by its angles in ``near[n]``."""
     a, b, c, d = euler_to_quat(i, j, k, near[n, 3 + i], near[n, 3 + j], near[n, 3 + k])
@@ -177,7 +177,7 @@ def _turn_of(turn, n, pre, i, j, k, near):  # type: ignore[no-untyped-def]
     return qmul(turn[n, 0], turn[n, 1], turn[n, 2], turn[n, 3], a, b, c, d)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _angles(fx, fy, fz, fw, a, b, c, d, pre, i, j, k, out, n):  # type: ignore[no-untyped-def]
     """Writes the angles that give the turn (a, b, c, d) in the frame f, nearest to those that stand in ``out[n]``."""
     a, b, c, d = qmul(-fx, -fy, -fz, fw, a, b, c, d)
@@ -186,7 +186,7 @@ def _angles(fx, fy, fz, fw, a, b, c, d, pre, i, j, k, out, n):  # type: ignore[n
     out[n, 3 + i], out[n, 3 + j], out[n, 3 + k] = e, f, g
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _hold(plants, m, things, place, turn, pre, i, j, k, near, n):  # type: ignore[no-untyped-def]
     """Brings ``near[n]`` to where plant m holds the control."""
     thing = int(plants[m, THING])
@@ -212,7 +212,7 @@ def _hold(plants, m, things, place, turn, pre, i, j, k, near, n):  # type: ignor
     near[n, 0], near[n, 1], near[n, 2] = x / place[n, 7], y / place[n, 7], z / place[n, 7]
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def world_of(frame, turn, near, pre, order, out):  # type: ignore[no-untyped-def]
     """Fills ``out (8,)``: where a control is, by ``near (6,)`` in the frames of its place (8,) and its turn (4,)."""
     i, j, k = order[0], order[1], order[2]
@@ -225,7 +225,7 @@ def world_of(frame, turn, near, pre, order, out):  # type: ignore[no-untyped-def
     out[3], out[4], out[5], out[6], out[7] = a, b, c, d, s
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def seen_from(frame, turn, world, pre, order, near):  # type: ignore[no-untyped-def]
     """The other way: ``near (6,)`` is what brings a control to ``world (8,)``, angles nearest to those before."""
     i, j, k = order[0], order[1], order[2]
@@ -238,7 +238,7 @@ def seen_from(frame, turn, world, pre, order, near):  # type: ignore[no-untyped-
     near[3 + i], near[3 + j], near[3 + k] = e, f, g
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def compose(a, b, out):  # type: ignore[no-untyped-def]
     """Fills ``out (8,)`` with the transform b carried by a; as :func:`hame.maths.transforms.compose`, for one."""
     s = a[7]
@@ -247,7 +247,7 @@ def compose(a, b, out):  # type: ignore[no-untyped-def]
     out[0], out[1], out[2], out[7] = a[0] + x, a[1] + y, a[2] + z, s * b[7]
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def relative(a, b, out):  # type: ignore[no-untyped-def]
     """Fills ``out (8,)`` with the transform b as seen from a."""
     x, y, z = qrot(-a[3], -a[4], -a[5], a[6], b[0] - a[0], b[1] - a[1], b[2] - a[2])

@@ -13,7 +13,7 @@ import math
 from numba import njit
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def fit(gap, out_t, in_t):  # type: ignore[no-untyped-def]
     """The share of both handles with which time just does not run backwards; 1 where they fit as they are.
 
@@ -26,7 +26,7 @@ def fit(gap, out_t, in_t):  # type: ignore[no-untyped-def]
     return 1.0 if needed <= gap * (1.0 + 1e-12) else gap / needed
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def bezier_parameter(gap, out_t, in_t, t):  # type: ignore[no-untyped-def]
     """The parameter (0 to 1) at which a segment's time is ``t``.
 
@@ -57,7 +57,7 @@ def bezier_parameter(gap, out_t, in_t, t):  # type: ignore[no-untyped-def]
     return u
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def bezier_value(gap, v0, v1, out_t, out_v, in_t, in_v, t):  # type: ignore[no-untyped-def]
     """The value at time ``t`` of a cubic Bezier from (0, v0) to (gap, v1).
 

@@ -25,7 +25,7 @@ USUAL = 0.5
 """The strength with which the back and bounce equations are Penner's own, and the powers cubic."""
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def eased(kind, strength, t):  # type: ignore[no-untyped-def]
     """How far the way numbered ``kind`` has come at ``t`` (0 to 1), for a ``strength`` of 0 to 1."""
     if t <= 0.0:

@@ -64,7 +64,7 @@ def euler_to_quat(i, j, k, a, b, c):  # type: ignore[no-untyped-def]
     return px, py, pz, pw
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def basis_to_quat(xx, xy, xz, yx, yy, yz, zx, zy, zz):  # type: ignore[no-untyped-def]
     """The rotation whose matrix has the orthonormal columns x, y and z.
 
@@ -85,7 +85,7 @@ def basis_to_quat(xx, xy, xz, yx, yy, yz, zx, zy, zz):  # type: ignore[no-untype
     return (zx + xz) / s, (yz + zy) / s, 0.25 * s, (xy - yx) / s
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def slerp4(ax, ay, az, aw, bx, by, bz, bw, t):  # type: ignore[no-untyped-def]
     """Spherical interpolation on the shorter arc from a (t = 0) to b (t = 1)."""
     dot = ax * bx + ay * by + az * bz + aw * bw
@@ -102,7 +102,7 @@ def slerp4(ax, ay, az, aw, bx, by, bz, bw, t):  # type: ignore[no-untyped-def]
     return x / n, y / n, z / n, w / n
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def swung(ax, ay, az, bx, by, bz, x, y, z):  # type: ignore[no-untyped-def]
     """The vector (x, y, z) carried by the shortest turn from the unit vector a to the unit vector b."""
     c = ax * bx + ay * by + az * bz
@@ -120,7 +120,7 @@ def swung(ax, ay, az, bx, by, bz, x, y, z):  # type: ignore[no-untyped-def]
 POLE = 1e-6  # radians: how wide a pole of an Euler order is taken to be; less than any figure shows
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def swung_rows(a, lines, v, out):  # type: ignore[no-untyped-def]
     """Fills ``out (F, 3)``: the vector v turned by the shortest turn from a to each of ``lines (F, 3)``."""
     for n in range(len(lines)):
@@ -129,7 +129,7 @@ def swung_rows(a, lines, v, out):  # type: ignore[no-untyped-def]
         )
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def quat_to_euler(first, j, last, q0, q1, q2, q3):  # type: ignore[no-untyped-def]
     """Angles about axes ``first``, ``j``, ``last`` in this sequence; at a pole the last one is zero.
 
@@ -162,18 +162,18 @@ def quat_to_euler(first, j, last, q0, q1, q2, q3):  # type: ignore[no-untyped-de
     return wrapped(inner), middle, wrapped(outer)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def wrapped(angle):  # type: ignore[no-untyped-def]
     """The angle less whole turns, from -pi up to pi."""
     return angle - 2.0 * math.pi * math.floor((angle + math.pi) / (2.0 * math.pi))
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _unwound(angle, near):  # type: ignore[no-untyped-def]
     return angle + 2.0 * math.pi * math.floor((near - angle) / (2.0 * math.pi) + 0.5)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def euler_near(first, j, last, q0, q1, q2, q3, n0, n1, n2):  # type: ignore[no-untyped-def]
     """Angles of :func:`quat_to_euler`'s sequence that are closest to (n0, n1, n2), with whole turns counted on.
 

@@ -13,23 +13,28 @@ import numpy.typing as npt
 from numba import njit
 
 Array = npt.NDArray[np.float64]
+SUB = 4
+"""Values a frame that a fit is held to where it has to hold between frames as well."""
+BETWEEN = 0.97
+"""The share of the tolerance that is held at those times, so that it holds at all others."""
 CORNER = 3.0
 """How many tolerances one slope for both sides of a key would be off where the curve has a corner there."""
 SLACK = 0.6
 """The share of the tolerance within which keys are first laid: with what is left, slopes can be made to agree."""
 
 
-@njit(cache=True)
-def _piece(values, a, b, best):  # type: ignore[no-untyped-def]
+@njit(cache=True, nogil=True)
+def _piece(values, sub, a, b, best):  # type: ignore[no-untyped-def]
     """The largest error of one smooth piece from frame ``a`` to ``b``, with its handles in ``best (2,)``.
 
-    Both handles are a third of the gap long; their values are fitted by least squares.
+    Both handles are a third of the gap long; their values are fitted by least squares. There are ``sub`` values a
+    frame.
     """
-    gap = b - a
+    gap = (b - a) * sub
     s11 = s12 = s22 = r1 = r2 = 0.0
-    va, vb = values[a], values[b]
-    for n in range(a + 1, b):
-        t = (n - a) / gap
+    va, vb = values[a * sub], values[b * sub]
+    for n in range(a * sub + 1, b * sub):
+        t = (n - a * sub) / gap
         u = 1.0 - t
         c1, c2 = 3.0 * u * u * t, 3.0 * u * t * t
         rest = values[n] - (u * u * u * va + c1 * va + c2 * vb + t * t * t * vb)
@@ -41,35 +46,38 @@ def _piece(values, a, b, best):  # type: ignore[no-untyped-def]
     det = s11 * s22 - s12 * s12
     if det > 1e-18:
         best[0], best[1] = (r1 * s22 - r2 * s12) / det, (r2 * s11 - r1 * s12) / det
-    else:  # one frame between, which any two handles of a line of them meet
+    elif gap > 1:  # one value between, which any two handles of a line of them meet
         best[0] = best[1] = r1 / (s11 + s12)
-    return _worst(values, a, b, best)[0]
+    else:
+        best[0] = (vb - va) / 3.0
+        best[1] = -best[0]
+    return _worst(values, sub, a, b, best)[0]
 
 
-@njit(cache=True)
-def _worst(values, a, b, handles):  # type: ignore[no-untyped-def]
-    """The largest error of a piece with given handles, and the frame where it is."""
-    gap = b - a
-    va, vb = values[a], values[b]
-    worst, at = 0.0, a
-    for n in range(a + 1, b):
-        t = (n - a) / gap
+@njit(cache=True, nogil=True)
+def _worst(values, sub, a, b, handles):  # type: ignore[no-untyped-def]
+    """The largest error of a piece with given handles, and the whole frame inside it that is nearest to where it is."""
+    gap = (b - a) * sub
+    va, vb = values[a * sub], values[b * sub]
+    worst, at = 0.0, a * sub
+    for n in range(a * sub + 1, b * sub):
+        t = (n - a * sub) / gap
         u = 1.0 - t
         c1, c2 = 3.0 * u * u * t, 3.0 * u * t * t
         found = u * u * u * va + c1 * (va + handles[0]) + c2 * (vb + handles[1]) + t * t * t * vb
         off = abs(found - values[n])
         if off > worst:
             worst, at = off, n
-    return worst, at
+    return worst, min(max((at + sub // 2) // sub, a + 1), b - 1)
 
 
-@njit(cache=True)
-def _thinned(values, tolerance, fixed, keys, handles):  # type: ignore[no-untyped-def]
+@njit(cache=True, nogil=True)
+def _thinned(values, sub, tolerance, fixed, keys, handles):  # type: ignore[no-untyped-def]
     """Fills ``keys`` with frames and ``handles (.., 2)`` with those of the pieces after them; how many keys there are.
 
     Each piece is as long as it can be: its length is doubled until it fails, then halved in on.
     """
-    count = len(values)
+    count = len(fixed)
     best, kept = np.empty(2), np.empty(2)
     keys[0] = 0
     used = 1
@@ -81,15 +89,14 @@ def _thinned(values, tolerance, fixed, keys, handles):  # type: ignore[no-untype
                 limit = n
                 break
         good = a + 1
-        kept[0] = (values[good] - values[a]) / 3.0
-        kept[1] = -kept[0]
+        _piece(values, sub, a, good, kept)
         step = 2
         bad = limit + 1
         while good < limit:
             b = min(a + step, limit)
             if b <= good:
                 break
-            if _piece(values, a, b, best) <= tolerance:
+            if _piece(values, sub, a, b, best) <= tolerance:
                 good = b
                 kept[:] = best
                 step *= 2
@@ -98,7 +105,7 @@ def _thinned(values, tolerance, fixed, keys, handles):  # type: ignore[no-untype
                 break
         while bad - good > 1:
             b = (good + bad) // 2
-            if _piece(values, a, b, best) <= tolerance:
+            if _piece(values, sub, a, b, best) <= tolerance:
                 good = b
                 kept[:] = best
             else:
@@ -110,7 +117,7 @@ def _thinned(values, tolerance, fixed, keys, handles):  # type: ignore[no-untype
     return used
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _corners(keys, count, handles, tolerance, corner):  # type: ignore[no-untyped-def]
     """Marks the keys at which the pieces beside part by more than one slope for both could make up for."""
     corner[:] = False
@@ -122,8 +129,8 @@ def _corners(keys, count, handles, tolerance, corner):  # type: ignore[no-untype
         corner[keys[k]] = min(before, after) > 3 and apart * min(before, after) * 2.0 / 27.0 > CORNER * tolerance
 
 
-@njit(cache=True)
-def _join(values, keys, count, corner, handles):  # type: ignore[no-untyped-def]
+@njit(cache=True, nogil=True)
+def _join(values, sub, keys, count, corner, handles):  # type: ignore[no-untyped-def]
     """Fills ``handles`` by least squares with one slope at each key, or two where it is a corner.
 
     The normal equations of cubic Hermite pieces are tridiagonal in the slopes.
@@ -141,15 +148,16 @@ def _join(values, keys, count, corner, handles):  # type: ignore[no-untyped-def]
         a, b = keys[k], keys[k + 1]
         gap = b - a
         i, j = out[k], into[k + 1]
-        if gap == 1:  # nothing between to go by: as straight as the pieces beside allow
+        va, vb = values[a * sub], values[b * sub]
+        if gap * sub == 1:  # nothing between to go by: as straight as the pieces beside allow
             for n in (i, j):
                 own[n] += 1e-6
-                slopes[n] += 1e-6 * (values[b] - values[a])
-        for n in range(a + 1, b):
-            t = (n - a) / gap
+                slopes[n] += 1e-6 * (vb - va)
+        for n in range(a * sub + 1, b * sub):
+            t = (n - a * sub) / (gap * sub)
             u = 1.0 - t
             c1, c2 = gap * u * u * t, -gap * u * t * t
-            rest = values[n] - (u * u * (u + 3.0 * t) * values[a] + t * t * (t + 3.0 * u) * values[b])
+            rest = values[n] - (u * u * (u + 3.0 * t) * va + t * t * (t + 3.0 * u) * vb)
             own[i] += c1 * c1
             own[j] += c2 * c2
             beside[i] += c1 * c2
@@ -167,19 +175,18 @@ def _join(values, keys, count, corner, handles):  # type: ignore[no-untyped-def]
         handles[k, 0], handles[k, 1] = slopes[out[k]] * gap / 3.0, -slopes[into[k + 1]] * gap / 3.0
 
 
-@njit(cache=True)
-def _joined(values, tolerance, keys, count, handles):  # type: ignore[no-untyped-def]
+@njit(cache=True, nogil=True)
+def _joined(values, sub, frames, tolerance, keys, count, handles):  # type: ignore[no-untyped-def]
     """Joins pieces without corners, with keys more where that takes them too far off; how many keys there are then."""
-    frames = len(values)
     corner, more = np.zeros(frames, np.bool_), np.zeros(frames, np.bool_)
     _corners(keys, count, handles, tolerance, corner)
     while True:
-        _join(values, keys, count, corner, handles)
+        _join(values, sub, keys, count, corner, handles)
         more[:] = False
         added = 0
         for k in range(count - 1):
-            worst, at = _worst(values, keys[k], keys[k + 1], handles[k])
-            if worst > tolerance:
+            worst, at = _worst(values, sub, keys[k], keys[k + 1], handles[k])
+            if worst > tolerance and keys[k + 1] - keys[k] > 1:
                 more[at] = True
                 added += 1
         if not added:
@@ -196,22 +203,22 @@ def _joined(values, tolerance, keys, count, handles):  # type: ignore[no-untyped
         count += added
 
 
-@njit(cache=True)
-def _thin_all(values, tolerances, fixed, keys, handles, used):  # type: ignore[no-untyped-def]
+@njit(cache=True, nogil=True)
+def _thin_all(values, sub, tolerances, fixed, keys, handles, used):  # type: ignore[no-untyped-def]
     for c in range(len(values)):
-        count = _thinned(values[c], SLACK * tolerances[c], fixed[c], keys[c], handles[c])
-        used[c] = _joined(values[c], tolerances[c], keys[c], count, handles[c])
+        count = _thinned(values[c], sub, SLACK * tolerances[c], fixed[c], keys[c], handles[c])
+        used[c] = _joined(values[c], sub, len(fixed[c]), tolerances[c], keys[c], count, handles[c])
 
 
 def thinned(
-    values: Array, tolerances: Array, fixed: npt.NDArray[np.bool_] | None = None
+    values: Array, tolerances: Array, fixed: npt.NDArray[np.bool_] | None = None, sub: int = 1
 ) -> list[tuple[npt.NDArray[np.int64], Array]]:
     """Keys for dense curves: of each its frames (K,), and the values of the handles (K - 1, 2) of the pieces between.
 
     Parameters
     ----------
-    values : (C, F) at frames one apart
-    tolerances : (C,) the largest error at any frame
+    values : (C, sub (F - 1) + 1) at ``sub`` times a frame, the first and the last on whole frames
+    tolerances : (C,) the largest error at any of these; where a gap of one frame holds more, no key can help
     fixed : (C, F) frames that get a key in any case
 
     Notes
@@ -222,10 +229,27 @@ def thinned(
     slopes at all keys are solved together.
     """
     values = np.ascontiguousarray(values, float)
-    count, frames = values.shape
+    count, frames = len(values), (values.shape[1] - 1) // sub + 1
     fixed = np.zeros((count, frames), bool) if fixed is None else fixed
     keys = np.zeros((count, frames), np.int64)
     handles = np.zeros((count, frames, 2))
     used = np.zeros(count, np.int64)
-    _thin_all(values, np.asarray(tolerances, float), fixed, keys, handles, used)
+    _thin_all(values, sub, np.asarray(tolerances, float), fixed, keys, handles, used)
     return [(keys[c, :n].copy(), handles[c, : n - 1].copy()) for c, n in enumerate(used.tolist())]
+
+
+def between_frames(first: float, last: float) -> Array:
+    """The times (T,) from a whole frame to another at which a fit is held to a curve, SUB a frame."""
+    return np.arange(SUB * int(last - first) + 1) / SUB + first
+
+
+def straightened(values: Array, fixed: npt.NDArray[np.bool_]) -> Array:
+    """``values (C, SUB (F - 1) + 1)``, straight in gaps of one frame between two ``fixed (C, F)`` frames.
+
+    There a stepped way jumps at its end, which no smooth piece can follow, and none has to: it stays stepped.
+    """
+    found = values.copy()
+    for c, n in zip(*np.nonzero(fixed[:, :-1] & fixed[:, 1:]), strict=True):
+        a, b = found[c, SUB * n], found[c, SUB * (n + 1)]
+        found[c, SUB * n : SUB * (n + 1) + 1] = np.linspace(a, b, SUB + 1)
+    return found

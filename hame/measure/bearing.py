@@ -5,16 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from scipy.optimize import nnls
 
 from hame.character.rig import Rig
 from hame.maths.rotations import Array
 from hame.measure.mass import centre_of_mass
 
 
-def borne_by(rig: Rig, nodes: Array, controls: Sequence[str]) -> dict[str, float]:
-    """How much of the weight each of some planted ends of limbs bears, by IK control, in one frame of nodes (N, 8)."""
+def borne_by(rig: Rig, nodes: Array, controls: Sequence[str], centre: Array | None = None) -> dict[str, float]:
+    """How much of the weight each of some planted ends of limbs bears, by IK control, in one frame of nodes (N, 8),
+    whose centre of mass (3,) may be known.
+    """
     ends = {limb.ik: nodes[limb.end, :3] for limb in rig.limbs}
-    shares = borne(centre_of_mass(rig, nodes[None])[0], [ends[control] for control in controls])
+    mass = centre_of_mass(rig, nodes[None])[0] if centre is None else centre
+    shares = borne(mass, [ends[control] for control in controls])
     return dict(zip(controls, shares, strict=True))
 
 
@@ -30,16 +34,16 @@ def borne(centre: Array, supports: Sequence[Array]) -> list[float]:
     if len(flat) == 1:
         return [1.0]
     goal = np.array([centre[0], centre[2]])
-    shares = np.full(len(flat), 1.0 / len(flat))
-    for _ in range(200):  # projected on what is no less than nothing and sums to one
-        off = shares @ flat - goal
-        shares = _simplex(shares - 0.5 * (flat @ off) / max(float((flat**2).sum()), 1e-9))
-    return [float(share) for share in shares]
+    if len(flat) == 2:  # how far along the line between the two, which is where the nearest point of it lies
+        way = flat[1] - flat[0]
+        along = float(np.clip((goal - flat[0]) @ way / max(float(way @ way), 1e-12), 0.0, 1.0))
+        return [1.0 - along, along]
+    # No less than nothing, their sum as good as exact, and of all that fit the most even ones.
+    count = len(flat)
+    system = np.concatenate([flat.T, np.full((1, count), _EXACT), _EVEN * np.eye(count)])
+    wish = np.concatenate([goal, [_EXACT], np.full(count, _EVEN / count)])
+    shares = nnls(system, wish)[0]
+    return [float(share) for share in shares / shares.sum()]
 
 
-def _simplex(v: Array) -> Array:
-    """The nearest shares that are no less than nothing and sum to one (Held, Wolfe and Crowder 1974)."""
-    u = np.sort(v)[::-1]
-    sums = np.cumsum(u) - 1.0
-    last = int(np.flatnonzero(u - sums / np.arange(1, len(v) + 1) > 0)[-1])
-    return np.asarray(np.maximum(v - sums[last] / (last + 1), 0.0))
+_EXACT, _EVEN = 100.0, 1e-4  # weights, beside metres

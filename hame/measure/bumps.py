@@ -48,9 +48,7 @@ def bumps(curves: Mapping[str, Curve], rig: Rig, first: int, last: int) -> list[
         channel = channel_at(rig, address)
         least = LEAST[channel.unit if channel else ""]
         bend = np.abs(np.diff(sample_curve(curve, frames), 2))
-        usual = np.array([
-            np.median(np.delete(bend[max(n - 5, 0) : n + 6], min(n, 5))) for n in range(len(bend))
-        ])  # fmt: skip
+        usual = _usual(bend)
         stepped = _stepped(curve, frames)[1:-1]
         for n in np.flatnonzero((bend > least) & (bend > ABRUPT * np.maximum(usual, least / ABRUPT)) & ~stepped):
             peak = bend[max(n - 1, 0) : n + 2].max() <= bend[n]
@@ -58,6 +56,23 @@ def bumps(curves: Mapping[str, Curve], rig: Rig, first: int, last: int) -> list[
                 times = float(bend[n] / max(usual[n], least / ABRUPT))
                 found.append(Bump(address, int(frames[n + 1]), float(bend[n]), times))
     return sorted(found, key=lambda bump: -bump.times)
+
+
+_AROUND = 5
+
+
+def _usual(bend: Array) -> Array:
+    """By place, the median of what lies up to five places before and behind it, itself left out."""
+    count, wide = len(bend), 2 * _AROUND + 1
+    found = np.empty(count)
+    if count >= wide:
+        rows = np.lib.stride_tricks.sliding_window_view(bend, wide)
+        beside = np.concatenate([rows[:, :_AROUND], rows[:, _AROUND + 1 :]], axis=1)
+        found[_AROUND : count - _AROUND] = np.median(beside, axis=1)
+    ends = range(count) if count < wide else [*range(_AROUND), *range(count - _AROUND, count)]
+    for n in ends:
+        found[n] = np.median(np.delete(bend[max(n - _AROUND, 0) : n + _AROUND + 1], min(n, _AROUND)))
+    return found
 
 
 def _stepped(curve: Curve, frames: Array) -> np.ndarray:

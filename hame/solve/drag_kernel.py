@@ -81,7 +81,7 @@ def turn_controls(program, orders, tables, values, start, wanted, turning, axes,
     return result
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _axes(axes, table, w, nodes, view):  # type: ignore[no-untyped-def]
     if axes in (OWN, PARENT):
         n = table[w, NODE] if axes == OWN else table[w, FRAME]
@@ -91,13 +91,13 @@ def _axes(axes, table, w, nodes, view):  # type: ignore[no-untyped-def]
     return 0.0, 0.0, 0.0, 1.0
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _write(values, number, tables, value):  # type: ignore[no-untyped-def]
     if tables.free[number]:
         values[number] = min(max(value, tables.low[number]), tables.high[number])
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def place_in(values, nodes, tables, w, x, y, z):  # type: ignore[no-untyped-def]
     f, first = tables.control[w, FRAME], tables.control[w, FIRST]
     x, y, z = qrot(
@@ -109,7 +109,7 @@ def place_in(values, nodes, tables, w, x, y, z):  # type: ignore[no-untyped-def]
     _write(values, first + 2, tables, z / scale)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def turn_to(values, nodes, tables, orders, w, x, y, z, qw):  # type: ignore[no-untyped-def]
     """Writes the angles, nearest to the present ones, that turn control ``w`` to the quaternion (x, y, z, qw)."""
     table, pre = tables.control, tables.pre

@@ -112,7 +112,7 @@ def bend_of(limb: Limb, nodes: Array) -> tuple[Array, float]:
     return np.array([x, y, z]), swivel
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _bend(nodes, root, upper, lower, end, line, toward, one, two, pole_distance):  # type: ignore[no-untyped-def]
     """The place (x, y, z) of the pole and the swivel, of :func:`bend_of`."""
     rx, ry, rz = nodes[root, 0], nodes[root, 1], nodes[root, 2]

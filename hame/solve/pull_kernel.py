@@ -124,7 +124,7 @@ def stand(tree, x, place, turn, axes):  # type: ignore[no-untyped-def]
         turn[link, 0], turn[link, 1], turn[link, 2], turn[link, 3] = px, py, pz, pw
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _ball(vx, vy, vz, qx, qy, qz, qw, axes, i, j, k):  # type: ignore[no-untyped-def]
     """q . exp(v); and the rows of axes that are given: about what the end turns in the world as each of v grows.
 
@@ -188,7 +188,7 @@ def solve(tree, wish, start, rounds):  # type: ignore[no-untyped-def]
     return x, done
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _within_swing(tree, x, start, h, g):  # type: ignore[no-untyped-def]
     """Keeps ball joints from swinging as far as half a turn, where the way of their swing would be undecided."""
     for link in range(tree.parent.shape[0]):
@@ -207,7 +207,7 @@ def _within_swing(tree, x, start, h, g):  # type: ignore[no-untyped-def]
             g[b] += BY_SWING * over * q
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _leanings(wish, x, h, g):  # type: ignore[no-untyped-def]
     """Begins the normal equations with what angles want by themselves."""
     n = x.shape[0]

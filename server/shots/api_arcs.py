@@ -22,11 +22,13 @@ from server.characters import store as characters
 from server.productions.models import Role
 from server.rows import changing, merged
 from server.shots import schemas, store
-from server.shots.api_contacts import MOST_ALERTS, alert_out, counted_frames
+from server.shots.answers import kept
+from server.shots.api_contacts import LOOK, MOST_ALERTS, alert_out, counted_frames, looked_at
 from server.shots.api_takes import figures_of, find_casting, find_take
 from server.shots.models import Take
 from server.shots.pace import FRAMES, keep_pace
 from server.shots.scenes import cast_of
+from server.shots.schemas import FrameNumber
 from server.shots.store import castings_of
 
 router = Router(tags=["arcs"])
@@ -81,32 +83,42 @@ def _lacks(take: Take, path: dict[str, object]) -> str:
 
 @router.get("/takes/{take_id}/arcs", response=list[schemas.AlertOut])
 def arcs(
-    request: HttpRequest, take_id: int, first: int, last: int, camera: int | None = None
+    request: HttpRequest, take_id: int, first: FrameNumber, last: FrameNumber, camera: int | None = None
 ) -> list[schemas.AlertOut]:
     """Faults of the paths and the timing of all who play: in the world, or in the picture of a camera of the cast."""
     take = find_take(request, take_id)
     playing = [casting.pk for casting in castings_of(take)]
-    keep_pace(request.user, FRAMES, counted_frames(first, last) * max(len(playing), 1))
+    keep_pace(request.user, FRAMES, LOOK * looked_at(first, last, len(playing)))
     if not playing:
         return []
-    figures = figures_of(take, playing)
-    posed = played(figures, np.arange(first, last + 1))
-    seen = None
-    if camera is not None:
-        if camera not in posed or not is_camera(posed[camera].rig):
-            raise BadEdit("there is no such camera in this shot")
-        rig = posed[camera].rig
-        seen = posed[camera].nodes[:, rig.control(CAMERA).node, :7]
-    found = []
-    for number in playing:
-        for alert in arc_alerts(figures[number].clip, posed[number], first, take.shot.fps, seen):
-            found.append(alert_out(number, alert))
-    return sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS]
+
+    def look() -> list[schemas.AlertOut]:
+        figures = figures_of(take, playing)
+        posed = played(figures, np.arange(first, last + 1))
+        seen = None
+        if camera is not None:
+            if camera not in posed or not is_camera(posed[camera].rig):
+                raise BadEdit("there is no such camera in this shot")
+            rig = posed[camera].rig
+            seen = posed[camera].nodes[:, rig.control(CAMERA).node, :7]
+        found = [
+            alert_out(number, alert)
+            for number in playing
+            for alert in arc_alerts(figures[number].clip, posed[number], first, take.shot.fps, seen)
+        ]
+        return sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS]
+
+    return kept("arcs", take, (first, last, camera), look)
 
 
 @router.get("/takes/{take_id}/chart", response=schemas.ChartOut)
 def chart(
-    request: HttpRequest, take_id: int, casting: int, first: int, last: int, control: Query[list[str] | None] = None
+    request: HttpRequest,
+    take_id: int,
+    casting: int,
+    first: FrameNumber,
+    last: FrameNumber,
+    control: Query[list[str] | None] = None,
 ) -> schemas.ChartOut:
     """How far each frame of a gap stands between the poses at its ends, of some controls or (none named) the whole."""
     take = find_take(request, take_id)
@@ -142,7 +154,7 @@ def charts(request: HttpRequest, take_id: int, casting: int, frame: Query[list[i
 
 @router.get("/takes/{take_id}/curves", response=schemas.CurvesOut)
 def curves(
-    request: HttpRequest, take_id: int, casting: int, first: int, last: int, layer: int = 0
+    request: HttpRequest, take_id: int, casting: int, first: FrameNumber, last: FrameNumber, layer: int = 0
 ) -> schemas.CurvesOut:
     """What is abrupt in the curves of one of the cast, turns that flip, and channels whose keys say nothing."""
     take = find_take(request, take_id)
@@ -162,7 +174,7 @@ def curves(
 
 
 @router.get("/takes/{take_id}/alike", response=schemas.AlikeOut)
-def alike(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> schemas.AlikeOut:
+def alike(request: HttpRequest, take_id: int, casting: int, first: FrameNumber, last: FrameNumber) -> schemas.AlikeOut:
     """How alike left and right go over a cycle, and which parts lead and which trail."""
     take = find_take(request, take_id)
     rig = characters.rig(find_casting(take, casting).version)

@@ -19,33 +19,39 @@ from hame.measure.ground import Ground, ground_of
 from hame.scene.joined import Posed, played, seen
 from server.characters import store as characters
 from server.shots import schemas
+from server.shots.answers import kept
 from server.shots.api_takes import figures_of, find_casting, find_take
 from server.shots.balance import balance_out
 from server.shots.models import Take
 from server.shots.motion import MAX_FRAMES
 from server.shots.pace import FRAMES, keep_pace
+from server.shots.schemas import FrameNumber
 from server.shots.store import castings_of
 
 router = Router(tags=["contacts"])
 
 
 @router.get("/takes/{take_id}/contacts", response=list[schemas.AlertOut])
-def contacts(request: HttpRequest, take_id: int, first: int, last: int) -> list[schemas.AlertOut]:
+def contacts(request: HttpRequest, take_id: int, first: FrameNumber, last: FrameNumber) -> list[schemas.AlertOut]:
     """What slides, sinks, floats, reaches too far, snaps or bends the wrong way, of all who play."""
     take = find_take(request, take_id)
     playing = [casting.pk for casting in castings_of(take)]
-    keep_pace(request.user, FRAMES, counted_frames(first, last) * max(len(playing), 1))
+    keep_pace(request.user, FRAMES, LOOK * looked_at(first, last, len(playing)))
     if not playing:
         return []
-    figures = figures_of(take, playing)
-    posed = played(figures, np.arange(first, last + 1))
-    ground = _ground(take, posed)
-    found = [
-        alert_out(number, alert)
-        for number in playing
-        for alert in alerts(figures[number].clip, posed[number], first, take.shot.fps, ground)
-    ]
-    return sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS]
+
+    def look() -> list[schemas.AlertOut]:
+        figures = figures_of(take, playing)
+        posed = played(figures, np.arange(first, last + 1))
+        ground = _ground(take, posed)
+        found = [
+            alert_out(number, alert)
+            for number in playing
+            for alert in alerts(figures[number].clip, posed[number], first, take.shot.fps, ground)
+        ]
+        return sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS]
+
+    return kept("contacts", take, (first, last), look)
 
 
 MOST_ALERTS = 500
@@ -62,6 +68,22 @@ def alert_out(casting: int, alert: Alert) -> schemas.AlertOut:
     return schemas.AlertOut(casting=casting, **{**asdict(alert), "mend": mend})
 
 
+LOOK = 12
+"""What it costs to look at a frame of one of the cast for faults, beside playing it."""
+MOST_LOOKED_AT = 12_000
+
+
+def looked_at(first: int, last: int, figures: int) -> int:
+    """How many frames are looked at, of all figures together; raises :class:`BadEdit` if that is too much at once."""
+    count = counted_frames(first, last) * max(figures, 1)
+    if count > MOST_LOOKED_AT:
+        raise BadEdit(
+            f"{figures} figures over {last - first + 1} frames are too much to look at in one go; look at a shorter "
+            f"stretch ({MOST_LOOKED_AT // figures} frames). Nothing was changed"
+        )
+    return count
+
+
 def counted_frames(first: int, last: int) -> int:
     if not 0 <= last - first < MAX_FRAMES:
         raise BadEdit(f"between 1 and {MAX_FRAMES} frames can be looked at, the first before the last")
@@ -69,7 +91,7 @@ def counted_frames(first: int, last: int) -> int:
 
 
 @router.get("/takes/{take_id}/bearing", response=list[schemas.BorneOut])
-def bearing(request: HttpRequest, take_id: int, casting: int, frame: int) -> list[schemas.BorneOut]:
+def bearing(request: HttpRequest, take_id: int, casting: int, frame: FrameNumber) -> list[schemas.BorneOut]:
     """How much of the weight of one of the cast each of its planted limbs bears at a frame."""
     take = find_take(request, take_id)
     find_casting(take, casting)
@@ -85,31 +107,41 @@ def bearing(request: HttpRequest, take_id: int, casting: int, frame: int) -> lis
 
 
 @router.get("/takes/{take_id}/balance", response=list[schemas.BalanceOut])
-def balance(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> list[schemas.BalanceOut]:
+def balance(
+    request: HttpRequest, take_id: int, casting: int, first: FrameNumber, last: FrameNumber
+) -> list[schemas.BalanceOut]:
     """How one of the cast stands, frame by frame; nothing for a prop."""
     take = find_take(request, take_id)
     find_casting(take, casting)
-    keep_pace(request.user, FRAMES, counted_frames(first, last))
     playing = [c.pk for c in castings_of(take)]
-    figures = figures_of(take, [casting, *playing])
-    posed = played(figures, np.arange(first, last + 1))
-    found = balances(figures[casting].clip, posed[casting], first, _ground(take, posed))
-    return [balance_out(posed[casting].rig, posed[casting].nodes[n], one) for n, one in enumerate(found)]
+    keep_pace(request.user, FRAMES, LOOK * looked_at(first, last, len(playing)))
+
+    def look() -> list[schemas.BalanceOut]:
+        figures = figures_of(take, [casting, *playing])
+        posed = played(figures, np.arange(first, last + 1))
+        found = balances(figures[casting].clip, posed[casting], first, _ground(take, posed))
+        return [balance_out(posed[casting].rig, posed[casting].nodes[n], one) for n, one in enumerate(found)]
+
+    return kept("balance", take, (casting, first, last), look)
 
 
 @router.get("/takes/{take_id}/plants", response=list[schemas.FoundOut])
 def found_plants(
-    request: HttpRequest, take_id: int, casting: int, first: int, last: int, height: float = HEIGHT,
+    request: HttpRequest, take_id: int, casting: int, first: FrameNumber, last: FrameNumber, height: float = HEIGHT,
     speed: float = SPEED, shortest: int = SHORTEST,
 ) -> list[schemas.FoundOut]:  # fmt: skip
     """The plants that the motion of one of the cast shows, by how high and how fast a point of its soles may be."""
     take = find_take(request, take_id)
     find_casting(take, casting)
-    keep_pace(request.user, FRAMES, counted_frames(first, last))
+    playing = [casting.pk for casting in castings_of(take)]
+    keep_pace(request.user, FRAMES, LOOK * looked_at(first, last, len(playing)))
     if not (0.0 <= height <= 10.0 and 0.0 <= speed <= 100.0 and 1 <= shortest <= 1000):
         raise BadEdit("plants are found by a height of 0 to 10 m, a speed of 0 to 100 m/s and 1 to 1000 frames")
-    playing = [casting.pk for casting in castings_of(take)]
-    posed = played(figures_of(take, [casting, *playing]), np.arange(first, last + 1))
-    mine = posed[casting]
-    found = find_plants(mine.rig, mine.nodes, first, take.shot.fps, height, speed, shortest, _ground(take, posed))
-    return [schemas.FoundOut(**asdict(plant)) for plant in found]
+
+    def look() -> list[schemas.FoundOut]:
+        posed = played(figures_of(take, [casting, *playing]), np.arange(first, last + 1))
+        mine = posed[casting]
+        found = find_plants(mine.rig, mine.nodes, first, take.shot.fps, height, speed, shortest, _ground(take, posed))
+        return [schemas.FoundOut(**asdict(plant)) for plant in found]
+
+    return kept("plants", take, (casting, first, last, height, speed, shortest), look)

@@ -19,6 +19,7 @@ from server.shots.api import find_shot
 from server.shots.models import Casting, SheetImage
 from server.shots.pictures import stored_type, type_of
 from server.shots.removal import delete_files
+from server.shots.schemas import FrameNumber
 
 router = Router(tags=["sheet"])
 LIMIT = 8_000_000
@@ -37,7 +38,7 @@ def _out(image: SheetImage) -> schemas.SheetImageOut:
 
 @router.get("/castings/{casting_id}/reference", response=list[schemas.DrawnPoseOut])
 def reference(
-    request: HttpRequest, casting_id: int, kind: str = "walk", start: int = 1, step: int = 12
+    request: HttpRequest, casting_id: int, kind: str = "walk", start: FrameNumber = 1, step: FrameNumber = 12
 ) -> list[schemas.DrawnPoseOut]:
     """The drawn poses of a walk, a run or a take in the proportions of a character of the cast."""
     casting = shared(request.user, Casting.objects.select_related("version"), "shot__production", pk=casting_id)

@@ -39,6 +39,7 @@ from server.shots.models import Casting, Shot, Take
 from server.shots.motion import MAX_FRAMES, packed_motion, packed_pending
 from server.shots.pace import FRAMES, HAND_OFF, MOTION, keep_pace
 from server.shots.scenes import cast_of, no_clip
+from server.shots.schemas import FrameNumber
 
 router = Router(tags=["takes"])
 
@@ -82,7 +83,8 @@ def compared_figures(take: Take, wanted: list[int], step: int | None, without: l
     clips = store.open_clips(take, playing) if step is None else store.clips_at(take, step or None, playing)
     for told in without:
         casting, _, layer = told.partition(":")
-        if not casting.isdecimal() or not layer.isdecimal() or int(casting) not in clips:
+        short = len(told) <= 40
+        if not short or not casting.isdecimal() or not layer.isdecimal() or int(casting) not in clips:
             raise BadEdit("a layer to leave out is told as a casting and its number")
         number = int(casting)
         gone = layer_of(clips[number], int(layer))
@@ -349,7 +351,9 @@ def steps(request: HttpRequest, take_id: int, limit: int = 300) -> list[schemas.
 
 
 @router.get("/takes/{take_id}/checks", response=schemas.ChecksOut)
-def checks(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> schemas.ChecksOut:
+def checks(
+    request: HttpRequest, take_id: int, casting: int, first: FrameNumber, last: FrameNumber
+) -> schemas.ChecksOut:
     """What a blocked take lacks, and what does not close when ``first`` to ``last`` is looped."""
     found = find_take(request, take_id)
     rig = characters.rig(find_casting(found, casting).version)
@@ -364,7 +368,8 @@ def checks(request: HttpRequest, take_id: int, casting: int, first: int, last: i
 
 @router.get("/takes/{take_id}/motion", include_in_schema=False)
 def motion(
-    request: HttpRequest, take_id: int, casting: Query[list[int]], first: int, last: int, step: int | None = None,
+    request: HttpRequest, take_id: int, casting: Query[list[int]], first: FrameNumber, last: FrameNumber,
+    step: int | None = None,
     without: Query[list[str] | None] = None,
 ) -> HttpResponse:  # fmt: skip
     """Frames of some of the cast as they play, as bytes (see :mod:`server.shots.motion`).
@@ -384,7 +389,7 @@ def motion(
 
 
 @router.get("/takes/{take_id}/pending", include_in_schema=False)
-def pending(request: HttpRequest, take_id: int, casting: Query[list[int]], frame: int) -> HttpResponse:
+def pending(request: HttpRequest, take_id: int, casting: Query[list[int]], frame: FrameNumber) -> HttpResponse:
     """One frame of some of the cast with their pending poses, as bytes."""
     found = find_take(request, take_id)
     wanted = list(dict.fromkeys(casting))
@@ -393,7 +398,9 @@ def pending(request: HttpRequest, take_id: int, casting: Query[list[int]], frame
 
 
 @router.get("/takes/{take_id}/handoff.glb", include_in_schema=False)
-def hand_off(request: HttpRequest, take_id: int, casting: Query[list[int]], first: int, last: int) -> HttpResponse:
+def hand_off(
+    request: HttpRequest, take_id: int, casting: Query[list[int]], first: FrameNumber, last: FrameNumber
+) -> HttpResponse:
     """Some of the cast with their motions, sampled at every frame from ``first`` to ``last``, as one glTF file."""
     found = find_take(request, take_id)
     wanted = [find_casting(found, number) for number in dict.fromkeys(casting)]

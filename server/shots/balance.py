@@ -15,5 +15,5 @@ def balance_out(rig: Rig, nodes: Array, balance: Balance) -> schemas.BalanceOut:
     chest, face = twists(rig, nodes)
     return schemas.BalanceOut(
         centre=balance.centre.tolist(), area=balance.area.tolist(), margin=balance.margin,
-        bearing=borne_by(rig, nodes, balance.bearing), chest=chest, face=face,
+        bearing=borne_by(rig, nodes, balance.bearing, balance.centre), chest=chest, face=face,
     )  # fmt: skip

@@ -19,6 +19,7 @@ from hame.measure.contacts import Kind as AlertKind
 Values = dict[str, float]
 KeyRow = list[float]
 MOST_PATHS = 24
+FrameNumber = Annotated[int, Field(ge=-1_000_000, le=1_000_000)]
 
 
 def _out(kind: type[Span]) -> Any:
@@ -379,7 +380,7 @@ class EditIn(Revised):
 
     casting: int
     edit: AnyEdit
-    read: Annotated[int, Field(ge=-1_000_000, le=1_000_000)] | None = None
+    read: FrameNumber | None = None
 
 
 class JoinOut(Schema):

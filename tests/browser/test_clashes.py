@@ -84,11 +84,15 @@ class ClashTest(BrowserTest):
         self.assertEqual(len(self.steps()), 8)
         # A drag begun at once after another one: both are stored, the second on the first.
         desk.key("t")
-        before = desk.value("turn")
         desk.drag_arm("y", 30, 0)
         desk.drag_arm("y", 30, 0)
         self.assertEqual(desk.stored(10), 10)
-        desk.settles("turn", lambda v: v != before)
+        first, second = [
+            patch["curves"]["head/rx"]
+            for patch in Edit.objects.order_by("id").values_list("differences__patch", flat=True)[8:]
+        ]
+        self.assertEqual(second[0], first[1])
+        self.assertNotEqual(second[1], first[1])
         self.assertEqual(len(self.steps()), 10)
         self.assertEqual(self.complaints, [])
 

@@ -13,8 +13,10 @@ from hame.clip.clip import Clip
 from hame.clip.curve import FREE, HANDLES, STEP, VALUE, from_json, from_keys, handle_kinds
 from hame.clip.sampling import sample_curve
 from hame.edits.cleaning import CalmKeys, ClearChannels, FitKeys, SpareKeys, Tolerance, Unwind
+from hame.edits.columns import DeleteColumns
 from hame.edits.edit import Edit
 from hame.edits.making import made
+from hame.edits.pose import SetPose
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate
 from hame.maths.thinning import thinned
@@ -56,7 +58,8 @@ class FitTest(unittest.TestCase):
         self.assertEqual(keys.tolist(), [0, 29, 59])
         after = edited(Clip().with_curves({"head/ry": from_keys(dict(enumerate((fall / 10).tolist(), 1)))}),
                        FitKeys(tolerance=Tolerance(0.001, 0.001))).curves["head/ry"]  # fmt: skip
-        self.assertEqual(after.frames.tolist(), [1, 30, 60])
+        # Dense keys have no corner: the curve bends between 29 and 30, and a key at each keeps that too.
+        self.assertEqual(after.frames.tolist(), [1, 29, 30, 60])
 
     def test_handles_that_go_on_from_one_another_stay_in_line_when_dragged(self) -> None:
         dense = from_keys(dict(enumerate(captured(3).tolist(), 1)))
@@ -71,14 +74,14 @@ class FitTest(unittest.TestCase):
         keys, _ = thinned(values[None], np.array([0.5]), fixed)[0]
         self.assertEqual(keys.tolist(), [0, 7, 31, 59])
 
-    def test_the_stated_error_is_kept_on_every_frame(self) -> None:
+    def test_the_stated_error_is_kept_on_every_frame_and_between(self) -> None:
         rig = brannoc_rig()
         dense = {a: from_keys(dict(zip(range(1, 241), captured(n).tolist(), strict=True)))
                  for n, a in enumerate(("head/ry", "spine/rx", "body/ty"))}  # fmt: skip
         clip = Clip().with_curves(dense)
         tolerance = Tolerance(0.02, 0.02)
         after = edited(clip, FitKeys(tolerance=tolerance))
-        frames = np.arange(1, 241)
+        frames = np.concatenate([np.arange(1, 241), np.random.default_rng(4).uniform(1, 240, 20_000)])
         for address, curve in dense.items():
             off = np.abs(sample_curve(after.curves[address], frames) - sample_curve(curve, frames)).max()
             self.assertLessEqual(off, tolerance.of(rig, address) + 1e-9)
@@ -98,7 +101,40 @@ class FitTest(unittest.TestCase):
             edited(Clip().with_curves({"head/ry": from_keys({1: 0, 5: 1})}), FitKeys())
 
 
+class BoundsTest(unittest.TestCase):
+    def test_what_would_take_too_long_is_refused_before_it_is_begun(self) -> None:
+        rig = brannoc_rig()
+        free = [c.address for c in rig.channels if not c.locked]
+        far = Clip().with_curves({a: from_keys({-216_000: 0.0, 0: 0.1, 216_000: 0.2}) for a in free})
+        with self.assertRaisesRegex(BadEdit, "one step may take"):
+            edited(far, FitKeys())
+        # Keys far apart cost no more than keys close by.
+        after = edited(far, SpareKeys(tolerance=Tolerance(1.0, 1.0)))
+        self.assertEqual(after.key_count(), 2 * len(free))
+        many = Clip().with_curves({a: from_keys(dict.fromkeys(range(1, 5000), 0.0)) for a in free[:20]})
+        with self.assertRaisesRegex(BadEdit, "one step may take"):
+            edited(many, SpareKeys())
+
+    def test_nothing_new_is_stored_farther_out_than_an_hour(self) -> None:
+        with self.assertRaisesRegex(BadEdit, "216,000"):
+            edited(Clip(), SetPose(frame=216_001, values={"head/ry": 0.1}))
+        edited(Clip(), SetPose(frame=-216_000, values={"head/ry": 0.1}))
+        # What lies there since before may stay, and be taken away.
+        old = Clip().with_curves({"head/ry": from_keys({1: 0.0, 5: 0.1, 300_000: 0.2})})
+        self.assertEqual(len(edited(old, SetPose(frame=9, values={"head/ry": 0.1})).curves["head/ry"]), 4)
+        self.assertEqual(len(edited(old, DeleteColumns(frames=(300_000,))).curves["head/ry"]), 2)
+
+
 class SpareTest(unittest.TestCase):
+    def test_between_frames_nothing_moves_either(self) -> None:
+        rng = np.random.default_rng(2)
+        dense = from_keys(dict(zip(range(1, 200), np.cumsum(rng.normal(0, 0.02, 199)).tolist(), strict=True)))
+        after = edited(Clip().with_curves({"head/ry": dense}), SpareKeys(tolerance=Tolerance(0.01, 0.01)))
+        times = rng.uniform(1, 199, 20_000)
+        off = np.abs(sample_curve(after.curves["head/ry"], times) - sample_curve(dense, times)).max()
+        self.assertLessEqual(off, 0.0101)
+        self.assertLess(len(after.curves["head/ry"]), 180)
+
     def test_keys_that_say_nothing_go_and_no_frame_moves(self) -> None:
         line = {f: 0.1 * f for f in range(1, 20)} | {30: 1.0}
         clip = Clip().with_curves({"head/ry": from_json([[f, v, 1] for f, v in line.items()])})

@@ -20,13 +20,14 @@ from hame.edits.columns import MoveColumns
 from hame.edits.cycles import FreeCycle
 from hame.edits.edit import Edit
 from hame.edits.keys import DeleteKeys, MoveKeys
-from hame.edits.layers import AddLayer, ChangeLayer, DeleteLayer, MergeLayer, PartSides, WeighLayer
+from hame.edits.layers import AddLayer, ChangeLayer, DeleteLayer, MergeLayer, PartSides, WeighLayer, new_layer
 from hame.edits.library import size_of
 from hame.edits.making import made
 from hame.edits.pose import KeyPose, SetPose
 from hame.edits.retime import InsertFrames
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values
+from hame.evaluate.keyed import keyed_values
 from hame.measure.contacts import alerts
 from hame.measure.likeness import likeness
 from hame.scene.joined import played
@@ -198,6 +199,19 @@ class PosedTest(unittest.TestCase):
 class MergeTest(unittest.TestCase):
     def merged(self, clip: Clip, number: int = 1) -> Clip:
         return edited(clip, MergeLayer(number=number))
+
+    def test_merged_down_nothing_moves_between_frames_either(self) -> None:
+        rng = np.random.default_rng(8)
+        keys = {int(f): float(v) for f, v in zip(range(1, 97, 6), rng.normal(0, 0.3, 16), strict=True)}
+        clip, number = new_layer(Clip().with_curves({"head/ry": from_keys(keys)}), "Over", ())
+        over = {int(f): float(v) for f, v in zip(range(1, 97, 5), rng.normal(0, 0.3, 20), strict=True)}
+        weight = from_keys({1: 0.2, 40: 1.0, 90: 0.5})
+        clip = clip.with_curves({f"#{number}/head/ry": from_keys(over), f"#{number}/weight": weight})
+        times = rng.uniform(1, 96, 5000)
+        rig = brannoc_rig()
+        column = rig.number("head/ry")
+        before, after = (keyed_values(rig, c, times)[:, column] for c in (clip, self.merged(clip)))
+        self.assertLess(float(np.abs(after - before).max()), 6e-4)
 
     def test_merged_down_nothing_moves(self) -> None:
         clip = edited(base(), AddLayer(name="Tired"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import struct
 from dataclasses import dataclass
 
@@ -39,9 +40,9 @@ class Moved:
 
 
 def drag_of(data: bytes) -> tuple[int, dict[int, Moved]]:
-    """Sequence number, and by casting what moved; nothing may be left over."""
+    """Sequence number, and by casting what moved; of a drag's start its revision may follow."""
     seq, found, rest = pull_of(data)
-    assert not rest
+    assert not rest or set(json.loads(rest)) == {"revision"}
     return seq, found
 
 

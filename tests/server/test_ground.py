@@ -20,7 +20,7 @@ from hame.formats.gltf_write import write_character
 from server.characters import store as characters
 from server.characters.models import Character, CharacterVersion
 from server.productions.models import Production
-from server.shots import clips, store
+from server.shots import clips, since, store
 from server.shots.models import Casting, Change, Curve, Difference, Edit, SelectionSet, Shot, Take
 from server.shots.scenes import cast_of
 from tests.hame.broken_files import changed
@@ -436,13 +436,13 @@ class LongHistoryTest(ServerTest):
         with mock.patch("server.shots.history.line_to", side_effect=AssertionError("the whole line was read")):
             for way in ("undo", "undo", "redo"):
                 revision = Take.objects.get().revision
-                with mock.patch("server.shots.store.patch_from_json", wraps=store.patch_from_json) as read:
+                with mock.patch("server.shots.since.patch_from_json", wraps=since.patch_from_json) as read:
                     self.queries(lambda way=way, revision=revision: self.post(f"{path}/{way}", {"revision": revision}))  # type: ignore[misc]
                 self.assertEqual(read.call_count, 1)
 
     def test_a_page_far_behind_gets_whole_clips_and_no_patch_is_read(self) -> None:
         self.many(150)
-        with mock.patch("server.shots.store.patch_from_json", side_effect=AssertionError("a patch was read")):
+        with mock.patch("server.shots.since.patch_from_json", side_effect=AssertionError("a patch was read")):
             missed = self.get(f"/takes/{self.take.pk}/changes?since=0").json()
             answer = self.edit({"kind": "pose", "frame": 1, "values": {"head/ry": 0.9}}, revision=1)
         change = missed["clips"][str(self.casting.pk)]

@@ -18,7 +18,8 @@ export function TopBar({ children }: { children?: ReactNode }) {
   async function leave() {
     const session = await ask(http.DELETE("/api/session"));
     rememberSession(session);
-    queries.clear();
+    // What was asked as somebody goes; the session itself stays in place, since the page is watching it.
+    queries.removeQueries({ predicate: (query) => query.queryKey[0] !== "session" });
     queries.setQueryData(["session"], session);
     go("/");
   }

@@ -159,7 +159,12 @@ export function resolveAside(id: string, again: boolean) {
   const step = keptAside.get(id);
   keptAside.delete(id);
   setDesk({ setAside: desk().setAside.filter((s) => s.id !== id) });
-  if (again && step) void put(step);
+  if (!again || !step) return;
+  // Made anew by the person, on what they see now.
+  const anew = { ...step, basis: basisOf(step.takeId) };
+  const made = edits.get(step);
+  if (made) edits.set(anew, made);
+  void put(anew);
 }
 
 async function untilCaughtUp(takeId: number) {
