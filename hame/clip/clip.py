@@ -42,7 +42,7 @@ from hame.clip.spans import Reach, Span, Spans, Tracks, ordered, spans_from_json
 
 Values = Mapping[str, float]
 T = TypeVar("T")
-_REMEMBERED = 6
+_REMEMBERED = 8
 
 
 @dataclass(frozen=True)
@@ -66,14 +66,17 @@ class Clip:
 
     def remembered(self, key: Hashable, make: Callable[[], T]) -> T:
         """What follows from the clip alone and takes a while, made once; the last few by ``key`` are kept."""
-        if key not in self._memo:
-            self._memo[key] = make()
-            while len(self._memo) > _REMEMBERED:
-                try:
-                    self._memo.popitem(last=False)
-                except KeyError:  # another thread was quicker
-                    break
-        found: T = self._memo.get(key) or make()
+        try:
+            found: T = self._memo[key]
+            self._memo.move_to_end(key)
+            return found
+        except KeyError:  # not there, or another thread was quicker
+            found = self._memo[key] = make()
+        while len(self._memo) > _REMEMBERED:
+            try:
+                self._memo.popitem(last=False)
+            except KeyError:
+                break
         return found
 
     def with_curves(self, changes: Mapping[str, Curve | None]) -> Clip:

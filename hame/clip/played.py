@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Mapping
 
 from hame.character.rig import Rig
@@ -36,22 +37,26 @@ def played_spans(clip: Clip, rig: Rig, kind: str, first: float, last: float) -> 
     Of what is shown again, only what reaches the frames from ``first`` to ``last``. Where copies would overlap what
     is stored, or one another, the later one gives way.
     """
-    found: dict[str, list[Span]] = {}
-    for track, span in clip.spans():
-        if track.partition("/")[0] == kind:
-            found.setdefault(track, []).append(span)
+    found = {track: list(spans) for track, spans in clip.tracks.items() if track.partition("/")[0] == kind}
+    showing = [span for _, span in clip.spans() if type(span).shows is not Span.shows]
+    if not showing:
+        return found
     shown = [
         copy
-        for _, cycle in clip.spans()
+        for cycle in showing
         for track, spans in list(found.items())
         for span in list(spans)
         for copy in cycle.shows(track, span, rig, first, last)
     ]
+    starts = {track: [span.start for span in spans] for track, spans in found.items()}
     for track, copy in sorted(shown, key=lambda pair: pair[1].start):
-        there = found.setdefault(track, [])
-        if all(copy.last < s.start or s.last < copy.start for s in there):
-            there.append(copy)
-    return {track: sorted(spans, key=lambda s: s.start) for track, spans in found.items()}
+        there, begins = found.setdefault(track, []), starts.setdefault(track, [])
+        at = bisect_right(begins, copy.start)
+        if (at and there[at - 1].last >= copy.start) or (at < len(there) and there[at].start <= copy.last):
+            continue
+        there.insert(at, copy)
+        begins.insert(at, copy.start)
+    return found
 
 
 def follows(clip: Clip) -> list[Follow]:

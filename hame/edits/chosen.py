@@ -12,6 +12,7 @@ from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, Curve, Stack, stacked, whole_frame
 from hame.clip.layers import channel_at, own_curves
 from hame.clip.played import played_curves
+from hame.clip.spans import Span
 from hame.errors import BadEdit
 
 Bools = npt.NDArray[np.bool_]
@@ -62,10 +63,17 @@ def counted(count: int, one: str) -> str:
     return f"{count} {one}{'' if count == 1 else 's'}"
 
 
+def deriving(clip: Clip) -> list[Span]:
+    """The spans of a clip that may derive keys from others, of kinds that do: there are few of them."""
+    return [
+        span for spans in clip.tracks.values() if spans and type(spans[0]).derives is not Span.derives for span in spans
+    ]
+
+
 def refuse_derived(clip: Clip, frames: Iterable[int]) -> None:
     """Raises :class:`BadEdit` if keys at one of ``frames`` are derived from others."""
     wanted = np.array(list(frames), float)
-    for _, span in clip.spans():
+    for span in deriving(clip):
         derived = wanted[span.derives(wanted)]
         if len(derived):
             frame = int(derived[0])
@@ -79,13 +87,17 @@ def refuse_derived(clip: Clip, frames: Iterable[int]) -> None:
 def refuse_hidden(clip: Clip) -> None:
     """Raises :class:`BadEdit` if keys, names or pending poses are stored where a span shows others: they would not
     show."""
-    for _, span in clip.spans():
-        keys = np.concatenate([np.zeros(0), *(curve.table[:, FRAME] for curve in own_curves(clip.curves).values())])
-        for what, frames in (
-            ("keys", keys),
-            ("names of poses", np.array(list(clip.labels), float)),
-            ("pending poses", np.array(list(clip.pending), float)),
-        ):
+    found_in = deriving(clip)
+    if not found_in:
+        return
+    keys = np.concatenate([np.zeros(0), *(curve.table[:, FRAME] for curve in own_curves(clip.curves).values())])
+    stored = (
+        ("keys", np.unique(keys)),
+        ("names of poses", np.array(list(clip.labels), float)),
+        ("pending poses", np.array(list(clip.pending), float)),
+    )
+    for span in found_in:
+        for what, frames in stored:
             found = frames[span.derives(frames)]
             if len(found):
                 raise BadEdit(

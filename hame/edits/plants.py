@@ -14,7 +14,7 @@ from hame.clip.curve import with_keys
 from hame.clip.cycle import cycle_of
 from hame.clip.plants import Plant
 from hame.clip.spans import OWN, Span, track_name
-from hame.edits.chosen import counted, listed, refuse_derived
+from hame.edits.chosen import counted, deriving, listed, refuse_derived
 from hame.edits.edit import AtMost, Edit, Frame, Names, Within
 from hame.edits.limbs import switch_limb
 from hame.edits.outcome import Outcome
@@ -23,7 +23,7 @@ from hame.edits.spans import beginning_at, given_way, spans_of
 from hame.edits.tying import ControlName, Eased, FigureNumber, refuse_outside, refuse_unknown_owner
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
-from hame.evaluate.keyed import keyed_values
+from hame.evaluate.keyed import value_at
 from hame.evaluate.links import SIX
 from hame.maths import rotations, transforms
 from hame.scene.scene import Scene
@@ -72,8 +72,11 @@ def plant_limb(clip: Clip, rig: Rig, limb: Limb, plant: Plant, scene: Scene | No
     """
     _refuse(clip, rig, limb, plant)
     notes: list[str] = []
-    values = pose_values(rig, clip, plant.start, scene)
-    if values[rig.number(limb.switch)] < 1.0:
+    # Nothing is tied to whether a limb is posed by IK, so the scene need not be worked out for each plant.
+    by_ik = clip.pending.get(plant.start, {}).get(limb.switch)
+    if by_ik is None:
+        by_ik = value_at(rig, clip, limb.switch, plant.start)
+    if by_ik < 1.0:
         matched = switch_limb(clip, rig, plant.start, limb.name, "ik", "changed", anyway=True, scene=scene)
         clip = matched.clip
         notes += [f"the {limb.label} {limb.kind} is posed by IK from {plant.start} on", *matched.notes]
@@ -98,13 +101,12 @@ def _refuse(clip: Clip, rig: Rig, limb: Limb, plant: Plant) -> None:
 
 def _keyed_at(clip: Clip, rig: Rig, limb: Limb, frame: int) -> Clip:
     """The clip with a limb's end keyed at a frame, at the values it has there by its keys."""
-    values = keyed_values(rig, clip, np.array([float(frame)]), layered=False)[0]
     curves = {}
     for name in SIX:
         address = f"{limb.ik}/{name}"
         curve = clip.curves.get(address)
         if curve is None or frame not in curve.frames:
-            curves[address] = with_keys(curve, {frame: float(values[rig.number(address)])})
+            curves[address] = with_keys(curve, {frame: value_at(rig, clip, address, frame, layered=False)})
     return clip.with_curves(curves) if curves else clip
 
 
@@ -132,7 +134,7 @@ class PlantLimbs(Edit):
             raise BadEdit("nothing is chosen to plant; select a foot or a hand")
         notes: list[str] = []
         refuse_unknown_owner(scene, self.figure, self.thing)
-        derived = [wish for wish in self.plants if any(s.derives(np.array([wish.start]))[0] for _, s in clip.spans())]
+        derived = [wish for wish in self.plants if any(s.derives(np.array([wish.start]))[0] for s in deriving(clip))]
         if derived and len(derived) < len(self.plants):
             left = counted(len(derived), "plant")
             notes.append(f"{left} left out, on frames that show others: shown again where those they show are planted")

@@ -33,8 +33,10 @@ def given_way(spans: Iterable[S], to: Span, word: str) -> tuple[list[S], list[st
     notes: list[str] = []
     for span in spans:
         left = _outside(span, to)
-        kept += [replace(span, start=a, end=b) for a, b in left]
-        if left != [(span.start, span.end)]:
+        if left == [(span.start, span.end)]:
+            kept.append(span)
+        else:
+            kept += [replace(span, start=a, end=b) for a, b in left]
             said = " and ".join(f"{a} to {b}" for a, b in left)
             rest = f": {said} is left of it" if left else ""
             notes.append(f"{word} {span.start} to {span.end} gave way{rest}")

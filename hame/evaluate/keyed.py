@@ -11,7 +11,7 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.layers import added
 from hame.clip.played import played_curves
-from hame.clip.sampling import sample, tabulate
+from hame.clip.sampling import sample, sample_curve, tabulate
 from hame.maths.rotations import Array
 
 
@@ -48,3 +48,13 @@ def overlaid_with(rig: Rig, values: Array, over: Mapping[str, float]) -> Array:
         if rig.has_channel(address):
             values[:, rig.number(address)] = value
     return values
+
+
+def value_at(rig: Rig, clip: Clip, address: str, frame: float, layered: bool = True) -> float:
+    """The value of one channel at a frame by its keys, with what layers add to it unless those are left out."""
+    time = np.array([float(frame)])
+    curve = played_curves(clip, rig, frame, frame).get(address)
+    number = rig.number(address)
+    value = rig.rest[number] if curve is None else sample_curve(curve, time)[0]
+    over = added(rig, clip, time) if layered and clip.tracks else None
+    return float(np.clip(value if over is None else value + over[0, number], rig.low[number], rig.high[number]))

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -13,7 +15,7 @@ from hame.character.rig import Control, Limb, Rig
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, SHAPE, STEP, Curve
-from hame.clip.plants import Plant
+from hame.clip.plants import MOST_EASED, Plant
 from hame.clip.played import played_curves
 from hame.evaluate import ties_kernel
 from hame.maths import transforms
@@ -63,6 +65,19 @@ class Link:
     def name(self) -> tuple[int, str]:
         return self.figure, self.control.name
 
+    @cached_property
+    def ends(self) -> tuple[list[int], list[float]]:
+        """When its belongings begin, and when each ends: where the next one begins at once, that is when it does.
+
+        Asked for only once they are all there.
+        """
+        starts = [span.start for span in self.belongings]
+        following = [*starts[1:], None]
+        return starts, [
+            float(span.end + 1 if after == span.end + 1 else span.end)
+            for span, after in zip(self.belongings, following, strict=False)
+        ]
+
 
 @dataclass(frozen=True)
 class Epoch:
@@ -72,16 +87,34 @@ class Epoch:
     last: float
 
 
-def planted_of(rig: Rig, clip: Clip, link: Link, spans: list[Plant], first: float, last: float) -> list[Planted]:
-    """The plants of a limb with the times at which they end and let go, of those that reach the frames looked at."""
+def near_to(spans: list[Plant], first: float, last: float) -> slice:
+    """Those of a limb's plants, in the order of time, that may have a say on frames from ``first`` to ``last``.
+
+    A plant lets go no later than the next one begins, so none but the last one that has begun by then can reach them
+    from before, and those that it goes on from.
+    """
+    starts = [span.start for span in spans]
+    low = max(bisect_left(starts, first) - 1, 0)
+    while low and spans[low - 1].end + 1 == spans[low].start:
+        low -= 1
+    high = bisect_right(starts, last)
+    while high < len(spans) and spans[high].start - MOST_EASED <= last:
+        high += 1
+    return slice(low, high)
+
+
+def planted_of(
+    rig: Rig, clip: Clip, link: Link, spans: list[Plant], first: float, last: float, near: slice
+) -> list[Planted]:
+    """Of the plants of a limb those ``near``, with the times at which they end and let go."""
     names = [f"{link.control.name}/{c}" for c in SIX]
-    low = min((s.start for s in spans), default=0)
-    high = max((s.end + s.release for s in spans), default=0)
+    low = min((s.start for s in spans[near]), default=0)
+    high = max((s.end + s.release for s in spans[near]), default=0)
     curves = played_curves(clip, rig, min(first, low), max(last, high))
     mine = [curves[name] for name in names if name in curves]
     keys = np.unique(np.concatenate([np.zeros(0), *(curve.table[:, FRAME] for curve in mine)]))
     found = []
-    for n, span in enumerate(spans):
+    for n, span in list(enumerate(spans))[near]:
         following = spans[n + 1] if n + 1 < len(spans) else None
         before = spans[n - 1] if n else None
         until, free = float(span.end), FOREVER
@@ -90,8 +123,8 @@ def planted_of(rig: Rig, clip: Clip, link: Link, spans: list[Plant], first: floa
         else:
             if span.release:
                 free = span.end + float(span.release)
-            elif len(later := keys[keys > span.end]):
-                free = float(later[0])
+            elif (later := int(np.searchsorted(keys, span.end, side="right"))) < len(keys):
+                free = float(keys[later])
             if following is not None:
                 free = min(free, float(following.start))
         follows_on = before is not None and before.end + 1 == span.start
@@ -132,13 +165,15 @@ def row_of(link: Link, planted: Planted) -> Array:
 
 
 def until(link: Link, span: Belonging) -> float:
-    """The time at which a belonging ends: where the next one begins at once, that is when it does."""
-    adjoining = any(other.start == span.end + 1 for other in link.belongings)
-    return float(span.end + 1 if adjoining else span.end)
+    """The time at which a belonging ends."""
+    starts, ends = link.ends
+    return ends[bisect_left(starts, span.start)]
 
 
 def tie_in(link: Link, epoch: Epoch) -> Belonging | None:
-    return next((s for s in link.belongings if s.start <= epoch.first and epoch.last <= until(link, s)), None)
+    starts, ends = link.ends
+    at = bisect_right(starts, epoch.first) - 1
+    return link.belongings[at] if at >= 0 and epoch.last <= ends[at] else None
 
 
 def tie_row(link: Link, tie: Belonging) -> Array:

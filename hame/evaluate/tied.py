@@ -30,6 +30,7 @@ from hame.evaluate.links import (
     Planted,
     events_of,
     in_order,
+    near_to,
     planted_of,
     reaching,
     row_of,
@@ -129,7 +130,9 @@ class Tied:
             if not any(limb.ik == name for limb in rig.limbs):
                 continue
             link = found.get(name) or self._link(number, name)
-            plants = planted_of(rig, clip, link, [s for s in spans if isinstance(s, Plant)], first, last)
+            mine = [s for s in spans if isinstance(s, Plant)]
+            near = near_to(mine, first, last) if span else slice(0, len(mine))
+            plants = planted_of(rig, clip, link, mine, first, last, near)
             link.plants = reaching(plants, first, last) if span else plants
             if link.plants and name not in found:
                 self.links.append(link)
