@@ -18,7 +18,13 @@ from typing import Any
 
 from websockets.asyncio.client import connect
 
-from bench.desk import Api, furnish
+try:
+    from bench.desk import Api, furnish
+except ModuleNotFoundError as error:
+    sys.exit(
+        f"This bench needs {error.name}, which ./start does not install. Run ./test once (any part of it), or "
+        ".venv/bin/pip install -r requirements/dev.txt -c requirements/constraints.txt"
+    )
 
 A_SECOND, SECONDS = 30, 10
 

@@ -29,7 +29,20 @@ class StrictParser(Parser):
     """Bodies read by orjson: numbers that are none, lone surrogates and endless integers are no JSON to it."""
 
     def parse_body(self, request: HttpRequest) -> Any:
-        return orjson.loads(request.body)
+        body = request.body
+        found = orjson.loads(body)
+        if rb"\u0000" in body and _holds_zero(found):
+            raise HttpError(422, "a text holds a zero byte")
+        return found
+
+
+def _holds_zero(found: Any) -> bool:
+    """Whether a text in it holds the character of number zero, which no database keeps and no file name bears."""
+    if isinstance(found, str):
+        return "\0" in found
+    if isinstance(found, dict):
+        return any(_holds_zero(part) for pair in found.items() for part in pair)
+    return isinstance(found, list) and any(_holds_zero(part) for part in found)
 
 
 api = NinjaAPI(title="Hame", version="1", auth=django_auth, docs_url=None, parser=StrictParser())

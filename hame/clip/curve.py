@@ -199,12 +199,14 @@ def from_json(rows: Sequence[Sequence[Any]]) -> Curve:
         If a frame is not whole, two rows share a frame, a number is not finite
         or a shape is unknown.
     """
+    if isinstance(rows, str | bytes) or not isinstance(rows, Sequence | np.ndarray):
+        raise BadEdit(f"a curve is a list of keys, not {str(rows)[:40]}")
     for row in rows:
-        if len(row) not in (3, 4, 7, 9):
-            raise BadEdit(f"a key has 3, 4, 7 or 9 numbers, this one has {len(row)}")
+        if isinstance(row, str | bytes) or not isinstance(row, Sequence | np.ndarray) or len(row) not in (3, 4, 7, 9):
+            raise BadEdit(f"a key is a list of 3, 4, 7 or 9 numbers, not {str(row)[:40]}")
         whole_frame(row[0])
-        if not all(math.isfinite(number) for number in row):
-            raise BadEdit(f"the key at frame {row[0]} holds a number that is not finite")
+        if not all(_is_number(number) for number in row):
+            raise BadEdit(f"the key at frame {row[0]} holds a number that is not finite, or no number")
         if row[2] not in range(LAST_SHAPE + 1):
             raise BadEdit(f"the key at frame {row[0]} has the unknown shape {row[2]}")
         if len(row) == 9 and row[7] not in range(32):
@@ -213,6 +215,16 @@ def from_json(rows: Sequence[Sequence[Any]]) -> Curve:
         if not 0.0 <= strength <= 1.0:
             raise BadEdit(f"the way from frame {row[0]} has a strength of {strength}; it goes from 0 to 1")
     return from_table(table_of(rows))
+
+
+def _is_number(value: Any) -> bool:
+    """Whether it is a finite number, none that is too large to be one among them."""
+    if isinstance(value, bool) or not isinstance(value, int | float | np.number):
+        return False
+    try:
+        return math.isfinite(value)
+    except OverflowError:
+        return False
 
 
 def table_of(rows: Sequence[Sequence[Any]]) -> Array:
@@ -264,7 +276,16 @@ def with_keys(curve: Curve | None, keys: Mapping[int, float], shape: int = BEZIE
     the shape of the key before it (or ``shape`` where there is none), so that
     a blocked, stepped take stays stepped. A way in closed form that it parts
     was meant for the whole of its gap: both parts of it become smooth.
+
+    Raises
+    ------
+    BadEdit
+        If a frame is not whole, or a value not finite.
     """
+    for frame, value in keys.items():
+        whole_frame(frame)
+        if not _is_number(value):
+            raise BadEdit(f"the key at frame {frame} would be {value!r}, which is no finite number")
     if curve is None:
         return from_keys(keys, shape)
     table = curve.table.copy()

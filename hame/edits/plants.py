@@ -153,6 +153,8 @@ class PlantLimbs(Edit):
         return Outcome(clip, tuple(dict.fromkeys(notes)))
 
     def label(self, rig: Rig, scene: Scene) -> str:
+        if not self.plants:
+            return "No plants"
         first = self.plants[0]
         what = f"Plant {rig.control(first.control).label}" if len(self.plants) == 1 else f"{len(self.plants)} plants"
         return f"{what} {first.start} to {first.end}" if len(self.plants) == 1 else what

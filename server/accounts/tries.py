@@ -42,12 +42,31 @@ def account_key(username: str) -> str:
 
 
 def wait_for(address: str, account: str) -> int:
-    """Counts a try that is about to be made. 0 if it may be made, otherwise after how many seconds to try again."""
+    """Counts a try that is about to be made. 0 if it may be made, otherwise after how many seconds to try again.
+
+    One that is refused is no try: it is counted nowhere, or a page that goes on asking for one account would use up
+    what all of its address may.
+    """
     limits = ((f"{address}:{account}", PAIR), (address, ADDRESS), (account, ACCOUNT))
-    return max(_counted(f"sign-in:{name}", limit) for name, limit in limits)
+    waits, let_through = [], []
+    for name, limit in limits:
+        key = f"sign-in:{name}"
+        wait, paused = _counted(key, limit)
+        if wait:
+            waits.append(wait)
+        else:
+            let_through.append((key, paused))
+    if waits:
+        for key, paused in let_through:
+            with suppress(ValueError):
+                cache.decr(key)
+            if paused:
+                cache.delete(f"{key}:pause")
+    return max(waits, default=0)
 
 
-def _counted(key: str, limit: _Limit) -> int:
+def _counted(key: str, limit: _Limit) -> tuple[int, bool]:
+    """Seconds to wait (0: none), and whether this very try has set a pause for those after it."""
     cache.add(key, 0, WINDOW)
     try:
         count = cache.incr(key)
@@ -56,14 +75,14 @@ def _counted(key: str, limit: _Limit) -> int:
         count = 1
     cache.touch(key, WINDOW)
     if count <= limit.free:
-        return 0
+        return 0, False
     pause = int(min(2 ** min(count - limit.free, 20), limit.longest))
     # Of those that come at once, one sets the pause and goes on.
     if cache.add(f"{key}:pause", pause, pause):
-        return 0
+        return 0, True
     with suppress(ValueError):
         cache.decr(key)  # what was refused is no try, or waiting would never help
-    return int(cache.get(f"{key}:pause") or 1)
+    return int(cache.get(f"{key}:pause") or 1), False
 
 
 def forgive(address: str, account: str) -> None:

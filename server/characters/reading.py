@@ -46,8 +46,7 @@ def take_in(name: str, data: bytes, prop: bool = False) -> Taken:
             "take-in",
             str(source),
             str(mesh),
-            "--name",
-            name,
+            f"--name={name}",  # in one word: a name may begin as an option does
             *(["--prop"] if prop else []),
         ]
         try:

@@ -278,7 +278,10 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
     """
     found = find_take(request, take_id, Role.ANIMATOR)
     casting, cast, asked = find_casting(found, given.casting), cast_of(found.shot), given.edit
-    label = asked.label(characters.rig(casting.version), replace(cast.scene(no_clip), of=casting.pk))
+
+    def label() -> str:
+        return asked.label(characters.rig(casting.version), replace(cast.scene(no_clip), of=casting.pk))
+
     basis = _basis(request, given, (casting.pk, given.read) if given.read is not None else None)
     done = store.commit(
         take_id, cast, basis, request.user, label, lambda scene: made(asked, scene, casting.pk), given.id,

@@ -433,7 +433,9 @@ class LiveTake:
         return packed_drag(moved, message.seq, None if message.watch is None else {"paths": paths})
 
     def _take(self) -> Take:
-        found: Take = Take.objects.select_related("shot").get(pk=self.take_id)
+        found = Take.objects.select_related("shot").filter(pk=self.take_id).first()
+        if found is None:
+            raise HameError("this take was deleted, so nothing can be dragged in it any more")
         return found
 
     def _scene(self, take: Take) -> Scene:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from django.db import transaction
+from django.http import Http404
 
 from hame.clip.clip import Clip, Patch, difference
 from hame.clip.spans import Reach
@@ -56,7 +57,7 @@ class Committed:
 
 
 def commit(
-    take_id: int, cast: Cast, basis: Basis, user: Any, label: str, make: Callable[[Scene], Made],
+    take_id: int, cast: Cast, basis: Basis, user: Any, label: str | Callable[[], str], make: Callable[[Scene], Made],
     key: str | None = None, moved_time: Reach | None = None,
 ) -> Committed:  # fmt: skip
     """Makes an edit on the scene of a take and stores the step, all or nothing.
@@ -82,15 +83,16 @@ def commit(
         before: dict[int, clips.Held] = {}
         scene = cast.scene(lambda casting: _held(take, casting, before).clip)
         made = make(scene) if take.revision == basis.revision else rebased(take, cast, scene, basis, user, make)
+        name = label if isinstance(label, str) else label()  # of an edit that could be made
         caught_up = take.revision != basis.known
         patches = {c: difference(_held(take, c, before).clip, clip) for c, clip in made.clips.items()}
         patches = {c: patch for c, patch in patches.items() if patch}
         if not patches:
-            return Committed(take, {}, {}, made.notes or ("nothing changed by this",), label, caught_up)
-        _add(take, user, label, patches, made.notes, key, moved_time=moved_time)
+            return Committed(take, {}, {}, made.notes or ("nothing changed by this",), name, caught_up)
+        _add(take, user, name, patches, made.notes, key, moved_time=moved_time)
         now = {c: made.clips[c] for c in patches}
         clips.keep(take, {c: (before[c], now[c], patch) for c, patch in patches.items()})
-        return Committed(take, patches, now, made.notes, label, caught_up)
+        return Committed(take, patches, now, made.notes, name, caught_up)
 
 
 def _held(take: Take, casting: int, opened: dict[int, clips.Held]) -> clips.Held:
@@ -100,7 +102,11 @@ def _held(take: Take, casting: int, opened: dict[int, clips.Held]) -> clips.Held
 
 
 def _locked(take_id: int) -> Take:
-    return Take.objects.select_for_update().get(pk=take_id)
+    """The take, locked; raises :class:`Http404` if it was deleted meanwhile."""
+    take = Take.objects.select_for_update().filter(pk=take_id).first()
+    if take is None:
+        raise Http404
+    return take
 
 
 def _refuse_unknown(take: Take, basis: Basis) -> None:

@@ -27,6 +27,22 @@ from hame.errors import BadEdit
 from tests.hame.examples import brannoc_rig
 
 
+class RefusedKeysTest(unittest.TestCase):
+    def test_what_is_no_number_is_refused_with_a_word(self) -> None:
+        odd = ([[1, "a", 2]], [[1, None, 2]], [[1, 10**400, 2]], [[1, float("nan"), 2]], [1], ["abc"], "abc", None,
+               [[1, True, 2]], [[10**400, 0.0, 2]], [[1, 0.0, 2, "x"]], [[1, 0.0, None]])  # fmt: skip
+        for rows in odd:
+            with self.subTest(rows=str(rows)[:40]), self.assertRaises(BadEdit):
+                from_json(rows)  # type: ignore[arg-type]
+
+    def test_keys_that_are_set_are_finite(self) -> None:
+        curve = from_keys({1: 0.0, 5: 1.0})
+        for value in (float("nan"), float("inf"), 10**400):
+            for there in (curve, None):
+                with self.assertRaises(BadEdit):
+                    with_keys(there, {3: value})
+
+
 class CurveTest(unittest.TestCase):
     def test_a_step_holds_and_a_line_is_straight(self) -> None:
         curve = from_json([[1, 0.0, STEP], [5, 4.0, LINEAR], [9, 8.0, LINEAR]])

@@ -222,6 +222,18 @@ class SessionTest(ServerTest):
         self.assertEqual(self.guess(client, "maud", "maud-lamp-oil"), 200)
         self.assertEqual([self.guess(client, "maud") for _ in range(5)], [403] * 5)
 
+    def test_a_page_that_goes_on_asking_does_not_lock_its_address(self) -> None:
+        """What one account is refused for counts against nobody else at the same address."""
+        account, other = tries.account_key("maud"), tries.account_key("isla")
+        for _ in range(200):
+            tries.wait_for("10.0.0.7", account)
+        self.assertGreater(tries.wait_for("10.0.0.7", account), 0)
+        self.assertEqual([tries.wait_for("10.0.0.7", other) for _ in range(tries.PAIR.free)], [0] * tries.PAIR.free)
+        # The other way round: an address that is refused uses up nobody's account.
+        for n in range(60):
+            tries.wait_for("10.0.0.8", f"name-{n}")
+        self.assertEqual([tries.wait_for("10.0.0.9", "name-50") for _ in range(5)], [0] * 5)
+
     def test_tries_at_once_are_all_counted(self) -> None:
         """Twenty-four at the same moment: counting comes before hashing, so no more than the free ones get through."""
         account, gate, waits = tries.account_key("maud"), Barrier(24), []
