@@ -9,7 +9,8 @@ controls, changed channels); then for each figure its changed channels as float6
 pairs (number, value), and float32 joints (J, 8) and controls (K, 12). Figures
 that do not move are left out. ``pull`` and ``few`` (:mod:`server.shots.pulls`) are drags by parts of the body: after
 the figures of their answers JSON follows, of what gave, and
-of how the body stands where ``begin`` asked for it. Announcements come down as JSON.
+of how the body stands where ``begin`` asked for it. What a drag does to the paths that ``begin`` named is ``traced``
+as JSON, after its answer and when there is time. Announcements come down as JSON.
 
 A state of a drag that is asked for while the one before it still waits takes
 its place; of that one it is said that it was ``passed``. Two messages may be answered in another
@@ -26,6 +27,7 @@ import time
 from collections.abc import Awaitable, Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from types import MappingProxyType
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -57,7 +59,7 @@ from server.productions.models import Role
 from server.rights import person_group, session_group
 from server.shots import store
 from server.shots.balance import balance_out
-from server.shots.drags import batches, in_thread
+from server.shots.drags import batches, behind, in_thread
 from server.shots.models import Take
 from server.shots.pulls import Few, Pull, pulled
 from server.shots.scenes import cast_of
@@ -250,6 +252,7 @@ class LiveTake:
     """
 
     start: Start | None = None
+    changed: Mapping[str, float] = MappingProxyType({})
 
     def __init__(self, scope: dict[str, Any], send: Callable[[dict[str, Any]], Awaitable[None]]) -> None:
         self.scope, self._send = scope, send
@@ -294,6 +297,7 @@ class LiveTake:
         finally:
             listening.cancel()
             batches().drop(self)
+            behind().drop(self)
             try:
                 for group in groups:
                     await self.layer.group_discard(group, self.channel)
@@ -355,7 +359,7 @@ class LiveTake:
                     self,
                     seq,
                     lambda: self._guarded(self._posed, start, message),
-                    lambda result: self._answer(seq, result),
+                    lambda result: self._answer_drag(start, seq, result),
                 )
                 if passed is not None:
                     await self._say({"type": "passed", "seq": passed})
@@ -392,10 +396,24 @@ class LiveTake:
         moved = _followed(start, after)
         if start.weighed:
             said["balance"] = _stands(start, moved[0])
-        if start.watch is not None and start.watch.things:
-            changed = changed_values(start.rig.addresses, start.values, after)
-            said["paths"] = paths_dragged(start.scene, start.casting, start.frame, start.watch, changed)
+        self.changed = changed_values(start.rig.addresses, start.values, after)
         return packed_drag(moved, message.seq, said or None)
+
+    async def _answer_drag(self, start: Start, seq: int, result: bytes | str) -> None:
+        """The pose that the hand waits for; what it does to watched paths follows when there is time."""
+        changed, watch = self.changed, start.watch
+        await self._answer(seq, result)
+        if watch is None or not watch.things or not isinstance(result, bytes) or self.start is not start:
+            return
+
+        def trace() -> Any:
+            try:
+                return paths_dragged(start.scene, start.casting, start.frame, watch, changed)
+            except Exception:
+                _log.exception("paths could not be traced")
+                return None
+
+        behind().put(self, seq, trace, lambda paths: self._say({"type": "traced", "seq": seq, "paths": paths}))
 
     def _begun(self, message: Begin) -> bytes:
         self.start = None  # until this one stands, there is none

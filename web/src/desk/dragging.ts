@@ -101,6 +101,9 @@ async function begin(of: Drag, last: Promise<boolean> | null): Promise<string> {
   try {
     const pose = await of.live.ask({ do: "begin", casting, frame, ...told });
     of.basis = basisOf(takeId, pose.said?.revision ?? revisionOf(takeId));
+    of.live.trace((paths) => {
+      if (drag === of && of.place.takeId === desk().takeId) watched(paths);
+    });
     if (drag === of && of.wish) stream(of);
     return "";
   } catch (error) {
@@ -121,10 +124,7 @@ const asked = (of: Drag) =>
 function posed(of: Drag, wish: Wish, pose: LivePose) {
   of.seen = { wish, pose };
   if (drag !== of || of.place.takeId !== desk().takeId) return;
-  if (pose.said) {
-    setDesk({ said: pose.said });
-    watched(pose.said.paths);
-  }
+  if (pose.said) setDesk({ said: pose.said });
   showPose(pose, of.member.id);
 }
 

@@ -34,6 +34,8 @@ export class Live {
   private busy = false;
   private next: { message: object; done: (pose: LivePose) => void } | null = null;
   private waiting = new Map<number, { done: (pose: LivePose) => void; fail: (e: Error) => void }>();
+  /** What paths become by a state of a drag comes after its pose, and for the latest one alone. */
+  private traced: { from: number; take: (paths: PullSaid["paths"]) => void } | null = null;
 
   constructor(
     private readonly takeId: number,
@@ -109,8 +111,18 @@ export class Live {
       });
   }
 
+  /** From now on, what is asked for tells of its paths here; null: nobody wants to know any more. */
+  trace(take: ((paths: PullSaid["paths"]) => void) | null) {
+    this.traced = take && { from: this.seq + 1, take };
+  }
+
   private told(text: string) {
     const message = JSON.parse(text) as Record<string, unknown>;
+    if (message.type === "traced") {
+      if (this.traced && (message.seq as number) >= this.traced.from)
+        this.traced.take(message.paths as PullSaid["paths"]);
+      return;
+    }
     if (message.type === "passed") {
       // A newer state of the drag took its place: nothing is to be shown for it, and the next may be asked for.
       this.waiting.get(message.seq as number)?.fail(new Error("A newer state of the drag took its place."));
