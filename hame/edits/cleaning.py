@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from itertools import pairwise
 from math import isfinite, pi
 from typing import Annotated, Literal
 
@@ -80,9 +79,10 @@ def spare_keys(clip: Clip, rig: Rig, tolerance: Tolerance, controls: Controls = 
     gone = total = 0
     curves = _curves(clip, rig, controls, layer)
     refuse_samples(sum(map(len, curves.values())) * _A_KEY, "looking for spare keys")
+    compared = _Compared()
     for address, curve in curves.items():
         total += len(curve)
-        kept = _spared(curve, max(tolerance.of(rig, address), _EXACT))
+        kept = _spared(curve, max(tolerance.of(rig, address), _EXACT), compared)
         if len(kept) < len(curve):
             gone += len(curve) - len(kept)
             changes[address] = kept
@@ -92,25 +92,41 @@ def spare_keys(clip: Clip, rig: Rig, tolerance: Tolerance, controls: Controls = 
 
 
 _A_KEY = 200  # samples: what it costs to look whether a curve needs one
+_MOST_COMPARED = 30_000_000  # samples that one look for spare keys may compare
 
 
-def _spared(curve: Curve, allowed: float) -> Curve:
+@dataclass
+class _Compared:
+    """How many samples have been compared so far."""
+
+    count: int = 0
+
+    def add(self, count: int) -> None:
+        self.count += count
+        if self.count > _MOST_COMPARED:
+            raise BadEdit(
+                "looking for spare keys in all of this takes too long for one step: choose fewer parts, or fit fewer "
+                "keys instead. Nothing was changed"
+            )
+
+
+def _spared(curve: Curve, allowed: float, compared: _Compared) -> Curve:
     """The curve without keys that it does not need at any time, whole or not.
 
     A key changes the gaps beside it and, by the slopes of its neighbours, those beside them; farther out it is not
     looked at, so that a long curve costs no more a key than a short one.
     """
     frames = curve.table[:, FRAME]
+    times, begins = between(frames)
+    goal = sample_curve(curve, times)
     kept = list(range(len(curve)))
     at = 1
     while at < len(kept) - 1:
         near = kept[max(at - 4, 0) : at + 5]
         less = from_table(curve.table[[row for row in near if row != kept[at]]])
-        first, last = kept[max(at - 2, 0)], kept[min(at + 2, len(kept) - 1)]
-        times = between(frames[first : last + 1])
-        # The curve as it was, with two keys more on each side for its slopes.
-        was = from_table(curve.table[max(first - 2, 0) : last + 3])
-        if np.abs(sample_curve(less, times) - sample_curve(was, times)).max() <= BETWEEN * allowed:
+        a, b = begins[kept[max(at - 2, 0)]], begins[kept[min(at + 2, len(kept) - 1)]] + 1
+        compared.add(b - a)
+        if np.abs(sample_curve(less, times[a:b]) - goal[a:b]).max() <= BETWEEN * allowed:
             del kept[at]
         else:
             at += 1
@@ -120,14 +136,17 @@ def _spared(curve: Curve, allowed: float) -> Curve:
 _FEW, _MANY = 4, 16
 
 
-def between(frames: Array) -> Array:
-    """Times (T,) at which curves with keys at ``frames (K,)`` are compared: on all whole frames of short gaps and in
-    between, and as many in long ones as show a bend.
+def between(frames: Array) -> tuple[Array, list[int]]:
+    """Times (T,) at which curves with keys at ``frames (K,)`` are compared, and which of them are those of the keys.
+
+    They are on all whole frames of short gaps and in between, and as many in long ones as show a bend.
     """
-    found = [
-        np.linspace(a, b, int(min(_FEW * (b - a), _FEW * _MANY)), endpoint=False) for a, b in pairwise(frames.tolist())
-    ]
-    return np.concatenate([*found, frames[-1:]])
+    gaps = np.diff(frames)
+    counts = np.minimum(_FEW * gaps, _FEW * _MANY).astype(int)
+    begins = np.append(0, np.cumsum(counts))
+    share = np.arange(begins[-1]) - np.repeat(begins[:-1], counts)
+    found = np.repeat(frames[:-1], counts) + share * np.repeat(gaps / counts, counts)
+    return np.append(found, frames[-1]), begins.tolist()
 
 
 @dataclass(frozen=True, kw_only=True)

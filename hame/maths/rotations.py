@@ -71,11 +71,16 @@ def rotate(q: Array, v: Array) -> Array:
 
 
 def to_vector(q: Array) -> Array:
-    """The rotation vector ``(3,)`` of a quaternion ``(4,)``: its axis, as long as its angle in radians, at most pi."""
+    """Rotation vectors ``(..., 3)`` of quaternions ``(..., 4)``: axes, as long as angles in radians, at most pi."""
     q = np.asarray(q, float)
-    q = q if q[3] >= 0.0 else -q
-    sine = float(np.linalg.norm(q[:3]))
-    return np.asarray(q[:3] * (2.0 * math.atan2(sine, q[3]) / sine if sine > 1e-12 else 2.0))
+    if q.ndim == 1:
+        q = q if q[3] >= 0.0 else -q
+        sine = float(np.linalg.norm(q[:3]))
+        return np.asarray(q[:3] * (2.0 * math.atan2(sine, q[3]) / sine if sine > 1e-12 else 2.0))
+    q = np.where(q[..., 3:] >= 0.0, q, -q)
+    sines = np.linalg.norm(q[..., :3], axis=-1, keepdims=True)
+    angles = 2.0 * np.arctan2(sines, q[..., 3:])
+    return np.asarray(q[..., :3] * np.divide(angles, sines, out=np.full_like(sines, 2.0), where=sines > 1e-12))
 
 
 def angle_between(a: Array, b: Array) -> float:

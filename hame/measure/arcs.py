@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import degrees, radians
 
@@ -33,6 +33,10 @@ NEAR_GROUND = 0.03  # of the height: a foot so low may turn as the ground makes 
 TOGETHER = 0.9  # share of the parts whose keys all lie on the same frames
 
 
+Finer = Callable[[Array], tuple[Array, Array | None]]
+"""By times (T,), the nodes (T, N, 8) of the figure, and the camera (T, 7) in whose picture it is looked at, if any."""
+
+
 @dataclass(frozen=True)
 class Followed:
     """A part whose path is looked at: its control, how it is called, its node, and the limb that it ends."""
@@ -55,10 +59,13 @@ def followed(rig: Rig) -> list[Followed]:
     return found
 
 
-def arc_alerts(clip: Clip, posed: Posed, first: int, fps: float, camera: Array | None = None) -> list[Alert]:
+def arc_alerts(
+    clip: Clip, posed: Posed, first: int, fps: float, camera: Array | None = None, finer: Finer | None = None
+) -> list[Alert]:
     """The faults of a figure's paths over its frames from ``first`` on, in the order of time; none of a prop.
 
-    With a ``camera (F, 7)`` they are looked for in its picture, where a part may go otherwise than in the world.
+    With a ``camera (F, 7)`` they are looked for in its picture, where a part may go otherwise than in the world. With
+    ``finer`` corners are looked at between frames as well: a quick arc that is round there is none.
     """
     rig = posed.rig
     if rig.plan.is_prop or len(posed.nodes) < 3:
@@ -71,9 +78,10 @@ def arc_alerts(clip: Clip, posed: Posed, first: int, fps: float, camera: Array |
         if camera is not None:
             path = paths.in_picture(path, camera)
         free = ~planted.get(part.control, np.zeros(len(path), bool))
-        found += _of_path(part, path, free, first, rig, clip)
+        sharp = _sharp(part, path, first, rig.size, finer)
+        found += _of_path(part, path, free, first, rig, clip, sharp)
     found += _trembling(rig, posed, first)
-    found += _timing(clip, rig, posed, first)
+    found += _timing(clip, rig, posed, first, planted)
     return sorted(found, key=lambda alert: (alert.first, alert.kind, alert.control))
 
 
@@ -88,10 +96,26 @@ def _planted(clip: Clip, rig: Rig, first: int, last: int) -> dict[str, np.ndarra
     return found
 
 
-def _of_path(part: Followed, path: Array, free: np.ndarray, first: int, rig: Rig, clip: Clip) -> Iterator[Alert]:
+def _sharp(part: Followed, path: Array, first: int, size: float, finer: Finer | None) -> list[tuple[int, float]]:
+    """The corners of a path, without those that are round in between."""
+    corners = paths.corners(path, size)
+    if finer is None or not corners:
+        return corners
+    times = paths.around(np.array([first + n for n, _ in corners]))
+    nodes, camera = finer(times.ravel())
+    fine = nodes[:, part.node, :3]
+    if camera is not None:
+        fine = paths.in_picture(fine, camera)
+    looked_at = fine.reshape(len(corners), -1, 3)
+    return [corner for corner, near in zip(corners, looked_at, strict=True) if paths.is_sharp(near, corner[1])]
+
+
+def _of_path(
+    part: Followed, path: Array, free: np.ndarray, first: int, rig: Rig, clip: Clip, corners: list[tuple[int, float]]
+) -> Iterator[Alert]:
     size = rig.size
     low = path[:, 1] < path[:, 1].min() + NEAR_GROUND * size if part.limb and part.limb.kind == "leg" else None
-    for n, angle in paths.corners(path, size):
+    for n, angle in corners:
         if not free[n] or (low is not None and low[n]):
             continue
         near = first + max(n - 6, 0), first + min(n + 6, len(path) - 1)
@@ -102,7 +126,7 @@ def _of_path(part: Followed, path: Array, free: np.ndarray, first: int, rig: Rig
             "smooth the arc here" if mend else "",
         )  # fmt: skip
     for a, b in paths.moves_of(path, size):
-        times, at = paths.jerk_times(path[a : b + 1])
+        times, at = paths.jerks(path[a : b + 1])
         way = float(np.linalg.norm(np.diff(path[a : b + 1], axis=0), axis=1).sum())
         if times > paths.JERKY and way > 0.05 * size and b - a >= 6 and free[a + at]:
             yield Alert(
@@ -142,7 +166,7 @@ def _posed_by(part: Followed, clip: Clip) -> str:
 
 def _trembling(rig: Rig, posed: Posed, first: int) -> Iterator[Alert]:
     for limb in rig.limbs:
-        bend = np.array([_bend(posed.nodes[n], limb) for n in range(len(posed.nodes))])
+        bend = _bends(posed.nodes, limb)
         word = "knee" if limb.kind == "leg" else "elbow"
         for a, b, most in paths.trembling(bend, KNEE):
             mend = FitKeys(tolerance=Tolerance(0.008, 0.05), controls=(limb.ik, *limb.fk))
@@ -155,7 +179,7 @@ def _trembling(rig: Rig, posed: Posed, first: int) -> Iterator[Alert]:
         if not rig.has_control(control):
             continue
         turn = posed.nodes[:, rig.control(control).node, 3:7]
-        steps = np.array([rotations.to_vector(q) for q in rotations.multiply(turn[1:], rotations.inverse(turn[:-1]))])
+        steps = rotations.to_vector(rotations.multiply(turn[1:], rotations.inverse(turn[:-1])))
         for axis in range(3):
             angle = np.append(0.0, np.cumsum(steps[:, axis]))
             for a, b, most in paths.trembling(angle, least):
@@ -171,13 +195,14 @@ def _eyes(rig: Rig) -> list[str]:
     return [c.name for c in rig.controls if c.kind == "face" and "eye" in c.name]
 
 
-def _bend(nodes: Array, limb: Limb) -> float:
-    a, b, c = nodes[limb.upper, :3], nodes[limb.lower, :3], nodes[limb.end, :3]
+def _bends(nodes: Array, limb: Limb) -> Array:
+    """By how much a limb is bent, radians (F,), in nodes (F, N, 8)."""
+    a, b, c = (nodes[:, n, :3] for n in (limb.upper, limb.lower, limb.end))
     u, v = b - a, c - b
-    return float(np.arctan2(np.linalg.norm(np.cross(u, v)), u @ v))
+    return np.asarray(np.arctan2(np.linalg.norm(np.cross(u, v), axis=1), (u * v).sum(axis=1)))
 
 
-def _timing(clip: Clip, rig: Rig, posed: Posed, first: int) -> Iterator[Alert]:
+def _timing(clip: Clip, rig: Rig, posed: Posed, first: int, planted: Mapping[str, np.ndarray]) -> Iterator[Alert]:
     last = first + len(posed.nodes) - 1
     columns = [f for f in whole_columns(clip) if first <= f <= last]
     hips = next(part for part in followed(rig))
@@ -193,6 +218,9 @@ def _timing(clip: Clip, rig: Rig, posed: Posed, first: int) -> Iterator[Alert]:
     for a, top, b in paths.rises(path[:, 1], RISE * rig.size):
         rise, fall = top - a, b - top
         if rise != fall or rise < 4:
+            continue
+        # In a flight both are as long, by the way things fall. (What is told as planted includes the frames beside.)
+        if planted and not any(flags[max(top - 1, 0) : top + 2].all() for flags in planted.values()):
             continue
         frame = first + top
         by = max(min((b - top) // 3, 2), 1)

@@ -18,6 +18,10 @@ from hame.measure.found import Bools, runs
 # Bounds of what counts as a fault: common practice, no source, but for the jerk's scale.
 CORNER, CORNER_TIMES = radians(40.0), 2.5  # least angle, and how many times its neighbours
 LEAST_STEP = 0.004  # share of the height that a frame has to go for its direction to count
+TURNED_BACK = radians(140.0)  # beyond, a path goes back where it came from: a line or an end, no corner
+EIGHTHS = 8  # parts of a frame in which a corner is looked at
+SHARP = 0.35  # of the angle of a corner that falls into one of them where it is one
+BESIDE = 8  # frames on both sides of a jerk that it is compared with
 JERKY = 12.0  # times the peak jerk of the smoothest move as long and as far
 POP = 6.0  # times the steps before and after
 LINE = 0.035  # how far out and back lie apart, as a share of the way
@@ -50,13 +54,38 @@ def corners(path: Array, size: float) -> list[tuple[int, float]]:
     angles = turning(path, LEAST_STEP * size)
     steps = np.linalg.norm(np.diff(path, axis=0), axis=1)
     found = []
-    for n in np.flatnonzero((angles > CORNER) & (angles < radians(110.0))).tolist():
+    for n in np.flatnonzero((angles > CORNER) & (angles < TURNED_BACK)).tolist():
         near = np.concatenate([angles[max(n - 3, 0) : n], angles[n + 1 : n + 4]])
         # Where a part slows down to turn round, as at the bottom of a crouch, nothing cracks.
         slow = min(steps[n - 1], steps[n]) < SLOWED * steps[max(n - 4, 0) : n + 4].max()
         if not slow and angles[n] > CORNER_TIMES * float(np.median(near)) and angles[n] >= near.max(initial=0.0):
             found.append((n, float(angles[n])))
     return found
+
+
+def around(frames: Array) -> Array:
+    """The times (K, T) at which paths are looked at around frames (K,), a frame on both sides in eighths."""
+    return np.asarray(frames, float)[:, None] + np.arange(-EIGHTHS, EIGHTHS + 1) / EIGHTHS
+
+
+def is_sharp(fine: Array, angle: float) -> bool:
+    """Whether a path that turns by an angle from frame to frame has a corner in between as well: ``fine`` (T, 3) are
+    its places in eighths of frames. A quick arc is round there, however far it turns from one frame to the next.
+    """
+    return bool(turning(fine, 1e-9).max() >= SHARP * angle)
+
+
+def jerks(path: Array) -> tuple[float, int]:
+    """How many times too jerky one move is, as a whole and around its worst frame, whichever is less; and that frame.
+
+    A part that goes on for long, as hips do in a run, is no reach of that length: what it does in a few frames is
+    compared with a reach over those.
+    """
+    times, at = jerk_times(path)
+    if len(path) <= 2 * BESIDE + 1:
+        return times, at
+    near = path[max(at - BESIDE, 0) : at + BESIDE + 1]
+    return min(times, jerk_times(near)[0]), at
 
 
 def moves_of(path: Array, size: float) -> list[tuple[int, int]]:
@@ -70,11 +99,16 @@ def moves_of(path: Array, size: float) -> list[tuple[int, int]]:
 
 def _parted(steps: Array, first: int, last: int) -> list[tuple[int, int]]:
     """A stretch of going parted where it slows to half of what it goes before and after: there one move ends."""
+    found, begun = [], first
+    ahead = np.maximum.accumulate(steps[first:last][::-1])[::-1]  # the largest from each on
+    before = float(steps[first : first + 2].max(initial=0.0))
     for n in range(first + 2, last - 2):
-        before, after = float(steps[first:n].max()), float(steps[n + 1 : last].max())
-        if steps[n] <= steps[n - 1] and steps[n] <= steps[n + 1] and steps[n] < 0.5 * min(before, after):
-            return [(first, n), *_parted(steps, n, last)]
-    return [(first, last)]
+        low = steps[n] <= steps[n - 1] and steps[n] <= steps[n + 1]
+        if low and n >= begun + 2 and steps[n] < 0.5 * min(before, float(ahead[n + 1 - first])):
+            found.append((begun, n))
+            begun, before = n, 0.0
+        before = max(before, float(steps[n]))
+    return [*found, (begun, last)]
 
 
 def jerk_times(path: Array) -> tuple[float, int]:
@@ -112,7 +146,7 @@ def lines(path: Array, size: float) -> list[tuple[int, float]]:
     """
     angles = turning(path, 0.0)
     found = []
-    for n in np.flatnonzero(angles > radians(140.0)).tolist():
+    for n in np.flatnonzero(angles > TURNED_BACK).tolist():
         out, back = _arm(path[n::-1]), _arm(path[n:])
         reach = min(out[1][-1], back[1][-1])
         if reach < LINE_WAY * size:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict
 from itertools import pairwise
 
@@ -12,11 +13,12 @@ from ninja import Query, Router
 from hame.character.camera import CAMERA, is_camera
 from hame.clip.layers import curves_in, own_curves
 from hame.errors import BadEdit
-from hame.measure.arcs import arc_alerts
+from hame.maths.rotations import Array
+from hame.measure.arcs import Finer, arc_alerts
 from hame.measure.bumps import bumps, flips, idle
 from hame.measure.favour import chart_of
 from hame.measure.likeness import lags, likeness
-from hame.scene.joined import played
+from hame.scene.joined import Posed, played
 from hame.scene.traced import Thing, node_of
 from server.characters import store as characters
 from server.productions.models import Role
@@ -95,16 +97,27 @@ def arcs(
     def look() -> list[schemas.AlertOut]:
         figures = figures_of(take, playing)
         posed = played(figures, np.arange(first, last + 1))
-        seen = None
-        if camera is not None:
-            if camera not in posed or not is_camera(posed[camera].rig):
-                raise BadEdit("there is no such camera in this shot")
-            rig = posed[camera].rig
-            seen = posed[camera].nodes[:, rig.control(CAMERA).node, :7]
+
+        def seen_by(shown: Mapping[int, Posed]) -> Array | None:
+            return None if camera is None else shown[camera].nodes[:, shown[camera].rig.control(CAMERA).node, :7]
+
+        def finer_of(number: int) -> Finer:
+            def finer(times: Array) -> tuple[Array, Array | None]:
+                order = np.argsort(times, kind="stable")
+                back = np.argsort(order)
+                shown = played(figures, times[order])
+                view = seen_by(shown)
+                return shown[number].nodes[back], None if view is None else view[back]
+
+            return finer
+
+        if camera is not None and (camera not in posed or not is_camera(posed[camera].rig)):
+            raise BadEdit("there is no such camera in this shot")
+        seen = seen_by(posed)
         found = [
             alert_out(number, alert)
             for number in playing
-            for alert in arc_alerts(figures[number].clip, posed[number], first, take.shot.fps, seen)
+            for alert in arc_alerts(figures[number].clip, posed[number], first, take.shot.fps, seen, finer_of(number))
         ]
         return sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS]
 

@@ -11,7 +11,7 @@ from hame.character.camera import is_camera
 from hame.clip.clip import Clip
 from hame.clip.curve import BEZIER, LINEAR, STEP, from_json, from_keys
 from hame.clip.marks import Label
-from hame.demo.shots import demo_motions
+from hame.demo.shots import demo_motions, figure, run_across, walk_across
 from hame.edits.arcs import LayOnArc, SmoothArc
 from hame.edits.edit import Edit
 from hame.edits.making import made
@@ -49,6 +49,49 @@ class ReadTest(unittest.TestCase):
         ((at, angle),) = paths.corners(path, SIZE)
         self.assertEqual(at, 10)
         self.assertAlmostEqual(angle, radians(90))
+
+    def test_a_turn_of_120_degrees_at_full_speed_is_a_corner(self) -> None:
+        way = np.array([[-0.5, 3**0.5 / 2, 0.0]])
+        path = np.concatenate(
+            [np.linspace((0, 0, 0), (0.5, 0, 0), 11), (0.5, 0, 0) + 0.05 * way * np.arange(1, 11)[:, None]]
+        )
+        ((at, angle),) = paths.corners(path, SIZE)
+        self.assertEqual((at, round(np.degrees(angle))), (10, 120))
+
+    def test_smooth_random_motion_has_no_corner_in_between(self) -> None:
+        """All round when looked at in eighths of frames, however far it turns from one frame to the next."""
+        rig = brannoc_rig()
+        told = looked_at = 0
+        for seed in range(6):
+            rng = np.random.default_rng(seed)
+            keys = {a: from_keys({int(f): float(rng.normal(0, s)) for f in range(1, 98, 6)})
+                    for a, s in (("arm.L.upper/rx", 0.6), ("arm.L.upper/rz", 0.6), ("arm.L.lower/rx", 0.5),
+                                 ("spine/rx", 0.2), ("spine/ry", 0.3), ("body/tx", 0.1), ("body/ty", 0.06))}  # fmt: skip
+            figures = {1: Figure(rig, Clip().with_curves(keys))}
+
+            def finer(times: np.ndarray, figures: dict[int, Figure] = figures) -> tuple[np.ndarray, None]:
+                order = np.argsort(times, kind="stable")
+                return played(figures, times[order])[1].nodes[np.argsort(order)], None
+
+            posed = played(figures, np.arange(1, 97))[1]
+            looked_at += sum(a.kind == "corner" for a in arc_alerts(figures[1].clip, posed, 1, 24.0))
+            told += sum(a.kind == "corner" for a in arc_alerts(figures[1].clip, posed, 1, 24.0, None, finer))
+        self.assertGreater(looked_at, 0)
+        self.assertEqual(told, 0)
+
+    def test_a_corner_of_straight_ways_is_one_in_between_too(self) -> None:
+        fine = np.concatenate([np.linspace((-0.05, 0, 0), (0, 0, 0), 9), np.linspace((0, 0, 0), (0, 0.05, 0), 9)[1:]])
+        self.assertTrue(paths.is_sharp(fine, pi / 2))
+        turned = np.linspace(-pi / 4, pi / 4, 17)
+        self.assertFalse(paths.is_sharp(np.stack([np.sin(turned), np.cos(turned), 0 * turned], axis=1), pi / 2))
+
+    def test_what_goes_on_for_long_is_no_reach_of_that_length(self) -> None:
+        frames = np.arange(97.0)
+        run = np.stack([0 * frames, 0.03 * np.abs(np.sin(frames * pi / 8)) ** 1.5, 0.12 * frames], axis=1)
+        self.assertGreater(paths.jerk_times(run)[0], paths.JERKY)
+        self.assertLess(paths.jerks(run)[0], paths.JERKY)
+        run[48] += (0, 0.15, 0)
+        self.assertGreater(paths.jerks(run)[0], paths.JERKY)
 
     def test_a_part_that_slows_down_to_turn_has_no_corner(self) -> None:
         t = np.linspace(-1, 1, 41)
@@ -273,6 +316,18 @@ class AlertsTest(unittest.TestCase):
         self.assertIn("alike", self.alerts(even))
         quick = Clip().with_curves({"body/ty": from_keys({1: -0.2, 9: 0.0, 12: -0.2})})
         self.assertNotIn("alike", self.alerts(quick))
+
+    def test_walks_and_runs_of_the_demo_have_none_of_these(self) -> None:
+        for rig, clip in ((figure("brannoc")[0], walk_across), (figure("wick")[0], run_across)):
+            figures = {1: Figure(rig, clip(rig))}
+
+            def finer(times: np.ndarray, figures: dict[int, Figure] = figures) -> tuple[np.ndarray, None]:
+                order = np.argsort(times, kind="stable")
+                return played(figures, times[order])[1].nodes[np.argsort(order)], None
+
+            posed = played(figures, np.arange(1, 98))[1]
+            found = arc_alerts(figures[1].clip, posed, 1, 24.0, None, finer)
+            self.assertEqual([a.says for a in found if a.kind in ("corner", "jerk", "alike")], [])
 
     def test_a_prop_has_none(self) -> None:
         rig = prop_rig("oil_can")
