@@ -14,9 +14,6 @@ from hame.edits.outcome import Outcome
 from hame.edits.spans import beginning_at, given_way, spans_of
 from hame.edits.tying import ControlName, Eased, FigureNumber, owner_said, refuse_outside, refuse_unknown_owner
 from hame.errors import BadEdit
-from hame.evaluate.keyed import Player
-from hame.evaluate.ties import Ring, rings
-from hame.scene.joined import bound_to
 from hame.scene.scene import Scene
 
 Share = Annotated[float, Within(0.0, 1.0, "share")]
@@ -34,27 +31,6 @@ def belong(clip: Clip, control: str, span: Belonging) -> tuple[Clip, list[str]]:
     """
     kept, notes = given_way(belongings_of(clip, control), span, "what it belonged to from")
     return clip.with_tracks({track_name(Belonging.kind, control): [*kept, span]}), notes
-
-
-def refuse_rings(scene: Scene, clip: Clip) -> None:
-    """Raises :class:`BadEdit`, naming the ring, if controls would carry each other round in the scene with ``clip``."""
-    figures = {**scene.figures, scene.of: scene.figure(scene.of).with_clip(clip)}
-    players = {number: Player(figure.rig, figure.clip) for number, figure in bound_to(figures, scene.of).items()}
-    found = rings(players)
-    if found:
-        raise BadEdit(
-            f"from {found[0].first:.0f} on these would carry each other round, so that none could stand: "
-            f"{_ring_said(scene, found[0])}. Nothing was changed"
-        )
-
-
-def _ring_said(scene: Scene, ring: Ring) -> str:
-    said = []
-    for number, control in ring.links:
-        figure = scene.figure(number)
-        whose = f" of {figure.name}" if figure.name else ""
-        said.append(f"{figure.rig.control(control).label}{whose}")
-    return ", carried by ".join([*said, said[0]])
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -92,7 +68,6 @@ class Belong(Edit):
             )  # fmt: skip
             clip, said = belong(clip, name, span)
             notes += said
-        refuse_rings(scene, clip)
         return Outcome(clip, tuple(dict.fromkeys(notes)))
 
     def label(self, rig: Rig, scene: Scene) -> str:
@@ -124,7 +99,6 @@ class ChangeBelonging(Edit):
             ease_out=self.ease_out,
         )  # fmt: skip
         clip, notes = belong(clip, self.control, span)
-        refuse_rings(scene, clip)
         return Outcome(clip, tuple(notes))
 
     def label(self, rig: Rig, scene: Scene) -> str:

@@ -10,6 +10,7 @@ from hame.edits.edit import Edit, check
 from hame.edits.guard import guarded
 from hame.edits.layers import in_layer
 from hame.edits.outcome import Outcome
+from hame.edits.rings import refuse_rings
 from hame.errors import BadEdit
 from hame.scene.scene import Scene
 
@@ -45,4 +46,5 @@ def made(edit: Edit, scene: Scene, of: int) -> Made:
         outcome = guarded(figure.clip, Outcome(clip), figure.rig, figure.protected)
         kept[number] = outcome.clip
         told += outcome.notes
+    refuse_rings(scene, kept)
     return Made(kept, tuple(told))

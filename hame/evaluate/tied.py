@@ -163,7 +163,11 @@ class Tied:
         """The nodes that have to stand before a link can be worked out: its own frame, its owner, what it stands on."""
         tie = tie_in(link, epoch)
         owner = NONE if tie is None else self._owner(link, tie.figure, tie.to)
-        things = [self._owner(link, p.span.figure, p.span.thing) for p in link.plants]
+        things = [
+            self._owner(link, p.span.figure, p.span.thing)
+            for p in link.plants
+            if p.span.start - p.span.land <= epoch.last and p.until >= epoch.first
+        ]
         return [link.own, owner, *things]
 
     def order_in(self, epoch: Epoch) -> tuple[list[Link], tuple[tuple[int, str], ...]]:

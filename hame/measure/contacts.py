@@ -38,6 +38,9 @@ SNAP = radians(30.0)  # how much faster than the frame before a knee or elbow ma
 NEARLY = radians(25.0)  # a joint so little bent is near its end
 BEHIND = radians(115.0)  # a pole so far round from where the limb bends by itself leads it no more
 NEAR_GROUND, AT_REST = 0.008, 0.25  # metres, and metres a second: a foot that is meant to stand
+ON_GROUND = 0.0025  # metres: a sole so low is on the ground, however fast it goes
+STAYS, FLAT_WAY = 2e-5, 0.15  # metres a frame that are none, and how steeply what slides may rise
+MENDED = 0.03  # metres: a slide so short is one that nobody wants
 
 
 @dataclass(frozen=True)
@@ -174,29 +177,42 @@ class _Frames:
             yield Alert(kind, name, self.first + a, self.first + b, self.first + worst, much, says(much))
 
     def slips(self) -> Iterator[Alert]:
-        """A foot that is meant to stand and slides: near the ground, slow, and not planted."""
+        """A foot that slides along the ground, at any pace: on these frames none of what is down stays where it is."""
         places = sole_points(self.posed.rig, self.limb, self.posed.nodes)
-        stands = standing(places, self.fps, NEAR_GROUND, AT_REST, self.ground)
-        for a, b in runs(stands.any(axis=1) & ~self.held):
-            if b - a < 2:
+        if len(places) < 2:
+            return
+        above = places[:, :, 1] - self.ground.under(places) - self._level
+        # A foot that is slow is meant to stand, also a little above the ground; one that is quick slides only on it.
+        down = (above < ON_GROUND) | standing(places, self.fps, NEAR_GROUND, AT_REST, self.ground)
+        both = down[1:] & down[:-1]
+        way = np.where(both, np.linalg.norm(np.diff(places, axis=0), axis=2), np.inf)
+        point = np.argmin(way, axis=1)  # what stays most: a foot that rolls stays by one point
+        rows = np.arange(len(way))
+        least = way[rows, point]
+        rise = np.diff(above, axis=0)[rows, point]
+        held = self.held[1:] & self.held[:-1]
+        goes = np.isfinite(least) & (least > STAYS) & (np.abs(rise) <= FLAT_WAY * least + STAYS) & ~held
+        for a, b in runs(goes):
+            while a <= b and rise[b] > STAYS:  # it is leaving the ground
+                b -= 1
+            while a <= b and rise[a] < -STAYS:  # or coming down to it
+                a += 1
+            slid = float(least[a : b + 1].sum())
+            if slid <= SLIP:
                 continue
-            point = int(np.argmax(stands[a : b + 1].sum(axis=0)))
-            still = [(a + c, a + d) for c, d in runs(stands[a : b + 1, point])]
-            c, d = max(still, key=lambda run: run[1] - run[0])
-            way = np.linalg.norm(places[c : d + 1, point] - places[c, point], axis=1)
-            slid = float(way.max())
-            if d - c < 2 or slid <= SLIP:
-                continue
-            start, end = self.first + c, self.first + d
+            start, end = self.first + a, self.first + b + 1
+            # So far as nobody slides on purpose; a longer way is a move, and holding it would take that away.
+            mend = self._held_over(start, end) if slid <= MENDED else (None, "")
             yield Alert(
-                "slip", self.limb.ik, start, end, start + int(np.argmax(way)), slid,
-                f"{self.what} slides by {1000 * slid:.1f} mm", *self._held_over(start, end),
+                "slip", self.limb.ik, start, end, start + 1 + int(np.argmax(least[a : b + 1])), slid,
+                f"{self.what} slides by {1000 * slid:.1f} mm", *mend,
             )  # fmt: skip
 
     def _held_over(self, start: int, end: int) -> tuple[Edit, str]:
         """What holds a foot over some frames: a plant that adjoins them made longer, or else a new one."""
         for plant in self.stored:
-            if plant.end + 1 == start or plant.start - 1 == end:
+            # A slide begins and ends gently: its first frames beside a plant may be none yet.
+            if 0 <= start - plant.end <= 2 or 0 <= plant.start - end <= 2:
                 a, b = min(plant.start, start), max(plant.end, end)
                 longer = ChangePlant(
                     control=self.limb.ik, at=plant.start, start=a, end=b, about=plant.about, release=plant.release,
@@ -208,10 +224,14 @@ class _Frames:
     @property
     def height(self) -> Array:
         """How high the lowest point of the sole is (F,), from where it is when the figure stands as it was made."""
-        rest = self.posed.rig.plan.soles.get(self.limb.name)
-        level = min(rest["heel"][1], rest["tip"][1], 0.0) if rest else 0.0
         points = sole_points(self.posed.rig, self.limb, self.posed.nodes)
-        return np.asarray((points[:, :, 1] - self.ground.under(points)).min(axis=1) - level)
+        return np.asarray((points[:, :, 1] - self.ground.under(points)).min(axis=1) - self._level)
+
+    @property
+    def _level(self) -> float:
+        """How high the sole lies when the figure stands as it was made."""
+        rest = self.posed.rig.plan.soles.get(self.limb.name)
+        return min(rest["heel"][1], rest["tip"][1], 0.0) if rest else 0.0
 
     def sinks(self) -> Iterator[Alert]:
         """A sole below the ground."""

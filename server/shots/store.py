@@ -13,6 +13,7 @@ from hame.clip.clip import Clip, Patch, difference
 from hame.clip.spans import Reach
 from hame.edits.chosen import refuse_hidden
 from hame.edits.making import Made
+from hame.edits.rings import refuse_rings
 from hame.errors import BadEdit
 from hame.scene.scene import Scene
 from server.errors import Stale
@@ -20,7 +21,7 @@ from server.shots import clips, history
 from server.shots.clips import forget, open_clip, open_clips
 from server.shots.history import with_ends
 from server.shots.models import Casting, Change, Difference, Edit, Take
-from server.shots.scenes import Cast
+from server.shots.scenes import Cast, cast_of
 from server.shots.since import MOST_MISSED_STEPS, Basis, missed, patches_by_step, rebased, reversed_by_figure
 from server.telling import tell
 
@@ -305,6 +306,8 @@ def _inverse(take: Take, step_id: int, way: str, user: Any, key: str | None, cau
     now = {casting: patch.apply(before[casting].clip) for casting, patch in back.items()}
     for clip in now.values():
         refuse_hidden(clip)
+    opened = dict(before)
+    refuse_rings(cast_of(take.shot).scene(lambda casting: _held(take, casting, opened).clip), now)
     patches = {casting: difference(before[casting].clip, clip) for casting, clip in now.items()}
     notes = (f"others have gone on since: only your own step was {'taken back' if way == 'Undo' else 'made again'}",)
     _add(take, user, f"{way}: {name}", patches, notes, key, inverse_of=step_id, moved_time=step.moved_time)

@@ -81,6 +81,29 @@ class ContactTest(unittest.TestCase):
         self.assertIn("plant it from", told[0].mending)
         self.assertNotIn(("slip", FOOT), self.kinds(self.mended(clip, told[0].mend)))
 
+    def slid(self, keys: dict[str, dict[int, float]], last: int = 48) -> list[tuple[int, int, int]]:
+        """Of the left foot the slides by frames, and millimetres."""
+        curves = {"body/ty": from_keys({1: -0.2}), **{f"{FOOT}/{c}": from_keys(k) for c, k in keys.items()}}
+        told = [a for a in self.alerts(Clip().with_curves(curves), last) if a.kind == "slip" and a.control == FOOT]
+        return [(a.first, a.last, round(1000 * a.amount)) for a in told]
+
+    def test_a_slide_is_told_at_any_speed_by_its_own_frames(self) -> None:
+        self.assertEqual(self.slid({"tz": {12: 0.0, 24: 0.3}}), [(12, 24, 300)])
+        self.assertEqual(self.slid({"tz": {20: 0.0, 24: 0.05}}), [(20, 24, 50)])
+        self.assertEqual(self.slid({"tz": {12: 0.0, 24: 0.02}}), [(12, 24, 20)])
+        self.assertEqual(self.slid({"tz": {12: 0.0, 13: 0.1}}), [(12, 13, 100)])
+        # A long one is a move: it is told, and nothing is offered that would take it away.
+        curves = {"body/ty": from_keys({1: -0.2}), f"{FOOT}/tz": from_keys({12: 0.0, 24: 0.3})}
+        (told,) = (a for a in self.alerts(Clip().with_curves(curves), 48) if a.kind == "slip")
+        self.assertIsNone(told.mend)
+
+    def test_a_foot_that_swings_low_is_no_slide(self) -> None:
+        for high in (0.006, 0.01, 0.03):
+            swing = {"tz": {12: 0.0, 20: 0.4}, "ty": {12: 0.0, 16: high, 20: 0.0}}
+            self.assertEqual(self.slid(swing), [], high)
+        # Nor is one that rolls over its ball, or turns on its heel.
+        self.assertEqual(self.slid({"roll": {10: 0.0, 20: 0.6}}), [])
+
     def test_a_sole_below_the_ground_and_a_plant_above_it(self) -> None:
         clip = Clip().with_curves(
             {"body/ty": from_keys({1: -0.1}), f"{FOOT}/ty": from_keys({1: 0.0, 10: -0.03, 20: 0.0})}

@@ -66,7 +66,7 @@ class ReadTest(unittest.TestCase):
             rng = np.random.default_rng(seed)
             keys = {a: from_keys({int(f): float(rng.normal(0, s)) for f in range(1, 98, 6)})
                     for a, s in (("arm.L.upper/rx", 0.6), ("arm.L.upper/rz", 0.6), ("arm.L.lower/rx", 0.5),
-                                 ("spine/rx", 0.2), ("spine/ry", 0.3), ("body/tx", 0.1), ("body/ty", 0.06))}  # fmt: skip
+                                 ("spine/ry", 0.3), ("body/tx", 0.1), ("body/ty", 0.06))}  # fmt: skip
             figures = {1: Figure(rig, Clip().with_curves(keys))}
 
             def finer(times: np.ndarray, figures: dict[int, Figure] = figures) -> tuple[np.ndarray, None]:
