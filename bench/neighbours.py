@@ -31,7 +31,8 @@ class Hand(threading.Thread):
     def __init__(self, api: Api, shot: dict[str, Any], watch: dict[str, Any] | None = None, pull: bool = False) -> None:
         super().__init__(daemon=True)
         self.api, self.take, self.cast = api, shot["takes"][0]["id"], shot["cast"][0]["id"]
-        self.watch, self.pull, self.times, self.over = watch, pull, [], threading.Event()
+        self.watch, self.pull, self.over = watch, pull, threading.Event()
+        self.times: list[float] = []
 
     def run(self) -> None:
         url = self.api.url.replace("http", "ws") + f"/live/takes/{self.take}"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import math
 from dataclasses import dataclass, replace
 from typing import Any
@@ -90,7 +91,8 @@ def take_in(name: str, data: bytes, prop: bool = False) -> Intake:
         raise
     except (ValueError, KeyError, TypeError, IndexError, AttributeError, ArithmeticError, MemoryError,
             RecursionError) as error:  # fmt: skip
-        # A file built to break readers: whatever tripped it, the person gets a plain refusal.
+        # A file built to break readers: whatever tripped it, the person gets a plain refusal. It may be ours to mend.
+        logging.getLogger("hame.intake").exception("a file could not be read")
         raise BadFile("the file is damaged: its parts do not fit together") from error
 
 

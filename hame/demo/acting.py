@@ -16,7 +16,7 @@ from hame.evaluate.evaluate import evaluate
 from hame.evaluate.links import SIX
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
-from hame.scene.gripped import planted_parts
+from hame.scene.gripped import limbs_planted, planted_parts
 from hame.scene.scene import Figure, Scene
 from hame.scene.seen import pose_values
 from hame.solve.drag import place_control
@@ -95,7 +95,7 @@ class Acting:
         What is planted at the frame, and the parts in ``fast``, stay; those in ``firm`` keep their turn.
         """
         rig, values = self.rig(who), self.values(who, frame)
-        begun = begin(rig, values)
+        begun = begin(rig, values, planted=limbs_planted(rig, self.clip(who), frame))
         wanted = [Target(p, np.asarray(at) + (where(begun, p)[0] if offset else 0.0)) for p, at in targets.items()]
         planted = planted_parts(rig, self.clip(who), frame)
         grips = [Grip(part, "fast") for part in dict.fromkeys((*planted, *fast)) if part not in targets]

@@ -153,6 +153,8 @@ def wick_off_balance(acting: Acting) -> None:
     acting.reach(who, "leg.L.goal", 41, foot)
     acting.reach(who, "leg.L.goal", 45, foot + 0.5 * back + 0.1 * UP)
     acting.reach(who, "leg.L.goal", 48, foot + back)
+    # Planted before the body is brought over them: a foot that does not reach its plant yet is to come to it.
+    plant(acting, who, ("R", 1, 78), ("L", 1, 41), ("L", 48, 78))
     ways = (
         (48, (0.02, -0.1, -0.16), (0.0, -0.02, -0.1)), (54, (0.03, -0.16, -0.2), (0.0, -0.12, 0.14)),
         (66, (0.02, -0.06, -0.17), (0.0, -0.02, 0.04)), (78, (0.02, -0.05, -0.17), (0.0, 0.0, 0.0)),
@@ -166,7 +168,6 @@ def wick_off_balance(acting: Acting) -> None:
     acting.pull(who, 54, {name: 0.5 * way for name, way in arms.items()}, (*feet, "body"), leanings=free)
     acting.pose(who, 66, turns(head__rx=12))
     acting.pose(who, 78, turns(head__rx=6, head__ry=14))
-    plant(acting, who, ("R", 1, 78), ("L", 1, 41), ("L", 48, 78))
     named(acting, who, {1: "Curious", 32: "Leans over", 36: "Too far", 41: "Arms", 48: "Caught", 66: "Phew"})
 
 

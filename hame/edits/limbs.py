@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from math import degrees, radians
 from typing import Annotated, Literal
@@ -13,11 +13,14 @@ import numpy as np
 from hame.character.rig import TURN, Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import BEZIER, FRAME, LINEAR, SHAPE, STEP, VALUE, WIDTH, Curve, from_table, key_row, no_keys
+from hame.clip.plants import Plant
 from hame.clip.sampling import sample_curve
+from hame.clip.spans import track_name
 from hame.edits.chosen import counted, refuse_derived
 from hame.edits.edit import Edit, Frame, Names, Within
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
+from hame.edits.spans import spans_of
 from hame.errors import Asks, BadEdit
 from hame.evaluate.evaluate import evaluate
 from hame.evaluate.keyed import Player
@@ -156,6 +159,7 @@ def switch_limb(
         move. With ``anyway`` it is done, and said.
     """
     chosen = rig.limb(limb)
+    clip, said = _unplanted(clip, chosen, frame, anyway) if to == "fk" else (clip, ())
     before = pose_values(rig, clip, frame, scene)
     after = match(rig, before, chosen, to)
     way, turn, joint = moved(rig, before, after)
@@ -182,7 +186,32 @@ def switch_limb(
         if not channel.locked
     }
     outcome = set_pose(clip, rig, frame, values, keying, scene=scene)
-    return Outcome(outcome.clip, (*notes, *outcome.notes))
+    return Outcome(outcome.clip, (*said, *notes, *outcome.notes))
+
+
+def _unplanted(clip: Clip, limb: Limb, frame: int, anyway: bool) -> tuple[Clip, tuple[str, ...]]:
+    """The clip without what a plant would hold of a limb from a frame on, and what to say of it.
+
+    Raises
+    ------
+    Asks
+        If it is planted there and it is not to be done ``anyway``: a limb that is posed by FK is held by no plant.
+    """
+    plants = spans_of(clip, Plant, limb.ik)
+    plant = next((plant for plant in plants if plant.start <= frame <= plant.end), None)
+    if plant is None:
+        return clip, ()
+    begins = plant.start == frame
+    if not anyway:
+        left = "would go" if begins else f"would end at {frame - 1}"
+        raise Asks(
+            f"the {limb.label} {limb.kind} is planted from {plant.start} to {plant.end}, and by FK nothing holds it "
+            f"there: its plant {left}. Nothing was changed"
+        )
+    kept = [] if begins else [replace(plant, end=frame - 1, release=0)]
+    others = [other for other in plants if other is not plant]
+    said = f"the plant {plant.start} to {plant.end} {'went' if begins else f'ends at {frame - 1}'}"
+    return clip.with_tracks({track_name(Plant.kind, limb.ik): [*others, *kept]}), (said,)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -202,7 +231,17 @@ class MatchLimbs(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         limbs = [rig.limb(name) for name in self.limbs] or list(rig.limbs)
-        return match_limbs(clip, rig, limbs, self.first, self.last, self.to, self.every, self.tolerance, scene)
+        outcome = match_limbs(clip, rig, limbs, self.first, self.last, self.to, self.every, self.tolerance, scene)
+        if self.to == "ik":
+            return outcome
+        over = [
+            f"the {limb.label} {limb.kind} is planted from {plant.start} to {plant.end}; by FK it stays there only as "
+            "well as it is keyed"
+            for limb in limbs
+            for plant in spans_of(clip, Plant, limb.ik)
+            if plant.start <= self.last and self.first <= plant.end
+        ]
+        return Outcome(outcome.clip, (*outcome.notes, *over[:4]))
 
     def label(self, rig: Rig, scene: Scene) -> str:
         limbs = [rig.limb(name) for name in self.limbs]

@@ -18,7 +18,7 @@ from hame.edits.tying import ControlName
 from hame.errors import BadEdit
 from hame.maths.rotations import Array
 from hame.measure.balance import balances, corners_of, inside, middle_of
-from hame.scene.gripped import planted_parts
+from hame.scene.gripped import limbs_planted, planted_parts
 from hame.scene.joined import Posed
 from hame.scene.scene import Scene
 from hame.scene.seen import pose_values
@@ -111,7 +111,8 @@ def _inwards(centre: Array, area: Array, margin: float) -> Array:
 
 def _begun(clip: Clip, rig: Rig, frame: int, scene: Scene) -> Begun:
     protected = scene.figures[scene.of].protected if scene.of in scene.figures else ()
-    return begin(rig, pose_values(rig, clip, frame, scene), protected=protected)
+    planted = limbs_planted(rig, clip, frame)
+    return begin(rig, pose_values(rig, clip, frame, scene), protected=protected, planted=planted)
 
 
 def _grips(begun: Begun, clip: Clip, frame: int) -> list[Grip]:

@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from hame.character.rig import Limb, Rig
+from hame.character.rig import Limb
 from hame.clip.clip import Clip
 from hame.clip.plants import Plant
 from hame.clip.played import played_spans
@@ -190,12 +190,15 @@ class _Frames:
         rows = np.arange(len(way))
         least = way[rows, point]
         rise = np.diff(above, axis=0)[rows, point]
-        held = self.held[1:] & self.held[:-1]
+        planted = self.held & (self.posed.values[:, self.posed.rig.number(self.limb.switch)] >= 1.0 - STAYS)
+        held = planted[1:] & planted[:-1]  # a limb that is posed by FK is held by no plant
         goes = np.isfinite(least) & (least > STAYS) & (np.abs(rise) <= FLAT_WAY * least + STAYS) & ~held
         for a, b in runs(goes):
-            while a <= b and rise[b] > STAYS:  # it is leaving the ground
+            leaves = b + 1 < len(both) and not both[b + 1].any()
+            comes = a > 0 and not both[a - 1].any()
+            while leaves and a <= b and rise[b] > STAYS:  # its first steps off the ground are no slide
                 b -= 1
-            while a <= b and rise[a] < -STAYS:  # or coming down to it
+            while comes and a <= b and rise[a] < -STAYS:  # nor are its last ones before it is down
                 a += 1
             slid = float(least[a : b + 1].sum())
             if slid <= SLIP:
@@ -333,9 +336,3 @@ class _Frames:
 
 def _with(alert: Alert, mend: Edit | None, mending: str) -> Alert:
     return replace(alert, mend=mend, mending=mending if mend is not None else "")
-
-
-def limbs_planted(rig: Rig, clip: Clip, frame: int) -> list[str]:
-    """The IK controls that are planted at a frame."""
-    found = played_spans(clip, rig, Plant.kind, frame, frame)
-    return [control_of(t) for t, spans in found.items() if any(s.start <= frame <= s.end for s in spans)]

@@ -20,3 +20,9 @@ def planted_parts(rig: Rig, clip: Clip, frame: float) -> dict[str, Plant]:
                 body = body_of(rig)
                 found[body.link(limb.ik).name] = plant
     return found
+
+
+def limbs_planted(rig: Rig, clip: Clip, frame: float) -> list[str]:
+    """The IK controls that are planted at a frame."""
+    found = played_spans(clip, rig, Plant.kind, frame, frame)
+    return [control_of(t) for t, spans in found.items() if any(s.start <= frame <= s.end for s in spans)]

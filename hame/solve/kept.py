@@ -30,20 +30,22 @@ class Kept:
     targets : by limb, the transform (8,) of its IK control, seen from what it reaches for: the roll of a foot
     roots : by limb, the link that carries it, and its root (8,) seen from there
     protected : controls that are not written
+    planted : IK controls of limbs that are planted, whose keys are those of their plants: where the limb stays, they do
     """
 
     targets: tuple[Array, ...]
     roots: tuple[tuple[int, Array], ...]
     protected: frozenset[str]
+    planted: frozenset[str] = frozenset()
 
     @classmethod
-    def of(cls, body: Body, nodes: Array, protected: Collection[str] = ()) -> Kept:
+    def of(cls, body: Body, nodes: Array, protected: Collection[str] = (), planted: Collection[str] = ()) -> Kept:
         targets, roots = [], []
         for limb in body.rig.limbs:
             targets.append(transforms.relative(nodes[limb.target], nodes[body.rig.control(limb.ik).node]))
             up = body.links[body.number(limb.fk[0])].parent
             roots.append((up, transforms.relative(nodes[body.links[up].node], nodes[limb.root])))
-        return cls(tuple(targets), tuple(roots), frozenset(protected))
+        return cls(tuple(targets), tuple(roots), frozenset(protected), frozenset(planted))
 
     def placed(self, body: Body, place: Array, turn: Array, nodes: Array) -> Array:
         """The nodes (N, 8) with those of the links at ``place (L, 3)`` and ``turn (L, 4)``."""
@@ -71,7 +73,10 @@ def kept_in_controls(body: Body, kept: Kept, start: Array, before: Array, wanted
             goals.append(wanted[link.node])
     by_ik = [n for n, limb in enumerate(rig.limbs) if _by_ik(rig, limb, start)]
     for limb, local in ((rig.limbs[n], kept.targets[n]) for n in by_ik):
-        if limb.ik in kept.protected or _stayed(before[limb.end], wanted[limb.end]):
+        stayed = _stayed(before[limb.end], wanted[limb.end])
+        # One that does not come as far as it is to would go along with the body: its control is brought to where it is.
+        reached = float(np.linalg.norm(before[limb.end, :3] - before[limb.target, :3])) < _STAYED
+        if limb.ik in kept.protected or (stayed and (reached or limb.ik in kept.planted)):
             continue
         target = wanted[limb.end].copy()
         target[:3] = _reached_for(rig, limb, start, wanted)

@@ -136,11 +136,13 @@ class Begun:
         return eased
 
 
-def begin(rig: Rig, values: Array, nodes: Array | None = None, protected: Collection[str] = ()) -> Begun:
+def begin(
+    rig: Rig, values: Array, nodes: Array | None = None, protected: Collection[str] = (), planted: Collection[str] = ()
+) -> Begun:
     """Everything about a pose, channel values ``(C,)``, that holds for all of a pull.
 
     A joint that is out of its range already may stay where it is, and is named in ``beyond``. What is ``protected``,
-    by control, does not turn.
+    by control, does not turn. ``planted`` are the IK controls of limbs that are planted.
 
     Raises
     ------
@@ -159,7 +161,7 @@ def begin(rig: Rig, values: Array, nodes: Array | None = None, protected: Collec
     for n, link in enumerate(body.links):  # in the last share of its length a limb that softens reaches no further
         if link.kind == HINGE and link.limb is not None:
             low[link.first] = min(max(low[link.first], _softly(body, n, values)), angles[link.first])
-    return Begun(body, tree, angles, low, high, values, nodes, Kept.of(body, nodes, protected), tuple(beyond))
+    return Begun(body, tree, angles, low, high, values, nodes, Kept.of(body, nodes, protected, planted), tuple(beyond))
 
 
 def pull(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip] = (), leanings: Leanings = USUAL) -> Pulled:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import logging
 import subprocess
 import sys
 import tempfile
@@ -13,6 +14,8 @@ from typing import Any
 from django.conf import settings
 
 from hame.errors import BadFile
+
+_log = logging.getLogger("hame.reading")
 
 SECONDS = 10  # beside what the process takes to begin
 _BEGIN = 5
@@ -57,6 +60,8 @@ def take_in(name: str, data: bytes, prop: bool = False) -> Taken:
             raise BadFile(
                 f"reading the file took longer than {SECONDS} seconds and was ended; reduce its parts"
             ) from None
+        if "Traceback" in done.stderr:
+            _log.error("reading a file failed:\n%s", done.stderr[-4000:])
         if done.returncode == 1 and done.stderr.strip():
             raise BadFile(done.stderr.strip().splitlines()[-1])
         if done.returncode != 0:

@@ -25,7 +25,7 @@ from hame.formats.gltf_write import Handed, write_scene
 from hame.measure.keyed import unkeyed
 from hame.measure.seam import seam
 from hame.scene.joined import bound_to, moves, played
-from hame.scene.scene import Figure
+from hame.scene.scene import Figure, Scene
 from server.characters import store as characters
 from server.errors import NotTheirs
 from server.productions.access import need, shared
@@ -38,7 +38,7 @@ from server.shots.clips import one_moment
 from server.shots.models import Casting, Shot, Take
 from server.shots.motion import MAX_FRAMES, packed_motion, packed_pending
 from server.shots.pace import FRAMES, HAND_OFF, MOTION, keep_pace
-from server.shots.scenes import cast_of, no_clip
+from server.shots.scenes import cast_of
 from server.shots.schemas import FrameNumber
 
 router = Router(tags=["takes"])
@@ -279,8 +279,8 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
     found = find_take(request, take_id, Role.ANIMATOR)
     casting, cast, asked = find_casting(found, given.casting), cast_of(found.shot), given.edit
 
-    def label() -> str:
-        return asked.label(characters.rig(casting.version), replace(cast.scene(no_clip), of=casting.pk))
+    def label(scene: Scene) -> str:
+        return asked.label(characters.rig(casting.version), replace(scene, of=casting.pk))
 
     basis = _basis(request, given, (casting.pk, given.read) if given.read is not None else None)
     done = store.commit(

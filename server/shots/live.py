@@ -48,7 +48,7 @@ from hame.evaluate.evaluate import pose_of
 from hame.evaluate.ties import has_ties
 from hame.maths.rotations import Array
 from hame.measure.balance import balances
-from hame.scene.gripped import planted_parts
+from hame.scene.gripped import limbs_planted, planted_parts
 from hame.scene.joined import Posed, bound_to, seen
 from hame.scene.scene import Figure, Scene
 from hame.solve import pull as pulling
@@ -214,7 +214,8 @@ class Start:
     @cached_property
     def pull(self) -> Begun:
         """All that a pull from here needs to know; raises :class:`HameError` for a prop."""
-        return pulling.begin(self.rig, self.values, self.nodes, self.figure.protected)
+        planted = limbs_planted(self.rig, self.figure.clip, self.frame)
+        return pulling.begin(self.rig, self.values, self.nodes, self.figure.protected, planted)
 
     @cached_property
     def planted(self) -> dict[str, Plant]:

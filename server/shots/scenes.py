@@ -79,8 +79,3 @@ def cast_of(shot: Shot) -> Cast:
     """Those who play, and those taken out as well: steps may still be about them."""
     found = shot.cast.select_related("version")
     return Cast(shot, {casting.pk: casting for casting in found})
-
-
-def no_clip(casting: int) -> Clip:
-    """For a scene that is only asked who plays in it."""
-    return Clip()

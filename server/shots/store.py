@@ -58,7 +58,7 @@ class Committed:
 
 
 def commit(
-    take_id: int, cast: Cast, basis: Basis, user: Any, label: str | Callable[[], str], make: Callable[[Scene], Made],
+    take_id: int, cast: Cast, basis: Basis, user: Any, label: str | Callable[[Scene], str], make: Callable[[Scene], Made],
     key: str | None = None, moved_time: Reach | None = None,
 ) -> Committed:  # fmt: skip
     """Makes an edit on the scene of a take and stores the step, all or nothing.
@@ -84,7 +84,7 @@ def commit(
         before: dict[int, clips.Held] = {}
         scene = cast.scene(lambda casting: _held(take, casting, before).clip)
         made = make(scene) if take.revision == basis.revision else rebased(take, cast, scene, basis, user, make)
-        name = label if isinstance(label, str) else label()  # of an edit that could be made
+        name = label if isinstance(label, str) else label(scene)  # of an edit that could be made
         caught_up = take.revision != basis.known
         patches = {c: difference(_held(take, c, before).clip, clip) for c, clip in made.clips.items()}
         patches = {c: patch for c, patch in patches.items() if patch}

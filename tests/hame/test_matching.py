@@ -9,10 +9,11 @@ import numpy as np
 
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
-from hame.edits.limbs import MatchLimbs
+from hame.clip.plants import Plant
+from hame.edits.limbs import MatchLimbs, SwitchLimb
 from hame.edits.making import made
 from hame.edits.turning import TurnInPlace
-from hame.errors import BadEdit
+from hame.errors import Asks, BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate
 from hame.measure.contacts import alerts
 from hame.measure.stride import sole_points
@@ -44,6 +45,40 @@ class MatchTest(unittest.TestCase):
 
     def keys(self, clip: Clip, address: str) -> list[int]:
         return clip.curves[address].frames.tolist()
+
+    def test_a_match_that_no_key_can_help_ends(self) -> None:
+        """A limit keeps the limb off at one key while every gap is within the tolerance."""
+        clip = Clip().with_curves({"arm.L.lower/rx": from_keys({1: -0.2, 2: 0.3})})
+        done, said = self.make(MatchLimbs(limbs=("arm.L",), first=1, last=12, to="ik", tolerance=0.001), clip)
+        self.assertIn("arm.L.goal/tx", done.curves)
+        self.assertRegex(said[0], r"no joint moves by more than")
+
+    def test_a_match_is_bounded_by_frames_and_limbs(self) -> None:
+        with self.assertRaisesRegex(BadEdit, "4 limbs goes over 2 to 500 frames"):
+            self.make(MatchLimbs(first=1, last=501, to="ik"))
+
+    def test_a_planted_limb_is_not_let_go_by_fk_without_a_word(self) -> None:
+        planted = self.clip.with_tracks({"plant/leg.L.goal": [Plant(5, 20, release=3)]})
+        scene = Scene({1: Figure(self.rig, planted)}, 1, 48)
+        with self.assertRaisesRegex(Asks, "planted from 5 to 20.*would end at 9"):
+            made(SwitchLimb(frame=10, limb="leg.L", to="fk"), scene, 1)
+        done = made(SwitchLimb(frame=10, limb="leg.L", to="fk", anyway=True), scene, 1)
+        self.assertEqual([(s.start, s.end) for s in done.clips[1].tracks["plant/leg.L.goal"]], [(5, 9)])
+        self.assertIn("the plant 5 to 20 ends at 9", done.notes)
+        gone = made(SwitchLimb(frame=5, limb="leg.L", to="fk", anyway=True), scene, 1)
+        self.assertNotIn("plant/leg.L.goal", gone.clips[1].tracks)
+        made(SwitchLimb(frame=30, limb="leg.L", to="fk"), scene, 1)
+        matched = made(MatchLimbs(limbs=("leg.L",), first=8, last=30, to="fk", every="frame"), scene, 1)
+        self.assertTrue(any("planted from 5 to 20; by FK" in note for note in matched.notes), matched.notes)
+
+    def test_a_limb_that_slides_by_fk_inside_its_plant_is_told(self) -> None:
+        keys = {"leg.L/ik": from_keys({1: 1.0, 10: 0.0}, 0), "leg.L.upper/rx": from_keys({10: 0.0, 20: -0.02}),
+                "body/tz": from_keys({10: 0.0, 20: 0.03})}  # fmt: skip
+        clip = Clip().with_curves(keys).with_tracks({"plant/leg.L.goal": [Plant(1, 24)]})
+        posed = played({1: Figure(self.rig, clip)}, np.arange(1, 25))[1]
+        told = [a for a in alerts(clip, posed, 1, 24.0) if a.kind == "slip" and a.control == "leg.L.goal"]
+        self.assertTrue(told)
+        self.assertGreaterEqual(told[0].first, 9)
 
     def test_every_frame_looks_as_before_and_a_tolerance_keys_only_what_is_needed(self) -> None:
         every, _ = self.make(MatchLimbs(limbs=("arm.L",), first=1, last=24, to="ik", every="frame"))

@@ -22,6 +22,7 @@ from hame.solve import pull as pulling
 from hame.solve.body import body_of, stood, swing_and_twist
 from hame.solve.pull import (
     USUAL,
+    Begun,
     Grip,
     Leanings,
     Pulled,
@@ -34,6 +35,10 @@ from hame.solve.pull import (
 )
 from hame.solve.pull_kernel import FREE, HINGE, centre, solve, stand
 from tests.hame.pulls import FEET, NAMES, begun, by, place, random_pulls, residuals, turned
+
+
+def place_at(nodes: np.ndarray, start: Begun, part: str) -> np.ndarray:
+    return np.asarray(nodes[start.body.link(part).node, :3])
 
 
 class PullTest(unittest.TestCase):
@@ -115,6 +120,22 @@ class PullTest(unittest.TestCase):
         result = pull(start, [target], [Grip("leg.L.foot", "loose"), Grip("leg.R.foot", "fast")])
         self.assertGreater(np.linalg.norm(place(start, result, "leg.L.foot") - where(start, "leg.L.foot")[0]), 0.05)
         self.assertLess(np.linalg.norm(place(start, result, "leg.R.foot") - where(start, "leg.R.foot")[0]), 1e-4)
+
+    def test_fast_feet_stay_where_the_body_has_lifted_them_off_their_controls(self) -> None:
+        """Where the drag begins, the legs are too short for where their controls are."""
+        rig = begun("brannoc").body.rig
+        for up in (0.02, 0.05, 0.1):
+            values = overlaid(rig, rig.rest, {"body/ty": up})
+            start = begin(rig, values)
+            feet = {n: place_at(start.nodes, start, n) for n in ("leg.L.foot", "leg.R.foot")}
+            for way in ((0.0, -0.15, 0.1), (0.2, 0.0, 0.0), (0.0, 0.1, 0.25)):
+                result = pull(start, [by(start, "arm.L.hand", way)], FEET)
+                for name, before in feet.items():
+                    off = float(np.linalg.norm(place(start, result, name) - before))
+                    self.assertLess(off, 5e-4, (up, way, name))
+                # What is shown is what the controls give.
+                shown = evaluate(rig, result.values[None])[0]
+                np.testing.assert_allclose(shown[:, :3], result.nodes[:, :3], atol=1e-6)
 
     def test_a_dropped_grip_gains_reach(self) -> None:
         start = begun("wick")
