@@ -124,6 +124,12 @@ class Cycle(Span):
                 found[shown] = Label(label.opposite, label.rank) if mirrored else label
         return found
 
+    def adds(self, address: str, frame: int, rig: Rig) -> float:
+        control, _, name = address.rpartition("/")
+        if name not in TRAVELLING or control != rig.controls[0].name or not self.start <= frame < self.source_end:
+            return 0.0
+        return self.travel[TRAVELLING.index(name)] * (frame - self.start) / self.length
+
     def shows(self, track: str, span: Span, rig: Rig, first: float, last: float) -> Iterable[tuple[str, Span]]:
         if span is self or not self.start <= span.start < self.source_end:
             return

@@ -59,6 +59,11 @@ def played_spans(clip: Clip, rig: Rig, kind: str, first: float, last: float) -> 
     return found
 
 
+def stored_value(clip: Clip, rig: Rig, address: str, frame: int, value: float) -> float:
+    """What to store of a channel at a frame so that it plays at a value there: less what spans add to its keys."""
+    return value - sum(span.adds(address, frame, rig) for _, span in clip.spans() if type(span).adds is not Span.adds)
+
+
 def follows(clip: Clip) -> list[Follow]:
     """Which frames show which: told to whoever draws the time line, so that it need not know how it comes."""
     return [run for _, span in clip.spans() for run in span.follows()]

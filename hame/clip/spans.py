@@ -93,6 +93,10 @@ class Span:
         """Curves as they play under it, right in the window."""
         return curves
 
+    def adds(self, address: str, frame: int, rig: Rig) -> float:
+        """What it adds to a stored key of a channel as it plays: that much less is stored of a value that is seen."""
+        return 0.0
+
     def shows(self, track: str, span: Span, rig: Rig, first: float, last: float) -> Iterable[tuple[str, Span]]:
         """What it shows of another span again, with the tracks they lie on, where that reaches frames to be looked at.
 

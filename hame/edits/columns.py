@@ -9,6 +9,7 @@ from typing import Literal
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import BEZIER, SHAPES, ShapeName, whole_frame, with_keys
+from hame.clip.played import stored_value
 from hame.clip.spans import Reach
 from hame.edits.chosen import Keys, addresses_of, chosen_frames, counted, curves_of, refuse_derived
 from hame.edits.edit import Controls, Count, Edit, Frame, Frames, Values, frames_said, of_said
@@ -98,7 +99,9 @@ def paste_column(
         if rig.channels[rig.number(address)].locked:
             del kept[address]
     waiting = clip.pending.get(frame, {})
-    clip = clip.with_curves({a: with_keys(clip.curves.get(a), {frame: v}, shape) for a, v in kept.items()})
+    clip = clip.with_curves({
+        a: with_keys(clip.curves.get(a), {frame: stored_value(clip, rig, a, frame, v)}, shape) for a, v in kept.items()
+    })  # fmt: skip
     clip = clip.with_pending(frame, {a: v for a, v in waiting.items() if a not in kept})
     notes = [_not_pasted(rig, left)] if left else []
     if allowed is not None and (

@@ -184,11 +184,17 @@ def repeat_cycle(
 
 
 def mend_seam(clip: Clip, rig: Rig, start: int, end: int, controls: Iterable[str] | None = None) -> Outcome:
-    """Makes ``end`` agree with ``start`` where it does not: the value of ``start``, and one slope at both."""
+    """Makes ``end`` agree with ``start`` where it does not: the value of ``start``, and one slope at both.
+
+    What travels over the ground is left alone, unless ``controls`` name it.
+    """
     cycle = cycle_of(clip)
     if cycle is not None and cycle.start <= start and end <= cycle.until:
         return Outcome(clip, ("inside a cycle the joins always agree",))
-    wrong = {join.address for join in seam(clip, rig, start, end)}
+    joins = seam(clip, rig, start, end)
+    left = [join for join in joins if join.travels and controls is None]
+    said = tuple(f"{rig.controls[0].label} travels {abs(join.gap):.3f} m, which was left as it is" for join in left)
+    wrong = {join.address for join in joins if join not in left}
     changes: dict[str, Curve | None] = {}
     for address, curve in curves_of(clip, rig, controls).items():
         if address not in wrong:
@@ -215,8 +221,8 @@ def mend_seam(clip: Clip, rig: Rig, start: int, end: int, controls: Iterable[str
                 whole[gap, SHAPE] = BEZIER
         changes[address] = from_table(whole)
     if not changes:
-        return Outcome(clip, (f"frames {start} and {end} agree already",))
-    return Outcome(clip.with_curves(changes), (f"{counted(len(changes), 'channel')} mended",))
+        return Outcome(clip, (f"frames {start} and {end} agree already", *said))
+    return Outcome(clip.with_curves(changes), (f"{counted(len(changes), 'channel')} mended", *said))
 
 
 def _value_at(table: Array, frame: int) -> float:

@@ -10,6 +10,7 @@ from typing import Annotated, Literal
 from hame.character.rig import Channel, Kind, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import BEZIER, SHAPES, Curve, ShapeName, whole_frame, with_keys
+from hame.clip.played import stored_value
 from hame.edits.chosen import refuse_derived
 from hame.edits.edit import KINDS_KEYED, AtMost, Controls, Edit, Frame, Values, controls_said
 from hame.edits.outcome import Outcome
@@ -91,7 +92,7 @@ def set_pose(
         return Outcome(clip.with_pending(frame, waiting))
     if keying == "changed":
         keys = {frame: checked} if as_keyed else keys_for(rig, clip, frame, checked, scene)
-        return Outcome(_keyed(clip, frame, keys, waiting.keys() - checked.keys(), shape))
+        return Outcome(_keyed(clip, rig, frame, keys, waiting.keys() - checked.keys(), shape))
     clip = clip.with_pending(frame, waiting)
     touched = {rig.channels[rig.number(address)].control for address in checked}
     return key_pose(clip, rig, frame, None if keying == "whole" else touched, kinds, checked.keys(), shape, scene)
@@ -127,7 +128,7 @@ def key_pose(
             if wanted and not channel.locked:
                 chosen[channel.address] = float(seen[rig.number(channel.address)])
     keys = keys_for(rig, clip, frame, chosen, scene)
-    return Outcome(_keyed(clip, frame, keys, waiting.keys() - chosen.keys(), shape))
+    return Outcome(_keyed(clip, rig, frame, keys, waiting.keys() - chosen.keys(), shape))
 
 
 def drop_pending(clip: Clip, frame: int) -> Outcome:
@@ -149,7 +150,7 @@ def rest_values(rig: Rig, controls: Iterable[str] | None, kinds: Collection[str]
 
 
 def _keyed(
-    clip: Clip, frame: int, keys: Mapping[int, Mapping[str, float]], keep_pending: Collection[str], shape: int
+    clip: Clip, rig: Rig, frame: int, keys: Mapping[int, Mapping[str, float]], keep_pending: Collection[str], shape: int
 ) -> Clip:
     """Keys by frame; of the pending pose of ``frame`` only the named channels stay pending."""
     waiting = clip.pending.get(frame, {})
@@ -157,7 +158,8 @@ def _keyed(
     curves: dict[str, Curve] = {}
     for at, some in keys.items():
         for address, value in some.items():
-            curves[address] = with_keys(curves.get(address) or clip.curves.get(address), {at: value}, shape)
+            own = {at: stored_value(clip, rig, address, at, value)}
+            curves[address] = with_keys(curves.get(address) or clip.curves.get(address), own, shape)
     return clip.with_curves(curves).with_pending(frame, {a: waiting[a] for a in keep_pending})
 
 

@@ -17,11 +17,15 @@ from hame.errors import BadEdit
 
 _STEP = 1.0 / 1024.0  # frames: how far from the seam slopes are taken
 VALUE_SLACK, SLOPE_SLACK = 1e-6, 1e-5
+TRAVELS = 0.01  # metres: a master that is so far off at the end of a loop is on its way somewhere
 
 
 @dataclass(frozen=True)
 class Join:
-    """A channel that does not close. Values in its unit, slopes in its unit a frame; ``gap`` leaves travel out."""
+    """A channel that does not close. Values in its unit, slopes in its unit a frame; ``gap`` leaves travel out.
+
+    ``travels``: it is the place of the master over the ground, which goes somewhere and need not close.
+    """
 
     address: str
     first: float
@@ -29,6 +33,7 @@ class Join:
     gap: float
     slope_out: float
     slope_in: float
+    travels: bool = False
 
     @property
     def jumps(self) -> bool:
@@ -70,11 +75,15 @@ def seam(clip: Clip, rig: Rig, start: int, end: int) -> list[Join]:
         # lands.
         differ &= ~_straight(clip, rig, start, end)
     gaps = values[5] - travel - values[0]
+    goes = {f"{rig.controls[0].name}/{name}" for name in TRAVELLING}
     wrong = (np.abs(gaps) > VALUE_SLACK) | differ
     return [
-        Join(rig.addresses[c], float(values[0, c]), float(values[5, c]), float(gaps[c]), float(out[c]), float(into[c]))
+        Join(
+            rig.addresses[c], float(values[0, c]), float(values[5, c]), float(gaps[c]), float(out[c]), float(into[c]),
+            rig.addresses[c] in goes and abs(float(gaps[c])) > TRAVELS,
+        )
         for c in np.flatnonzero(wrong)
-    ]
+    ]  # fmt: skip
 
 
 def _straight(clip: Clip, rig: Rig, start: int, end: int) -> npt.NDArray[np.bool_]:

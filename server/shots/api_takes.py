@@ -365,7 +365,10 @@ def checks(
     joins = seam(clip, rig, first, last) if last > first else []
     return schemas.ChecksOut(
         missing={str(frame): names for frame, names in lacking.missing.items()}, late=lacking.late,
-        joins=[schemas.JoinOut(address=j.address, jumps=j.jumps, gap=j.gap, corner=j.corner) for j in joins],
+        joins=[
+            schemas.JoinOut(address=j.address, travels=j.travels, jumps=j.jumps, gap=j.gap, corner=j.corner)
+            for j in joins
+        ],
     )  # fmt: skip
 
 

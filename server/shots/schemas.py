@@ -384,9 +384,13 @@ class EditIn(Revised):
 
 
 class JoinOut(Schema):
-    """A channel that does not close over a loop: by how much in its unit, and its slope in its unit a frame."""
+    """A channel that does not close over a loop: by how much in its unit, and its slope in its unit a frame.
+
+    ``travels``: it is on its way over the ground, and need not close.
+    """
 
     address: str
+    travels: bool
     jumps: bool
     gap: float
     corner: float

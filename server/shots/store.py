@@ -58,8 +58,8 @@ class Committed:
 
 
 def commit(
-    take_id: int, cast: Cast, basis: Basis, user: Any, label: str | Callable[[Scene], str], make: Callable[[Scene], Made],
-    key: str | None = None, moved_time: Reach | None = None,
+    take_id: int, cast: Cast, basis: Basis, user: Any, label: str | Callable[[Scene], str],
+    make: Callable[[Scene], Made], key: str | None = None, moved_time: Reach | None = None,
 ) -> Committed:  # fmt: skip
     """Makes an edit on the scene of a take and stores the step, all or nothing.
 

@@ -11,15 +11,21 @@ from hame.clip.curve import STEP, from_keys
 from hame.clip.curve import from_json as curve
 from hame.clip.cycle import cycle_of
 from hame.clip.played import played_curves
-from hame.edits.columns import move_columns
+from hame.demo.shots import figure, walk_across
+from hame.edits.blend import Breakdown
+from hame.edits.byhand import ByHand
+from hame.edits.columns import PasteColumn, move_columns
 from hame.edits.cycles import free_cycle, make_cycle, mend_seam, repeat_cycle
+from hame.edits.edit import Edit
 from hame.edits.labels import lay_template
+from hame.edits.making import made
 from hame.edits.mirror import Mirroring, mirrored_values
-from hame.edits.pose import key_pose, set_pose
+from hame.edits.pose import KeyPose, SetPose, key_pose, set_pose
 from hame.edits.shapes import set_shape
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values
 from hame.measure.seam import seam
+from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig
 
 FINE = np.arange(1, 25, 0.25)
@@ -35,6 +41,70 @@ def half_walk() -> Clip:
 
 def at(clip: Clip, frames: object) -> np.ndarray:
     return channel_values(brannoc_rig(), clip, np.asarray(frames, float))
+
+
+class SeamOfTravelTest(TestCase):
+    def test_what_travels_is_told_apart_and_left_alone_unless_chosen(self) -> None:
+        rig = figure("brannoc")[0]
+        freed = free_cycle(walk_across(rig), rig).clip
+        joins = {join.address: join for join in seam(freed, rig, 1, 25)}
+        self.assertTrue(joins["master/tz"].travels)
+        self.assertFalse(any(join.travels for address, join in joins.items() if not address.startswith("master/t")))
+        mended = mend_seam(freed, rig, 1, 25)
+        number = rig.number("master/tz")
+        frames = np.arange(1, 60)
+        before, after = (channel_values(rig, clip, frames)[:, number] for clip in (freed, mended.clip))
+        np.testing.assert_array_equal(after, before)
+        self.assertTrue(any("travels" in note for note in mended.notes), mended.notes)
+        chosen = mend_seam(freed, rig, 1, 25, ["master"])
+        self.assertAlmostEqual(float(channel_values(rig, chosen.clip, [25])[0, number]), float(before[0]), places=9)
+
+
+class KeyedInTravelTest(TestCase):
+    """Keying what is seen changes nothing that is seen, on any frame, in a cycle that travels."""
+
+    def setUp(self) -> None:
+        self.rig = figure("brannoc")[0]
+        self.clip = walk_across(self.rig)
+        self.frames = np.arange(1, 98)
+
+    def values(self, clip: Clip) -> np.ndarray:
+        return channel_values(self.rig, clip, self.frames)
+
+    def make(self, clip: Clip, edit: Edit) -> Clip:
+        return made(edit, Scene({1: Figure(self.rig, clip)}, 1, 200), 1).clips[1]
+
+    def test_every_way_of_keying(self) -> None:
+        before = self.values(self.clip)
+        at = 10
+        seen = {a: float(before[at - 1, n]) for n, a in enumerate(self.rig.addresses)}
+        master = {a: v for a, v in seen.items() if a.startswith("master/t")}
+        self.assertGreater(abs(seen["master/tz"]), 0.1)
+        for edit in (
+            KeyPose(frame=at, controls=("master",)), KeyPose(frame=at),
+            SetPose(frame=at, values=master), SetPose(frame=at, values=master, keying="control"),
+            SetPose(frame=at, values={"master/tz": seen["master/tz"]}, keying="whole"),
+            PasteColumn(frame=at, values={a: v for a, v in seen.items() if self.rig.has_channel(a)}),
+            ByHand(frame=at, controls=("master",), way="set", values=master),
+            ByHand(frame=at, controls=("master",), way="move", by=(0.0, 0.0, 0.0), keying="whole"),
+        ):  # fmt: skip
+            after = self.values(self.make(self.clip, edit))
+            row = at - 1
+            np.testing.assert_allclose(after[row], before[row], atol=1e-9, err_msg=str(edit)[:60])
+            number = self.rig.number("master/tz")
+            np.testing.assert_allclose(after[:, number], before[:, number], atol=1e-9, err_msg=str(edit)[:60])
+
+    def test_a_pose_that_waits_is_keyed_as_it_was_seen(self) -> None:
+        waiting = self.make(self.clip, SetPose(frame=10, values={"master/tz": 0.7}, keying="off"))
+        keyed = self.make(waiting, KeyPose(frame=10, controls=("master",)))
+        self.assertAlmostEqual(float(self.values(keyed)[9, self.rig.number("master/tz")]), 0.7, places=9)
+
+    def test_a_breakdown_lies_between_what_is_seen(self) -> None:
+        half = self.make(self.clip, Breakdown(frame=6, share=0.5, controls=("master",)))
+        number = self.rig.number("master/tz")
+        self.assertAlmostEqual(
+            float(self.values(half)[5, number]), float(self.values(self.clip)[5, number]), delta=0.05
+        )
 
 
 class EchoTest(TestCase):

@@ -2508,6 +2508,8 @@ export interface components {
         /**
          * JoinOut
          * @description A channel that does not close over a loop: by how much in its unit, and its slope in its unit a frame.
+         *
+         *     ``travels``: it is on its way over the ground, and need not close.
          */
         JoinOut: {
             /** Address */
@@ -2518,6 +2520,8 @@ export interface components {
             gap: number;
             /** Jumps */
             jumps: boolean;
+            /** Travels */
+            travels: boolean;
         };
         /**
          * JointOut
