@@ -278,9 +278,11 @@ class FitKeys(Edit):
 def unwind(clip: Clip, rig: Rig, controls: Controls = None) -> Outcome:
     """Writes turns by the angles nearest to those of the key before, so that none goes round the long way.
 
-    No pose at a key changes. Where all three angles of a control are keyed together, the other three that make the same
-    turn are tried as well; else only whole turns are taken off.
+    Where all three angles of a control are keyed together no pose at a key changes, and the other three that make the
+    same turn are tried as well. Else only whole turns are taken off each angle: between its keys it goes the short way
+    then, also where others of them are keyed.
     """
+    apart: list[str] = []
     own = own_curves(clip.curves)
     changes: dict[str, Curve] = {}
     for name in [c.name for c in rig.controls] if controls is None else controls:
@@ -306,10 +308,16 @@ def unwind(clip: Clip, rig: Rig, controls: Controls = None) -> Outcome:
             calm_one = values.copy()
             for n in range(1, len(values)):
                 calm_one[n] += 2.0 * pi * round((calm_one[n - 1] - values[n]) / (2.0 * pi))
+            if np.abs(calm_one - values).max(initial=0.0) > _EXACT:
+                apart.append(name)
             _turned_over(changes, own[address], address, calm_one, values)
     if not changes:
         return Outcome(clip, ("no turn goes round the long way; nothing was changed",))
-    return Outcome(clip.with_curves(changes), (f"{counted(len(changes), 'channel')} unwound; every pose is the same",))
+    said = "every pose on a key is the same"
+    if apart:
+        who = controls_said(rig, dict.fromkeys(apart))
+        said = f"{who} is keyed angle by angle, and between those keys goes the short way"
+    return Outcome(clip.with_curves(changes), (f"{counted(len(changes), 'channel')} unwound; {said}",))
 
 
 def _turned_over(changes: dict[str, Curve], curve: Curve, address: str, calm: Array, before: Array) -> None:

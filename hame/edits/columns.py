@@ -16,7 +16,7 @@ from hame.edits.edit import Controls, Count, Edit, Frame, Frames, Values, frames
 from hame.edits.keys import delete_keys, duplicate_keys, move_keys
 from hame.edits.mirror import Mirroring, lacking_note, mirrored_values
 from hame.edits.outcome import Outcome
-from hame.edits.pose import check_values, limits_of
+from hame.edits.pose import check_values, limits_of, said
 from hame.edits.spans import carried, copied
 from hame.errors import BadEdit
 from hame.scene.scene import Scene
@@ -116,7 +116,7 @@ def _not_pasted(rig: Rig, left: list[str]) -> str:
     for address in left[:4]:
         if rig.has_channel(address):
             channel = rig.channels[rig.number(address)]
-            reasons.append(f"{address} ({channel.locked or limits_of(channel)})")
+            reasons.append(f"{said(rig, address)} ({channel.locked or limits_of(channel)})")
         else:
             reasons.append(f"{address} (not on this rig)")
     more = f" and {len(left) - 4} more" if len(left) > 4 else ""

@@ -36,13 +36,19 @@ def check_values(rig: Rig, values: Mapping[str, float]) -> dict[str, float]:
     for address, value in values.items():
         channel = rig.channels[rig.number(address)]
         if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
-            raise BadEdit(f"{address}: {value!r} is not a number")
+            raise BadEdit(f"{said(rig, address)}: {value!r} is not a number")
         if channel.locked and abs(value - channel.rest) > _LIMIT_SLACK:
-            raise BadEdit(f"{address} is locked: {channel.locked}")
+            raise BadEdit(f"{said(rig, address)} is locked: {channel.locked}")
         if not channel.low - _LIMIT_SLACK <= value <= channel.high + _LIMIT_SLACK:
-            raise BadEdit(f"{address}: {shown(channel, value)} is past its limit; {limits_of(channel)}")
+            raise BadEdit(f"{said(rig, address)}: {shown(channel, value)} is past its limit; {limits_of(channel)}")
         checked[address] = min(max(float(value), channel.low), channel.high)
     return checked
+
+
+def said(rig: Rig, address: str) -> str:
+    """A channel as a person knows it: its control, and what it is called there."""
+    channel = rig.channels[rig.number(address)]
+    return f"{rig.control(channel.control).label}, {channel.label}"
 
 
 def shown(channel: Channel, value: float) -> str:

@@ -109,6 +109,26 @@ def flips(clip: Clip, rig: Rig, controls: Iterable[str] | None = None) -> list[F
             real = float(rotations.angle_between(turned[n], turned[n + 1]))
             if way > FLIP and way > real + pi / 3:
                 found.append(Flip(name, int(frames[n]), int(frames[n + 1]), way - real))
+        found += _apart(own, name, addresses, frames, turned, found)
+    return found
+
+
+def _apart(
+    own: Mapping[str, Curve], name: str, addresses: Iterable[str], frames: Array, turned: Array, told: list[Flip]
+) -> list[Flip]:
+    """The flips between keys of one angle that others of the control are keyed between."""
+    known = {(flip.control, flip.before, flip.after) for flip in told}
+    found = []
+    for curve in (own[a] for a in addresses if a in own):
+        at = np.searchsorted(frames, curve.table[:, FRAME])
+        for n, way in enumerate(np.abs(np.diff(curve.values)).tolist()):
+            if way <= FLIP or at[n + 1] == at[n] + 1:
+                continue
+            real = float(rotations.angle_between(turned[at[n]], turned[at[n + 1]]))
+            place = name, int(curve.table[n, FRAME]), int(curve.table[n + 1, FRAME])
+            if way > real + pi / 3 and place not in known:
+                known.add(place)
+                found.append(Flip(*place, way - real))
     return found
 
 

@@ -101,6 +101,22 @@ class FitTest(unittest.TestCase):
             edited(Clip().with_curves({"head/ry": from_keys({1: 0, 5: 1})}), FitKeys())
 
 
+class UnwoundApartTest(unittest.TestCase):
+    def test_a_turn_is_found_and_unwound_though_its_angles_are_keyed_on_other_frames(self) -> None:
+        keys = {"chest/ry": {1: 0.0, 31: 2 * pi}, "chest/rx": {1: 0.0, 10: 0.1, 20: 0.2, 31: 0.0}}
+        clip = Clip().with_curves({a: from_keys(k) for a, k in keys.items()})
+        rig = brannoc_rig()
+        self.assertEqual([(f.control, f.before, f.after) for f in flips(clip, rig)], [("chest", 1, 31)])
+        done = made(Unwind(), Scene({1: Figure(rig, clip)}, 1, 100), 1)
+        self.assertEqual(flips(done.clips[1], rig), [])
+        # It is not said that no pose changes: between those keys the chest went round and does no more.
+        self.assertIn("keyed angle by angle", done.notes[0])
+        together = Clip().with_curves({f"head/r{x}": from_keys({1: 0.0, 9: v, 17: 0.0})
+                                       for x, v in (("x", 0.1), ("y", 2 * pi + 0.2), ("z", 0.0))})  # fmt: skip
+        done = made(Unwind(), Scene({1: Figure(rig, together)}, 1, 100), 1)
+        self.assertIn("every pose on a key is the same", done.notes[0])
+
+
 class BoundsTest(unittest.TestCase):
     def test_what_would_take_too_long_is_refused_before_it_is_begun(self) -> None:
         rig = brannoc_rig()

@@ -85,6 +85,7 @@ export function themeOf(desk: Desk): Theme {
       MuiCssBaseline: {
         styleOverrides: {
           "html, body, #root": { height: "100%", margin: 0 },
+          ":root": { colorScheme: desk === "day" ? "light" : "dark" },
           ".notistack-SnackbarContainer": { top: "84px !important" },
           ".notistack-MuiContent-default": { backgroundColor: `${c.ink} !important`, color: `${c.paper} !important` },
           ".notistack-MuiContent-error": { backgroundColor: `${desk === "day" ? "#A33A2C" : "#B8503F"} !important` },

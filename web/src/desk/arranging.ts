@@ -18,14 +18,24 @@ export function moveColumns(frames: number[], by: number, duplicate: boolean): P
 export function deleteChosen() {
   const { columns, keysChosen } = desk();
   if (keysChosenCount())
-    return commit({ kind: "delete keys", keys: keysChosen }).then((ok) => ok && setDesk({ keysChosen: {} }));
+    return commit({ kind: "delete keys", keys: keysChosen }).then((ok) => {
+      if (!ok) return;
+      const count = Object.values(keysChosen).reduce((sum, frames) => sum + frames.length, 0);
+      setDesk({ keysChosen: {} });
+      say(`${count} ${count === 1 ? "key" : "keys"} deleted.`);
+    });
   if (!columns.length) return say("Select a column on the strip to delete its keys.");
   const controls = partsActedOn();
   if (controls === undefined) return;
   return commit({ kind: "delete", frames: columns, controls }).then((ok) => {
-    if (ok) setDesk({ columns: [] });
+    if (!ok) return;
+    setDesk({ columns: [] });
+    say(`${columns.length === 1 ? "Column" : "Columns"} ${columns.join(", ")} deleted.`);
   });
 }
+
+/** Lets go of chosen keys and columns: what a key would act on is what is seen to be chosen. */
+export const chooseNothing = () => setDesk({ columns: [], keysChosen: {} });
 
 export const moveKeys = (by: number, duplicate: boolean) => {
   const { keysChosen } = desk();

@@ -2,7 +2,7 @@
 import { keysChosenCount } from "./arranging";
 import { partsActedOn } from "./selecting";
 import { commit, say } from "./steps";
-import { active, desk } from "./store";
+import { active, desk, setDesk } from "./store";
 
 type Copied = { values: Record<string, number>; name: string } | { keys: Record<string, number[][]>; count: number };
 let copied: Copied | null = null;
@@ -34,7 +34,19 @@ export function paste(mirror = false, joined = false) {
   if (!copied) return say("Nothing is copied yet: go to a frame and copy its pose with Ctrl+C.");
   const { frame, mirrored: how, shape } = desk();
   const mirrored = mirror ? how : null;
-  if ("keys" in copied) return commit({ kind: "paste keys", frame, keys: copied.keys, mirrored, joined });
+  if ("keys" in copied) {
+    const { keys } = copied;
+    const first = Math.min(...Object.values(keys).flatMap((rows) => rows.map((row) => row[0])));
+    return commit({ kind: "paste keys", frame, keys, mirrored, joined }).then((ok) => {
+      if (!ok) return;
+      // What was pasted is chosen; on the other side it lies under other names, which the graph then shows.
+      const at = Object.entries(keys).map(([a, rows]) => [a, rows.map((row) => row[0] - first + frame)] as const);
+      const last = Math.max(...at.flatMap(([, frames]) => frames));
+      if (!mirrored) setDesk({ keysChosen: Object.fromEntries(at), columns: [] });
+      const { shot } = desk();
+      if (shot && last > shot.end) say(`Pasted up to ${last}, which is beyond the shot: it ends at ${shot.end}.`);
+    });
+  }
   const controls = partsActedOn();
   if (controls === undefined) return;
   return commit({ kind: "paste", frame, values: copied.values, controls, mirrored, shape });

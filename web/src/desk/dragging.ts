@@ -19,7 +19,7 @@ export type Wish =
   | { do: "move"; offset: number[]; axes: Axes; view: number[] }
   | { do: "turn"; axis: number[]; angle: number; axes: Axes; view: number[]; pivot: number[] | null }
   | { do: "set"; values: Record<string, number> }
-  | { do: "pull"; offset: number[] };
+  | { do: "pull"; offset: number[]; alone?: boolean };
 
 /** What is typed: a wish that is one step by itself; values may be added to those that are there. */
 type OneStep = Exclude<Wish, { do: "pull" }> | { do: "add"; values: Record<string, number> };
@@ -118,7 +118,7 @@ async function begin(of: Drag, last: Promise<boolean> | null): Promise<string> {
 
 const asked = (of: Drag) =>
   of.wish?.do === "pull"
-    ? pullOf(of.member, of.controls, of.wish.offset)
+    ? pullOf(of.member, of.controls, of.wish.offset, of.wish.alone)
     : { ...of.wish, controls: of.controls, sides: desk().sides };
 
 function posed(of: Drag, wish: Wish, pose: LivePose) {

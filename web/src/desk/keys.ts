@@ -44,7 +44,9 @@ function turnOver() {
   const controls = partsActedOn();
   const { frame, mirrored, keying } = desk();
   if (controls !== undefined)
-    void commit({ kind: "mirror", frame, to: null, way: "swap", controls, how: mirrored, keying });
+    void commit({ kind: "mirror", frame, to: null, way: "swap", controls, how: mirrored, keying }).then(
+      (ok) => ok && say(`Turned over at ${frame}: ${controls ? "what is selected" : "the whole pose"}.`),
+    );
 }
 
 const ghosts = () => setDesk({ looks: { ...desk().looks, ghosts: (desk().looks.ghosts + 1) % 3 } });

@@ -26,7 +26,22 @@ export function handles(member: Member): Part[] {
   });
 }
 
-export const gripsOf = (member: Member, s: DeskState = desk()): Record<string, Grip> => s.grips[member.id] ?? {};
+const atFirst = new WeakMap<Member["rig"], Record<string, Grip>>();
+
+/** What a figure grips before anybody has said anything: its feet are held fast, and a thing has none. */
+function firstGrips({ rig }: Member): Record<string, Grip> {
+  let found = atFirst.get(rig);
+  if (!found) {
+    const feet = rig.parts.filter((part) => part.name.endsWith(".foot"));
+    found = Object.fromEntries(feet.map((part) => [part.name, { grade: "fast", place: true, turn: true } as const]));
+    atFirst.set(rig, found);
+  }
+  return found;
+}
+
+/** What is gripped of a figure: the same object as long as nobody changes it. */
+export const gripsOf = (member: Member, s: DeskState = desk()): Record<string, Grip> =>
+  s.grips[member.id] ?? firstGrips(member);
 
 /** Parts that a plant holds here: they are fast, whatever else is gripped. */
 export function plantedParts(member: Member, frame = desk().frame): Map<string, { start: number; end: number }> {
@@ -86,19 +101,11 @@ export function dropGrip(): boolean {
   return true;
 }
 
-/** Takes up the pull: at first a figure's feet are held fast, which is plain to see and let go with a key. */
-export function takeUpPull() {
-  const member = active();
-  if (member && !member.prop && !desk().grips[member.id]) gripFeet(member);
-  setDesk({ tool: "pull", said: null });
-}
+/** Takes up the pull: at first the feet of any figure are held fast, which is plain to see and let go with a key. */
+export const takeUpPull = () => setDesk({ tool: "pull", said: null });
 
-export function gripFeet(member: Member) {
-  const feet = member.rig.parts.filter((part) => part.name.endsWith(".foot"));
-  const grips = { ...gripsOf(member) };
-  for (const part of feet) grips[part.name] = { grade: "fast", place: true, turn: true };
-  setDesk({ grips: { ...desk().grips, [member.id]: grips } });
-}
+export const gripFeet = (member: Member) =>
+  setDesk({ grips: { ...desk().grips, [member.id]: { ...gripsOf(member), ...firstGrips(member) } } });
 
 export const letAllGo = (member: Member) => setDesk({ grips: { ...desk().grips, [member.id]: {} } });
 export const lean = (which: keyof Leanings, to: number) => setDesk({ leanings: { ...desk().leanings, [which]: to } });
@@ -114,9 +121,18 @@ export function placedParts(member: Member, controls: string[] = []): Record<str
   return parts;
 }
 
+/** Every part held fast but those of the limbs that are pulled, which turn alone. */
+function allBut(member: Member, controls: string[]) {
+  const limbs = new Set(controls.map((name) => member.controls.get(name)?.limb));
+  return member.rig.parts
+    .filter((part) => !part.controls.some((name) => limbs.has(member.controls.get(name)?.limb)))
+    .map((part) => ({ part: part.name, grade: "fast" as const, place: true, turn: true }));
+}
+
 /** What the server is asked for the present state of a pull. */
-export function pullOf(member: Member, controls: string[], offset: number[]) {
+export function pullOf(member: Member, controls: string[], offset: number[], alone = false) {
   const { leanings, few } = desk();
+  if (alone) return { do: "pull", controls, offset, grips: allBut(member, controls), leanings };
   if (few) {
     const targets = Object.entries(placedParts(member, controls)).map(([part, { turn }]) => ({ part, turn }));
     return { do: "few", controls, offset, targets, leanings };

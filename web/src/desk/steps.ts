@@ -220,16 +220,9 @@ export function commit(edit: AnyEdit, place: Place = here(), on: MadeOn = {}): P
     return Promise.resolve(false);
   }
   const member = desk().cast.find((m) => m.id === place.casting);
-  const name = member?.name;
-  return put(
-    editStep(
-      place.takeId,
-      place.casting,
-      withLayer(edit, member) as AnyEdit,
-      `${edit.kind === "by hand" ? "pose" : edit.kind}${"frame" in edit ? ` at ${edit.frame}` : ""}${name ? ` (${name})` : ""}`,
-      on,
-    ),
-  );
+  const kind = edit.kind === "by hand" ? "pose" : edit.kind;
+  const what = `${kind}${"frame" in edit ? ` at ${edit.frame}` : ""}${member ? ` (${member.name})` : ""}`;
+  return put(editStep(place.takeId, place.casting, withLayer(edit, member) as AnyEdit, what, on));
 }
 
 function back(path: "/api/takes/{take_id}/undo" | "/api/takes/{take_id}/redo", what: string) {
@@ -237,8 +230,18 @@ function back(path: "/api/takes/{take_id}/undo" | "/api/takes/{take_id}/redo", w
   const params = { path: { take_id: takeId } };
   return put(stepOf(takeId, what, (told) => ask(http.POST(path, { params, body: told }))));
 }
-export const undo = () => desk().canUndo && back("/api/takes/{take_id}/undo", "undo");
-export const redo = () => desk().canRedo && back("/api/takes/{take_id}/redo", "redo");
+/** Columns and keys that are chosen may not be there any more after a way through the history. */
+const chosenNoMore = () => setDesk({ columns: [], keysChosen: {} });
+export function undo() {
+  if (!desk().canUndo) return say("There is nothing to undo.");
+  chosenNoMore();
+  return back("/api/takes/{take_id}/undo", "undo");
+}
+export function redo() {
+  if (!desk().canRedo) return say("There is nothing to redo.");
+  chosenNoMore();
+  return back("/api/takes/{take_id}/redo", "redo");
+}
 export function goTo(step: number | null) {
   const { takeId } = desk();
   const params = { path: { take_id: takeId } };

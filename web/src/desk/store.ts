@@ -183,7 +183,7 @@ export interface DeskState {
   posed: number;
 }
 
-export const useDesk = create<DeskState>()(() => ({
+const store = create<DeskState>()(() => ({
   shot: null,
   takeId: 0,
   takeName: "",
@@ -257,6 +257,26 @@ export const useDesk = create<DeskState>()(() => ({
   readout: "",
   posed: 0,
 }));
+
+type Select<T> = (s: DeskState) => T;
+
+/** Whether selectors are looked at: in tests, which say so by what they leave on the window. */
+const looked = typeof window !== "undefined" && "hame" in window;
+
+/**
+ * The store in React. What a selector answers has to be the same as long as the store is: a new object each time draws
+ * the panel again without end.
+ */
+function useStore<T>(select: Select<T>): T {
+  if (looked && !Object.is(select(store.getState()), select(store.getState())))
+    throw new Error(`A selector answers a new object at every read: ${select.toString()}`);
+  return store(select);
+}
+export const useDesk = Object.assign(useStore, {
+  getState: store.getState,
+  setState: store.setState,
+  subscribe: store.subscribe,
+});
 
 export const desk = useDesk.getState;
 export const setDesk = useDesk.setState;

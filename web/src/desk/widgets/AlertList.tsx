@@ -25,7 +25,11 @@ export function AlertList({ alerts, of, none }: { alerts: Alert[] | null; of: st
     setOpen(keyOf(alert));
   }
   return (
-    <Section title={alerts.length ? `${alerts.length} faults of ${of}` : `No faults of ${of}`}>
+    <Section
+      title={
+        alerts.length ? `${alerts.length} ${alerts.length === 1 ? "fault" : "faults"} of ${of}` : `No faults of ${of}`
+      }
+    >
       {alerts.length === 0 && <Box sx={{ color: ink.faint }}>{none}</Box>}
       <Box sx={{ display: "grid", gap: 0.5 }} role="list" aria-label="Faults">
         {alerts.map((alert) => (

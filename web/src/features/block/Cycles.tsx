@@ -132,6 +132,7 @@ function openBy(join: Schemas["JoinOut"], channel: Channel | undefined): string 
   const by = Math.abs((join.jumps ? join.gap : join.corner) * factor);
   const least = 10 ** -digits;
   const number = by < least ? `under ${least}` : by.toFixed(digits);
+  if (join.travels) return `travels ${number} ${unit}`;
   return join.jumps ? `by ${number} ${unit}` : `slope by ${number} ${unit} a frame`;
 }
 
@@ -152,6 +153,7 @@ function Seam({ member, start, end }: { member: Member; start: number; end: numb
     }
   }
   const joins = found?.revision === revision ? found.joins : null;
+  const open = (joins ?? []).filter((join) => !join.travels); // what travels need not close
   const channelOf = (address: string) => {
     const n = member.channels.get(address);
     return n === undefined ? undefined : member.rig.channels[n];
@@ -167,13 +169,13 @@ function Seam({ member, start, end }: { member: Member; start: number; end: numb
       <Line>
         <SmallButton onClick={() => void check()}>Check</SmallButton>
         <SmallButton
-          disabled={!joins?.length}
+          disabled={!open.length}
           onClick={() => void commit({ kind: "mend", start, end, controls: null })}
-          title={`Frame ${end} takes the value of ${start}, and both one slope`}
+          title={`Frame ${end} takes the value of ${start}, and both one slope; what travels is left alone`}
         >
           Mend all
         </SmallButton>
-        {joins && <Word>{joins.length ? `${joins.length} do not close` : "All close: values and slopes agree"}</Word>}
+        {joins && <Word>{open.length ? `${open.length} do not close` : "All close: values and slopes agree"}</Word>}
       </Line>
       {joins?.slice(0, 40).map((join) => (
         <Box
@@ -196,7 +198,7 @@ function Seam({ member, start, end }: { member: Member; start: number; end: numb
           <Box component="span" sx={{ flex: 1 }}>
             {label(join.address)}
           </Box>
-          <Box component="span" sx={{ color: ink.red }}>
+          <Box component="span" sx={{ color: join.travels ? ink.faint : ink.red }}>
             {openBy(join, channelOf(join.address))}
           </Box>
         </Box>

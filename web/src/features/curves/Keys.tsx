@@ -37,6 +37,12 @@ export function Keys({ member }: { member: Member }) {
       ),
     placeholderData: (before) => before,
   });
+  const count = found.data?.flips.length ?? 0;
+  const longWay = !found.data
+    ? "Looking for turns that go the long way round"
+    : count
+      ? `${count} ${count === 1 ? "turn goes" : "turns go"} the long way round`
+      : "No turn goes the long way round";
   const tolerance = { place: place / 100, turn: turn / DEGREES };
   const clean = (kind: "spare keys" | "fit keys") => {
     const controls = partsActedOn();
@@ -99,7 +105,7 @@ export function Keys({ member }: { member: Member }) {
           </SmallButton>
         </Line>
       </Section>
-      <Section title={flips.length ? `${flips.length} turns go the long way round` : "No turn goes the long way round"}>
+      <Section title={longWay}>
         {flips.slice(0, 6).map((flip) => (
           <SmallButton
             key={`${flip.control} ${flip.before}`}
@@ -116,7 +122,7 @@ export function Keys({ member }: { member: Member }) {
         {flips.length > 0 && (
           <Line>
             <SmallButton disabled={!editable} onClick={() => void commit({ kind: "unwind", controls: null })}>
-              Unwind all; no pose changes
+              Unwind all
             </SmallButton>
           </Line>
         )}

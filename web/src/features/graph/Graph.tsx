@@ -54,6 +54,12 @@ export default function Graph({ member }: { member: Member }) {
     board.current?.show(curves, ink, shownBefore.current !== shownKey);
     shownBefore.current = shownKey;
   }, [curves, ink, shownKey]);
+  useEffect(() => {
+    // What is not shown is not chosen: nothing is changed that nobody sees.
+    const seen = new Set(curves.map((curve) => curve.address));
+    const kept = Object.entries(desk().keysChosen).filter(([address]) => seen.has(address));
+    if (kept.length < Object.keys(desk().keysChosen).length) setDesk({ keysChosen: Object.fromEntries(kept) });
+  }, [curves]);
   useEffect(() => board.current?.draw(), [chosen, frame, pointed]);
   useEffect(() => {
     if (board.current) board.current.about = about;

@@ -60,6 +60,8 @@ export function shownOf(
     const sides = { L: "left L", R: "right R" }[side] ?? "";
     const told = `${name} ${channel} ${sort} ${sides}`.toLowerCase();
     if (!words.every((word) => told.includes(word))) return;
+    // With nobody chosen all would be shown: only what goes anywhere then.
+    if (!wanted.size && !words.length && own !== "weight" && still(table)) return;
     const [factor, word] = FACTORS[unit] ?? [1, ""];
     const axis = axisOf(own);
     const colour = axis ? { x: ink.axisX, y: ink.axisY, z: ink.axisZ }[axis]! : ink.ink;
@@ -114,6 +116,12 @@ export function boundsOf(table: Table): [number, number] {
     bounds.set(table, found);
   }
   return found;
+}
+
+/** Whether a curve keeps one value. */
+function still(table: Table): boolean {
+  const [low, high] = boundsOf(table);
+  return high - low < 1e-9;
 }
 
 /** In whose axes the values of a channel are read: said of a place or turn that something carries. */

@@ -8,6 +8,7 @@ import { labelOf } from "../../desk/paths";
 import { go, stop } from "../../desk/playing";
 import { actOn, howOf, select } from "../../desk/selecting";
 import { say } from "../../desk/steps";
+import { chooseNothing } from "../../desk/arranging";
 import { beginDrag, cancelDrag, dragTo, endDrag } from "../../desk/dragging";
 import { allDrawn, pictures } from "../../desk/pictures";
 import { gaveInWords, holdOf, keepPlaced, partOf, plantedParts, pullName } from "../../desk/pulling";
@@ -26,9 +27,9 @@ type Gesture =
   | { kind: "press" | "orbit" | "pan"; from: THREE.Vector2; last: THREE.Vector2 }
   | { kind: "area"; lasso: boolean; points: THREE.Vector2[] }
   | { kind: "pivot"; from: THREE.Vector3 }
-  | { kind: "mark"; mark: { path: number; frame: number }; from: THREE.Vector2; begun: boolean }
+  | { kind: "mark"; mark: { path: number; frame: number }; from: THREE.Vector2; begun: boolean; follow?: boolean }
   | { kind: "stretch"; of: Stretching; held: THREE.Vector2 }
-  | { kind: "handle"; grasp: Grasp; pull?: boolean };
+  | { kind: "handle"; grasp: Grasp; pull?: boolean; alone?: boolean };
 
 export function Stage() {
   const ink = useInks();
@@ -222,9 +223,12 @@ export function Stage() {
       pivot: null,
       dropped: false,
     };
+    // By itself a limb in FK turns alone; the body follows where that is asked for: with Pull, or with Alt.
+    const alone = pull && desk().tool !== "pull" && !now.follow && !!control.limb;
     gesture.current = {
       kind: "handle",
       pull: pull && !!part,
+      alone,
       grasp: new Grasp("free", stand as Stand, { ...scene!.on }, now.from),
     };
   }
@@ -277,6 +281,7 @@ export function Stage() {
     } else if (now.kind === "mark") {
       if (!now.begun && now.from.distanceTo(p) > 4 && canChange()) {
         now.begun = true;
+        now.follow = event.altKey;
         void takeMark(now);
       }
     } else if (now.kind === "pivot") {
@@ -287,7 +292,7 @@ export function Stage() {
       dragTo({ do: "set", values: { [now.of.address]: value } }, `${now.of.label} × ${value.toFixed(2)}`);
     } else if (now.kind === "handle") {
       const { wish, readout: text } = now.grasp.to(p, event.shiftKey, event.ctrlKey);
-      dragTo(now.pull && wish.do === "move" ? { do: "pull", offset: wish.offset } : wish, text);
+      dragTo(now.pull && wish.do === "move" ? { do: "pull", offset: wish.offset, alone: now.alone } : wish, text);
     } else if (now.kind === "orbit" || now.kind === "pan") {
       const [dx, dy] = [p.x - now.last.x, p.y - now.last.y];
       if (now.kind === "orbit") {
@@ -337,7 +342,10 @@ export function Stage() {
       if (mark && member && (!picked || picked.control === mark.control))
         choosePlant(member, mark.control, mark.start, Math.min(Math.max(desk().frame, mark.start), mark.end));
       else if (picked) select([picked.control], howOf(event), picked.member.id);
-      else if (howOf(event) === "set") select([]);
+      else if (howOf(event) === "set") {
+        select([]);
+        chooseNothing();
+      }
     }
   }
 

@@ -11,6 +11,8 @@ export class Following {
   private readonly aside = new THREE.Vector3();
   /** The character and frame at which something was last dragged, or nothing once that has been left. */
   private draggedAt = "";
+  /** Whom it went along with last: to choose another one is no reason for the stage to move. */
+  private whom = 0;
 
   constructor(private readonly view: View) {}
 
@@ -25,6 +27,10 @@ export class Following {
     const s = desk();
     const member = s.looks.follow ? active(s) : undefined;
     if (!member) return;
+    if (member.id !== this.whom) {
+      if (this.whom) this.keepAside();
+      this.whom = member.id;
+    }
     // What is dragged moves on a stage that stands still, and stays where the hand left it.
     const at = `${member.id} ${playhead.frame}`;
     if (s.dragged) this.draggedAt = at;
