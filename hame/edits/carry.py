@@ -10,10 +10,11 @@ import numpy as np
 from hame.character.rig import PLACE, Rig
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
-from hame.clip.curve import IN_VALUE, OUT_VALUE, VALUE, Curve, from_table
+from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, Array, Curve, from_keys, from_table
 from hame.clip.cycle import Cycle
-from hame.clip.layers import LONGEST_NAME, Layer, own_curves
+from hame.clip.layers import LONGEST_NAME, Layer, layers_of, own_curves
 from hame.clip.plants import Plant
+from hame.clip.sampling import sample_curve
 from hame.clip.spans import OWN, Span, control_of
 from hame.edits.chosen import addresses_of, counted
 from hame.edits.edit import AtMost, Controls, Edit
@@ -22,7 +23,10 @@ from hame.edits.library import size_of
 from hame.edits.outcome import Outcome
 from hame.edits.tying import FigureNumber
 from hame.errors import BadEdit
-from hame.scene.scene import Scene
+from hame.evaluate.keyed import value_at
+from hame.scene.scene import Figure, Scene
+
+Way = Literal["in place", "from here", "along"]
 
 
 def carry_motion(clip: Clip, rig: Rig, scene: Scene, edit: CarryMotion) -> Outcome:
@@ -43,7 +47,7 @@ def carry_motion(clip: Clip, rig: Rig, scene: Scene, edit: CarryMotion) -> Outco
             absent.add(address.rsplit("/", 1)[0])
             continue
         channel = rig.channels[rig.number(address)]
-        if channel.locked or (channel.control == master and not edit.with_master):
+        if channel.locked or (channel.control == master and edit.way != "along"):
             continue
         table = curve.table.copy()
         if channel.kind == PLACE:
@@ -55,11 +59,14 @@ def carry_motion(clip: Clip, rig: Rig, scene: Scene, edit: CarryMotion) -> Outco
         changes[address] = from_table(table)
     if not changes:
         raise BadEdit(f"nothing that {source.name or 'the other figure'} does fits what is chosen; nothing was changed")
+    start = Start.of(clip, rig, source, ratio)
+    if edit.way == "from here" and (allowed is None or f"{rig.controls[0].name}/tx" in allowed):
+        changes |= start.way(rig, source)
     clip = clip.with_curves(changes)
     notes = [f"{counted(len(changes), 'channel')} of {source.name or 'the other figure'} carried over"]
     if allowed is None:
         clip = clip.with_labels({**dict.fromkeys(clip.labels), **source.clip.labels})
-        clip = clip.with_tracks(_tracks(clip, rig, source.clip, ratio, edit.with_master))
+        clip = clip.with_tracks(_tracks(clip, rig, source.clip, edit.way, start))
     if absent:
         notes.append(f"not on this rig: {', '.join(sorted(absent)[:4])}" + (" …" if len(absent) > 4 else ""))
     if stopped:
@@ -67,13 +74,92 @@ def carry_motion(clip: Clip, rig: Rig, scene: Scene, edit: CarryMotion) -> Outco
     if abs(ratio - 1.0) > 0.005:
         notes.append(f"places are {ratio:.2f} times as large, as the legs are long")
     if edit.name.strip():
-        clip, number = new_layer(clip, edit.name)
+        name = edit.name.strip()
+        known = next((n for n, layer in layers_of(clip).items() if layer.name == name), None)
+        if known is None:  # a second try goes on with the layer of the first
+            clip, known = new_layer(clip, edit.name)
+        number = known
         notes.append(f"pose in the layer {edit.name.strip()} to adjust it (it is number {number})")
     return Outcome(clip, tuple(notes))
 
 
-def _tracks(clip: Clip, rig: Rig, source: Clip, ratio: float, with_master: bool) -> dict[str, tuple[Span, ...]]:
-    """What lies beside the keys of the motion, in place of what lay beside one's own; layers and owners stay."""
+@dataclass(frozen=True)
+class Start:
+    """Where a figure and the one whose motion it takes stand when that begins.
+
+    Attributes
+    ----------
+    mine, theirs : places (3,) of the masters
+    turn : how far mine is turned from theirs about the vertical, radians
+    ratio : of the lengths of their legs
+    """
+
+    mine: Array
+    theirs: Array
+    turn: float
+    ratio: float
+
+    @classmethod
+    def of(cls, clip: Clip, rig: Rig, source: Figure, ratio: float) -> Start:
+        frames = source.clip.key_frames()
+        at = float(frames[0]) if frames else 1.0
+        places = []
+        for one_rig, one_clip in ((rig, clip), (source.rig, source.clip)):
+            master = one_rig.controls[0].name
+            places.append(
+                np.array([value_at(one_rig, one_clip, f"{master}/{c}", at) for c in ("tx", "ty", "tz", "ry")])
+            )
+        mine, theirs = places
+        return cls(mine[:3], theirs[:3], float(mine[3] - theirs[3]), ratio)
+
+    def turned(self, way: Array) -> Array:
+        """Ways (K, 2) over the ground, x and z, as they go from here: in proportion, and by one's own heading."""
+        c, s = np.cos(self.turn), np.sin(self.turn)
+        return self.ratio * np.stack([c * way[:, 0] + s * way[:, 1], c * way[:, 1] - s * way[:, 0]], axis=1)
+
+    def way(self, rig: Rig, source: Figure) -> dict[str, Curve | None]:
+        """The curves of the master that go from here as the other one goes from there."""
+        theirs, mine = source.rig.controls[0].name, rig.controls[0].name
+        found: dict[str, Curve | None] = {}
+        ground = [source.clip.curves.get(f"{theirs}/{c}") for c in ("tx", "tz")]
+        keyed = [curve for curve in ground if curve is not None]
+        if keyed:
+            frames = np.unique(np.concatenate([curve.table[:, FRAME] for curve in keyed]))
+            rest = (self.theirs[0], self.theirs[2])
+            there = np.stack([
+                np.full(len(frames), at) if curve is None else sample_curve(curve, frames)
+                for curve, at in zip(ground, rest, strict=True)
+            ], axis=1)  # fmt: skip
+            goes = self.turned(there - np.array(rest)) + self.mine[[0, 2]]
+            for n, name in enumerate(("tx", "tz")):
+                found[f"{mine}/{name}"] = from_keys(
+                    dict(zip(frames.astype(int).tolist(), goes[:, n].tolist(), strict=True))
+                )
+        for name, by in (("ty", self.mine[1] - self.ratio * self.theirs[1]), ("ry", self.turn)):
+            curve = source.clip.curves.get(f"{theirs}/{name}")
+            if curve is not None:
+                table = curve.table.copy()
+                if name == "ty":
+                    table[:, [VALUE, IN_VALUE, OUT_VALUE]] *= self.ratio
+                table[:, VALUE] += by
+                found[f"{mine}/{name}"] = from_table(table)
+        return found
+
+    def travel(self, way: tuple[float, float], how: Way) -> tuple[float, float]:
+        """How a cycle travels that is carried so."""
+        if how == "in place":
+            return 0.0, 0.0
+        if how == "along":
+            return self.ratio * way[0], self.ratio * way[1]
+        x, z = self.turned(np.array([way]))[0].tolist()
+        return x, z
+
+
+def _tracks(clip: Clip, rig: Rig, source: Clip, way: Way, start: Start) -> dict[str, tuple[Span, ...]]:
+    """What lies beside the keys of the motion, in place of what lay beside one's own; layers and owners stay.
+
+    In place nothing is planted: feet that were to stay while the body goes nowhere would be glued.
+    """
     laid: dict[str, tuple[Span, ...]] = {
         track: () for track, spans in clip.tracks.items() if any(isinstance(s, Plant | Cycle) for s in spans)
     }
@@ -86,8 +172,8 @@ def _tracks(clip: Clip, rig: Rig, source: Clip, ratio: float, with_master: bool)
         found: list[Span] = []
         for span in spans:
             if isinstance(span, Cycle):
-                span = replace(span, travel=tuple(way * ratio * with_master for way in span.travel))  # type: ignore[arg-type]
-            if isinstance(span, Plant) and span.thing:
+                span = replace(span, travel=start.travel(span.travel, way))
+            if isinstance(span, Plant) and (span.thing or way == "in place"):
                 continue  # what it stands on stands where the other figure is
             found.append(span)
         laid[track] = tuple(found)
@@ -98,12 +184,15 @@ def _tracks(clip: Clip, rig: Rig, source: Clip, ratio: float, with_master: bool)
 class CarryMotion(Edit):
     """The motion of another figure of the cast carried to this one, channel by channel, in its proportions.
 
+    ``way``: in place, without its way over the ground and its plants; from here, with its way begun where this figure
+    stands and as it faces; along, on the way of the other one.
+
     A layer of a ``name`` is laid over it, to be adjusted in; none without one. What one's own keys were is replaced.
     """
 
     kind: Literal["carry"] = "carry"
     figure: FigureNumber
-    with_master: bool = False
+    way: Way = "from here"
     controls: Controls = None
     name: Annotated[str, AtMost(LONGEST_NAME)] = "Fitting"
 

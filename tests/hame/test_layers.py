@@ -271,7 +271,7 @@ class CarriedTest(unittest.TestCase):
         keeper, apprentice = figure("brannoc")[0], figure("wick")[0]
         walk = walk_across(keeper)
         scene = Scene({1: Figure(keeper, walk, "Brannoc"), 2: Figure(apprentice, Clip(), "Wick")}, 1, 80)
-        outcome = made(CarryMotion(figure=1, with_master=True), scene, 2)
+        outcome = made(CarryMotion(figure=1, way="along"), scene, 2)
         clip = outcome.clips[2]
         self.assertEqual([layer.name for layer in layers_of(clip).values()], ["Fitting"])
         self.assertIn("not on this rig", " ".join(outcome.notes))
@@ -288,6 +288,37 @@ class CarriedTest(unittest.TestCase):
             SetPose(frame=30, values={"head/rx": 0.4}, layer=1), Scene({2: Figure(apprentice, clip)}, 1, 80), 2
         )
         self.assertIn("#1/head/rx", nodding.clips[2].curves)
+
+    def test_three_ways_to_take_a_motion_over(self) -> None:
+        keeper, apprentice = figure("brannoc")[0], figure("wick")[0]
+        stands = Clip().with_curves({"master/tx": from_keys({1: 2.0}), "master/ry": from_keys({1: 0.7})})
+        scene = Scene({1: Figure(keeper, walk_across(keeper), "A"), 2: Figure(apprentice, stands, "B")}, 1, 96)
+        frames = np.arange(1, 73)
+        ratio = size_of(apprentice) / size_of(keeper)
+
+        def carried(way: str) -> tuple[Clip, np.ndarray, list[str]]:
+            clip = made(CarryMotion(figure=1, way=way), scene, 2).clips[2]  # type: ignore[arg-type]
+            posed = played({2: Figure(apprentice, clip)}, frames)[2]
+            numbers = [apprentice.number(f"master/{c}") for c in ("tx", "tz", "ry")]
+            return clip, posed.values[:, numbers], [a.kind for a in alerts(clip, posed, 1, 24.0)]
+
+        clip, ground, _ = carried("in place")
+        self.assertFalse([track for track in clip.tracks if track.startswith("plant/")])
+        np.testing.assert_allclose(ground, np.tile([2.0, 0.0, 0.7], (len(frames), 1)), atol=1e-9)
+        clip, ground, kinds = carried("from here")
+        self.assertTrue([track for track in clip.tracks if track.startswith("plant/")])
+        np.testing.assert_allclose(ground[0], [2.0, 0.0, 0.7], atol=1e-6)
+        theirs = channel_values(keeper, walk_across(keeper), frames)[:, keeper.number("master/tz")]
+        far = ratio * (theirs[-1] - theirs[0])
+        np.testing.assert_allclose(ground[-1] - ground[0], [far * np.sin(0.7), far * np.cos(0.7), 0.0], atol=1e-6)
+        self.assertNotIn("slip", kinds)
+        self.assertNotIn("balance", kinds)
+        clip, ground, _ = carried("along")
+        np.testing.assert_allclose(ground[:, 0] - ground[0, 0], 0.0, atol=1e-9)
+        # A second try goes on with the layer of the first.
+        again = Scene({1: scene.figures[1], 2: Figure(apprentice, clip, "B")}, 1, 96)
+        twice = made(CarryMotion(figure=1, way="from here"), again, 2).clips[2]
+        self.assertEqual([layer.name for layer in layers_of(twice).values()], ["Fitting"])
 
     def test_what_cannot_be_carried_says_why(self) -> None:
         rig = brannoc_rig()

@@ -1481,6 +1481,9 @@ export interface components {
          * CarryMotion
          * @description The motion of another figure of the cast carried to this one, channel by channel, in its proportions.
          *
+         *     ``way``: in place, without its way over the ground and its plants; from here, with its way begun where this figure
+         *     stands and as it faces; along, on the way of the other one.
+         *
          *     A layer of a ``name`` is laid over it, to be adjusted in; none without one. What one's own keys were is replaced.
          */
         CarryMotion: {
@@ -1504,10 +1507,11 @@ export interface components {
              */
             name: string;
             /**
-             * With Master
-             * @default false
+             * Way
+             * @default from here
+             * @enum {string}
              */
-            with_master: boolean;
+            way: "in place" | "from here" | "along";
         };
         /**
          * CastIn

@@ -61,7 +61,7 @@ export async function openTake(shotId: number, takeId?: number) {
     canUndo: take.can_undo,
     canRedo: take.can_redo,
     cast,
-    activeId: cast[0]?.id ?? 0,
+    activeId: (cast.find((member) => !member.prop) ?? cast[0])?.id ?? 0, // the figure, where there is one
     locked: false,
     selection: [],
     pivotOn: "",

@@ -21,8 +21,8 @@ export function Layers({ member }: { member: Member }) {
   const [name, setName] = useState("");
   const layers = layersOf(member.clip);
   const others = cast.filter((other) => other.id !== member.id && !other.prop && !member.prop);
-  const carry = (figure: number, withMaster: boolean) =>
-    commit({ kind: "carry", figure, with_master: withMaster, controls: null, name: "Fitting" });
+  const carry = (figure: number, way: "in place" | "from here" | "along") =>
+    commit({ kind: "carry", figure, way, controls: null, name: "Fitting" });
   const poseIn = (number: number) => setDesk({ layers: { ...desk().layers, [member.id]: number }, keysChosen: {} });
   const add = (controls: string[]) =>
     void commit({ kind: "add layer", name: name || "", controls }).then((ok) => {
@@ -173,10 +173,20 @@ export function Layers({ member }: { member: Member }) {
             disabled={!editable}
             acts={others.flatMap((other) => [
               {
-                label: `Of ${other.name}, where this figure stands`,
-                act: () => carry(other.id, false),
+                label: `Of ${other.name}, in place`,
+                hint: "no way over the ground, nothing planted",
+                act: () => void carry(other.id, "in place"),
               },
-              { label: `Of ${other.name}, with its way through the shot`, act: () => carry(other.id, true) },
+              {
+                label: `Of ${other.name}, from here`,
+                hint: "with its way, begun where this figure stands and as it faces",
+                act: () => void carry(other.id, "from here"),
+              },
+              {
+                label: `Of ${other.name}, along the other's way`,
+                hint: "where the other one goes",
+                act: () => void carry(other.id, "along"),
+              },
             ])}
           />
           <Word>with a layer to fit it</Word>
