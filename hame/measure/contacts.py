@@ -11,6 +11,7 @@ import numpy as np
 
 from hame.character.rig import Limb
 from hame.clip.clip import Clip
+from hame.clip.cycle import cycle_of
 from hame.clip.plants import Plant
 from hame.clip.played import played_spans
 from hame.clip.spans import control_of
@@ -76,11 +77,18 @@ def alerts(clip: Clip, posed: Posed, first: int, fps: float, ground: Ground = FL
         control_of(track): [s for s in spans if isinstance(s, Plant) and s.end >= first and s.start <= last]
         for track, spans in played_spans(clip, rig, Plant.kind, first, last).items()
     }
+    # Who walks on the spot is meant to have the ground go by below.
+    frames_of = np.arange(first, last + 1)
+    cycle = cycle_of(clip)
+    on_the_spot = np.zeros(len(frames_of), np.bool_)
+    if cycle is not None and cycle.travel == (0.0, 0.0):
+        on_the_spot = (frames_of >= cycle.start) & (frames_of <= cycle.until)
     found: list[Alert] = []
     if rig.plan.is_prop:
         found += _under(posed, first, ground)
     for limb in rig.limbs:
-        frames = _Frames(posed, limb, plants.get(limb.ik, []), first, fps, ground, frozenset(plants_of(clip, limb)))
+        stored = frozenset(plants_of(clip, limb))
+        frames = _Frames(posed, limb, plants.get(limb.ik, []), first, fps, ground, stored, on_the_spot)
         if limb.kind == "leg":
             found += [*frames.slips(), *frames.sinks(), *frames.floats()]
         found += [*frames.reaches(), *frames.snaps(), *frames.poles()]
@@ -141,6 +149,7 @@ class _Frames:
     fps: float
     ground: Ground
     stored: frozenset[Plant]
+    on_the_spot: Bools
 
     @property
     def what(self) -> str:
@@ -183,7 +192,9 @@ class _Frames:
             return
         above = places[:, :, 1] - self.ground.under(places) - self._level
         # A foot that is slow is meant to stand, also a little above the ground; one that is quick slides only on it.
-        down = (above < ON_GROUND) | standing(places, self.fps, NEAR_GROUND, AT_REST, self.ground)
+        down = ((above < ON_GROUND) & ~self.on_the_spot[:, None]) | standing(
+            places, self.fps, NEAR_GROUND, AT_REST, self.ground
+        )
         both = down[1:] & down[:-1]
         way = np.where(both, np.linalg.norm(np.diff(places, axis=0), axis=2), np.inf)
         point = np.argmin(way, axis=1)  # what stays most: a foot that rolls stays by one point

@@ -87,7 +87,7 @@ class ClashTest(BrowserTest):
         desk.drag_arm("y", 30, 0)
         desk.drag_arm("y", 30, 0)
         self.assertEqual(desk.stored(10), 10)
-        patches = Edit.objects.order_by("id").values_list("differences__patch", flat=True)[8:]
+        patches = Edit.objects.filter(take=self.take()).order_by("id").values_list("differences__patch", flat=True)[8:]
         first, second = [patch["curves"] for patch in patches]
         both = first.keys() & second.keys()
         self.assertTrue(both)

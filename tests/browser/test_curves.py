@@ -70,7 +70,7 @@ class CurvesTest(BrowserTest):
                 wished = factor * float(sample_curve(clip.curves[address], np.array([27.0]))[0])
                 self.assertAlmostEqual(value, wished, delta=0.051, msg=address)
                 looked += 1
-        self.assertGreater(looked, 50)
+        self.assertGreater(looked, 15)
         # A key is dragged, held to its time, seen on the stage meanwhile; Escape lets it go.
         page.get_by_label("Only curves named").fill("body height")
         page.wait_for_function("() => document.querySelectorAll('[data-curve]').length === 1")

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Any
 from unittest import mock
 
+from django.contrib.auth import get_user_model
 from django.core.management import call_command
-from django.test import TestCase
+from django.test import Client, TestCase
 from PIL import Image
 
 from hame.demo.poses import SHELF
@@ -14,7 +15,7 @@ from server.characters.models import Character
 from server.productions import demo
 from server.productions.management.commands import loaddemo
 from server.productions.models import DemoPiece, Production
-from server.shots.models import LibraryPose, Shot
+from server.shots.models import LibraryPose, Shot, Take
 from server.shots.removal import delete_character, delete_production, delete_shots
 
 
@@ -31,6 +32,25 @@ class DemoPiecesTest(TestCase):
             "poses": LibraryPose.objects.count(),
             "productions": Production.objects.count(),
         }
+
+    def test_demo_shots_have_no_faults_of_contact_but_those_that_are_known(self) -> None:
+        """Asked as the page asks: with all who play, and the props to stand on."""
+        call_command("loaddemo")
+        client = Client()
+        client.force_login(get_user_model().objects.get(username="isla"))
+        found = {}
+        for take in Take.objects.select_related("shot").order_by("shot__name", "pk"):
+            shot = take.shot
+            answer = client.get(f"/api/takes/{take.pk}/contacts?first={shot.start}&last={shot.end}")
+            self.assertEqual(answer.status_code, 200, shot.name)
+            if told := answer.json():
+                found[f"{shot.name}, {take.name}"] = {alert["kind"] for alert in told}
+        known = {
+            "Gull on the rail, Take 1": {"slip", "reach", "balance"},  # a start, posed by hand with nothing planted
+            "Gull on the rail, Refined": {"slip", "balance", "snap"},
+            "The heavy can, Take 1": {"reach"},  # of 24 mm at most
+        }
+        self.assertEqual(found, known)
 
     def test_thumbnails_have_the_size_in_which_they_are_shown(self) -> None:
         for plan in loaddemo.PLANS.values():
