@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import sys
 import warnings
 from typing import Any, cast
 
@@ -12,6 +13,8 @@ from django.core.asgi import get_asgi_application
 from django.urls import path, re_path
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.settings")
+# A hand that moves waits for no more than this of what other requests compute in Python, five times less than usual.
+sys.setswitchinterval(0.001)
 # Files are read whole and are small; Django's advice to stream them asynchronously is not needed here.
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume")
 http = get_asgi_application()
