@@ -1,4 +1,4 @@
-"""How costs grow with 10, 100 and 1,000 of a thing: ``python -m bench.costs``. They are to grow as their number does."""
+"""How costs grow with 10, 100 and 1,000 of a thing: ``python -m bench.costs``. As their number does is the aim."""
 
 from __future__ import annotations
 
