@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 import warnings
@@ -37,3 +38,6 @@ application = ProtocolTypeRouter(
         "websocket": OwnOrigin(AuthMiddlewareStack(sockets), settings.CSRF_TRUSTED_ORIGINS),
     }
 )
+# What is loaded by now stays: looking through all of it again and again would hold up hands.
+gc.collect()
+gc.freeze()

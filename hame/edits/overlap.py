@@ -12,6 +12,7 @@ from hame.character.rig import PLACE, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, WIDTH, Curve, Stack, stacked, unstacked, whole_frame
 from hame.clip.cycle import Cycle, cycle_of
+from hame.clip.layers import own_curves
 from hame.clip.played import played_curves
 from hame.edits.chosen import counted
 from hame.edits.edit import AtMost, Edit, Frame, Names, Within, controls_said
@@ -40,7 +41,8 @@ def delay_parts(
     In a cycle the keys go round its end; where the second half echoes the
     first, a key that passes the middle comes back on the other side of the
     body, so both sides are always delayed alike. Elsewhere only keys from
-    ``first`` to ``last`` are shifted.
+    ``first`` to ``last`` are shifted, and without a ``first`` all but those of
+    the first pose: a motion begins where it began.
     """
     if not chain:
         raise BadEdit("no part is chosen to delay")
@@ -48,6 +50,7 @@ def delay_parts(
     changes: dict[str, Curve | None] = {}
     notes: list[str] = []
     replaced = 0
+    begins = min((float(curve.table[0, FRAME]) for curve in own_curves(clip.curves).values()), default=0.0)
     for link in chain:
         DELAY.check(whole_frame(link.frames))
         AMPLITUDE.check(link.amplitude)
@@ -62,8 +65,7 @@ def delay_parts(
             continue
         frames = stack.keys[:, FRAME]
         going = np.ones(len(frames), bool)
-        if first is not None:
-            going &= frames >= first
+        going &= frames > begins if first is None else frames >= first
         if last is not None:
             going &= frames <= last
         keys = stack.keys.copy()

@@ -109,8 +109,8 @@ class DelayTest(TestCase):
         chain = [Link(("arm.L.lower",), 1), Link(("arm.L.hand",), 2, 0.5)]
         after = delay_parts(clip, self.rig, chain).clip
         self.assertIs(after.curves["arm.L.upper/rx"], clip.curves["arm.L.upper/rx"])
-        self.assertEqual(after.curves["arm.L.lower/rx"].frames.tolist(), [2, 14, 26])
-        self.assertEqual(after.curves["arm.L.hand/rx"].frames.tolist(), [3, 15, 27])
+        self.assertEqual(after.curves["arm.L.lower/rx"].frames.tolist(), [1, 14, 26])
+        self.assertEqual(after.curves["arm.L.hand/rx"].frames.tolist(), [1, 15, 27])
         np.testing.assert_allclose(after.curves["arm.L.hand/rx"].values, [-0.2, 0.2, -0.2])
 
     def test_in_an_echo_keys_go_round_and_the_motion_is_only_later(self) -> None:

@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useEffect } from "react";
 import { watchFaults } from "../../desk/faults";
 import { cameraOf } from "../../desk/camera";
 import { active, setDesk, useDesk } from "../../desk/store";
@@ -6,6 +6,7 @@ import { Choice } from "../../ui/Choice";
 import { Section } from "../../ui/Section";
 import { AlertList } from "../../desk/widgets/AlertList";
 import { Tabs } from "../../ui/Tabs";
+import { useTab } from "../../ui/useTab";
 import { Compare } from "./Compare";
 import { PathsPanel } from "./PathsPanel";
 import { Sides } from "./Sides";
@@ -19,7 +20,7 @@ export default function ArcsBench() {
   const faults = useDesk((s) => s.faults);
   const camera = useDesk((s) => cameraOf(s) !== undefined);
   const faultsIn = useDesk((s) => s.faultsIn);
-  const [tab, setTab] = useState<Tab>("Paths");
+  const [tab, setTab] = useTab<Tab>("arcs", "Paths");
   useEffect(() => watchFaults(), []);
   if (!member) return null;
   return (

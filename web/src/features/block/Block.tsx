@@ -1,7 +1,7 @@
-import { useState } from "react";
 import { active, useDesk } from "../../desk/store";
 import { Parts } from "../../desk/widgets/Parts";
 import { Tabs } from "../../ui/Tabs";
+import { useTab } from "../../ui/useTab";
 import { Cycles } from "./Cycles";
 import { Library } from "./Library";
 import { Poses } from "./Poses";
@@ -13,7 +13,7 @@ type Tab = keyof typeof TABS;
 /** The Block bench: poses and breakdowns, mirrors and cycles, timing, and the pose library. */
 export function Block() {
   const member = useDesk((s) => active(s));
-  const [tab, setTab] = useState<Tab>("Poses");
+  const [tab, setTab] = useTab<Tab>("block", "Poses");
   if (!member) return null;
   const Open = TABS[tab];
   return (

@@ -1,6 +1,7 @@
-import { useEffect, useState } from "react";
+import { useEffect } from "react";
 import { active, setDesk, useDesk } from "../../desk/store";
 import { Tabs } from "../../ui/Tabs";
+import { useTab } from "../../ui/useTab";
 import { Gap } from "./Gap";
 import { Keys } from "./Keys";
 import { Layers } from "./Layers";
@@ -11,7 +12,7 @@ type Tab = keyof typeof TABS;
 /** The Curves bench: how gaps are gone through, layers over the motion, and keys made fewer. */
 export default function CurvesBench() {
   const member = useDesk((s) => active(s));
-  const [tab, setTab] = useState<Tab>("Gap");
+  const [tab, setTab] = useTab<Tab>("curves", "Gap");
   useEffect(() => {
     setDesk({ chartsShown: true });
     return () => setDesk({ chartsShown: false });

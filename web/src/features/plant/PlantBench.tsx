@@ -1,7 +1,7 @@
-import { useState } from "react";
 import type { Member } from "../../desk/store";
 import { active, useDesk } from "../../desk/store";
 import { Tabs } from "../../ui/Tabs";
+import { useTab } from "../../ui/useTab";
 import { Alerts } from "./Alerts";
 import { FindPlants } from "./FindPlants";
 import { Plants } from "./Plants";
@@ -18,7 +18,7 @@ const TABS: Record<string, (p: { member: Member }) => React.ReactNode> = {
 export function PlantBench() {
   const member = useDesk((s) => active(s));
   const alerts = useDesk((s) => s.alerts?.length ?? 0);
-  const [tab, setTab] = useState("Plants");
+  const [tab, setTab] = useTab<string>("plant", "Plants");
   if (!member) return null;
   const Tab = TABS[tab];
   return (

@@ -100,6 +100,7 @@ export function Sheet({
         minHeight: 0,
         borderTop: 1,
         borderColor: "divider",
+        userSelect: "none", // a box about keys is no choice of letters
       }}
       data-testid="sheet"
     >

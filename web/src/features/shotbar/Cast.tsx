@@ -52,6 +52,17 @@ export function Cast({ open, onClose }: { open: boolean; onClose: () => void }) 
   const at = { params: { path: { shot_id: shot.id } } };
   const patch = (id: number, body: { name?: string; out?: boolean }) =>
     change(ask(http.PATCH("/api/castings/{casting_id}", { params: { path: { casting_id: id } }, body })));
+  /** What is tied to somebody who goes is said: it stands where it was, and is as before once they are back. */
+  async function takeOut(member: Member) {
+    const named = (one: Member, of: number) => ownersIn(one).includes(of);
+    const held = cast.filter((one) => one.id !== member.id && named(one, member.id)).map((one) => one.name);
+    const holds = cast.filter((one) => one.id !== member.id && named(member, one.id)).map((one) => one.name);
+    await patch(member.id, { out: true });
+    if (desk().cast.some((one) => one.id === member.id)) return; // it was refused, which has been said
+    if (held.length)
+      say(`${held.join(", ")} held or stood on ${member.name}: it stays where it was until ${member.name} is back.`);
+    if (holds.length) say(`${member.name} was carried by ${holds.join(", ")}, and is again when it is brought back.`);
+  }
   async function bringToPlay(value: string) {
     let id = Number(value);
     if (value.startsWith(FROM_SHELF)) {
@@ -86,7 +97,7 @@ export function Cast({ open, onClose }: { open: boolean; onClose: () => void }) 
               last={n === cast.length - 1}
               onName={(name) => void patch(member.id, { name })}
               onMove={(by) => void move(n, n + by)}
-              onOut={() => void patch(member.id, { out: true })}
+              onOut={() => void takeOut(member)}
             />
           ))}
         </Box>
@@ -128,6 +139,12 @@ export function Cast({ open, onClose }: { open: boolean; onClose: () => void }) 
     </Dialog>
   );
 }
+
+/** By number, those who carry something of a figure, or on whom it stands. */
+const ownersIn = ({ clip }: Member): number[] =>
+  Object.values(clip.tracks).flatMap((spans) =>
+    spans.flatMap((span) => ("figure" in span && span.figure ? [span.figure as number] : [])),
+  );
 
 interface RoleProps {
   member: Member;

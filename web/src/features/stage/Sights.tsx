@@ -36,14 +36,7 @@ function Sight({
   const [view] = useState(() => new View(first, SIGHT));
   const [name, setName] = useState<ViewName>(first);
 
-  useEffect(() => {
-    const sight = { view, box: box.current! };
-    scene.sights.push(sight);
-    scene.draw();
-    return () => {
-      scene.sights.splice(scene.sights.indexOf(sight), 1);
-    };
-  }, [scene, view]);
+  useEffect(() => scene.addSight({ view, box: box.current! }), [scene, view]);
 
   return (
     <Box

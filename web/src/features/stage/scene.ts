@@ -252,6 +252,18 @@ export class StageScene {
     this.draw();
   }
 
+  /** Draws a sight beside the stage, anew as it is resized; hands back what takes it away again. */
+  addSight(sight: { view: View; box: HTMLElement }): () => void {
+    this.sights.push(sight);
+    this.watch.observe(sight.box);
+    this.draw();
+    return () => {
+      this.watch.unobserve(sight.box);
+      this.sights.splice(this.sights.indexOf(sight), 1);
+      this.draw();
+    };
+  }
+
   /** The stage and the pixel it is drawn on, for turning pixels into places. */
   get on(): Ray {
     return { camera: this.view.camera, width: this.box.clientWidth, height: this.box.clientHeight };
