@@ -21,6 +21,7 @@ class DemoPicturesTest(BrowserTest):
     def test_drawing_them_anew(self) -> None:
         page = self.page()
         page.context.add_init_script("localStorage.removeItem('hame-look')")  # smooth edges
+        page.context.add_init_script("window.hame = { thumbnails: true }")  # also without a change
         for shot in Shot.objects.order_by("pk"):
             with page.expect_response(lambda r: r.request.method == "PUT" and "thumbnail" in r.url) as done:
                 page.goto(f"http://127.0.0.1:{self.port}/shots/{shot.pk}")

@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import useMediaQuery from "@mui/material/useMediaQuery";
-import { lazy, Suspense, useCallback, useEffect, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useParams } from "react-router-dom";
 import { Group, Panel, Separator } from "react-resizable-panels";
@@ -340,7 +340,12 @@ const THUMBNAIL = { width: 240, height: 180 };
 function useThumbnail() {
   const revision = useDesk((s) => s.revision);
   const takeId = useDesk((s) => s.takeId);
+  const opened = useRef({ takeId: 0, revision: 0 });
   useEffect(() => {
+    // A mere visit changes nothing, the card of the shot included.
+    if (opened.current.takeId !== takeId) opened.current = { takeId, revision };
+    const anyway = (window as { hame?: { thumbnails?: boolean } }).hame?.thumbnails;
+    if (opened.current.revision === revision && !anyway) return;
     const timer = setTimeout(
       () => {
         const { shot, playing, dragged } = desk();

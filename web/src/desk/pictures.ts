@@ -1,4 +1,5 @@
 // Small pictures of poses, drawn by whatever draws the stage; panels ask for them here.
+import { CAMERA_LENS } from "./camera";
 import { desk, type Member } from "./store";
 import type { ViewName } from "./types";
 
@@ -34,7 +35,9 @@ export function pictureAt(frame: number, wanted: Wanted): HTMLCanvasElement | nu
   if (!source || !cast.length || !cast.every((m) => m.motion.has(frame))) return null;
   const kept = cast.map(({ pose }) => [pose.joints.slice(), pose.controls.slice(), pose.values.slice()]);
   for (const member of cast) member.motion.show(frame, member.pose);
-  const canvas = source.snapshot({ view, of: cast, ground: false, ...wanted });
+  // A camera films the others and is no part of what is to be seen.
+  const seen = cast.filter((member) => !member.channels.has(CAMERA_LENS));
+  const canvas = source.snapshot({ view, of: seen.length ? seen : cast, ground: false, ...wanted });
   cast.forEach(({ pose }, n) => {
     pose.joints.set(kept[n][0]);
     pose.controls.set(kept[n][1]);
