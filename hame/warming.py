@@ -55,6 +55,7 @@ def curves() -> None:
     sample(tabulate(after.curves, ("body/ty", "none/tx"), np.zeros(2)), np.array([1.0, 4.0]))
     unstacked(stacked(after.curves))
     split_at(curve.table, 3)
+    split_at(from_json([[1, 0.0, 3, 0.5], [9, 1.0, BEZIER]]).table, 5)
     thinned(np.sin(np.arange(40.0))[None], np.array([0.1]))
     rotations.to_euler(rotations.IDENTITY, "YXZ")
     rotations.to_euler_near(rotations.IDENTITY, "YXZ", np.zeros(3))
