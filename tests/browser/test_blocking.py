@@ -159,6 +159,9 @@ class BlockingTest(BrowserTest):
         desk.told("Frame 16 shows frame 4 mirrored")
         self.assertEqual(desk.stored(), step)
         desk.bench("Block")
+        # The bench opens on the tab that it was left on.
+        page.get_by_role("tab", name="Cycle", selected=True).wait_for()
+        desk.tab("Poses")
         page.get_by_text("Frame 16 shows frame 4 mirrored.").first.wait_for()
         desk.tab("Cycle")
         desk.press("Check")
