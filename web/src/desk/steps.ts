@@ -233,7 +233,8 @@ function back(path: "/api/takes/{take_id}/undo" | "/api/takes/{take_id}/redo", w
 /** Columns and keys that are chosen may not be there any more after a way through the history. */
 const chosenNoMore = () => setDesk({ columns: [], keysChosen: {} });
 export function undo() {
-  if (!desk().canUndo) return say("There is nothing to undo.");
+  // A step that is on its way can be undone as well: it comes first.
+  if (!desk().canUndo && !desk().waiting) return say("There is nothing to undo.");
   chosenNoMore();
   return back("/api/takes/{take_id}/undo", "undo");
 }
