@@ -11,7 +11,7 @@ LONGEST = 216_000
 """Frames from zero: an hour at 60 a second. Farther out nothing new is stored."""
 MOST_SAMPLES = 6_000_000
 """Values of curves that one edit may work out, frames by channels."""
-MOST_POSES = 6_000
+MOST_POSES = 12_000
 """Poses of a whole body that one edit or one look at a motion may work out, frame by frame."""
 
 

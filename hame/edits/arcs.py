@@ -102,7 +102,7 @@ def smooth_arc(clip: Clip, rig: Rig, control: str, first: int, last: int) -> Out
             "and these stay: rank one as a breakdown, or lay one between them. Nothing was changed"
         )
     refuse_derived(clip, {frame for _, frame in spots})
-    refuse_poses(0.5 * len(frames) * (1 + len(spots)), "rounding this path")
+    refuse_poses(len(frames) * (1 + len(spots)), "rounding this path")
     metres = [rig.channels[rig.number(address)].unit == "m" for address, _ in spots]
     lever = np.where(metres, 1.0, _LEVER)
     change = np.zeros(len(spots))

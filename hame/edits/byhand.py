@@ -10,9 +10,9 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import SHAPES, ShapeName
-from hame.edits.edit import KINDS_KEYED, AtMost, Edit, Frame, Names, Values, Within, controls_said
+from hame.edits.edit import KINDS_KEYED, AtMost, Edit, Frame, Names, Values, Within
 from hame.edits.outcome import Outcome
-from hame.edits.pose import Keying, Kinds, check_values, set_pose
+from hame.edits.pose import Keying, Kinds, check_values, posed_said, set_pose
 from hame.errors import BadEdit, HameError
 from hame.evaluate.evaluate import overlaid
 from hame.maths.rotations import Array
@@ -100,8 +100,7 @@ class ByHand(Edit):
         return set_pose(clip, rig, self.frame, values, self.keying, self.kinds, SHAPES[self.shape], scene)
 
     def label(self, rig: Rig, scene: Scene) -> str:
-        waits = " (pending)" if self.keying == "off" else ""
-        return f"{self.what or f'Pose {controls_said(rig, self.controls)}'} at {self.frame}{waits}"
+        return posed_said(rig, self.controls, self.what, self.frame, self.keying)
 
 
 def _numbers(given: tuple[float, ...], count: int) -> Array:

@@ -191,8 +191,13 @@ class SetPose(Edit):
 
     def label(self, rig: Rig, scene: Scene) -> str:
         names = {rig.channels[rig.number(a)].control for a in self.values if rig.has_channel(a)}
-        waits = " (pending)" if self.keying == "off" else ""
-        return f"{self.what or f'Pose {controls_said(rig, names)}'} at {self.frame}{waits}"
+        return posed_said(rig, names, self.what, self.frame, self.keying)
+
+
+def posed_said(rig: Rig, controls: Iterable[str], what: str, frame: int, keying: Keying) -> str:
+    """A pose in a few words, or by ``what`` it was called; and whether it waits."""
+    waits = " (pending)" if keying == "off" else ""
+    return f"{what or f'Pose {controls_said(rig, controls)}'} at {frame}{waits}"
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -15,7 +15,7 @@ from server.shots.models import Casting, Take
 
 T = TypeVar("T")
 MOST_WEIGHT = 32_000_000  # bytes, as far as can be told
-_A_THING = 400  # bytes that a number or a word in a list of answers takes
+_A_LIST, _A_THING = 400, 100  # bytes: what a list or an answer takes itself, and each number or word in it
 
 
 class Answers:
@@ -69,12 +69,12 @@ def _weight(made: Any) -> int:
     if isinstance(made, bytes):
         return len(made)
     if isinstance(made, list | tuple):
-        return _A_THING + sum(_weight(one) for one in made)
+        return _A_LIST + sum(_weight(one) for one in made)
     if isinstance(made, dict):
-        return _A_THING + sum(_weight(one) for one in made.values())
+        return _A_LIST + sum(_weight(one) for one in made.values())
     if hasattr(made, "__dict__"):
         return _weight(vars(made))
-    return _A_THING // 4
+    return _A_THING
 
 
 _answers = Answers(MOST_WEIGHT)

@@ -17,10 +17,10 @@ export function moveColumns(frames: number[], by: number, duplicate: boolean): P
 /** Deletes the keys chosen in the sheet, or else the selected columns. */
 export function deleteChosen() {
   const { columns, keysChosen } = desk();
-  if (keysChosenCount())
+  const count = keysChosenCount();
+  if (count)
     return commit({ kind: "delete keys", keys: keysChosen }).then((ok) => {
       if (!ok) return;
-      const count = Object.values(keysChosen).reduce((sum, frames) => sum + frames.length, 0);
       setDesk({ keysChosen: {} });
       say(`${count} ${count === 1 ? "key" : "keys"} deleted.`);
     });
@@ -33,9 +33,6 @@ export function deleteChosen() {
     say(`${columns.length === 1 ? "Column" : "Columns"} ${columns.join(", ")} deleted.`);
   });
 }
-
-/** Lets go of chosen keys and columns: what a key would act on is what is seen to be chosen. */
-export const chooseNothing = () => setDesk({ columns: [], keysChosen: {} });
 
 export const moveKeys = (by: number, duplicate: boolean) => {
   const { keysChosen } = desk();

@@ -39,6 +39,8 @@ interface Drag {
   seen: { wish: Wish; pose: LivePose } | null;
   /** Whether the server has begun it, or why not; the drag before it has to be at its end for that. */
   begun: Promise<string>;
+  /** Left without an end: nothing of it is stored. */
+  cancelled: boolean;
   /** Its end, once it has been let go; a key that is pressed again and again moves it on until that is reached. */
   ending: Promise<boolean> | null;
 }
@@ -78,6 +80,7 @@ export function beginDrag(controls: string[]): boolean {
     basis: null,
     before: member.pose.controls,
     seen: null,
+    cancelled: false,
     begun: Promise.resolve(""),
     ending: null,
   };
@@ -90,7 +93,8 @@ export function beginDrag(controls: string[]): boolean {
 async function begin(of: Drag, last: Promise<boolean> | null): Promise<string> {
   await last?.catch(() => undefined);
   await outbox.settled();
-  if (drag !== of) return "it was let go before it began";
+  // One that was let go meanwhile is still made: the next one waits for its end.
+  if (of.cancelled) return "it was left before it began";
   of.before = of.member.pose.controls.slice();
   const { casting, frame, takeId } = { ...of.place, casting: of.member.id };
   const layer = layerOf(of.member);
@@ -238,6 +242,7 @@ export function putBack() {
 }
 
 export function cancelDrag() {
+  if (drag) drag.cancelled = true;
   drag = null;
   setDesk({ dragged: null, readout: "" });
   void showFrame(desk().frame);

@@ -5,7 +5,7 @@ import { arrived, type Basis, basisOf, onItsWay, revisionOf } from "./basis";
 import { showFrame } from "./frames";
 import { withLayer } from "./layers";
 import { newId, Outbox, type Step, type Told } from "./outbox";
-import { active, canChange, desk, setDesk } from "./store";
+import { active, canChange, chooseNothing, desk, setDesk } from "./store";
 import { catchUp, takeOver } from "./taking";
 import type { AnyEdit } from "./types";
 
@@ -230,17 +230,15 @@ function back(path: "/api/takes/{take_id}/undo" | "/api/takes/{take_id}/redo", w
   const params = { path: { take_id: takeId } };
   return put(stepOf(takeId, what, (told) => ask(http.POST(path, { params, body: told }))));
 }
-/** Columns and keys that are chosen may not be there any more after a way through the history. */
-const chosenNoMore = () => setDesk({ columns: [], keysChosen: {} });
 export function undo() {
   // A step that is on its way can be undone as well: it comes first.
   if (!desk().canUndo && !desk().waiting) return say("There is nothing to undo.");
-  chosenNoMore();
+  chooseNothing(); // columns and keys may not be there any more
   return back("/api/takes/{take_id}/undo", "undo");
 }
 export function redo() {
   if (!desk().canRedo) return say("There is nothing to redo.");
-  chosenNoMore();
+  chooseNothing(); // columns and keys may not be there any more
   return back("/api/takes/{take_id}/redo", "redo");
 }
 export function goTo(step: number | null) {

@@ -284,6 +284,9 @@ export const setDesk = useDesk.setState;
 export const active = (s: DeskState = desk()): Member | undefined => s.cast.find((m) => m.id === s.activeId);
 export const canChange = (s: DeskState = desk()) => s.shot?.can_change ?? false;
 
+/** Lets go of chosen keys and columns: what a key would act on is what is seen to be chosen. */
+export const chooseNothing = () => setDesk({ columns: [], keysChosen: {} });
+
 /** What listens to every shown pose and playhead place without React: the stage, the playhead. */
 const watchers = new Set<() => void>();
 export function onShow(watcher: () => void): () => void {
