@@ -25,6 +25,7 @@ from hame.edits.pose import key_pose, set_pose
 from hame.evaluate.evaluate import channel_values, evaluate, pose_of
 from hame.maths import rotations
 from hame.maths.thinning import thinned
+from hame.measure.balance import hull, inside
 from hame.scene.joined import seen
 from hame.scene.scene import Figure, Scene
 from hame.scene.seen import pose_values
@@ -61,6 +62,7 @@ def curves() -> None:
     rotations.to_euler_near(rotations.IDENTITY, "YXZ", np.zeros(3))
     rotations.slerp(rotations.IDENTITY, rotations.IDENTITY, 0.5)
     rotations.from_matrix(np.eye(3))
+    inside(hull(np.eye(3)[:, :2]), np.zeros(2))
 
 
 def _rig() -> Rig:

@@ -18,7 +18,7 @@ from hame.evaluate.evaluate import evaluate, overlaid
 Pose = dict[str, float]
 
 # Step length as a share of the legs' length, from hip joint to ankle.
-STEP = {"walk": 0.84, "run": 1.0}
+STEP = {"walk": 0.80, "run": 1.0}
 
 # By channel: degrees, or (with the suffix of a place, tx ty tz) shares of the legs' length. The left leg leads.
 _HANDS = {f"arm.{s}.{f}/curl": v for s in "LR" for f, v in
@@ -29,31 +29,31 @@ _BASE: dict[str, float] = {**_HANDS, **_ARMS_DOWN, "leg.L.goal/tx": -0.03, "leg.
 
 _WALK: dict[str, dict[str, float]] = {
     "Contact": {
-        "body/ty": 0.0, "body/rx": 2.0, "hips/ry": -9.0, "spine/ry": 3.0, "spine.2/ry": 3.5, "chest/ry": 5.0,
-        "neck/ry": -5.0, "head/ry": -6.5, "head/rx": -1.0,
+        "body/ty": 0.0, "body/rx": 2.0, "hips/ry": -4.5, "spine/ry": 1.5, "spine.2/ry": 2.0, "chest/ry": 2.5,
+        "neck/ry": -2.5, "head/ry": -3.5, "head/rx": -1.0,
         "leg.L.goal/tz": 0.5, "leg.L.goal/roll": -22.0, "leg.R.goal/tz": -0.5, "leg.R.goal/roll": 40.0,
         "arm.L.upper/rx": -24.0, "arm.L.lower/rx": 14.0, "arm.R.upper/rx": 24.0, "arm.R.lower/rx": 30.0,
     },
     "Down": {
-        "body/ty": -0.068, "body/tx": 0.018, "body/rx": 3.5, "hips/ry": -7.0, "hips/rz": 3.5, "spine/rz": -1.5,
+        "body/ty": -0.068, "body/tx": 0.018, "body/rx": 3.5, "hips/ry": -3.5, "hips/rz": 3.5, "spine/rz": -1.5,
         "chest/rz": -2.0,
-        "spine/ry": 2.5, "spine.2/ry": 3.0, "chest/ry": 5.0, "neck/ry": -4.5, "head/ry": -6.0, "head/rx": 1.0,
+        "spine/ry": 1.5, "spine.2/ry": 1.5, "chest/ry": 2.5, "neck/ry": -2.5, "head/ry": -3.0, "head/rx": 1.0,
         "leg.L.goal/tz": 0.25, "leg.R.goal/tz": -0.72, "leg.R.goal/ty": 0.04, "leg.R.goal/roll": 66.0,
         "leg.R.toe/rx": 8.0,
         "arm.L.upper/rx": -27.0, "arm.L.lower/rx": 12.0, "arm.R.upper/rx": 27.0, "arm.R.lower/rx": 34.0,
     },
     "Passing": {
         "body/ty": 0.0, "body/tx": 0.03, "body/rx": 2.5, "hips/rz": 4.5, "spine/rz": -2.0, "chest/rz": -2.5,
-        "hips/ry": 1.0,
+        "hips/ry": 0.5,
         "head/rx": -1.0, "head/rz": 0.5,
         "leg.L.goal/tz": 0.0, "leg.R.goal/tz": -0.2, "leg.R.goal/ty": 0.13, "leg.R.goal/roll": 34.0,
         "leg.R.toe/rx": 12.0,
         "arm.L.upper/rx": 2.0, "arm.L.lower/rx": 20.0, "arm.R.upper/rx": 3.0, "arm.R.lower/rx": 22.0,
     },
     "Up": {
-        "body/ty": 0.002, "body/tx": 0.016, "body/rx": 1.0, "hips/ry": 6.0, "hips/rz": 1.5, "spine/rz": -0.5,
+        "body/ty": 0.002, "body/tx": 0.016, "body/rx": 1.0, "hips/ry": 3.0, "hips/rz": 1.5, "spine/rz": -0.5,
         "chest/rz": -1.0,
-        "spine/ry": -2.0, "spine.2/ry": -2.5, "chest/ry": -3.5, "neck/ry": 3.0, "head/ry": 4.5, "head/rx": -2.0,
+        "spine/ry": -1.0, "spine.2/ry": -1.5, "chest/ry": -2.0, "neck/ry": 1.5, "head/ry": 2.5, "head/rx": -2.0,
         "leg.L.goal/tz": -0.25, "leg.L.goal/roll": 14.0, "leg.R.goal/tz": 0.34, "leg.R.goal/ty": 0.055,
         "leg.R.goal/roll": -10.0,
         "arm.L.upper/rx": 17.0, "arm.L.lower/rx": 26.0, "arm.R.upper/rx": -15.0, "arm.R.lower/rx": 15.0,
@@ -62,18 +62,18 @@ _WALK: dict[str, dict[str, float]] = {
 
 _RUN: dict[str, dict[str, float]] = {
     "Extreme": {
-        "body/ty": -0.03, "body/rx": 9.0, "hips/ry": -13.0, "hips/rx": 3.0, "spine/ry": 5.0, "spine.2/ry": 6.0,
-        "chest/ry": 9.0,
-        "neck/ry": -8.0, "head/ry": -11.0, "neck/rx": -4.0, "head/rx": -4.0,
+        "body/ty": -0.03, "body/rx": 9.0, "hips/ry": -9.0, "hips/rx": 3.0, "spine/ry": 4.0, "spine.2/ry": 5.0,
+        "chest/ry": 7.5,
+        "neck/ry": -6.5, "head/ry": -9.0, "neck/rx": -4.0, "head/rx": -4.0,
         "leg.L.goal/tz": 0.42, "leg.L.goal/roll": -9.0,
         "leg.R.goal/tz": -0.62, "leg.R.goal/ty": 0.34, "leg.R.goal/roll": 84.0, "leg.R.toe/rx": 10.0,
         "arm.L.upper/rx": -48.0, "arm.L.lower/rx": 78.0, "arm.R.upper/rx": 42.0, "arm.R.lower/rx": 96.0,
         "arm.L.collar/ry": -6.0, "arm.R.collar/ry": 8.0,
     },
     "Down": {
-        "body/ty": -0.12, "body/tx": 0.012, "body/rx": 12.0, "hips/ry": -8.0, "hips/rz": 5.0, "hips/rx": 3.0,
+        "body/ty": -0.12, "body/tx": 0.012, "body/rx": 12.0, "hips/ry": -5.5, "hips/rz": 5.0, "hips/rx": 3.0,
         "spine/rz": -2.0,
-        "chest/rz": -2.5, "spine/ry": 3.0, "spine.2/ry": 4.0, "chest/ry": 6.0, "neck/ry": -5.0, "head/ry": -8.0,
+        "chest/rz": -2.5, "spine/ry": 2.5, "spine.2/ry": 3.5, "chest/ry": 5.0, "neck/ry": -4.0, "head/ry": -6.5,
         "neck/rx": -5.0, "head/rx": -3.0,
         "leg.L.goal/tz": 0.14, "leg.R.goal/tz": -0.5, "leg.R.goal/ty": 0.42, "leg.R.goal/roll": 88.0,
         "leg.R.toe/rx": 14.0,
@@ -89,9 +89,9 @@ _RUN: dict[str, dict[str, float]] = {
         "arm.L.upper/rx": -6.0, "arm.L.lower/rx": 88.0, "arm.R.upper/rx": -2.0, "arm.R.lower/rx": 90.0,
     },
     "Push": {
-        "body/ty": 0.015, "body/rx": 8.0, "hips/ry": 10.0, "hips/rx": 2.0, "spine/ry": -4.0, "spine.2/ry": -5.0,
-        "chest/ry": -7.0,
-        "neck/ry": 6.0, "head/ry": 9.0, "neck/rx": -4.0, "head/rx": -5.0,
+        "body/ty": 0.015, "body/rx": 8.0, "hips/ry": 7.0, "hips/rx": 2.0, "spine/ry": -3.5, "spine.2/ry": -4.0,
+        "chest/ry": -5.5,
+        "neck/ry": 5.0, "head/ry": 7.5, "neck/rx": -4.0, "head/rx": -5.0,
         "leg.L.goal/tz": -0.42, "leg.L.goal/roll": 58.0, "leg.R.goal/tz": 0.36, "leg.R.goal/ty": 0.26,
         "leg.R.goal/roll": 4.0,
         "arm.L.upper/rx": 32.0, "arm.L.lower/rx": 94.0, "arm.R.upper/rx": -40.0, "arm.R.lower/rx": 80.0,

@@ -13,7 +13,7 @@ from hame.clip.marks import Rank
 from hame.evaluate.evaluate import evaluate, overlaid
 from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.measure.stride import sole_points
+from hame.measure.soles import sole_points
 
 DRAWN = {"walk": 5, "run": 3, "take": 4}  # the other half is the same mirrored
 

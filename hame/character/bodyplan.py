@@ -16,14 +16,13 @@ has no body but a ``base``: the joint by which all of it is carried.
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
 from hame.character.skeleton import Skeleton
-from hame.character.skin import Skin
 from hame.errors import BadPlan
 
 FINGERS = ("thumb", "index", "middle", "ring", "little")
@@ -49,12 +48,15 @@ class BodyPlan:
     ----------
     roles : role -> joint name
     found_by : role -> "name", "shape" or "hand"
-    soles : limb -> {"heel": (x, y, z), "tip": (x, y, z)} in the rest pose, metres
+    soles : limb -> {"heel": (x, y, z), "tip": (x, y, z)} in the rest pose, metres: where it rolls over its ends
+    outlines : limb -> points of its sole (x, y, z, share that the toes carry) in the rest pose, metres: those that can
+        touch the ground, whichever way the foot is turned (see :mod:`hame.character.soles`)
     facing : where the figure faced in the file it came from, degrees about +Y from +Z
     size : of a prop, from end to end of its surface, metres; 0 where the skeleton tells
     ranges : joint (``leg.L.lower``, ``chest``) -> angle (``bend``, ``twist``, ``side``) -> least and greatest, degrees,
         where they differ from what is usual (see :mod:`hame.character.ranges`)
     masses : joint name -> kilograms, where they differ from what is usual (see :mod:`hame.measure.mass`)
+    centres : joint name -> (x, y, z) in the rest pose, metres: where its mass lies, where that was measured
     """
 
     roles: Mapping[str, str]
@@ -64,6 +66,8 @@ class BodyPlan:
     size: float = 0.0
     ranges: Mapping[str, Mapping[str, tuple[float, float]]] = field(default_factory=dict)
     masses: Mapping[str, float] = field(default_factory=dict)
+    outlines: Mapping[str, Sequence[Sequence[float]]] = field(default_factory=dict)
+    centres: Mapping[str, Sequence[float]] = field(default_factory=dict)
 
     @property
     def is_prop(self) -> bool:
@@ -88,13 +92,15 @@ class BodyPlan:
             "soles": {limb: {k: list(p) for k, p in sole.items()} for limb, sole in self.soles.items()},
             "ranges": {joint: {k: list(r) for k, r in angles.items()} for joint, angles in self.ranges.items()},
             "masses": dict(self.masses),
+            "outlines": {limb: [list(point) for point in outline] for limb, outline in self.outlines.items()},
+            "centres": {joint: list(place) for joint, place in self.centres.items()},
         }
 
 
 def from_json(data: Mapping[str, Any]) -> BodyPlan:
     return BodyPlan(
         data["roles"], data.get("found_by", {}), data.get("soles", {}), data.get("facing", 0.0), data.get("size", 0.0),
-        data.get("ranges", {}), data.get("masses", {}),
+        data.get("ranges", {}), data.get("masses", {}), data.get("outlines", {}), data.get("centres", {}),
     )  # fmt: skip
 
 
@@ -175,46 +181,3 @@ def check(plan: BodyPlan, skeleton: Skeleton) -> None:
     if bad:
         role, reason = next(iter(bad.items()))
         raise BadPlan(f"{role}: {reason}")
-
-
-def measure_soles(plan: BodyPlan, skeleton: Skeleton, skin: Skin) -> dict[str, dict[str, tuple[float, float, float]]]:
-    """Heel and toe tip of each leg's sole, read off the skin carried by the foot and what hangs below it."""
-    soles: dict[str, dict[str, tuple[float, float, float]]] = {}
-    for limb in plan.limbs():
-        if limb_kind(limb) != "leg" or f"{limb}.foot" not in plan.roles:
-            continue
-        foot = skeleton.index(plan.roles[f"{limb}.foot"])
-        carried = [j for j in range(len(skeleton)) if j == foot or skeleton.is_above(foot, j)]
-        clouds = []
-        for piece in skin.pieces:
-            share = np.where(np.isin(piece.joints, carried), piece.weights, 0).sum(axis=1)
-            clouds.append(piece.points[share > 0.5])
-        points = np.concatenate([np.zeros((0, 3)), *clouds])
-        if len(points) < 8:
-            continue
-        ankle = skeleton.places[foot]
-        # Only what lies below the ankle is sole; the shaft of a boot is not.
-        points = points[points[:, 1] <= ankle[1]] if (points[:, 1] <= ankle[1]).sum() >= 8 else points
-        if f"{limb}.tip" in plan.roles and f"{limb}.ball" not in plan.roles:  # it stands on a point, not on a sole
-            floor = float(points[:, 1].min())
-            points = points[points[:, 1] <= floor + 0.1 * (float(ankle[1]) - floor)]
-        away = points[np.argmax(np.linalg.norm((points - ankle)[:, [0, 2]], axis=1))] - ankle
-        forward = np.array([away[0], 0.0, away[2]])
-        forward /= max(float(np.linalg.norm(forward)), 1e-9)
-        along = (points - ankle) @ forward
-        floor = float(points[:, 1].min())
-        for_heel, for_tip = ankle + forward * along.min(), ankle + forward * along.max()
-        soles[limb] = {
-            "heel": (float(for_heel[0]), floor, float(for_heel[2])),
-            "tip": (float(for_tip[0]), floor, float(for_tip[2])),
-        }
-    for left in [limb for limb in soles if limb.endswith(".L")]:
-        right = left[:-1] + "R"
-        if right not in soles:
-            continue
-        a, b = (skeleton.places[skeleton.index(plan.roles[f"{limb}.foot"])] for limb in (left, right))
-        if np.abs(a * [-1, 1, 1] - b).max() < 1e-3 * skeleton.size:
-            for end in ("heel", "tip"):  # feet alike get soles alike, or a mirrored step would not be one
-                x, y, z = (np.array(soles[left][end]) + np.array(soles[right][end]) * [-1, 1, 1]) / 2
-                soles[left][end], soles[right][end] = (float(x), float(y), float(z)), (float(-x), float(y), float(z))
-    return soles

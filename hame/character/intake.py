@@ -9,14 +9,14 @@ from typing import Any
 
 import numpy as np
 
-from hame.character import bodyplan
 from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
 from hame.character.facing import evened, heading_of, turned
 from hame.character.propose import propose
 from hame.character.skeleton import Skeleton
 from hame.character.skin import Skin
-from hame.character.volumes import measure_masses
+from hame.character.soles import with_soles
+from hame.character.volumes import with_masses
 from hame.errors import BadFile, BadPlan
 from hame.formats.glb import MAX_BYTES
 from hame.formats.gltf_read import Character, read_character
@@ -83,8 +83,8 @@ def take_in(name: str, data: bytes, prop: bool = False) -> Intake:
             notes.append(f"the figure faced {_side(angle)} in the file and was turned to face ahead")
         for limb in even.limbs:
             notes.append(f"{limb} rested otherwise than the other side; it rests as its mirror image now")
-        plan = replace(plan, soles=bodyplan.measure_soles(plan, even.skeleton, skin), facing=math.degrees(angle))
-        plan = replace(plan, masses=measure_masses(plan, even.skeleton, skin))
+        plan = with_soles(replace(plan, facing=math.degrees(angle)), even.skeleton, skin)
+        plan = with_masses(plan, even.skeleton, skin)
         mesh = written(name, Character(name, even.skeleton, skin, ()))
         return Intake(mesh, plan, card_of(read_character(mesh), plan), tuple(notes))
     except BadFile:

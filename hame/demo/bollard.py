@@ -15,7 +15,9 @@ from hame.edits.keys import DeleteKeys
 from hame.edits.labels import LabelPose
 from hame.edits.overlap import DelayParts, Link
 from hame.edits.ways import SetWay
+from hame.evaluate.evaluate import evaluate
 from hame.maths import rotations
+from hame.measure.mass import centre_of_mass
 
 WHO = "Wick"
 FAR = 1.5  # metres from where he stands to where he lands
@@ -38,7 +40,9 @@ def _feet(tz: float, ty: float, roll: float, apart: float = 0.05, toe: float = 0
         ahead = 0.04 * sign
         pose |= {f"{goal}/tx": 0.02 * sign + sign * (apart - 0.05), f"{goal}/ty": ty, f"{goal}/tz": tz + ahead}
         pose |= {f"{goal}/rx": 0.0, f"{goal}/rz": 0.0, f"{goal}/bank": 0.0, **turns(**{f"leg_{side}_toe__rx": toe})}
-        pose |= turns(**{f"leg_{side}_goal__ry": 10.0 * sign, f"leg_{side}_goal__roll": roll})
+        pose |= turns(
+            **{f"leg_{side}_goal__ry": 10.0 * sign, f"leg_{side}_goal__roll": roll, f"leg_{side}_goal__break": 74.0}
+        )
     return pose
 
 
@@ -63,14 +67,14 @@ def over_the_bollard(acting: Acting) -> None:
     ground = FAR
     poses: list[tuple[int, str, Pose]] = [
         (1, "Ready", {**_feet(0.0, 0.0, 0.0), "body/ty": -0.02, **_trunk(2, 3, -2), **_arms(4, -32, 18)}),
-        (9, "Sees it", {**_feet(0.0, 0.0, 0.0), "body/ty": -0.03, "body/tz": 0.01, **_trunk(5, 8, 8),
+        (8, "Sees it", {**_feet(0.0, 0.0, 0.0), "body/ty": -0.03, "body/tz": 0.01, **_trunk(5, 8, 8),
                         **_arms(8, -31, 26)}),
-        (17, "Anticipation", {**_feet(0.0, 0.0, 0.0), "body/ty": -0.29, "body/tz": -0.03, **_trunk(26, 34, -34),
+        (14, "Anticipation", {**_feet(0.0, 0.0, 0.0), "body/ty": -0.26, "body/tz": -0.03, **_trunk(26, 34, -34),
                               **_arms(-62, -30, 22, -12), **hands(48, 20)}),
-        (20, "Lower", {**_feet(0.0, 0.0, 2.0), "body/ty": -0.33, "body/tz": 0.02, **_trunk(30, 36, -36),
+        (17, "Lower", {**_feet(0.0, 0.0, 2.0), "body/ty": -0.3, "body/tz": 0.02, **_trunk(30, 36, -36),
                        **_arms(-48, -28, 16, -18), **hands(52, 20)}),
-        (OFF, "Take-off", {**_feet(0.0, 0.0, 60.0, toe=-4), "body/ty": 0.1, "body/tz": 0.22, **_trunk(30, 8, -28),
-                           **_arms(118, -20, 18, 16), **hands(14, 6)}),
+        (OFF, "Take-off", {**_feet(0.0, 0.0, 68.0, toe=-4), "body/ty": 0.04, "body/tz": 0.32, **_trunk(20, 0, -18),
+                           **_arms(134, -20, 14, 16), **hands(14, 6)}),
         (30, "Hang", {**_feet(0.5 * FAR + 0.02, 0.46, 26.0), "body/tz": 0.24 + 0.5 * (FAR - 0.42),
                       **_trunk(20, 26, -14), **_arms(78, -4, 24, -10), **hands(-6, 0)}),
         (ON, "Landing", {**_feet(ground, 0.0, -10.0), "body/ty": -0.1, "body/tz": FAR - 0.16, **_trunk(-2, 12, 6),
@@ -87,19 +91,21 @@ def over_the_bollard(acting: Acting) -> None:
     for frame, _, pose in poses:
         acting.pose(WHO, frame, {**rest, **pose})
     # Between: heels up before the toes leave, feet folded behind and drawn through, flat after the heel.
-    for frame, feet in ((22, _feet(0.0, 0.0, 34.0)), (27, _feet(0.33, 0.29, 72.0, toe=-8)),
-                        (33, _feet(FAR - 0.22, 0.3, 2.0)), (37, _feet(ground, 0.0, 0.0))):  # fmt: skip
+    for frame, feet in ((22, _feet(0.0, 0.0, 38.0)), (25, _feet(0.075, 0.085, 74.0, toe=-6)),
+                        (27, _feet(0.33, 0.29, 72.0, toe=-8)), (33, _feet(FAR - 0.22, 0.3, 2.0)),
+                        (37, _feet(ground, 0.0, 0.0))):  # fmt: skip
         acting.pose(WHO, frame, feet)
-    acting.pose(WHO, 22, {**_trunk(29, 20, -29), **_both(arm_X_upper__rx=28)})
+    acting.pose(WHO, 21, {**_trunk(28, 18, -28), **_both(arm_X_upper__rx=24)})
     acting.pose(WHO, 41, {**_trunk(31, 40, -10), "body/ty": -0.335, "body/tz": FAR + 0.01})
     acting.pose(WHO, 44, {"body/ty": -0.2, "body/tz": FAR + 0.045})
     _in_the_air(acting)
     plant(acting, WHO, ("L", 1, OFF - 1), ("R", 1, OFF - 1), ("L", ON, 66), ("R", ON, 66))
     titles = {frame: name for frame, name, _ in poses}
     named(acting, WHO, titles)
-    for frame in (9, 20, 30, 47):
+    for frame in (8, 17, 30, 47):
         acting.make(WHO, LabelPose(frame=frame, name=titles[frame], rank="breakdown"))
     _overlap(acting)
+    _flown(acting)
     _filmed(acting)
 
 
@@ -119,7 +125,7 @@ def _in_the_air(acting: Acting) -> None:
     acting.make(WHO, DeleteKeys(keys={"body/tz": (30,)}))
     acting.make(WHO, SetWay(way="even", keys={"body/tz": (OFF,)}))
     # Down slowly, up at once: the crouch is eased into, and left ever faster.
-    acting.make(WHO, SetWay(way="slow start", strength=0.1, keys={"body/ty": (20,)}))
+    acting.make(WHO, SetWay(way="slow start", strength=0.1, keys={"body/ty": (17,)}))
     acting.make(WHO, SetWay(way="slow stop", strength=0.3, keys={"body/ty": (ON,)}))
 
 
@@ -131,6 +137,25 @@ def _overlap(acting: Acting) -> None:
         Link(("head", "neck"), -1),
     ]  # fmt: skip
     acting.make(WHO, DelayParts(chain=tuple(chain), first=2))
+
+
+def _flown(acting: Acting) -> None:
+    """Not the hips fly but the mass: they go where it is on its way, against what arms and legs do."""
+    rig, frames = acting.rig(WHO), np.arange(OFF, ON + 1)
+    seconds = (frames - OFF) / FPS
+    number = {axis: rig.number(f"body/t{axis}") for axis in "yz"}
+    for _ in range(3):  # legs reach for their goals as the body goes, which moves the mass again
+        values = np.array([acting.values(WHO, int(frame)) for frame in frames])
+        mass = centre_of_mass(rig, evaluate(rig, values))
+        start, end = mass[0], mass[-1]
+        share = seconds / seconds[-1]
+        up = start[1] + (end[1] - start[1]) * share + 0.5 * GRAVITY * seconds * (seconds[-1] - seconds)
+        ahead = start[2] + (end[2] - start[2]) * share
+        for n, frame in enumerate(frames[1:-1].tolist(), start=1):
+            acting.pose(WHO, frame, {
+                "body/ty": float(values[n, number["y"]] + up[n] - mass[n, 1]),
+                "body/tz": float(values[n, number["z"]] + ahead[n] - mass[n, 2]),
+            })  # fmt: skip
 
 
 def _filmed(acting: Acting) -> None:

@@ -15,7 +15,7 @@ from hame.clip.clip import Clip
 from hame.edits.pose import set_pose
 from hame.evaluate.evaluate import channel_values, evaluate, overlaid
 from hame.maths.rotations import Array
-from hame.measure.stride import sole_points
+from hame.measure.soles import sole_points
 
 
 def at(clip: Clip, rig: Rig, frame: int, values: dict[str, float]) -> Clip:

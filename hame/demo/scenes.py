@@ -159,16 +159,17 @@ def heavy_can(acting: Acting) -> None:
     _carry(acting, who, settle, hold + np.array([0.0, 0.0, ahead]))
     # Down again: slower than up, and the last hand's breadth falls.
     set_down = 114
-    far = np.array([0.0, 0.0, ahead])
+    nearer = ahead - 0.05  # one foot is behind the other now: what bears him ends farther back than at the start
+    far = np.array([0.0, 0.0, nearer])
     acting.pose(
         who,
         107,
-        {"body/ty": -0.35, "body/tz": -0.12 + ahead}
+        {"body/ty": -0.35, "body/tz": -0.12 + nearer}
         | turns(body__rx=35, spine__rx=4, chest__rx=0, neck__rx=4, head__rx=6),
     )
     _carry(acting, who, 107, carried + far + np.array([0.0, 0.33, -0.05]))
     for frame in (set_down, set_down + 3):
-        acting.pose(who, frame, stoop | {"body/tz": -0.10 + ahead, "body/tx": 0.0})
+        acting.pose(who, frame, stoop | {"body/tz": -0.10 + nearer, "body/tx": 0.0})
         _carry(acting, who, frame, carried + far + 0.007 * UP)
     downs["L"].append((since["L"], end))
     downs["R"].append((since["R"], end))
@@ -177,11 +178,11 @@ def heavy_can(acting: Acting) -> None:
     for side, sign in (("L", 1.0), ("R", -1.0)):
         acting.hold_at(who, side, 121, np.array([0.17 * sign, 0.26, CAN - 0.03]) + far, AHEAD - 0.8 * UP, -LEFT * sign)
         acting.hold_at(who, side, 126, np.array([0.24 * sign, 0.52, 0.22]) + far, 0.4 * AHEAD - UP, -LEFT * sign)
-        acting.hold_at(who, side, end, HANGING * [sign, 1, 1] + far, -UP + 0.2 * AHEAD, -LEFT * sign)
+        acting.hold_at(who, side, end, HANGING * [sign, 1, 1] + [0.0, 0.0, ahead], -UP + 0.2 * AHEAD, -LEFT * sign)
     acting.pose(
         who,
         126,
-        {"body/ty": -0.25, "body/tz": -0.08 + ahead} | turns(body__rx=20, spine__rx=10, chest__rx=8, neck__rx=4),
+        {"body/ty": -0.25, "body/tz": -0.08 + nearer} | turns(body__rx=20, spine__rx=10, chest__rx=8, neck__rx=4),
     )
     acting.pose(
         who, end, {a: v for a, v in ease.items() if not a.startswith("leg")} | {"body/tz": ahead + 0.004} | hands(20)

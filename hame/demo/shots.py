@@ -9,12 +9,12 @@ from math import radians
 from pathlib import Path
 
 from hame.blocking.poses import STEP, rough_pose
-from hame.character.bodyplan import BodyPlan, measure_soles
 from hame.character.build import build_rig
 from hame.character.propose import propose
 from hame.character.rig import Rig
 from hame.character.skin import Skin
-from hame.character.volumes import measure_masses
+from hame.character.soles import with_soles
+from hame.character.volumes import with_masses
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, LINEAR, SHAPE, from_keys, from_table
 from hame.demo import gaits
@@ -177,11 +177,13 @@ def walk(rig: Rig) -> Clip:
     for frame, roll in ((1, -20.0), (3, 0.0), (4, 0.0), (7, 0.0), (10, 7.5)):
         clip = gaits.stand(clip, rig, frame, "L", lead - (frame - 1) * each, roll)
     # Over the bearing foot, no farther than it must; as high as its knee lets it.
-    for frame, aside, knee in ((1, 0.0, 4.0), (4, 0.009, 22.0), (7, 0.013, 14.0), (10, 0.009, 12.0)):
+    for frame, aside in ((1, 0.0), (4, 0.009), (7, 0.013), (10, 0.009)):
         clip = _at(clip, rig, frame, {"body/tx": aside * size / 0.8584})
+    for frame, knee in ((1, 4.0), (3, 12.0), (4, 23.0), (7, 12.0), (10, 4.0)):
         clip = gaits.bear(clip, rig, frame, "L", knee)
-    clip = gaits.stand(clip, rig, 1, "R", lead - 12 * each, 22.0)
-    clip = gaits.stand(clip, rig, 3, "R", lead - 14 * each, 61.0)
+    clip = gaits.stand(clip, rig, 1, "R", lead - 12 * each, 18.5)
+    clip = gaits.stand(clip, rig, 2, "R", lead - 13 * each, 35.0)
+    clip = gaits.stand(clip, rig, 3, "R", lead - 14 * each, 58.0)
     clip = _at(clip, rig, 3, {"leg.R.goal/ty": 0.004 * size})  # it is all but off the ground
     # Through the air: the knee bends most early, the toes clear the ground by little, the shank reaches out.
     clip = gaits.swing(clip, rig, 4, "R", -3.0, 47.0, 0.0, -4.0, 61.0)
@@ -237,7 +239,7 @@ def run(rig: Rig) -> Clip:
     # On the ground: nearly flat, heel off early, over the ball and away.
     for frame, roll in ((1, -7.0), (2, 0.0), (3, 2.0), (5, 26.0), (6, 62.0)):
         clip = gaits.stand(clip, rig, frame, "L", lead - (frame - 1) * each, roll)
-    for frame, knee in ((1, 20.0), (3, 40.0), (5, 33.0), (6, 25.0)):
+    for frame, knee in ((1, 20.0), (3, 40.0), (5, 29.0), (6, 18.0)):
         clip = gaits.bear(clip, rig, frame, "L", knee)
     # In the air: up and over, as far as two frames of flight allow.
     left = float(channel_values(rig, clip, [6])[0, rig.number("body/ty")])
@@ -338,9 +340,8 @@ def figure(name: str) -> tuple[Rig, Skin]:
     """A shipped demo character, read and rigged as an upload would be."""
     found = read_character((DATA / f"{name}.glb").read_bytes())
     plan = propose(found.skeleton)
-    soles = measure_soles(plan, found.skeleton, found.skin)
-    plan = BodyPlan(plan.roles, plan.found_by, soles, ranges=RANGES.get(name, {}))
-    plan = replace(plan, masses=measure_masses(plan, found.skeleton, found.skin))
+    plan = with_soles(plan, found.skeleton, found.skin)
+    plan = with_masses(replace(plan, ranges=RANGES.get(name, {})), found.skeleton, found.skin)
     return build_rig(found.skeleton, plan), found.skin
 
 

@@ -17,7 +17,7 @@ from hame.edits.pose import Keying, set_pose
 from hame.edits.tying import ControlName
 from hame.errors import BadEdit
 from hame.maths.rotations import Array
-from hame.measure.balance import balances, corners_of, inside, middle_of
+from hame.measure.balance import balances, bearing_points, hull, inside, middle_of
 from hame.scene.gripped import limbs_planted, planted_parts
 from hame.scene.joined import Posed
 from hame.scene.scene import Scene
@@ -83,7 +83,7 @@ class ShiftWeight(Edit):
                     f"{rig.control(self.onto).label} does not bear the body at {self.frame}: it is neither planted nor "
                     "on the ground. Nothing was changed"
                 )
-            over = middle_of(corners_of(rig, limb, begun.nodes[None])[0][:, [0, 2]])
+            over = middle_of(hull(bearing_points(rig, limb, begun.nodes[None])[0][:, [0, 2]]))
         else:
             over = _inwards(now.centre[[0, 2]], now.area, now.margin or 0.0)
         result = over_support(begun, over, _grips(begun, clip, self.frame))

@@ -215,9 +215,13 @@ def _timing(clip: Clip, rig: Rig, posed: Posed, first: int, planted: Mapping[str
                 f"floats: speeds spread by {even.speeds:.0%} and poses are {even.lengths:.0%} apart from evenly timed",
             )  # fmt: skip
     yield from _together(clip, rig, columns, first, last)
+    cycle = cycle_of(clip)
     for a, top, b in paths.rises(path[:, 1], RISE * rig.size):
         rise, fall = top - a, b - top
         if rise != fall or rise < 4:
+            continue
+        # In a cycle a body vaults over one foot after the other, and rises as long as it falls.
+        if cycle is not None and cycle.start <= first + top <= cycle.until:
             continue
         # In a flight both are as long, by the way things fall. (What is told as planted includes the frames beside.)
         if planted and not any(flags[max(top - 1, 0) : top + 2].all() for flags in planted.values()):

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
@@ -14,16 +14,15 @@ from hame.clip.played import played_spans
 from hame.clip.spans import control_of
 from hame.maths import rotations
 from hame.maths.rotations import Array
+from hame.measure import area_kernel
 from hame.measure.found import Bools
 from hame.measure.ground import FLAT, Ground
 from hame.measure.mass import centre_of_mass
-from hame.measure.stride import sole_points
+from hame.measure.soles import level_of, sole_outline
 from hame.scene.joined import Posed
 
-ON_GROUND = 0.015  # metres: a sole so near to what is under it bears
-# Half the breadth of a sole at heel and ball, as a share of its length: a foot is about two and a half times as long as
-# it is broad (from memory of Drillis and Contini 1966), and narrower at the heel.
-_HEEL, _BALL = 0.13, 0.19
+Ints = npt.NDArray[np.int64]
+ON_GROUND = 0.004  # metres: what of a sole is so near to what is under it bears, as a sole gives
 _PALM = 0.04  # metres: half the breadth of a palm
 
 
@@ -56,53 +55,49 @@ def balances(clip: Clip, posed: Posed, first: int, ground: Ground = FLAT) -> lis
     frames = np.arange(first, first + len(nodes), dtype=float)
     bearing: list[tuple[str, Array, Bools]] = []
     for limb in rig.limbs:
-        corners = corners_of(rig, limb, nodes)
+        corners = bearing_points(rig, limb, nodes)
         held = _held(clip, rig, limb, frames)
         touches = np.zeros(corners.shape[:2], np.bool_)
         if limb.kind == "leg":
-            touches = corners[:, :, 1] - ground.under(corners) - _level(rig, limb) < ON_GROUND
+            touches = corners[:, :, 1] - ground.under(corners) - level_of(rig, limb) < ON_GROUND
         # A planted limb bears by what of it is down; one that is planted in the air, on a rung or a rail, by all of it.
         touches |= (held & ~touches.any(axis=1))[:, None]
         bearing.append((limb.ik, corners, touches))
-    found = []
-    for n, centre in enumerate(centres):
-        points = np.concatenate([np.zeros((0, 2)), *(c[n][t[n]][:, [0, 2]] for _, c, t in bearing)])
-        area = hull(points)
-        margin = None if len(area) == 0 else inside(area, centre[[0, 2]])
-        found.append(Balance(centre, area, margin, tuple(ik for ik, _, t in bearing if t[n].any())))
-    return found
+    places = np.concatenate([np.zeros((len(nodes), 0, 3)), *(c for _, c, _ in bearing)], axis=1)
+    down = np.concatenate([np.zeros((len(nodes), 0), np.bool_), *(t for _, _, t in bearing)], axis=1)
+    order = np.argsort(~down, axis=1, kind="stable")  # what is down comes first in each row
+    flat = np.ascontiguousarray(np.take_along_axis(places[:, :, [0, 2]], order[:, :, None], axis=1))
+    corners, counts = _areas(flat, down.sum(axis=1))
+    margins = np.empty(len(nodes))
+    area_kernel.margins(corners, counts, np.ascontiguousarray(centres[:, [0, 2]]), margins)
+    who = [(ik, np.asarray(touches.any(axis=1))) for ik, _, touches in bearing]
+    return [
+        Balance(centre, area[:count], None if count == 0 else margin, tuple(ik for ik, bears in who if bears[n]))
+        for n, (centre, area, count, margin) in enumerate(
+            zip(centres, corners, counts.tolist(), margins.tolist(), strict=True)
+        )
+    ]
+
+
+def _areas(points: Array, counts: Ints) -> tuple[Array, Ints]:
+    """The convex hulls (F, P, 2) of the first so many of points (F, P, 2), and how many corners (F,) each has."""
+    corners, found = np.zeros(points.shape), np.zeros(len(points), np.int64)
+    area_kernel.hulls(points, counts.astype(np.int64), corners, found)
+    return corners, found
 
 
 def hull(points: Array) -> Array:
-    """The corners (K, 2) of the convex hull of points (P, 2), in order (Andrew's monotone chain, 1979)."""
-    rows = sorted(map(tuple, np.round(points, 9).tolist()))
-    rows = list(dict.fromkeys(rows))
-    if len(rows) < 3:
-        return np.array(rows, float).reshape(-1, 2)
-
-    def chain(line: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
-        out: list[tuple[float, float]] = []
-        for p in line:
-            while len(out) > 1:
-                (ax, ay), (bx, by) = out[-2], out[-1]
-                if (bx - ax) * (p[1] - ay) - (by - ay) * (p[0] - ax) > 0.0:
-                    break
-                out.pop()
-            out.append(p)
-        return out
-
-    return np.array([*chain(rows)[:-1], *chain(rows[::-1])[:-1]], float)
+    """The corners (K, 2) of the convex hull of points (P, 2), in order."""
+    corners, counts = _areas(np.ascontiguousarray(points[None], float), np.array([len(points)]))
+    return np.asarray(corners[0, : counts[0]])
 
 
 def inside(area: Array, at: Array) -> float:
     """How far a point (2,) is inside an area (K, 2), metres from its nearest edge; below zero outside."""
-    a = area
-    b = np.roll(area, -1, axis=0)
-    way = b - a
-    along = np.clip(((at - a) * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1e-18), 0.0, 1.0)
-    near = float(np.linalg.norm(at - a - along[:, None] * way, axis=1).min())
-    side = way[:, 0] * (at - a)[:, 1] - way[:, 1] * (at - a)[:, 0]
-    return near if len(area) > 2 and bool((side >= 0.0).all()) else -near
+    found = np.empty(1)
+    counts = np.array([len(area)], np.int64)
+    area_kernel.margins(np.ascontiguousarray(area[None], float), counts, np.ascontiguousarray(at[None], float), found)
+    return float(found[0])
 
 
 def middle_of(area: Array) -> Array:
@@ -124,20 +119,10 @@ def _held(clip: Clip, rig: Rig, limb: Limb, frames: Array) -> Bools:
     return held
 
 
-def _level(rig: Rig, limb: Limb) -> float:
-    sole = rig.plan.soles.get(limb.name)
-    return min(sole["heel"][1], sole["tip"][1], 0.0) if sole else 0.0
-
-
-def corners_of(rig: Rig, limb: Limb, nodes: Array) -> Array:
-    """The corners (F, K, 3) of a sole or a palm."""
+def bearing_points(rig: Rig, limb: Limb, nodes: Array) -> Array:
+    """The points (F, K, 3) of a sole or a palm that can bear, as they come."""
     if limb.kind == "leg":
-        heel, ball, tip = np.moveaxis(sole_points(rig, limb, nodes), 1, 0)
-        way = tip - heel
-        across = np.stack([way[:, 2], np.zeros(len(way)), -way[:, 0]], axis=1)
-        return np.stack(
-            [heel + _HEEL * across, heel - _HEEL * across, ball + _BALL * across, ball - _BALL * across, tip], axis=1
-        )
+        return sole_outline(rig, limb, nodes)
     end = nodes[:, limb.end]
     palm = np.array(limb.points.get("palm", (0.0, 0.0, 0.0)))
     points = palm + _PALM * np.array([[1.0, 0, 0], [-1.0, 0, 0], [0, 1.0, 0], [0, -1.0, 0]])

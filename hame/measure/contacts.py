@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from math import degrees, radians
 from typing import Literal
 
@@ -26,7 +27,7 @@ from hame.maths.rotations import Array
 from hame.measure.balance import balances
 from hame.measure.found import Bools, runs, standing
 from hame.measure.ground import FLAT, Ground, lowest
-from hame.measure.stride import sole_points
+from hame.measure.soles import level_of, sole_outline
 from hame.scene.joined import Posed
 
 Kind = Literal[
@@ -92,7 +93,7 @@ def alerts(clip: Clip, posed: Posed, first: int, fps: float, ground: Ground = FL
         if limb.kind == "leg":
             found += [*frames.slips(), *frames.sinks(), *frames.floats()]
         found += [*frames.reaches(), *frames.snaps(), *frames.poles()]
-    found += _falling(clip, posed, first, fps, ground)
+    found += [fall for fall in _falling(clip, posed, first, fps, ground) if not on_the_spot[fall.worst - first]]
     return sorted(found, key=lambda alert: (alert.first, alert.kind, alert.control))
 
 
@@ -187,10 +188,9 @@ class _Frames:
 
     def slips(self) -> Iterator[Alert]:
         """A foot that slides along the ground, at any pace: on these frames none of what is down stays where it is."""
-        places = sole_points(self.posed.rig, self.limb, self.posed.nodes)
+        places, above = self._sole, self._above
         if len(places) < 2:
             return
-        above = places[:, :, 1] - self.ground.under(places) - self._level
         # A foot that is slow is meant to stand, also a little above the ground; one that is quick slides only on it.
         down = ((above < ON_GROUND) & ~self.on_the_spot[:, None]) | standing(
             places, self.fps, NEAR_GROUND, AT_REST, self.ground
@@ -238,14 +238,18 @@ class _Frames:
     @property
     def height(self) -> Array:
         """How high the lowest point of the sole is (F,), from where it is when the figure stands as it was made."""
-        points = sole_points(self.posed.rig, self.limb, self.posed.nodes)
-        return np.asarray((points[:, :, 1] - self.ground.under(points)).min(axis=1) - self._level)
+        return np.asarray(self._above.min(axis=1))
 
-    @property
-    def _level(self) -> float:
-        """How high the sole lies when the figure stands as it was made."""
-        rest = self.posed.rig.plan.soles.get(self.limb.name)
-        return min(rest["heel"][1], rest["tip"][1], 0.0) if rest else 0.0
+    @cached_property
+    def _sole(self) -> Array:
+        """The points (F, K, 3) of the sole that can touch the ground."""
+        return sole_outline(self.posed.rig, self.limb, self.posed.nodes)
+
+    @cached_property
+    def _above(self) -> Array:
+        """How high each of them is (F, K) above what it stands on."""
+        under = self.ground.under(self._sole)
+        return np.asarray(self._sole[:, :, 1] - under - level_of(self.posed.rig, self.limb))
 
     def sinks(self) -> Iterator[Alert]:
         """A sole below the ground."""

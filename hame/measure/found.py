@@ -11,10 +11,10 @@ import numpy.typing as npt
 from hame.character.rig import Limb, Rig
 from hame.maths.rotations import Array
 from hame.measure.ground import FLAT, Ground
-from hame.measure.stride import sole_points
+from hame.measure.soles import sole_points
 
 Bools = npt.NDArray[np.bool_]
-POINTS = ("heel", "ball", "tip")  # of a sole, in the order of stride.sole_points
+POINTS = ("heel", "ball", "tip")  # of a sole, in the order of soles.sole_points
 # What stands still is told from what moves by these; a person sees and changes them.
 HEIGHT, SPEED, SHORTEST = 0.03, 0.2, 3  # metres above the ground, metres a second, frames
 
@@ -64,10 +64,10 @@ def find_plants(
 
 
 def standing(places: Array, fps: float, height: float, speed: float, ground: Ground = FLAT) -> Bools:
-    """Which points (F, 3) of a sole stand, by their places (F, 3, 3)."""
+    """Which points (F, K) of a sole stand, by their places (F, K, 3)."""
     low = places[:, :, 1] - ground.under(places) < height
     way = np.linalg.norm(np.diff(places, axis=0), axis=2) * fps
-    never = np.full((1, 3), np.inf)
+    never = np.full((1, places.shape[1]), np.inf)
     slow = np.minimum(np.concatenate([never, way]), np.concatenate([way, never])) <= speed
     return np.asarray(low & slow)
 

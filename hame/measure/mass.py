@@ -52,7 +52,7 @@ def masses_of(rig: Rig) -> Masses:
     plan, skeleton = rig.plan, rig.skeleton
     if plan.masses:
         names = [name for name in plan.masses if name in skeleton.names and plan.masses[name] > 0.0]
-        parts = [(skeleton.index(name), float(plan.masses[name]), _middle(rig, name)) for name in names]
+        parts = [(skeleton.index(name), float(plan.masses[name]), _centre(rig, name)) for name in names]
     else:
         parts = []
     if not parts:
@@ -71,6 +71,15 @@ def centre_of_mass(rig: Rig, nodes: Array) -> Array:
     carried = nodes[:, rig.joint_nodes[masses.joints]]
     at = carried[..., :3] + carried[..., 7:8] * rotations.rotate(carried[..., 3:7], masses.at)
     return np.asarray((masses.share[:, None] * at).sum(axis=1))
+
+
+def _centre(rig: Rig, name: str) -> Array:
+    """Where the mass of a joint was measured to lie, in its axes, or else half way to those below it."""
+    measured = rig.plan.centres.get(name)
+    if measured is None:
+        return _middle(rig, name)
+    at = rig.skeleton.world[rig.skeleton.index(name)]
+    return np.asarray(rotations.rotate(rotations.inverse(at[3:7]), np.array(measured, float) - at[:3]))
 
 
 def _middle(rig: Rig, name: str) -> Array:

@@ -14,6 +14,7 @@ from hame.errors import BadEdit
 from hame.evaluate.evaluate import in_parts
 from hame.maths import rotations
 from hame.maths.rotations import Array
+from hame.measure.soles import sole_outline, sole_points
 
 GRAVITY = 9.80665  # m/s2, 3rd CGPM, 1901
 NEAR = 0.006  # share of the leg's length: how near the ground a sole counts as on it
@@ -49,37 +50,12 @@ def _legs(rig: Rig) -> list[Limb]:
     return [limb for limb in rig.limbs if limb.kind == "leg"]
 
 
-def sole_points(rig: Rig, limb: Limb, nodes: Array) -> Array:
-    """World places (F, 3, 3) of heel, ball and toe tip of a foot, from the nodes (F, N, 8)."""
-    skeleton, plan = rig.skeleton, rig.plan
-    foot = skeleton.index(plan.roles[f"{limb.name}.foot"])
-    ball_name = plan.roles.get(f"{limb.name}.ball")
-    toe_joint = skeleton.index(ball_name) if ball_name else foot
-    sole = plan.soles.get(limb.name)
-    floor = float(skeleton.places[:, 1].min()) if sole is None else sole["heel"][1]
-    rest_foot, rest_toe = skeleton.places[foot], skeleton.places[toe_joint]
-    heel = np.array(sole["heel"]) if sole else np.array([rest_foot[0], floor, rest_foot[2]])
-    tip = np.array(sole["tip"]) if sole else np.array([rest_toe[0], floor, rest_toe[2]])
-    ball = np.array([rest_toe[0], floor, rest_toe[2]])
-    if sole and not ball_name:
-        ball = heel + 0.7 * (tip - heel)
-    points = []
-    for point, joint in ((heel, foot), (ball, toe_joint), (tip, toe_joint)):
-        node = nodes[:, rig.joint_nodes[joint]]
-        at_rest = skeleton.world[joint]
-        local = rotations.rotate(rotations.inverse(at_rest[3:7]), point - at_rest[:3])
-        points.append(
-            node[:, :3] + rotations.rotate(node[:, 3:7], np.broadcast_to(local, (len(node), 3)) * node[:, 7:8])
-        )
-    return np.stack(points, axis=1)
-
-
 def on_ground(rig: Rig, nodes: Array) -> dict[str, Bools]:
-    """By leg, the frames (F,) on which heel, ball or toe tip is on the ground (y = 0)."""
+    """By leg, the frames (F,) on which any point of its sole is on the ground (y = 0)."""
     found = {}
     for limb in _legs(rig):
         near = NEAR * sum(limb.lengths)
-        found[limb.name] = np.asarray(sole_points(rig, limb, nodes)[:, :, 1].min(axis=1) <= near)
+        found[limb.name] = np.asarray(sole_outline(rig, limb, nodes)[:, :, 1].min(axis=1) <= near)
     return found
 
 

@@ -14,7 +14,8 @@ from hame.character import bodyplan
 from hame.character.build import build_rig
 from hame.character.intake import Card, card_of, prop_plan, turned_by_hand
 from hame.character.rig import Rig
-from hame.character.volumes import measure_masses
+from hame.character.soles import with_outlines, with_soles
+from hame.character.volumes import with_centres, with_masses
 from hame.errors import BadFile, BadPlan
 from hame.formats.gltf_read import Character as Read
 from hame.formats.gltf_read import read_character
@@ -35,7 +36,18 @@ def read(version: CharacterVersion) -> Read:
 
 @lru_cache(maxsize=64)
 def _rig(version_id: int, plan: str) -> Rig:
-    return build_rig(_read(version_id).skeleton, bodyplan.from_json(json.loads(plan)))
+    found = _read(version_id)
+    return build_rig(found.skeleton, _completed(json.loads(plan), found))
+
+
+def _completed(plan: dict[str, Any], found: Read) -> bodyplan.BodyPlan:
+    """A stored plan with what was not measured yet when it was made. Nothing that poses rest on is changed."""
+    known = bodyplan.from_json(plan)
+    if "outlines" not in plan:
+        known = with_outlines(known, found.skeleton, found.skin)
+    if "centres" not in plan:
+        known = with_centres(known, found.skeleton, found.skin)
+    return known
 
 
 def rig(version: CharacterVersion) -> Rig:
@@ -97,10 +109,9 @@ def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) 
     facing = (before.facing - turn + 180) % 360 - 180
     plan = bodyplan.BodyPlan(roles, found_by, facing=facing)
     bodyplan.check(plan, found.skeleton)
-    soles = bodyplan.measure_soles(plan, found.skeleton, found.skin)
     size = prop_plan(found.skeleton, found.skin).size if plan.is_prop else 0.0
-    plan = bodyplan.BodyPlan(roles, found_by, soles, facing, size, before.ranges)
-    plan = replace(plan, masses=measure_masses(plan, found.skeleton, found.skin))
+    plan = with_soles(replace(plan, size=size, ranges=before.ranges), found.skeleton, found.skin)
+    plan = with_masses(plan, found.skeleton, found.skin)
     shown = card_of(found, plan)
     if shown.problem:
         raise BadPlan(shown.problem)

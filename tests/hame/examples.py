@@ -9,12 +9,12 @@ import numpy as np
 
 import hame.demo
 from hame.character import skeleton as skeletons
-from hame.character.bodyplan import BodyPlan, measure_soles
 from hame.character.build import build_rig
 from hame.character.intake import prop_plan
 from hame.character.propose import propose
 from hame.character.rig import Rig
 from hame.character.skeleton import Skeleton
+from hame.character.soles import with_soles
 from hame.formats.gltf_read import Character, read_character
 from hame.maths import transforms
 
@@ -30,8 +30,7 @@ def brannoc() -> Character:
 def brannoc_rig() -> Rig:
     character = brannoc()
     plan = propose(character.skeleton)
-    soles = measure_soles(plan, character.skeleton, character.skin)
-    return build_rig(character.skeleton, BodyPlan(plan.roles, plan.found_by, soles))
+    return build_rig(character.skeleton, with_soles(plan, character.skeleton, character.skin))
 
 
 @cache

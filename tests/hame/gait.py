@@ -56,3 +56,25 @@ def leg(file: HandedOff, rig: Rig, side: str) -> Leg:
         angle(thigh, shank), np.degrees(np.arctan2(thigh[:, 2], -thigh[:, 1])), 90.0 - angle(foot, -shank),
         *(f - [0, floor, 0] for f in found),
     )  # fmt: skip
+
+
+def turning(file: HandedOff, rig: Rig) -> tuple[np.ndarray, np.ndarray]:
+    """By frame, degrees about the vertical by which the line of the hips and that of the shoulders are turned."""
+    found = []
+    for part in ("leg", "arm"):
+        left, right = (file.places("x", rig.plan.roles[f"{part}.{side}.upper"]) for side in "LR")
+        found.append(np.degrees(np.arctan2(-(left - right)[:, 2], (left - right)[:, 0])))
+    return found[0], found[1]
+
+
+def down(file: HandedOff, rig: Rig, side: str) -> np.ndarray:
+    """By frame, whether any point of a boot is within 4 mm of where it is when he stands."""
+    outline = np.array(rig.plan.outlines[f"leg.{side}"])
+    carried = []
+    for part in ("foot", "ball"):
+        joint = rig.plan.roles[f"leg.{side}.{part}"]
+        at = rig.skeleton.world[rig.skeleton.index(joint)]
+        carried.append(file.points("x", joint, Rotation.from_quat(at[3:7]).inv().apply(outline[:, :3] - at[:3])))
+    toes = outline[:, 3:]
+    height = ((1.0 - toes) * carried[0] + toes * carried[1])[..., 1].min(axis=1)
+    return np.asarray(height - outline[:, 1].min() < 0.004)

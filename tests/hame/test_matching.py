@@ -16,7 +16,7 @@ from hame.edits.turning import TurnInPlace
 from hame.errors import Asks, BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate
 from hame.measure.contacts import alerts
-from hame.measure.stride import sole_points
+from hame.measure.soles import sole_points
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig, prop_rig

@@ -13,7 +13,8 @@ from hame.demo import shots
 from hame.demo.contact_sheet import draw_sheet
 from hame.evaluate.evaluate import channel_values, evaluate
 from hame.measure.seam import seam
-from hame.measure.stride import gait_of, sole_points
+from hame.measure.soles import sole_points
+from hame.measure.stride import gait_of
 
 FPS = 24
 
