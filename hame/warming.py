@@ -20,8 +20,10 @@ from hame.clip.spans import OWN
 from hame.demo.keeper import skeleton
 from hame.edits.belongings import belong
 from hame.edits.cycles import make_cycle
+from hame.edits.layers import new_layer
+from hame.edits.making import made
 from hame.edits.plants import plant_limb
-from hame.edits.pose import key_pose, set_pose
+from hame.edits.pose import SetPose, key_pose, set_pose
 from hame.evaluate.evaluate import channel_values, evaluate, pose_of
 from hame.maths import rotations
 from hame.maths.thinning import thinned
@@ -96,7 +98,10 @@ def _ties(rig: Rig, clip: Clip) -> None:
         clip = plant_limb(clip, rig, limb, Plant(2, 8, about, 2, 2))[0]
     clip = belong(clip, "head", Belonging(3, 9, OWN, "hips", "both", 1.0, 1, 1))[0]
     clip = key_pose(clip, rig, 5).clip
-    scene = Scene({OWN: Figure(rig, clip)}, 1, 25)
+    scene = Scene({OWN: Figure(rig, new_layer(clip, "")[0])}, 1, 25)
+    for layer in (1, 0):
+        posed = made(SetPose(frame=5, values={"head/ry": 0.1}, layer=layer), scene, OWN).clips[OWN]
+        scene = Scene({OWN: Figure(rig, posed)}, 1, 25)
     seen(scene.figures, 6, {OWN: {"head/ty": 0.01}})
     pose_values(rig, clip, 4, scene)
 

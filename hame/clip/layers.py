@@ -9,7 +9,7 @@ compares, moves and retimes curves and spans does the same for layers.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar, Self
 
@@ -17,7 +17,7 @@ import numpy as np
 
 from hame.character.rig import Channel, Rig
 from hame.clip.curve import Array, Curve
-from hame.clip.sampling import Table, sample, sample_curve, tabulate
+from hame.clip.sampling import sample_curve
 from hame.clip.spans import Reach, Span, Warp, track_name
 from hame.errors import BadEdit
 
@@ -40,6 +40,7 @@ class Layer(Span):
     muted : it does not count
     solo : of all layers only those that are solo count
     controls : what it is of; nobody is everybody
+    turned : what it turns is turned as a whole (:mod:`hame.evaluate.laid`); otherwise angles are added one by one
     """
 
     name: str = ""
@@ -47,6 +48,7 @@ class Layer(Span):
     muted: bool = False
     solo: bool = False
     controls: tuple[str, ...] = ()
+    turned: bool = False
 
     kind: ClassVar[str] = "layer"
 
@@ -153,34 +155,3 @@ def weights(clip: Clip, layer: int, times: Array) -> Array:
     """How much of a layer counts at ``times (F,)``, from 0 to 1; all of it where that is not keyed."""
     curve = clip.curves.get(weight_address(layer))
     return np.ones(len(times)) if curve is None else np.clip(sample_curve(curve, times), 0.0, 1.0)
-
-
-def added(rig: Rig, clip: Clip, times: Array, only: Iterable[int] | None = None) -> Array | None:
-    """What layers add to the channel values at ``times``, ``(F, C)``: of those that count, or of ``only`` some.
-
-    None where they add nothing.
-    """
-    chosen = sounding(clip) if only is None else list(only)
-    if not chosen:
-        return None
-    tables = clip.remembered(("layers", rig), lambda: _tables(rig, clip))
-    total: Array | None = None
-    for number in chosen:
-        if number not in tables:
-            continue
-        mine = sample(tables[number], times)
-        mine *= weights(clip, number, times)[:, None]
-        total = mine if total is None else total + mine
-    return total
-
-
-def _tables(rig: Rig, clip: Clip) -> dict[int, Table]:
-    """By layer, what it adds, laid out for the sampler; found in one go over all curves."""
-    found: dict[int, dict[str, Curve]] = {}
-    for address, curve in clip.curves.items():
-        if address.startswith("#"):
-            number, own = parted(address)
-            if own != WEIGHT and rig.has_channel(own):
-                found.setdefault(number, {})[own] = curve
-    nothing = np.zeros(len(rig.channels))
-    return {number: tabulate(curves, rig.addresses, nothing) for number, curves in found.items()}

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from hame.clip.clip import Clip
 from hame.edits.edit import Edit, check
 from hame.edits.guard import guarded
-from hame.edits.layers import in_layer
+from hame.edits.layered import in_layer
 from hame.edits.outcome import Outcome
 from hame.edits.rings import refuse_rings
 from hame.errors import BadEdit

@@ -9,9 +9,9 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.layers import added
 from hame.clip.played import played_curves
 from hame.clip.sampling import sample, sample_curve, tabulate
+from hame.evaluate.laid import laid_on, laid_over
 from hame.maths.rotations import Array
 
 
@@ -33,9 +33,8 @@ def keyed_values(rig: Rig, clip: Clip, times: Array, layered: bool = True) -> Ar
         some = times[a : a + AT_ONCE]
         played = played_curves(clip, rig, some.min(), some.max())
         values[a : a + AT_ONCE] = sample(tabulate(played, rig.addresses, rig.rest), some)
-    over = added(rig, clip, times) if layered and clip.tracks else None
-    if over is not None:
-        values += over
+    if layered:
+        values = laid_on(rig, clip, times, values)
     # Between two keys inside its limits a curve may swing past them.
     return np.clip(values, rig.low, rig.high, out=values)
 
@@ -56,5 +55,8 @@ def value_at(rig: Rig, clip: Clip, address: str, frame: float, layered: bool = T
     curve = played_curves(clip, rig, frame, frame).get(address)
     number = rig.number(address)
     value = rig.rest[number] if curve is None else sample_curve(curve, time)[0]
-    over = added(rig, clip, time) if layered and clip.tracks else None
-    return float(np.clip(value if over is None else value + over[0, number], rig.low[number], rig.high[number]))
+    over = laid_over(rig, clip, time) if layered else []
+    if any(number in layer.turns.columns for layer in over):  # its other angles have a say
+        return float(keyed_values(rig, clip, time)[0, number])
+    value += sum(float(layer.counts[0] * layer.over[0, number]) for layer in over)
+    return float(np.clip(value, rig.low[number], rig.high[number]))

@@ -21,11 +21,12 @@ import numpy as np
 
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
-from hame.clip.layers import added
+from hame.clip.layers import sounding
 from hame.clip.plants import Plant
 from hame.clip.spans import OWN, Reach
 from hame.evaluate import ties_kernel
 from hame.evaluate.keyed import Player, keyed_values, overlaid_with
+from hame.evaluate.laid import lifted
 from hame.evaluate.links import FOREVER, SIX, Link, until
 from hame.evaluate.stretch import Stretch
 from hame.evaluate.tied import Over, Tied
@@ -84,11 +85,12 @@ def keys_for(
     """
     keys = _played_keys(players, of, frame, wanted)
     clip, rig = players[of].clip, players[of].rig
-    for at, values in keys.items():
-        over = added(rig, clip, np.array([float(at)]))  # what layers add is not keyed once more
-        if over is not None:
-            keys[at] = {a: v - float(over[0, rig.number(a)]) if rig.has_channel(a) else v for a, v in values.items()}
-    return keys
+    if not (clip.tracks and sounding(clip)):
+        return keys
+    return {  # what layers add is not keyed once more
+        at: lifted(rig, clip, at, keyed_values(rig, clip, np.array([float(at)]))[0], values)
+        for at, values in keys.items()
+    }
 
 
 def _played_keys(

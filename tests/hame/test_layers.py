@@ -20,9 +20,10 @@ from hame.edits.columns import MoveColumns
 from hame.edits.cycles import FreeCycle
 from hame.edits.edit import Edit
 from hame.edits.keys import DeleteKeys, MoveKeys
-from hame.edits.layers import AddLayer, ChangeLayer, DeleteLayer, MergeLayer, PartSides, WeighLayer, new_layer
+from hame.edits.layers import AddLayer, ChangeLayer, DeleteLayer, PartSides, WeighLayer, new_layer
 from hame.edits.library import size_of
 from hame.edits.making import made
+from hame.edits.merging import MergeLayer
 from hame.edits.pose import KeyPose, SetPose
 from hame.edits.retime import InsertFrames
 from hame.errors import BadEdit

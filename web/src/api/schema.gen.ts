@@ -1060,6 +1060,9 @@ export interface components {
         /**
          * AddLayer
          * @description A layer more, above all others: of some controls, or of all.
+         *
+         *     ``turned``: what it turns is turned as a whole, a nod about the head's own ears wherever it looks; otherwise each
+         *     angle is added to the one below.
          */
         AddLayer: {
             /**
@@ -1082,6 +1085,11 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Turned
+             * @default true
+             */
+            turned: boolean;
         };
         /**
          * AlertOut
@@ -1615,7 +1623,8 @@ export interface components {
         };
         /**
          * ChangeLayer
-         * @description What a layer is called, whether it counts, what it is of, and how far up it lies; None leaves it as it is.
+         * @description What a layer is called, whether it counts, what it is of, how it turns (see :class:`AddLayer`), and how far up it
+         *     lies; None leaves it as it is.
          */
         ChangeLayer: {
             /** Controls */
@@ -1638,6 +1647,8 @@ export interface components {
             number: number;
             /** Solo */
             solo?: boolean | null;
+            /** Turned */
+            turned?: boolean | null;
             /**
              * Up
              * @default 0
@@ -2813,6 +2824,7 @@ export interface components {
          *     muted : it does not count
          *     solo : of all layers only those that are solo count
          *     controls : what it is of; nobody is everybody
+         *     turned : what it turns is turned as a whole (:mod:`hame.evaluate.laid`); otherwise angles are added one by one
          */
         LayerSpan: {
             /** Controls */
@@ -2834,6 +2846,8 @@ export interface components {
             solo: boolean;
             /** Start */
             start: number;
+            /** Turned */
+            turned: boolean;
         };
         /**
          * LengthenHandles

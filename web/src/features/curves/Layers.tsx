@@ -25,7 +25,7 @@ export function Layers({ member }: { member: Member }) {
     commit({ kind: "carry", figure, way, controls: null, name: "Fitting" });
   const poseIn = (number: number) => setDesk({ layers: { ...desk().layers, [member.id]: number }, keysChosen: {} });
   const add = (controls: string[]) =>
-    void commit({ kind: "add layer", name: name || "", controls }).then((ok) => {
+    void commit({ kind: "add layer", name: name || "", controls, turned: true }).then((ok) => {
       setName("");
       const now = desk().cast.find((m) => m.id === member.id);
       const [newest] = now ? layersOf(now.clip) : [];
@@ -118,6 +118,18 @@ export function Layers({ member }: { member: Member }) {
                 {layer.controls.length ? `${layer.controls.length} controls` : "the whole character"}, {keys} curves
               </Said>
               <SmallButton
+                aria-label={`How ${layer.name} turns`}
+                disabled={!editable}
+                title={
+                  layer.turned
+                    ? "What it turns is turned as a whole, on top of how it is turned below. Click: each angle is added"
+                    : "Each of its angles is added to the one below. Click: what it turns is turned as a whole"
+                }
+                onClick={() => void commit({ kind: "change layer", number, turned: !layer.turned, up: 0 })}
+              >
+                {layer.turned ? "Turns whole" : "Turns by angle"}
+              </SmallButton>
+              <SmallButton
                 aria-label={`${layer.name} up`}
                 disabled={!editable}
                 onClick={() => void commit({ kind: "change layer", number, up: 1 })}
@@ -192,7 +204,7 @@ export function Layers({ member }: { member: Member }) {
           <Word>with a layer to fit it</Word>
         </Line>
       )}
-      <Said>What is posed in a layer is added to the motion; planted feet stay planted.</Said>
+      <Said>What is posed in a layer is laid on the motion; planted feet stay planted.</Said>
     </Section>
   );
 }

@@ -1,0 +1,65 @@
+"""Turns laid on turns, many rows at once, compiled. Angles are Euler angles in the sequence of axes ``i, j, k``."""
+
+from __future__ import annotations
+
+from numba import njit
+
+from hame.maths.kernels import euler_near, euler_to_quat, qmul
+
+
+@njit(cache=True, nogil=True)
+def lay(values, over, counts, columns, axes):  # type: ignore[no-untyped-def]
+    """Lays turns on those below, in place: of each row the turn of ``over`` after, in the axes that those below leave.
+
+    Parameters
+    ----------
+    values, over : (F, C) angles below, and those laid on them
+    counts : (F,) how much of these counts
+    columns, axes : (T, 3) where the angles of each turn are, and its sequence of axes
+    """
+    for t in range(len(columns)):
+        a, b, c = columns[t]
+        i, j, k = axes[t]
+        for f in range(len(values)):
+            x, y, z = counts[f] * over[f, a], counts[f] * over[f, b], counts[f] * over[f, c]
+            if x == 0.0 and y == 0.0 and z == 0.0:
+                continue
+            u, v, w = values[f, a], values[f, b], values[f, c]
+            px, py, pz, pw = euler_to_quat(i, j, k, u, v, w)
+            qx, qy, qz, qw = euler_to_quat(i, j, k, x, y, z)
+            px, py, pz, pw = qmul(px, py, pz, pw, qx, qy, qz, qw)
+            values[f, a], values[f, b], values[f, c] = euler_near(i, j, k, px, py, pz, pw, u + x, v + y, w + z)
+
+
+@njit(cache=True, nogil=True)
+def lift(values, over, counts, columns, axes):  # type: ignore[no-untyped-def]
+    """The way back of :func:`lay`: of each row the turn on which ``over`` was laid."""
+    for t in range(len(columns)):
+        a, b, c = columns[t]
+        i, j, k = axes[t]
+        for f in range(len(values)):
+            x, y, z = counts[f] * over[f, a], counts[f] * over[f, b], counts[f] * over[f, c]
+            if x == 0.0 and y == 0.0 and z == 0.0:
+                continue
+            u, v, w = values[f, a], values[f, b], values[f, c]
+            px, py, pz, pw = euler_to_quat(i, j, k, u, v, w)
+            qx, qy, qz, qw = euler_to_quat(i, j, k, x, y, z)
+            px, py, pz, pw = qmul(px, py, pz, pw, -qx, -qy, -qz, qw)
+            values[f, a], values[f, b], values[f, c] = euler_near(i, j, k, px, py, pz, pw, u - x, v - y, w - z)
+
+
+@njit(cache=True, nogil=True)
+def part(values, below, near, columns, axes):  # type: ignore[no-untyped-def]
+    """What has to be laid on turns ``below (F, C)`` to get ``values (F, C)``, which it replaces; as near ``near`` as it
+    can be.
+    """
+    for t in range(len(columns)):
+        a, b, c = columns[t]
+        i, j, k = axes[t]
+        for f in range(len(values)):
+            px, py, pz, pw = euler_to_quat(i, j, k, below[f, a], below[f, b], below[f, c])
+            qx, qy, qz, qw = euler_to_quat(i, j, k, values[f, a], values[f, b], values[f, c])
+            px, py, pz, pw = qmul(-px, -py, -pz, pw, qx, qy, qz, qw)
+            values[f, a], values[f, b], values[f, c] = euler_near(
+                i, j, k, px, py, pz, pw, near[f, a], near[f, b], near[f, c]
+            )
