@@ -172,9 +172,19 @@ def bend(
     )  # fmt: skip
 
 
-def twist(out: int, *, along: int, of: int, share: float, at_rest: Array) -> Operation:
-    """``out`` is ``along`` with a ``share`` of the twist of ``of`` about its y, counted from ``at_rest (4,)``."""
-    return Operation(TWIST, out, along, of, params=(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, share, *_numbers(at_rest)))
+def twist(
+    out: int, *, along: int, zero: tuple[int, int], one: tuple[int, int], by: int, share: float, at_rest: Array
+) -> Operation:
+    """``out`` is ``along`` with a ``share`` of a twist about its y, which a channel blends from ``zero`` to ``one``.
+
+    Each is a pair of nodes: the twist is that of the second against the first,
+    counted from ``at_rest (4,)``. It is blended as an angle: what is mixed out
+    of turns far apart may be twisted half round on its way, where a share of it would jump.
+    """
+    return Operation(
+        TWIST, out, along, *zero, channel=by, extra=one[0], flag=one[1],
+        params=(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, share, *_numbers(at_rest)),
+    )  # fmt: skip
 
 
 def assembled(operations: Sequence[Operation], nodes: int, channels: int) -> Program:
@@ -192,12 +202,12 @@ def assembled(operations: Sequence[Operation], nodes: int, channels: int) -> Pro
 # Which of a row's numbers are nodes and channels, by code: what has to be shifted where programs are joined.
 _NODES = {
     OFFSET: (A, B), CONTROL: (A,), TWO_BONE: (A, B, C), MIX: (A, B, C, EXTRA), FOOT_ROLL: (A,), BEND: (A,),
-    TWIST: (A, B),
+    TWIST: (A, B, C, EXTRA, FLAG),
 }  # fmt: skip
 _CHANNELS = {
     OFFSET: (C, CHANNEL, EXTRA), CONTROL: (CHANNEL, EXTRA), TWO_BONE: (CHANNEL, EXTRA), MIX: (CHANNEL, FLAG),
     FOOT_ROLL: (CHANNEL, EXTRA, FLAG),
-    BEND: (CHANNEL, EXTRA, FLAG, C), TWIST: (),
+    BEND: (CHANNEL, EXTRA, FLAG, C), TWIST: (CHANNEL,),
 }  # fmt: skip
 
 

@@ -80,7 +80,14 @@ def lay_arm(d: Draft, limb: str, master: int, body: int, size: float) -> None:
         # Turned about the bone first: the joint's own axes follow as an offset.
         turned_node = d.node(d.rest[lower_node])
         share = min(max(along, 0.25), 0.75)
-        d.emit(program.twist(turned_node, along=lower_node, of=end, share=share, at_rest=at_rest))
+        nodes = {control.name: control.node for control in d.controls}
+        by_fk = (nodes[f"{limb}.lower"], nodes[f"{limb}.hand"])
+        d.emit(
+            program.twist(
+                turned_node, along=lower_node, zero=by_fk, one=(d.limbs[-1].solved + 1, target), by=d.number(switch),
+                share=share, at_rest=at_rest,
+            )
+        )  # fmt: skip
         stretch = Stretch(d.number(f"{limb}/stretch"), d.number(f"{limb}/volume"), d.limbs[-1].solved, d.number(switch))
         d.joint(twist, turned_node, f"{limb}.hand", (f"{limb}.lower", ik), stretch)
     if any(d.plan.numbered(f"{limb}.{finger}") for finger in FINGERS):

@@ -59,7 +59,7 @@ def run_rows(ops, par, orders, v, nodes, first, last):  # type: ignore[no-untype
         elif code == BEND:
             _bend(nodes, ops, par, n, v)
         else:
-            _twist(nodes, ops, par, n)
+            _twist(nodes, ops, par, n, v)
 
 
 @njit(cache=True, nogil=True)
@@ -361,9 +361,23 @@ def _bend(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _twist(nodes, ops, par, n):  # type: ignore[no-untyped-def]
-    """p[7]: share; p[8:12]: the turn of b in a's frame at rest."""
-    a, b = ops[n, 2], ops[n, 3]
+def _twist(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
+    """Channel: blend from the twist of c against b to that of flag against extra; p[7]: share."""
+    t = v[ops[n, 5]]
+    angle = 0.0
+    if t < 1.0:
+        angle += (1.0 - max(t, 0.0)) * _twisted(nodes, ops[n, 3], ops[n, 4], par, n)
+    if t > 0.0:
+        angle += min(t, 1.0) * _twisted(nodes, ops[n, 6], ops[n, 7], par, n)
+    angle *= par[n, 7]
+    s, c = math.sin(0.5 * angle), math.cos(0.5 * angle)
+    qx, qy, qz, qw = qmul(par[n, 3], par[n, 4], par[n, 5], par[n, 6], 0.0, s, 0.0, c)
+    _place(nodes, ops[n, 1], ops[n, 2], par[n, 0], par[n, 1], par[n, 2], qx, qy, qz, qw, 1.0)
+
+
+@njit(cache=True, nogil=True)
+def _twisted(nodes, a, b, par, n):  # type: ignore[no-untyped-def]
+    """How far b is twisted against a about its y, radians from -pi to pi; p[8:12]: b in a's frame at rest."""
     rx, ry, rz, rw = qmul(
         -nodes[a, 3], -nodes[a, 4], -nodes[a, 5], nodes[a, 6], nodes[b, 3], nodes[b, 4], nodes[b, 5], nodes[b, 6]
     )
@@ -373,7 +387,4 @@ def _twist(nodes, ops, par, n):  # type: ignore[no-untyped-def]
         angle -= 2.0 * math.pi
     elif angle < -math.pi:
         angle += 2.0 * math.pi
-    angle *= par[n, 7]
-    s, c = math.sin(0.5 * angle), math.cos(0.5 * angle)
-    qx, qy, qz, qw = qmul(par[n, 3], par[n, 4], par[n, 5], par[n, 6], 0.0, s, 0.0, c)
-    _place(nodes, ops[n, 1], ops[n, 2], par[n, 0], par[n, 1], par[n, 2], qx, qy, qz, qw, 1.0)
+    return angle

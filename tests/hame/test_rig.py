@@ -242,6 +242,20 @@ class EvaluationTest(unittest.TestCase):
         np.testing.assert_allclose(np.linalg.norm(found[0, :, 8:12], axis=-1), 1.0, atol=1e-12)
 
 
+class BlendTest(unittest.TestCase):
+    def test_no_joint_jumps_on_the_way_from_fk_to_ik_however_far_apart_they_are(self) -> None:
+        """Half a turn is the most that two turns can be apart: a thousandth of the blend turns a joint by little."""
+        rig, shares = brannoc_rig(), np.linspace(0.0, 1.0, 1001)
+        for seed in (0, 4, 9, 11, 30, 62, 120, 121):
+            pose = random_pose(rig, seed, spread=2.5)
+            for limb in rig.limbs:
+                values = np.tile(pose, (len(shares), 1))
+                values[:, rig.number(limb.switch)] = shares
+                turns = joints(rig, evaluate(rig, values))[:, :, 3:7]
+                cosines = np.abs((turns[1:] * turns[:-1]).sum(axis=-1)).clip(0.0, 1.0)
+                self.assertLess(np.degrees(2.0 * np.arccos(cosines)).max(), 1.0, f"{seed} {limb.name}")
+
+
 class RigTest(unittest.TestCase):
     def test_a_locked_channel_says_why_and_a_limb_says_what_it_is_for(self) -> None:
         rig = brannoc_rig()
