@@ -63,6 +63,18 @@ need_python() {
     fi
 }
 
+# Compiled kernels are kept beside their files, each until its own file changes. One that was built into another is not
+# seen to have changed: so all of them go when any does.
+drop_old_kernels() {
+    local want stamp=hame/__pycache__/kernels
+    want="$(grep -rl --include='*.py' njit hame | LC_ALL=C sort | xargs sha256sum | sha256sum)"
+    if [ "$(cat "$stamp" 2>/dev/null)" != "$want" ]; then
+        find hame -name '*.nb[ic]' -delete
+        mkdir -p hame/__pycache__
+        printf '%s' "$want" >"$stamp"
+    fi
+}
+
 # The front end, built anew when its sources change.
 need_web() {
     local want stamp=web/node_modules/.hame
