@@ -73,7 +73,8 @@ def ease_through(ticks: Sequence[Tick]) -> Ease:
     """The ease nearest to some ticks.
 
     Up to two ticks that were set are met exactly, by handles of a third of the time each; for more, handles of other
-    lengths are tried as well.
+    lengths are tried as well. Where no tick lies beyond the poses the ease does not go beyond them either, if there is
+    one that meets the ticks as well: it would rise over the pose that it comes to.
     """
     inner = [tick for tick in ticks if 1e-6 < tick.time < 1.0 - 1e-6]
     held = [tick for tick in inner if tick.set]
@@ -86,29 +87,71 @@ def ease_through(ticks: Sequence[Tick]) -> Ease:
         found, off = _solved(inner, held, float(x1), float(x2))
         if off < least - 1e-12:
             best, least = found, off
+    if beyond(best) > _NEAR and all(0.0 <= tick.favour <= 1.0 for tick in held):
+        return _between(inner, held) or best
     return best
 
 
+def beyond(ease: Ease) -> float:
+    """How far an ease goes beyond the poses at its ends, as a share of the way."""
+    values = ease.at(np.linspace(0.0, 1.0, 65))
+    return float(max(values.max() - 1.0, -values.min(), 0.0))
+
+
+def _between(inner: Sequence[Tick], held: Sequence[Tick]) -> Ease | None:
+    """An ease that meets the ticks and stays between the poses; None where those that were tried cannot."""
+    best, least = None, np.inf
+    lengths = np.linspace(0.05, 0.95, 10)
+    times = np.array([tick.time for tick in held])
+    wished = np.array([tick.favour for tick in held])
+    for x1, x2 in [(1.0 / 3.0, 2.0 / 3.0), *((a, b) for a in lengths for b in lengths)]:
+        terms, goal, weights = _terms(inner, float(x1), float(x2))
+        y1, y2 = _boxed(np.sqrt(weights)[:, None] * terms, np.sqrt(weights) * goal)
+        ease = Ease(float(x1), y1, float(x2), y2)
+        off = float((weights * (terms @ [y1, y2] - goal) ** 2).sum())
+        if off < least and float(np.abs(ease.at(times) - wished).max()) <= _NEAR:
+            best, least = ease, off
+    return best
+
+
+def _boxed(terms: Array, goal: Array) -> tuple[float, float]:
+    """The two numbers from 0 to 1 for which ``terms @ y`` is nearest to ``goal``: inside, or on an edge."""
+    tries: list[Array] = [np.asarray(np.linalg.lstsq(terms, goal, rcond=None)[0])]
+    for fixed in (0, 1):
+        for value in (0.0, 1.0):
+            one, rest = terms[:, 1 - fixed], goal - value * terms[:, fixed]
+            other = float(np.clip(one @ rest / max(float(one @ one), 1e-12), 0.0, 1.0))
+            tries.append(np.array([value, other] if fixed == 0 else [other, value]))
+    inside = [y for y in tries if (y >= 0.0).all() and (y <= 1.0).all()]
+    best = min(inside, key=lambda y: float(((terms @ y - goal) ** 2).sum()))
+    return float(best[0]), float(best[1])
+
+
 def _solved(inner: Sequence[Tick], held: Sequence[Tick], x1: float, x2: float) -> tuple[Ease, float]:
+    terms, goal, weights = _terms(inner, x1, x2)
+    if 0 < len(held) <= 2:
+        fixed = np.array([tick.set for tick in inner])
+        y = _constrained(terms, goal, fixed)
+    elif len(inner):
+        y = np.asarray(np.linalg.lstsq(np.sqrt(weights)[:, None] * terms, np.sqrt(weights) * goal, rcond=None)[0])
+    else:
+        y = np.asarray([x1, x2])
+    if len(inner) < 2:  # one tick alone: the ease that bends least for it
+        even = np.array([x1, x2])
+        y = np.asarray(even + np.linalg.pinv(terms) @ (goal - terms @ even) if len(inner) else even)
+    off = float((weights * (terms @ y - goal) ** 2).sum())
+    return Ease(x1, float(y[0]), x2, float(y[1])), off
+
+
+def _terms(inner: Sequence[Tick], x1: float, x2: float) -> tuple[Array, Array, Array]:
+    """What each handle's value adds at the ticks (T, 2), what both together shall (T,), and what a tick counts (T,)."""
     times = np.array([tick.time for tick in inner])
     favours = np.array([tick.favour for tick in inner])
     weights = np.array([HELD if tick.set else 1.0 for tick in inner])
     # Values are linear in the two handles' values: three eases span them all.
     none = Ease(x1, 0.0, x2, 0.0).at(times)
     terms = np.stack([Ease(x1, 1.0, x2, 0.0).at(times) - none, Ease(x1, 0.0, x2, 1.0).at(times) - none], axis=1)
-    goal = favours - none
-    if 0 < len(held) <= 2:
-        fixed = np.array([tick.set for tick in inner])
-        y = _constrained(terms, goal, fixed)
-    elif len(inner):
-        y = np.linalg.lstsq(np.sqrt(weights)[:, None] * terms, np.sqrt(weights) * goal, rcond=None)[0]
-    else:
-        y = np.array([x1, x2])
-    if len(inner) < 2:  # one tick alone: the ease that bends least for it
-        even = np.array([x1, x2])
-        y = even + np.linalg.pinv(terms) @ (goal - terms @ even) if len(inner) else even
-    off = float((weights * (terms @ y - goal) ** 2).sum())
-    return Ease(x1, float(y[0]), x2, float(y[1])), off
+    return terms, favours - none, weights
 
 
 def _constrained(terms: Array, goal: Array, fixed: np.ndarray) -> Array:
@@ -141,6 +184,11 @@ def lay_chart(
         if far:
             notes.append(
                 f"one curve cannot meet all of these ticks: it misses {', '.join(far[:3])}; keys on the ticks can"
+            )
+        over = beyond(ease)
+        if over > _NEAR and all(0.0 <= t.favour <= 1.0 for t in held):
+            notes.append(
+                f"to meet these ticks it goes {over:.0%} beyond one of the poses on the way; keys on them need not"
             )
     changes: dict[str, Curve] = {}
     left: set[str] = set()

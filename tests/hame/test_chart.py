@@ -9,7 +9,7 @@ import numpy as np
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.cycle import Cycle, with_cycle
-from hame.edits.chart import LayChart, Tick, ease_through
+from hame.edits.chart import LayChart, Tick, beyond, ease_through
 from hame.edits.making import made
 from hame.edits.pose import key_pose, set_pose
 from hame.edits.ways import SetWay
@@ -108,6 +108,21 @@ class ChartTest(unittest.TestCase):
         even = ease_through([Tick(0.5, 0.5)])
         np.testing.assert_allclose(even.at(np.linspace(0, 1, 9)), np.linspace(0, 1, 9), atol=1e-9)
         self.assertAlmostEqual(float(ease_through([Tick(0.25, 0.5)]).at(np.array([0.25]))[0]), 0.5)
+
+    def test_between_two_poses_nothing_rises_over_the_second_one_where_it_need_not(self) -> None:
+        """A tick half way that stands near a pose: the ease that bends least for it would go beyond that pose."""
+        for ticks in ([Tick(0.5, 0.1)], [Tick(0.5, 0.9)], [Tick(0.25, 0.03)], [Tick(0.6, 0.97)]):
+            ease = ease_through(ticks)
+            self.assertLess(beyond(ease), 0.005, ticks)
+            self.assertAlmostEqual(float(ease.at(np.array([ticks[0].time]))[0]), ticks[0].favour, delta=0.006)
+
+    def test_where_it_has_to_go_beyond_it_is_said(self) -> None:
+        rig = brannoc_rig()
+        scene = Scene({1: Figure(rig, two_poses())}, 1, 100)
+        outcome = made(LayChart(gaps=((1, 9),), ticks=(Tick(0.125, 0.9),)), scene, 1)
+        self.assertIn("beyond one of the poses", " ".join(outcome.notes))
+        plain = made(LayChart(gaps=((1, 9),), ticks=(Tick(0.5, 0.8),)), scene, 1)
+        self.assertNotIn("beyond", " ".join(plain.notes))
 
     def test_ticks_that_were_set_count_far_more_than_those_that_follow(self) -> None:
         held = [Tick(0.2, 0.05), Tick(0.5, 0.5), Tick(0.8, 0.95)]

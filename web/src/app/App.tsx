@@ -1,4 +1,5 @@
 import CssBaseline from "@mui/material/CssBaseline";
+import GlobalStyles from "@mui/material/GlobalStyles";
 import { ThemeProvider } from "@mui/material/styles";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { SnackbarProvider } from "notistack";
@@ -50,7 +51,14 @@ export function App() {
     <ThemeProvider theme={theme}>
       <CssBaseline />
       <QueryClientProvider client={queries}>
-        <SnackbarProvider maxSnack={3} autoHideDuration={6000} anchorOrigin={{ vertical: "top", horizontal: "center" }}>
+        {/* At the foot of the stage, where there is one: at its head are the tools. */}
+        <GlobalStyles styles={{ ".messages": { bottom: "var(--messages, 14px) !important" } }} />
+        <SnackbarProvider
+          maxSnack={3}
+          autoHideDuration={6000}
+          anchorOrigin={{ vertical: "bottom", horizontal: "center" }}
+          classes={{ containerRoot: "messages" }}
+        >
           <BrowserRouter>
             <Pages />
           </BrowserRouter>

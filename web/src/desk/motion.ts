@@ -52,6 +52,13 @@ export class Pose {
   }
 }
 
+const SEEN = 2e-4; // metres, and parts of a quaternion
+
+/** Whether all joints of two poses of one figure are where nobody sees a difference. */
+export function standsAlike(a: Pose, b: Pose): boolean {
+  return a.joints.every((value, n) => Math.abs(value - b.joints[n]) < SEEN);
+}
+
 /** All frames of a range, some of which may be stale until they are fetched again. */
 export class Motion {
   first = 0;

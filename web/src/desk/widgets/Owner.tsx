@@ -1,5 +1,5 @@
 import { Choice } from "../../ui/Choice";
-import { type Member, useDesk } from "../store";
+import { desk, type Member, useDesk } from "../store";
 
 /** What something is tied to: the world, or a control of one of the cast (figure 0: the character itself). */
 export interface OwnerOf {
@@ -42,7 +42,7 @@ export function Owner({
         ]}
         onChange={(v) => {
           const picked = others.find((m) => String(number(m)) === v);
-          onChange(picked ? { figure: number(picked), control: usual(picked) } : WORLD);
+          onChange(picked ? { figure: number(picked), control: usual(picked, member) } : WORLD);
         }}
       />
       {whose && (
@@ -57,9 +57,20 @@ export function Owner({
   );
 }
 
-/** What of somebody carries things most often. */
-function usual(member: Member): string {
-  const hand = member.rig.limbs.find((l) => l.kind === "arm" && l.name.endsWith("R"));
+/** What of somebody most likely carries a thing: the hand that is nearest to it now; of a prop all of it. */
+function usual(member: Member, thing: Member): string {
+  const { frame, selection } = desk();
+  const name = selection.find((one) => thing.controls.has(one)) ?? thing.rig.controls[0].name;
+  const number = thing.rig.controls.findIndex((c) => c.name === name);
+  const [x, y, z] = thing.motion.controlAt(frame, number);
+  const far = (limb: string) => {
+    const part = member.rig.parts.find((p) => p.name === `${limb}.hand`);
+    if (!part) return Infinity;
+    const [a, b, c] = member.motion.jointAt(frame, part.joint);
+    return Math.hypot(a - x, b - y, c - z);
+  };
+  const arms = member.rig.limbs.filter((l) => l.kind === "arm");
+  const hand = arms.sort((a, b) => far(a.name) - far(b.name))[0];
   return hand ? hand.ik : member.rig.controls[0].name;
 }
 

@@ -66,7 +66,7 @@ export function Keys({ member }: { member: Member }) {
       <Section title="Fewer keys" hint={layer ? "of the layer" : ""}>
         <Parts />
         <Line>
-          <Word>Off by at most</Word>
+          <Word>Off by</Word>
           <Box sx={{ width: 52 }}>
             <NumberField
               label="Largest error of places in cm"
@@ -109,7 +109,7 @@ export function Keys({ member }: { member: Member }) {
         {flips.slice(0, 6).map((flip) => (
           <SmallButton
             key={`${flip.control} ${flip.before}`}
-            sx={{ justifyContent: "flex-start" }}
+            sx={{ justifyContent: "flex-start", minWidth: 0, overflow: "hidden" }}
             onClick={() => {
               select([flip.control], "set", member.id);
               go(flip.before);
@@ -134,7 +134,7 @@ export function Keys({ member }: { member: Member }) {
         {bumps.slice(0, 12).map((bump) => (
           <Box key={`${bump.address} ${bump.frame}`} sx={{ display: "flex", gap: 0.5 }}>
             <SmallButton
-              sx={{ flex: 1, justifyContent: "flex-start", overflow: "hidden" }}
+              sx={{ flex: 1, minWidth: 0, justifyContent: "flex-start", overflow: "hidden" }}
               onClick={() => lead(bump.address, bump.frame)}
             >
               <b style={{ minWidth: 34 }}>{bump.frame}</b> {named(bump.address)}, {bump.times.toFixed(0)} × the usual

@@ -270,7 +270,8 @@ export class Board {
       if (editable) this.held = { what: "keys", x, y, lock: "", at: key.frame, add: event.shiftKey };
       return;
     }
-    const grip = picture.region && gripsOf(picture.region).find(([, gx, gy]) => Math.hypot(gx - x, gy - y) < NEAR);
+    const grip =
+      picture.region && gripsOf(picture.region, picture).find(([, gx, gy]) => Math.hypot(gx - x, gy - y) < NEAR);
     if (grip && editable) {
       stop();
       this.held = { what: "grip", name: grip[0], x: grip[1], y: grip[2] };

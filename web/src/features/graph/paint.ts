@@ -74,11 +74,17 @@ export function regionOf(
   return count > 1 ? { x: x - AROUND, y: y - AROUND, x2: x2 + AROUND, y2: y2 + AROUND } : null;
 }
 
+/** Pixels at the top that the numbers of the frames take. */
+const TOP = 20;
+
 /** The grips of a region: its sides and corners scale, one above bends, one beside shears. */
 export type GripName =
   "left" | "right" | "top" | "bottom" | "top left" | "top right" | "bottom left" | "bottom right" | "bend" | "shear";
-export function gripsOf({ x, y, x2, y2 }: Region): [GripName, number, number][] {
+export function gripsOf({ x, y, x2, y2 }: Region, { width }: { width: number }): [GripName, number, number][] {
   const [mx, my] = [(x + x2) / 2, (y + y2) / 2];
+  // Where there is no room outside of the region they stand inside of it.
+  const above = y - 16 > TOP ? y - 16 : y + 16;
+  const beside = x2 + 16 < width - 6 ? x2 + 16 : x2 - 16;
   return [
     ["left", x, my],
     ["right", x2, my],
@@ -88,8 +94,8 @@ export function gripsOf({ x, y, x2, y2 }: Region): [GripName, number, number][] 
     ["top right", x2, y],
     ["bottom left", x, y2],
     ["bottom right", x2, y2],
-    ["bend", mx, y - 16],
-    ["shear", x2 + 16, my],
+    ["bend", mx, above],
+    ["shear", beside, my],
   ];
 }
 
@@ -111,7 +117,7 @@ export function paint(canvas: HTMLCanvasElement, p: Picture) {
   keys(pen, p);
   handles(pen, p);
   names(pen, p);
-  if (p.region) region(pen, p.region, p.ink);
+  if (p.region) region(pen, p.region, p);
   if (p.box) {
     pen.fillStyle = p.ink.blue;
     pen.globalAlpha = 0.14;
@@ -418,13 +424,14 @@ function names(pen: CanvasRenderingContext2D, p: Picture) {
   }
 }
 
-function region(pen: CanvasRenderingContext2D, at: Region, ink: Inks) {
+function region(pen: CanvasRenderingContext2D, at: Region, p: Picture) {
+  const { ink } = p;
   pen.strokeStyle = ink.blue;
   pen.lineWidth = 1;
   pen.setLineDash([3, 3]);
   pen.strokeRect(at.x, at.y, at.x2 - at.x, at.y2 - at.y);
   pen.setLineDash([]);
-  for (const [name, x, y] of gripsOf(at)) {
+  for (const [name, x, y] of gripsOf(at, p)) {
     pen.fillStyle = ink.sheet;
     pen.beginPath();
     if (name === "bend") pen.arc(x, y + 5, 7, Math.PI, 2 * Math.PI);

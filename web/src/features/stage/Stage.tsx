@@ -83,6 +83,20 @@ export function Stage() {
     };
   }, []);
 
+  useEffect(() => {
+    // Messages stand at the foot of the stage, however high it is.
+    const root = document.documentElement;
+    const place = () =>
+      root.style.setProperty("--messages", `${innerHeight - box.current!.getBoundingClientRect().bottom + 14}px`);
+    const watch = new ResizeObserver(place);
+    watch.observe(box.current!);
+    watch.observe(root);
+    return () => {
+      watch.disconnect();
+      root.style.removeProperty("--messages");
+    };
+  }, []);
+
   useEffect(() => scene?.setInks(ink), [scene, ink]);
   useEffect(() => {
     if (scene) void scene.setCast(desk().cast).then(() => pictures.ready());

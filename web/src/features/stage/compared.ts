@@ -1,6 +1,7 @@
 // The other one of two that are compared: as a ghost over the figure, or beside it in a picture of its own.
 import * as THREE from "three";
 import { otherPose } from "../../desk/other";
+import { standsAlike } from "../../desk/motion";
 import { desk, playhead } from "../../desk/store";
 import type { Inks } from "../../theme";
 import type { Figure } from "./figure";
@@ -30,7 +31,9 @@ export class ComparedGhosts {
         this.shown.set(member.id, ghost);
         this.group.add(ghost.group);
       }
-      ghost.write(pose);
+      // One that stands alike would only tint what has not moved.
+      ghost.group.visible = !standsAlike(pose, member.pose);
+      if (ghost.group.visible) ghost.write(pose);
     }
   }
 

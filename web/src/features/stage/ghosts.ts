@@ -1,7 +1,7 @@
 // Ghosts: the active figure at its neighbouring keys, those before in one tone, those after in another.
 import * as THREE from "three";
 import { poseFrames } from "../../desk/columns";
-import { Pose } from "../../desk/motion";
+import { Pose, standsAlike } from "../../desk/motion";
 import { active, desk } from "../../desk/store";
 import type { Inks } from "../../theme";
 import type { Figure } from "./figure";
@@ -66,7 +66,8 @@ export class Ghosts {
       const ghost = this.shown[n];
       for (const mesh of ghost.figure.meshes) mesh.material = material;
       member!.motion.show(frame, ghost.pose);
-      ghost.figure.write(ghost.pose);
+      ghost.figure.group.visible = !standsAlike(ghost.pose, member!.pose);
+      if (ghost.figure.group.visible) ghost.figure.write(ghost.pose);
     });
     this.frames = wanted.map(([frame]) => frame);
     this.say([

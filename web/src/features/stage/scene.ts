@@ -71,6 +71,8 @@ const QUICK = [LAYER.quick, LAYER.ground, LAYER.ghosts, LAYER.handle];
 
 /** Milliseconds after the last change at which a slow stage draws what it left out, and then smooth edges. */
 const REST = 140;
+/** Metres: an eye so near to the shot camera is inside of it. */
+const BESIDE_CAMERA = 0.6;
 /** The same while something is held: the hand may only pause. */
 const HELD = 600;
 const SMOOTH = 320;
@@ -337,23 +339,42 @@ export class StageScene {
     view.aspect = box.clientWidth / box.clientHeight;
     const { center, radius } = sphereOf(cast);
     view.frame(center, radius);
+    // The film is seen as it will be shown; other directions show paths as well.
+    if (view.name === "camera") view.camera.layers.disable(LAYER.marks);
+    else view.camera.layers.enable(LAYER.marks);
     this.paint(view, box, into);
   }
 
   private paint(view: View, box: HTMLElement, into?: THREE.WebGLRenderTarget) {
     const camera = view.name === "camera" ? cameraOf() : undefined;
     if (view.name === "camera" && !camera) view.set("quarter");
-    const own = camera && this.figures.get(camera.id);
-    if (camera && own) {
+    if (camera) {
       const r = box.getBoundingClientRect();
       view.aspect = r.width / Math.max(r.height, 1);
       const { spot, lens, wide, high } = cameraNow(camera);
       view.lookThrough(spot, lens, wide, high);
-      own.group.visible = false;
     }
+    const before = this.inTheWay(view);
+    const own = before && this.figures.get(before.id);
+    if (own) own.group.visible = false;
     this.paintBox(view, box, into);
     if (own) own.group.visible = true;
     mask(box, camera ? view.gate : null, this.inks.ink);
+  }
+
+  /** The shot camera, if the eye is where it is: it would cover the picture and take what is clicked there. */
+  private inTheWay(view: View): Member | undefined {
+    const camera = cameraOf();
+    if (!camera) return undefined;
+    const place = new THREE.Vector3().fromArray(cameraNow(camera).spot);
+    const eye = view.camera.position;
+    if (view.deep) return eye.distanceTo(place) < BESIDE_CAMERA ? camera : undefined;
+    // Without perspective it covers what it stands before, however far away it is.
+    const { center, radius } = sphereOf(desk().cast);
+    const line = view.camera.getWorldDirection(new THREE.Vector3());
+    const beside = place.clone().sub(center);
+    const nearer = beside.dot(line) < 0;
+    return nearer && beside.addScaledVector(line, -beside.dot(line)).length() < radius ? camera : undefined;
   }
 
   private paintBox(view: View, box: HTMLElement, into?: THREE.WebGLRenderTarget) {
@@ -419,7 +440,8 @@ export class StageScene {
     this.other.write();
     // While playing the motion is judged, so only the figure is seen.
     const posing = s.looks.skin !== "only" && !s.playing;
-    this.outlines.write(posing && s.tool !== "pull" ? active(s) : undefined);
+    // The picture that is filmed is to be seen: of all outlines only those of what is selected lie over it.
+    this.outlines.write(posing && s.tool !== "pull" ? active(s) : undefined, this.view.name === "camera");
     const member = active(s);
     this.stretch.write(posing && member && s.tool !== "pull" ? stretchingOf(member) : null, this.on);
     this.parts.write(posing && s.tool === "pull" ? active(s) : undefined, this.on);
@@ -496,7 +518,9 @@ export class StageScene {
   private skinUnder(pointer: THREE.Vector2) {
     const caster = casterAt(pointer, this.on);
     let best: { member: Member; joint: number; distance: number; place: THREE.Vector3 } | null = null;
+    const unseen = this.inTheWay(this.view);
     for (const member of desk().cast) {
+      if (member === unseen) continue;
       const hit = this.figures.get(member.id)?.hit(caster);
       if (hit && (!best || hit.distance < best.distance)) best = { member, ...hit };
     }

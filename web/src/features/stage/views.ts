@@ -57,8 +57,13 @@ export class View {
     this.update();
   }
 
+  /** Whether it is drawn with perspective, from a place that can be near to something. */
+  get deep(): boolean {
+    return this.name === "quarter" || this.name === "camera";
+  }
+
   get camera(): THREE.PerspectiveCamera | THREE.OrthographicCamera {
-    return this.name === "quarter" || this.name === "camera" ? this.wide : this.flat;
+    return this.deep ? this.wide : this.flat;
   }
 
   /** Goes round the target; a straight view becomes a free one by it. */
