@@ -90,7 +90,7 @@ def insert_frames(clip: Clip, rig: Rig, after: int, count: int, controls: Iterab
             waiting = [f for f in clip.pending if after < f <= after - count]
             for frame in waiting:
                 clip = clip.with_pending(frame, None)
-    outcome = _warped(clip, rig, warp, names)
+    outcome = warped(clip, rig, warp, names)
     if gone:
         notes.append(f"{counted(sum(gone.values()), 'key')} at {listed(gone)} went with the frames taken away")
     if waiting:
@@ -133,7 +133,7 @@ def scale_time(
     names = None if controls is None else list(controls)
     if not np.isin(stacked(curves_of(clip, rig, names)).keys[:, FRAME], wanted).any():
         raise BadEdit(f"there are no keys at {listed(wanted)}; nothing was moved")
-    return _warped(clip, rig, warp, names)
+    return warped(clip, rig, warp, names)
 
 
 def slow_by_phase(clip: Clip, rig: Rig, count: int = 1, first: int | None = None, last: int | None = None) -> Outcome:
@@ -160,7 +160,7 @@ def slow_by_phase(clip: Clip, rig: Rig, count: int = 1, first: int | None = None
             kept = np.minimum(kept, np.where(np.isin(frames, poses), kept, ends - 1))
         return kept
 
-    return _warped(clip, rig, warp, None)
+    return warped(clip, rig, warp, None)
 
 
 def phases_of(clip: Clip, rig: Rig, first: int | None = None, last: int | None = None) -> list[int]:
@@ -266,7 +266,7 @@ def _next_values(played: Mapping[str, Curve], held: Mapping[str, Curve], frame: 
     return goals, nearest
 
 
-def _warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) -> Outcome:
+def warped(clip: Clip, rig: Rig, warp: Warp, controls: Sequence[str] | None) -> Outcome:
     """Moves keys by a warp of time; with the whole character, labels, pending poses and spans move too.
 
     Raises

@@ -20,6 +20,7 @@ from server.shots import schemas
 from server.shots.casting import able_to_play, add_to_cast, playing, reorder, take_out, tell_of_cast
 from server.shots.models import Casting, SelectionSet, Shot, Take
 from server.shots.pictures import put, type_of
+from server.shots.rates import change_rate
 from server.shots.rigs import rig_out
 
 router = Router(tags=["shots"])
@@ -119,12 +120,15 @@ def change_shot(request: HttpRequest, shot_id: int, given: schemas.ShotChange) -
     found = find_shot(request, shot_id)
     need(request.user, found.production_id, Role.ANIMATOR)
     changes = given.dict(exclude_none=True)
-    with changing(found) as now:
+    fps = changes.pop("fps", None)
+    with transaction.atomic(), changing(found) as now:
         if "put_away" in changes:
             now.put_away_at = timezone.now() if changes.pop("put_away") else None
         for field, value in changes.items():
             setattr(now, field, value)
         _checked_range(now)
+    if fps is not None:
+        change_rate(found, request.user, fps, "frames")
     return _shot_out(request, find_shot(request, shot_id))
 
 

@@ -38,6 +38,7 @@ from server.shots.clips import one_moment
 from server.shots.models import Casting, Shot, Take
 from server.shots.motion import MAX_FRAMES, packed_motion, packed_pending
 from server.shots.pace import FRAMES, HAND_OFF, MOTION, keep_pace
+from server.shots.rates import change_rate
 from server.shots.scenes import cast_of
 from server.shots.schemas import FrameNumber
 
@@ -309,6 +310,19 @@ def undo(request: HttpRequest, take_id: int, given: schemas.Revised) -> HttpResp
     find_take(request, take_id, Role.ANIMATOR)
     basis = _basis(request, given)
     return _done(store.undo(take_id, basis, request.user, given.id), basis.known)
+
+
+@router.post("/takes/{take_id}/rate", response=schemas.StepDone)
+def rate(request: HttpRequest, take_id: int, given: schemas.RateIn) -> HttpResponse:
+    """Sets the frames a second of the shot, in a step of each of its takes: every key stays on its frame, or at its
+    time.
+    """
+    found = find_take(request, take_id, Role.ANIMATOR)
+    basis = _basis(request, given)
+    notes: list[str] = []
+    if given.id is None or store.named(found, request.user, given.id) is None:
+        notes = change_rate(found.shot, request.user, given.fps, given.keep, {take_id: given.id})
+    return _caught_up(find_take(request, take_id), basis.known, notes=notes)
 
 
 @router.post("/takes/{take_id}/redo", response=schemas.StepDone)

@@ -176,7 +176,8 @@ class Edit(models.Model):
     makes it once. ``inverse_of`` is the step that this one takes back (or, of
     such a one, brings again) where others have gone on since. ``moved_time``
     are the frames, first and last (null: without end), of which what lay there
-    lies elsewhere by it.
+    lies elsewhere by it. ``rate`` is the change of the frame rate that the
+    step is the part of in this take.
     """
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="edits")
@@ -188,6 +189,15 @@ class Edit(models.Model):
     notes = models.JSONField(default=list)
     made_at = models.DateTimeField(auto_now_add=True)
     moved_time = models.JSONField(null=True)
+    rate = models.ForeignKey("RateChange", null=True, on_delete=models.SET_NULL, related_name="edits")
+
+
+class RateChange(models.Model):
+    """A change of the frames a second of a shot and of its range: a step of each of its takes, which go together."""
+
+    shot = models.ForeignKey(Shot, on_delete=models.CASCADE, related_name="rates")
+    before = models.JSONField()
+    after = models.JSONField()
 
 
 class Difference(models.Model):

@@ -368,6 +368,13 @@ class Revised(Schema):
     by: str = Field(default="", max_length=150)
 
 
+class RateIn(Revised):
+    """``keep``: what stays as it is where the frames of a second change, the frame of every key, or its time."""
+
+    fps: float = Field(ge=1, le=240)
+    keep: Literal["frames", "seconds"]
+
+
 class GoTo(Revised):
     step: int | None = None
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
 from django.db import transaction
-from django.http import Http404
 
 from hame.clip.clip import Clip, Patch, difference
 from hame.clip.spans import Reach
@@ -20,18 +19,21 @@ from server.errors import Stale
 from server.shots import clips, history
 from server.shots.clips import forget, open_clip, open_clips
 from server.shots.history import with_ends
-from server.shots.models import Casting, Change, Difference, Edit, Take
+from server.shots.models import Casting, Change, Edit, Take
+from server.shots.rates import cross
 from server.shots.scenes import Cast, cast_of
 from server.shots.since import MOST_MISSED_STEPS, Basis, missed, patches_by_step, rebased, reversed_by_figure
-from server.telling import tell
+from server.shots.writing import add, advance, announce, group_of, locked
 
 __all__ = [
     "Basis",
     "Committed",
+    "announce",
     "commit",
     "copy_take",
     "forget",
     "go_to",
+    "group_of",
     "named",
     "open_clip",
     "open_clips",
@@ -76,7 +78,7 @@ def commit(
         If the edit cannot be made; nothing was stored.
     """
     with transaction.atomic():
-        take = _locked(take_id)
+        take = locked(take_id)
         done = _again(take, basis, user, key)
         if done is not None:
             return done
@@ -90,7 +92,7 @@ def commit(
         patches = {c: patch for c, patch in patches.items() if patch}
         if not patches:
             return Committed(take, {}, {}, made.notes or ("nothing changed by this",), name, caught_up)
-        _add(take, user, name, patches, made.notes, key, moved_time=moved_time)
+        add(take, user, name, patches, made.notes, key, moved_time=moved_time)
         now = {c: made.clips[c] for c in patches}
         clips.keep(take, {c: (before[c], now[c], patch) for c, patch in patches.items()})
         return Committed(take, patches, now, made.notes, name, caught_up)
@@ -102,34 +104,10 @@ def _held(take: Take, casting: int, opened: dict[int, clips.Held]) -> clips.Held
     return opened[casting]
 
 
-def _locked(take_id: int) -> Take:
-    """The take, locked; raises :class:`Http404` if it was deleted meanwhile."""
-    take = Take.objects.select_for_update().filter(pk=take_id).first()
-    if take is None:
-        raise Http404
-    return take
-
-
 def _refuse_unknown(take: Take, basis: Basis) -> None:
     for revision in (basis.revision, basis.known):
         if not 0 <= revision <= take.revision:
             raise BadEdit(f"this take has no revision {revision}; reload the page")
-
-
-def _add(
-    take: Take, user: Any, label: str, patches: Mapping[int, Patch], notes: Sequence[str], key: str | None,
-    inverse_of: int | None = None, moved_time: Reach | None = None,
-) -> None:  # fmt: skip
-    step = Edit.objects.create(
-        take=take, parent_id=take.head_id, user=user, label=label[:200], notes=list(notes), key=key,
-        inverse_of_id=inverse_of, moved_time=moved_time,
-    )  # fmt: skip
-    Difference.objects.bulk_create(
-        Difference(edit=step, casting_id=casting, patch=patch.to_json(), size=patch.size())
-        for casting, patch in patches.items()
-    )
-    take.head = take.tip = step
-    _advance(take, [(step.pk, True, step.label)], user)
 
 
 def named(take: Take, user: Any, key: str) -> str | None:
@@ -176,7 +154,7 @@ def undo(take_id: int, basis: Basis, user: Any, key: str | None = None) -> Commi
         If there is nothing to take back, or others have changed what the step changed.
     """
     with transaction.atomic():
-        take = _locked(take_id)
+        take = locked(take_id)
         done = _again(take, basis, user, key)
         if done is not None:
             return done
@@ -196,7 +174,7 @@ def undo(take_id: int, basis: Basis, user: Any, key: str | None = None) -> Commi
 def redo(take_id: int, basis: Basis, user: Any, key: str | None = None) -> Committed:
     """Brings again what was undone last."""
     with transaction.atomic():
-        take = _locked(take_id)
+        take = locked(take_id)
         done = _again(take, basis, user, key)
         if done is not None:
             return done
@@ -222,7 +200,7 @@ def go_to(take_id: int, basis: Basis, user: Any, goal: int | None, key: str | No
         If the step is not one of this take.
     """
     with transaction.atomic():
-        take = _locked(take_id)
+        take = locked(take_id)
         done = _again(take, basis, user, key)
         if done is not None:
             return done
@@ -246,9 +224,13 @@ def _refuse_own(take: Take, basis: Basis, user: Any) -> None:
 
 
 def _go(
-    take: Take, goal: int | None, user: Any, key: str | None, caught_up: bool, towards_tip: bool = False
-) -> Committed:
-    """Moves the head of a locked take to a step of it, which is known to lie ``towards_tip`` or is looked for."""
+    take: Take, goal: int | None, user: Any, key: str | None, caught_up: bool, towards_tip: bool = False,
+    alone: bool = False,
+) -> Committed:  # fmt: skip
+    """Moves the head of a locked take to a step of it, which is known to lie ``towards_tip`` or is looked for.
+
+    Where that takes back or brings again a frame rate, the other takes of the shot go along, unless ``alone``.
+    """
     moves = _moves(take, goal)
     if not moves:
         return Committed(take, {})
@@ -262,10 +244,12 @@ def _go(
             for of, patch in (patches[pk] if forward else reversed_by_figure(patches[pk])).items():
                 now[of] = patch.apply(now.get(of) or _held(take, of, before).clip)
             labels.append((pk, forward, steps[pk].label))
+            if steps[pk].rate_id is not None and not alone:
+                cross(take, steps[pk], forward, lambda other, to: _go(other, to, user, None, False, alone=True))
     take.head_id = goal  # type: ignore[assignment]
     if moves[-1][1] and not towards_tip and goal not in history.line_to(take.tip_id, take.pk):
         take.tip_id = goal  # type: ignore[assignment]
-    _advance(take, labels, user, key)
+    advance(take, labels, user, key)
     changes = {of: (held, now[of], difference(held.clip, now[of])) for of, held in before.items()}
     clips.keep(take, changes)
     last, forward, label = labels[-1]
@@ -290,6 +274,11 @@ def _moves(take: Take, goal: int | None) -> list[tuple[int, bool]]:
 def _inverse(take: Take, step_id: int, way: str, user: Any, key: str | None, caught_up: bool) -> Committed:
     """Commits a step that takes another one back although more has happened since."""
     step = Edit.objects.get(pk=step_id)
+    if step.rate_id is not None:
+        raise BadEdit(
+            f"your last step is “{step.label}”, of the whole shot, and others have gone on since: set the frame rate "
+            "by its own field. Nothing was undone"
+        )
     name = step.label.split(": ", 1)[-1] if step.inverse_of_id is not None else step.label
     back = reversed_by_figure(patches_by_step([step_id])[step_id])
     before = {casting: clips.held(take, casting) for casting in back}
@@ -310,37 +299,10 @@ def _inverse(take: Take, step_id: int, way: str, user: Any, key: str | None, cau
     refuse_rings(cast_of(take.shot).scene(lambda casting: _held(take, casting, opened).clip), now)
     patches = {casting: difference(before[casting].clip, clip) for casting, clip in now.items()}
     notes = (f"others have gone on since: only your own step was {'taken back' if way == 'Undo' else 'made again'}",)
-    _add(take, user, f"{way}: {name}", patches, notes, key, inverse_of=step_id, moved_time=step.moved_time)
+    add(take, user, f"{way}: {name}", patches, notes, key, inverse_of=step_id, moved_time=step.moved_time)
     clips.keep(take, {c: (before[c], now[c], patch) for c, patch in patches.items()})
     told = f"{'Undone' if way == 'Undo' else 'Redone'}: {name}"
     return Committed(take, patches, now, notes, told, caught_up)
-
-
-def _advance(take: Take, moves: list[tuple[int, bool, str]], user: Any, key: str | None = None) -> None:
-    take.revision += 1
-    take.save(update_fields=["revision", "head", "tip", "changed_at"])
-    Change.objects.bulk_create(
-        Change(take=take, revision=take.revision, edit_id=step, forward=forward, user=user, key=key)
-        for step, forward, _ in moves
-    )
-    _, forward, label = moves[-1]
-    told = {
-        "revision": take.revision,
-        "label": label if forward else f"Undo: {label}",
-        "by": user.get_full_name() or user.get_username(),
-    }
-    # Robust: the step is stored by now, and telling others of it must not make it look as if it were not.
-    take_id = take.pk
-    transaction.on_commit(lambda: announce(take_id, {"type": "take.changed", **told}), robust=True)
-
-
-def announce(take_id: int, message: dict[str, Any]) -> None:
-    """Tells everybody who has the take open. Losing it loses nothing: pages ask for what they missed."""
-    tell(group_of(take_id), message)
-
-
-def group_of(take_id: int) -> str:
-    return f"take.{take_id}"
 
 
 def clips_at(take: Take, step: int | None, castings: Collection[int]) -> dict[int, Clip]:
@@ -369,7 +331,7 @@ def clips_at(take: Take, step: int | None, castings: Collection[int]) -> dict[in
 def copy_take(source: Take, name: str, user: Any) -> Take:
     """A new take with the motion and pending poses of another; its history begins anew."""
     with transaction.atomic():
-        source = _locked(source.pk)
+        source = locked(source.pk)
         take = Take.objects.create(shot=source.shot, name=name, created_by=user, paths=source.paths)
         for casting in source.shot.cast.all():
             clips.store_snapshot(take, casting.pk, Clip(), clips.held(source, casting.pk).clip)

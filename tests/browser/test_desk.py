@@ -217,6 +217,27 @@ class AroundTheDeskTest(BrowserTest):
         page.get_by_label("Range to", exact=True).fill("-5")
         page.get_by_label("Range to", exact=True).press("Enter")
         desk.told("the range ends at -5")
+        page.get_by_role("button", name="Undo", exact=True).click()  # of the steps the rate was the last
+        page.locator("button[aria-label='Frames a second: 24']").wait_for()
+        # What moves is timed by it: there it asks.
+        page = Desk.open(self.page(), "Keeping watch").page
+        take = Take.objects.get(shot__name="Keeping watch")
+        keys = self.key_frames(take)
+        page.locator("button[aria-label^='Frames a second: ']").click()
+        page.get_by_label("Frames a second", exact=True).fill("48")
+        page.get_by_label("Frames a second", exact=True).press("Enter")
+        page.get_by_role("button", name="Keep the seconds").click()
+        page.locator("button[aria-label='Range to: 65']").wait_for()
+        self.assertEqual(self.key_frames(take), {1 + 2 * (frame - 1) for frame in keys})
+        page.get_by_role("button", name="Undo", exact=True).click()
+        page.locator("button[aria-label='Range to: 33']").wait_for()
+        self.assertEqual(self.key_frames(take), keys)
+
+    def key_frames(self, take: Take) -> set[int]:
+        store.forget()  # another process has stored
+        take.refresh_from_db()
+        [casting] = take.shot.cast.all()
+        return set(store.open_clip(take, casting.pk).key_frames())
 
     def test_a_production_with_people_a_character_and_a_shot(self) -> None:
         page = self.page()

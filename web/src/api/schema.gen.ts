@@ -998,6 +998,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/rate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rate
+         * @description Sets the frames a second of the shot, in a step of each of its takes: every key stays on its frame, or at its
+         *     time.
+         */
+        post: operations["server_shots_api_takes_rate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/redo": {
         parameters: {
             query?: never;
@@ -3688,6 +3709,35 @@ export interface components {
             z: number;
         };
         /**
+         * RateIn
+         * @description ``keep``: what stays as it is where the frames of a second change, the frame of every key, or its time.
+         */
+        RateIn: {
+            /**
+             * After
+             * @default []
+             */
+            after: string[];
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Fps */
+            fps: number;
+            /** Id */
+            id?: string | null;
+            /**
+             * Keep
+             * @enum {string}
+             */
+            keep: "frames" | "seconds";
+            /** Revision */
+            revision: number;
+            /** Shown */
+            shown?: number | null;
+        };
+        /**
          * RepeatCycle
          * @description The cycle gone on with; ``travel``: metres a cycle, "stride" for what the feet do, or None to leave it.
          */
@@ -6262,6 +6312,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FoundOut"][];
+                };
+            };
+        };
+    };
+    server_shots_api_takes_rate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RateIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepDone"];
                 };
             };
         };

@@ -66,7 +66,7 @@ export async function dropSet(id: number) {
   }
 }
 
-export async function changeShot(change: Partial<Record<"fps" | "start" | "end" | "play_start" | "play_end", number>>) {
+export async function changeShot(change: Partial<Record<"start" | "end" | "play_start" | "play_end", number>>) {
   const { shot, cast } = desk();
   if (!shot) return;
   try {

@@ -5,7 +5,7 @@ import { fetchSpans, freshen, showFrame } from "./frames";
 import { Live } from "./live";
 import { Motion, Pose } from "./motion";
 import { loadPaths } from "./paths";
-import { stop } from "./playing";
+import { go, stop } from "./playing";
 import { say } from "./steps";
 import { desk, type Member, playhead, setDesk, useDesk } from "./store";
 import { catchUp, follow } from "./taking";
@@ -132,7 +132,11 @@ async function takeOverCast() {
     cast,
     ...(stays ? {} : { activeId: cast[0]?.id ?? 0, selection: [], pivotOn: "", columns: [], keysChosen: {} }),
   });
-  await fetchAll(fresh, shot);
+  if (shot.start !== open.start || shot.end !== open.end) {
+    for (const member of cast) member.motion.resize(shot.start, shot.end);
+    await fetchAll(cast, shot);
+    if (takeId === desk().takeId) go(desk().frame);
+  } else await fetchAll(fresh, shot);
   if (takeId === desk().takeId) await showFrame(desk().frame);
 }
 
@@ -140,11 +144,16 @@ async function takeOverCast() {
 export function connect() {
   live?.close();
   const takeId = desk().takeId;
+  let heard = false;
   const mine: Live = new Live(takeId, {
     state(state) {
       if (live !== mine) return;
       setDesk({ socket: state, ...(state === "open" ? {} : { people: [] }) });
-      if (state === "open") void catchUp(takeId).catch(() => undefined);
+      if (state !== "open") return;
+      void catchUp(takeId).catch(() => undefined);
+      // What was told of the shot while nobody listened is asked for.
+      if (heard) void recast();
+      heard = true;
     },
     told: (message) => live === mine && hear(takeId, message),
     mayLook: () =>

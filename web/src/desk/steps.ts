@@ -248,6 +248,15 @@ export function goTo(step: number | null) {
   return put(stepOf(takeId, "a way through the history", send));
 }
 
+/** Sets the frames a second of the shot, a step of each of its takes: each key keeps its frame, or its time. */
+export function setRate(fps: number, keep: "frames" | "seconds") {
+  const { takeId } = desk();
+  const params = { path: { take_id: takeId } };
+  if (keep === "seconds") chooseNothing(); // columns and keys will lie elsewhere
+  const send: Sending = (told) => ask(http.POST("/api/takes/{take_id}/rate", { params, body: { ...told, fps, keep } }));
+  return put(stepOf(takeId, `${fps} frames a second`, send));
+}
+
 /** A page with steps on the way is not closed without a word. */
 window.addEventListener("beforeunload", (event) => {
   if (outbox.waiting || desk().setAside.length) event.preventDefault();

@@ -118,7 +118,6 @@ export function Layers({ member }: { member: Member }) {
                 {layer.controls.length ? `${layer.controls.length} controls` : "the whole character"}, {keys} curves
               </Said>
               <SmallButton
-                aria-label={`How ${layer.name} turns`}
                 disabled={!editable}
                 title={
                   layer.turned

@@ -6,6 +6,7 @@ import { canChange, desk, onShow, playhead, useDesk } from "../../desk/store";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
+import { Rate } from "./Rate";
 
 const Glyph = ({ d }: { d: string }) => (
   <svg width="14" height="12" viewBox="0 0 14 12" aria-hidden>
@@ -91,7 +92,7 @@ export function Ranges() {
   const shot = useDesk((s) => s.shot);
   const editable = useDesk((s) => canChange(s));
   if (!shot) return null;
-  const field = (label: string, key: "fps" | "start" | "end" | "play_start" | "play_end", wide = 40) => (
+  const field = (label: string, key: "start" | "end" | "play_start" | "play_end", wide = 40) => (
     <Box sx={{ width: wide }}>
       <NumberField
         label={label}
@@ -120,7 +121,7 @@ export function Ranges() {
       {word("to")}
       {field("Range to", "end")}
       <Box sx={{ width: 6 }} />
-      {field("Frames a second", "fps")}
+      <Rate fps={shot.fps} />
       {word("frames/s")}
     </Box>
   );
