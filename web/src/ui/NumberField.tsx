@@ -60,7 +60,10 @@ export function NumberField(props: Props) {
         onBlur={() => finish(typing === opened.current ? null : typing, false)}
         onKeyDown={(e) => {
           e.stopPropagation();
-          if (e.key === "Enter") finish(typing, true);
+          if (e.key === "Enter") {
+            e.preventDefault(); // what opens by the number is not answered by the same key
+            finish(typing, true);
+          }
           if (e.key === "Escape") finish(null, true);
         }}
         style={{
