@@ -22,6 +22,7 @@ http = get_asgi_application()
 
 from django.conf import settings  # noqa: E402
 
+from server import working  # noqa: E402
 from server.limits import BoundedBodies, OwnOrigin  # noqa: E402
 from server.shots.live import LiveTake  # noqa: E402  (needs the loaded apps)
 
@@ -38,6 +39,8 @@ application = ProtocolTypeRouter(
         "websocket": OwnOrigin(AuthMiddlewareStack(sockets), settings.CSRF_TRUSTED_ORIGINS),
     }
 )
+if os.environ.get("HAME_READY"):  # by ./start: nobody waits for it at the first long look
+    working.ready()
 # What is loaded by now stays: looking through all of it again and again would hold up hands.
 gc.collect()
 gc.freeze()

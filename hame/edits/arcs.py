@@ -182,6 +182,8 @@ class SmoothArc(Edit):
     first: Frame
     last: Frame
 
+    dear = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return smooth_arc(clip, rig, self.control, self.first, self.last)
 

@@ -196,6 +196,8 @@ class CarryMotion(Edit):
     controls: Controls = None
     name: Annotated[str, AtMost(LONGEST_NAME)] = "Fitting"
 
+    dear = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return carry_motion(clip, rig, scene, self)
 

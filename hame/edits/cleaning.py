@@ -157,6 +157,8 @@ class SpareKeys(Edit):
     tolerance: Tolerance = Tolerance()
     controls: Controls = None
 
+    dear = True
+
     cleans = True
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
@@ -265,6 +267,8 @@ class FitKeys(Edit):
     kind: Literal["fit keys"] = "fit keys"
     tolerance: Tolerance = Tolerance(0.002, 0.01)
     controls: Controls = None
+
+    dear = True
 
     cleans = True
 

@@ -262,6 +262,8 @@ class FreeCycle(Edit):
 
     kind: Literal["free"] = "free"
 
+    dear = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return free_cycle(clip, rig)
 

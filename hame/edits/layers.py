@@ -236,6 +236,8 @@ class PartSides(Edit):
     controls: Names = ()
     name: Name = ""
 
+    dear = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return part_sides(clip, rig, self.start, self.end, self.controls, self.name)
 

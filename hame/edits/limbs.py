@@ -229,6 +229,8 @@ class MatchLimbs(Edit):
     every: Literal["frame", "key", "needed"] = "needed"
     tolerance: Annotated[float, Within(1e-5, 1.0, "m")] = 0.001
 
+    dear = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         limbs = [rig.limb(name) for name in self.limbs] or list(rig.limbs)
         outcome = match_limbs(clip, rig, limbs, self.first, self.last, self.to, self.every, self.tolerance, scene)

@@ -160,6 +160,8 @@ class MergeLayer(Edit):
     kind: Literal["merge layer"] = "merge layer"
     number: Number
 
+    dear = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return merge_down(clip, rig, self.number)
 

@@ -202,6 +202,8 @@ class MirrorRange(Edit):
     controls: Controls = None
     how: Mirroring = Mirroring()
 
+    dear = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         return mirror_range(clip, rig, self.first, self.last, self.to, self.controls, self.how)
 

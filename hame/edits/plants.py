@@ -129,6 +129,8 @@ class PlantLimbs(Edit):
     figure: FigureNumber = OWN
     thing: ControlName = ""
 
+    dear = True
+
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         if not self.plants:
             raise BadEdit("nothing is chosen to plant; select a foot or a hand")

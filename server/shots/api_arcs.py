@@ -7,7 +7,7 @@ from dataclasses import asdict
 from itertools import pairwise
 
 import numpy as np
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 
 from hame.character.camera import CAMERA, is_camera
@@ -25,7 +25,7 @@ from server.productions.models import Role
 from server.rows import changing, merged
 from server.shots import schemas, store
 from server.shots.answers import kept
-from server.shots.api_contacts import LOOK, MOST_ALERTS, alert_out, counted_frames, looked_at
+from server.shots.api_contacts import LOOK, MOST_ALERTS, alert_out, by_size, counted_frames, looked_at, take_of, written
 from server.shots.api_takes import figures_of, find_casting, find_take
 from server.shots.models import Take
 from server.shots.pace import FRAMES, keep_pace
@@ -86,15 +86,23 @@ def _lacks(take: Take, path: dict[str, object]) -> str:
 @router.get("/takes/{take_id}/arcs", response=list[schemas.AlertOut])
 def arcs(
     request: HttpRequest, take_id: int, first: FrameNumber, last: FrameNumber, camera: int | None = None
-) -> list[schemas.AlertOut]:
+) -> HttpResponse:
     """Faults of the paths and the timing of all who play: in the world, or in the picture of a camera of the cast."""
     take = find_take(request, take_id)
     playing = [casting.pk for casting in castings_of(take)]
-    keep_pace(request.user, FRAMES, LOOK * looked_at(first, last, len(playing)))
-    if not playing:
-        return []
+    count = looked_at(first, last, len(playing))
+    keep_pace(request.user, FRAMES, LOOK * count)
+    return by_size(count, arcs_in, take_id, first, last, camera)
 
-    def look() -> list[schemas.AlertOut]:
+
+def arcs_in(take_id: int, first: int, last: int, camera: int | None) -> bytes:
+    """The faults of the paths and the timing of all who play in a take."""
+    take = take_of(take_id)
+    playing = [casting.pk for casting in castings_of(take)]
+    if not playing:
+        return written([])
+
+    def look() -> bytes:
         figures = figures_of(take, playing)
         posed = played(figures, np.arange(first, last + 1))
 
@@ -119,7 +127,7 @@ def arcs(
             for number in playing
             for alert in arc_alerts(figures[number].clip, posed[number], first, take.shot.fps, seen, finer_of(number))
         ]
-        return sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS]
+        return written(sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS])
 
     return kept("arcs", take, (first, last, camera), look)
 

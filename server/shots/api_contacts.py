@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict
+from typing import Any
 
 import numpy as np
-from django.http import HttpRequest
-from ninja import Router
+from django.http import HttpRequest, HttpResponse
+from ninja import Router, Schema
 
 from hame.edits.reading import edit_to_json
 from hame.errors import BadEdit
@@ -28,20 +29,29 @@ from server.shots.motion import MAX_FRAMES
 from server.shots.pace import FRAMES, keep_pace
 from server.shots.schemas import FrameNumber
 from server.shots.store import castings_of
+from server.working import away
 
 router = Router(tags=["contacts"])
 
 
 @router.get("/takes/{take_id}/contacts", response=list[schemas.AlertOut])
-def contacts(request: HttpRequest, take_id: int, first: FrameNumber, last: FrameNumber) -> list[schemas.AlertOut]:
+def contacts(request: HttpRequest, take_id: int, first: FrameNumber, last: FrameNumber) -> HttpResponse:
     """What slides, sinks, floats, reaches too far, snaps or bends the wrong way, of all who play."""
     take = find_take(request, take_id)
     playing = [casting.pk for casting in castings_of(take)]
-    keep_pace(request.user, FRAMES, LOOK * looked_at(first, last, len(playing)))
-    if not playing:
-        return []
+    count = looked_at(first, last, len(playing))
+    keep_pace(request.user, FRAMES, LOOK * count)
+    return by_size(count, contacts_in, take_id, first, last)
 
-    def look() -> list[schemas.AlertOut]:
+
+def contacts_in(take_id: int, first: int, last: int) -> bytes:
+    """The faults of contact of all who play in a take."""
+    take = take_of(take_id)
+    playing = [casting.pk for casting in castings_of(take)]
+    if not playing:
+        return written([])
+
+    def look() -> bytes:
         figures = figures_of(take, playing)
         posed = played(figures, np.arange(first, last + 1))
         ground = _ground(take, posed)
@@ -50,7 +60,7 @@ def contacts(request: HttpRequest, take_id: int, first: FrameNumber, last: Frame
             for number in playing
             for alert in alerts(figures[number].clip, posed[number], first, take.shot.fps, ground)
         ]
-        return sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS]
+        return written(sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS])
 
     return kept("contacts", take, (first, last), look)
 
@@ -85,6 +95,26 @@ def looked_at(first: int, last: int, figures: int) -> int:
     return count
 
 
+MUCH = 900
+"""So many frames of figures and more are looked at in a process of its own."""
+
+
+def by_size(count: int, look: Callable[..., bytes], *told: Any) -> HttpResponse:
+    """The answer of a look at so many frames of figures: found here, or where it holds up no hand."""
+    answer = away(look, *told) if count > MUCH else look(*told)
+    return HttpResponse(answer, content_type="application/json; charset=utf-8")
+
+
+def written(found: Sequence[Schema]) -> bytes:
+    """What was found as the JSON of the answer: written where it was found, since a long one takes a while."""
+    return b"[" + b",".join(one.model_dump_json().encode() for one in found) + b"]"
+
+
+def take_of(take_id: int) -> Take:
+    """A take that somebody may see, as :func:`find_take` has made sure."""
+    return Take.objects.select_related("shot").get(pk=take_id)
+
+
 def counted_frames(first: int, last: int) -> int:
     if not 0 <= last - first < MAX_FRAMES:
         raise BadEdit(f"between 1 and {MAX_FRAMES} frames can be looked at, the first before the last")
@@ -108,20 +138,27 @@ def bearing(request: HttpRequest, take_id: int, casting: int, frame: FrameNumber
 
 
 @router.get("/takes/{take_id}/balance", response=list[schemas.BalanceOut])
-def balance(
-    request: HttpRequest, take_id: int, casting: int, first: FrameNumber, last: FrameNumber
-) -> list[schemas.BalanceOut]:
+def balance(request: HttpRequest, take_id: int, casting: int, first: FrameNumber, last: FrameNumber) -> HttpResponse:
     """How one of the cast stands, frame by frame; nothing for a prop."""
     take = find_take(request, take_id)
     find_casting(take, casting)
     playing = [c.pk for c in castings_of(take)]
-    keep_pace(request.user, FRAMES, LOOK * looked_at(first, last, len(playing)))
+    count = looked_at(first, last, len(playing))
+    keep_pace(request.user, FRAMES, LOOK * count)
+    return by_size(count, balance_in, take_id, casting, first, last)
 
-    def look() -> list[schemas.BalanceOut]:
+
+def balance_in(take_id: int, casting: int, first: int, last: int) -> bytes:
+    """How one of the cast stands in a take, frame by frame."""
+    take = take_of(take_id)
+    playing = [c.pk for c in castings_of(take)]
+
+    def look() -> bytes:
         figures = figures_of(take, [casting, *playing])
         posed = played(figures, np.arange(first, last + 1))
         found = balances(figures[casting].clip, posed[casting], first, _ground(take, posed))
-        return [balance_out(posed[casting].rig, posed[casting].nodes[n], one) for n, one in enumerate(found)]
+        mine = posed[casting]
+        return written([balance_out(mine.rig, mine.nodes[n], one) for n, one in enumerate(found)])
 
     return kept("balance", take, (casting, first, last), look)
 
@@ -130,19 +167,28 @@ def balance(
 def found_plants(
     request: HttpRequest, take_id: int, casting: int, first: FrameNumber, last: FrameNumber, height: float = HEIGHT,
     speed: float = SPEED, shortest: int = SHORTEST,
-) -> list[schemas.FoundOut]:  # fmt: skip
+) -> HttpResponse:  # fmt: skip
     """The plants that the motion of one of the cast shows, by how high and how fast a point of its soles may be."""
     take = find_take(request, take_id)
     find_casting(take, casting)
     playing = [casting.pk for casting in castings_of(take)]
-    keep_pace(request.user, FRAMES, LOOK * looked_at(first, last, len(playing)))
+    count = looked_at(first, last, len(playing))
+    keep_pace(request.user, FRAMES, LOOK * count)
     if not (0.0 <= height <= 10.0 and 0.0 <= speed <= 100.0 and 1 <= shortest <= 1000):
         raise BadEdit("plants are found by a height of 0 to 10 m, a speed of 0 to 100 m/s and 1 to 1000 frames")
 
-    def look() -> list[schemas.FoundOut]:
+    return by_size(count, plants_in, take_id, casting, first, last, height, speed, shortest)
+
+
+def plants_in(take_id: int, casting: int, first: int, last: int, height: float, speed: float, shortest: int) -> bytes:
+    """The plants that the motion of one of the cast shows in a take."""
+    take = take_of(take_id)
+    playing = [c.pk for c in castings_of(take)]
+
+    def look() -> bytes:
         posed = played(figures_of(take, [casting, *playing]), np.arange(first, last + 1))
         mine = posed[casting]
         found = find_plants(mine.rig, mine.nodes, first, take.shot.fps, height, speed, shortest, _ground(take, posed))
-        return [schemas.FoundOut(**asdict(plant)) for plant in found]
+        return written([schemas.FoundOut(**asdict(plant)) for plant in found])
 
     return kept("plants", take, (casting, first, last, height, speed, shortest), look)

@@ -33,6 +33,7 @@ from server.productions.models import Role
 from server.rows import changing
 from server.shots import history, schemas, store
 from server.shots import since as since_then
+from server.shots.ahead import ahead_of
 from server.shots.api import find_shot
 from server.shots.clips import one_moment
 from server.shots.models import Casting, Shot, Take
@@ -286,7 +287,7 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
     basis = _basis(request, given, (casting.pk, given.read) if given.read is not None else None)
     done = store.commit(
         take_id, cast, basis, request.user, label, lambda scene: made(asked, scene, casting.pk), given.id,
-        asked.moves_time(),
+        asked.moves_time(), ahead_of(found, casting.pk, asked, basis.revision),
     )  # fmt: skip
     return _done(done, basis.known)
 

@@ -21,6 +21,8 @@ from hame.scene.joined import Posed, played, seen
 from hame.scene.scene import Figure
 
 MAX_FRAMES = 5000
+MOST_POSES = 12_000
+"""Of all figures together, with those they are tied to: some 100 MB of an answer, and twice that on the way."""
 
 
 def packed_motion(
@@ -33,6 +35,11 @@ def packed_motion(
     first, last = whole_frame(first), whole_frame(last)
     if last < first or last - first >= MAX_FRAMES:
         raise BadEdit(f"between 1 and {MAX_FRAMES} frames can be asked for at once")
+    if (last - first + 1) * len(figures) > MOST_POSES:
+        raise BadEdit(
+            f"{len(figures)} figures over {last - first + 1} frames are too much at once; ask for a shorter stretch "
+            f"({MOST_POSES // len(figures)} frames)"
+        )
     return packed(_only(played(figures, np.arange(first, last + 1)), wanted), revision, first, last - first + 1)
 
 

@@ -17,6 +17,7 @@ from hame.errors import BadEdit
 from hame.scene.scene import Scene
 from server.errors import Stale
 from server.shots import clips, history
+from server.shots.ahead import Ahead
 from server.shots.clips import forget, open_clip, open_clips
 from server.shots.history import with_ends
 from server.shots.models import Casting, Change, Edit, Take
@@ -62,13 +63,16 @@ class Committed:
 def commit(
     take_id: int, cast: Cast, basis: Basis, user: Any, label: str | Callable[[Scene], str],
     make: Callable[[Scene], Made], key: str | None = None, moved_time: Reach | None = None,
+    ahead: Ahead | None = None,
 ) -> Committed:  # fmt: skip
     """Makes an edit on the scene of a take and stores the step, all or nothing.
 
     An edit made on an older take is made again on the take as it is now, if it
     means the same there (:func:`server.shots.since.rebased`). The same ``key``
     again gets the same answer and makes no second step. ``moved_time`` are the
-    frames of which what lay there lies elsewhere by it.
+    frames of which what lay there lies elsewhere by it. ``ahead`` is what it was
+    found to do before: where the take is what it was then, that is stored, and
+    others are locked out only for as long as that takes.
 
     Raises
     ------
@@ -85,7 +89,12 @@ def commit(
         _refuse_unknown(take, basis)
         before: dict[int, clips.Held] = {}
         scene = cast.scene(lambda casting: _held(take, casting, before).clip)
-        made = make(scene) if take.revision == basis.revision else rebased(take, cast, scene, basis, user, make)
+        if ahead is not None and ahead.revision == take.revision == basis.revision:
+            made = ahead.on(lambda casting: _held(take, casting, before).clip)
+        elif take.revision == basis.revision:
+            made = make(scene)
+        else:
+            made = rebased(take, cast, scene, basis, user, make)
         name = label if isinstance(label, str) else label(scene)  # of an edit that could be made
         caught_up = take.revision != basis.known
         patches = {c: difference(_held(take, c, before).clip, clip) for c, clip in made.clips.items()}

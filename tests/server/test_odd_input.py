@@ -8,7 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
 from server.characters import store as characters
-from server.shots import store
+from server.shots import motion, store
 from server.shots.models import Take
 from tests.hame.examples import BRANNOC
 from tests.server.base import ServerTest, take_in_once
@@ -67,18 +67,26 @@ class OddInputTest(ServerTest):
         self.assertEqual(self.post(f"/shots/{self.shot.pk}", {"name": "a\\u0000b"}, "patch").status_code, 200)
 
     def test_an_edit_while_its_take_is_deleted(self) -> None:
-        found = store._locked
+        found = store.locked
 
         def gone(take_id: int) -> Take:
             Take.objects.filter(pk=take_id).delete()
             return found(take_id)
 
-        with mock.patch.object(store, "_locked", gone):
+        with mock.patch.object(store, "locked", gone):
             for path, body in (("edits", {"casting": self.casting.pk, "edit": {"kind": "key", "frame": 3}}),
                                ("undo", {})):  # fmt: skip
                 take = Take.objects.create(shot=self.shot, name="Short-lived")
                 answer = self.post(f"/takes/{take.pk}/{path}", {"revision": 0, **body})
                 self.assertEqual(answer.status_code, 404)
+
+    def test_a_motion_is_asked_for_in_parts_where_many_play(self) -> None:
+        path = f"/takes/{self.take.pk}/motion?casting={self.casting.pk}&first=1&last="
+        with mock.patch.object(motion, "MOST_POSES", 20):
+            self.assertEqual(self.get(f"{path}20").status_code, 200)
+            refused = self.get(f"{path}21")
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("a shorter stretch (20 frames)", refused.json()["message"])
 
     def test_files_called_like_options_or_like_nothing(self) -> None:
         path = f"/api/productions/{self.production.pk}/characters"

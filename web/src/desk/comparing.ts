@@ -1,6 +1,6 @@
 // Before and after: another state of the same shot beside the one that is worked on, on the same frames and camera.
 import { bytes } from "../api/client";
-import { showFrame } from "./frames";
+import { inParts, showFrame } from "./frames";
 import { Motion, unpack } from "./motion";
 import type { Compared, CompareWith } from "./other";
 import { say } from "./steps";
@@ -15,23 +15,24 @@ export async function compareWith(other: CompareWith) {
   if (!shot || !cast.length) return;
   const query = [
     ...cast.map((member) => `casting=${member.id}`),
-    `first=${shot.start}`,
-    `last=${shot.end}`,
     ...(other.what === "step" ? [`step=${other.step}`] : []),
     ...(other.what === "layer" ? [`without=${other.casting}:${other.layer}`] : []),
   ].join("&");
   try {
-    const got = unpack(await bytes(`/api/takes/${other.what === "take" ? other.take : takeId}/motion?${query}`));
-    if (mine !== asking || takeId !== desk().takeId) return;
     const motions = new Map<number, Motion>();
-    for (const member of cast) {
-      const frames = got.get(member.id);
-      if (!frames) continue;
-      const { j, k, c } = member.motion;
-      const motion = new Motion(j, k, c);
-      motion.resize(shot.start, shot.end);
-      motion.put(frames);
-      motions.set(member.id, motion);
+    for (const { first, last } of inParts(shot.start, shot.end)) {
+      const take = other.what === "take" ? other.take : takeId;
+      const got = unpack(await bytes(`/api/takes/${take}/motion?${query}&first=${first}&last=${last}`));
+      if (mine !== asking || takeId !== desk().takeId) return;
+      for (const member of cast) {
+        const frames = got.get(member.id);
+        if (!frames) continue;
+        const { j, k, c } = member.motion;
+        const motion = motions.get(member.id) ?? new Motion(j, k, c);
+        if (!motions.has(member.id)) motion.resize(shot.start, shot.end);
+        motion.put(frames);
+        motions.set(member.id, motion);
+      }
     }
     const before = desk().compared;
     setDesk({ compared: { with: other, how: before?.how ?? "ghosts", flipped: false, motions } });

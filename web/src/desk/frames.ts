@@ -18,13 +18,28 @@ export interface Span {
   last: number;
 }
 
+/** So many poses, frames of all who play, are asked for at once: of long motions some come while others are made. */
+const MOST_POSES = 4000;
+
+/** A stretch of frames in parts that are asked for one by one. */
+export function inParts(first: number, last: number): { first: number; last: number }[] {
+  const most = Math.max(Math.floor(MOST_POSES / Math.max(desk().cast.length, 1)), 1);
+  const count = Math.ceil((last - first + 1) / most);
+  return Array.from({ length: count }, (_, n) => ({
+    first: first + n * most,
+    last: Math.min(first + (n + 1) * most - 1, last),
+  }));
+}
+
 /** Fetches frames; those that several of the cast need alike come in one answer. Says whether all have come. */
 export async function fetchSpans(spans: Span[]): Promise<boolean> {
   const alike = new Map<string, Span[]>();
-  for (const span of spans) {
-    const key = `${span.member.takeId} ${span.first} ${span.last}`;
-    alike.set(key, [...(alike.get(key) ?? []), span]);
-  }
+  for (const { member, first, last } of spans)
+    for (const part of inParts(first, last)) {
+      const span = { member, ...part };
+      const key = `${span.member.takeId} ${span.first} ${span.last}`;
+      alike.set(key, [...(alike.get(key) ?? []), span]);
+    }
   const results = await Promise.allSettled([...alike.values()].map(fetchAlike));
   return results.every((result) => result.status === "fulfilled");
 }
