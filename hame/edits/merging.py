@@ -207,7 +207,7 @@ def merged_turns(clip: Clip, rig: Rig, number: int, below: int, share: float) ->
         rest = [0.0 if below else rig.channels[n].rest for n in columns]
         values = _angles(there, every, rest) * share
         counts = np.ones(len(every)) if weight is None else np.clip(sample_curve(weight, every), 0.0, 1.0)
-        laid_kernel.lay(values, _angles(mine, every, [0.0] * 3), counts, np.array([[0, 1, 2]]), axes[None])
+        laid_kernel.turn(values, _angles(mine, every, [0.0] * 3), counts, np.array([[0, 1, 2]]), axes[None], False)
         values /= share
         fixed = np.repeat(np.isin(every[::SUB], frames)[None], 3, axis=0)
         fits = thinned(np.ascontiguousarray(values.T), np.full(3, BETWEEN * _MERGED["rad"]), fixed, SUB)

@@ -76,16 +76,16 @@ class Laid:
 
     def lay(self, values: Array) -> Array:
         """Channel values (F, C) with the layer on them."""
-        result = values + self._plain()
-        result[:, self.turns.columns] = values[:, self.turns.columns]
-        laid_kernel.lay(result, self.over, self.counts, self.turns.columns, self.turns.axes)
-        return result
+        return self._turned(values, values + self._plain(), back=False)
 
     def lift(self, values: Array) -> Array:
         """Channel values (F, C) without it."""
-        result = values - self._plain()
+        return self._turned(values, values - self._plain(), back=True)
+
+    def _turned(self, values: Array, result: Array, back: bool) -> Array:
+        """``result`` with the turns of ``values`` turned as a whole."""
         result[:, self.turns.columns] = values[:, self.turns.columns]
-        laid_kernel.lift(result, self.over, self.counts, self.turns.columns, self.turns.axes)
+        laid_kernel.turn(result, self.over, self.counts, self.turns.columns, self.turns.axes, back)
         return result
 
     def wanted(self, values: Array, below: Array) -> Array:

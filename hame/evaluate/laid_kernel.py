@@ -8,7 +8,7 @@ from hame.maths.kernels import euler_near, euler_to_quat, qmul
 
 
 @njit(cache=True, nogil=True)
-def lay(values, over, counts, columns, axes):  # type: ignore[no-untyped-def]
+def turn(values, over, counts, columns, axes, back):  # type: ignore[no-untyped-def]
     """Lays turns on those below, in place: of each row the turn of ``over`` after, in the axes that those below leave.
 
     Parameters
@@ -16,7 +16,9 @@ def lay(values, over, counts, columns, axes):  # type: ignore[no-untyped-def]
     values, over : (F, C) angles below, and those laid on them
     counts : (F,) how much of these counts
     columns, axes : (T, 3) where the angles of each turn are, and its sequence of axes
+    back : takes them off again: of each row remains the turn on which ``over`` was laid
     """
+    sign = -1.0 if back else 1.0
     for t in range(len(columns)):
         a, b, c = columns[t]
         i, j, k = axes[t]
@@ -27,25 +29,9 @@ def lay(values, over, counts, columns, axes):  # type: ignore[no-untyped-def]
             u, v, w = values[f, a], values[f, b], values[f, c]
             px, py, pz, pw = euler_to_quat(i, j, k, u, v, w)
             qx, qy, qz, qw = euler_to_quat(i, j, k, x, y, z)
-            px, py, pz, pw = qmul(px, py, pz, pw, qx, qy, qz, qw)
-            values[f, a], values[f, b], values[f, c] = euler_near(i, j, k, px, py, pz, pw, u + x, v + y, w + z)
-
-
-@njit(cache=True, nogil=True)
-def lift(values, over, counts, columns, axes):  # type: ignore[no-untyped-def]
-    """The way back of :func:`lay`: of each row the turn on which ``over`` was laid."""
-    for t in range(len(columns)):
-        a, b, c = columns[t]
-        i, j, k = axes[t]
-        for f in range(len(values)):
-            x, y, z = counts[f] * over[f, a], counts[f] * over[f, b], counts[f] * over[f, c]
-            if x == 0.0 and y == 0.0 and z == 0.0:
-                continue
-            u, v, w = values[f, a], values[f, b], values[f, c]
-            px, py, pz, pw = euler_to_quat(i, j, k, u, v, w)
-            qx, qy, qz, qw = euler_to_quat(i, j, k, x, y, z)
-            px, py, pz, pw = qmul(px, py, pz, pw, -qx, -qy, -qz, qw)
-            values[f, a], values[f, b], values[f, c] = euler_near(i, j, k, px, py, pz, pw, u - x, v - y, w - z)
+            px, py, pz, pw = qmul(px, py, pz, pw, sign * qx, sign * qy, sign * qz, qw)
+            u, v, w = u + sign * x, v + sign * y, w + sign * z
+            values[f, a], values[f, b], values[f, c] = euler_near(i, j, k, px, py, pz, pw, u, v, w)
 
 
 @njit(cache=True, nogil=True)
