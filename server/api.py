@@ -19,6 +19,7 @@ from server.productions.api import router as productions
 from server.shots.api import router as shots
 from server.shots.api_arcs import router as arcs
 from server.shots.api_contacts import router as contacts
+from server.shots.api_handoff import router as handoff
 from server.shots.api_library import router as library
 from server.shots.api_removal import router as removal
 from server.shots.api_sheet import router as sheet
@@ -55,6 +56,7 @@ api.add_router("", library)
 api.add_router("", sheet)
 api.add_router("", contacts)
 api.add_router("", arcs)
+api.add_router("", handoff)
 api.add_router("", removal)
 
 

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 
 from hame.edits.reading import edit_to_json
@@ -112,7 +113,7 @@ def written(found: Sequence[Schema]) -> bytes:
 
 def take_of(take_id: int) -> Take:
     """A take that somebody may see, as :func:`find_take` has made sure."""
-    return Take.objects.select_related("shot").get(pk=take_id)
+    return get_object_or_404(Take.objects.select_related("shot"), pk=take_id)
 
 
 def counted_frames(first: int, last: int) -> int:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict, replace
 from typing import Any
@@ -20,11 +19,9 @@ from hame.clip.played import follows
 from hame.clip.spans import Reach, tracks_to_json
 from hame.edits.making import made
 from hame.errors import BadEdit
-from hame.evaluate.evaluate import joints
-from hame.formats.gltf_write import Handed, write_scene
 from hame.measure.keyed import unkeyed
 from hame.measure.seam import seam
-from hame.scene.joined import bound_to, moves, played
+from hame.scene.joined import bound_to, moves
 from hame.scene.scene import Figure, Scene
 from server.characters import store as characters
 from server.errors import NotTheirs
@@ -38,7 +35,7 @@ from server.shots.api import find_shot
 from server.shots.clips import one_moment
 from server.shots.models import Casting, Shot, Take
 from server.shots.motion import MAX_FRAMES, packed_motion, packed_pending
-from server.shots.pace import FRAMES, HAND_OFF, MOTION, keep_pace
+from server.shots.pace import FRAMES, MOTION, keep_pace
 from server.shots.rates import change_rate
 from server.shots.scenes import cast_of
 from server.shots.schemas import FrameNumber
@@ -416,28 +413,3 @@ def pending(request: HttpRequest, take_id: int, casting: Query[list[int]], frame
     wanted = list(dict.fromkeys(casting))
     figures = figures_of(found, wanted)
     return HttpResponse(packed_pending(figures, wanted, found.revision, frame), content_type="application/octet-stream")
-
-
-@router.get("/takes/{take_id}/handoff.glb", include_in_schema=False)
-def hand_off(
-    request: HttpRequest, take_id: int, casting: Query[list[int]], first: FrameNumber, last: FrameNumber
-) -> HttpResponse:
-    """Some of the cast with their motions, sampled at every frame from ``first`` to ``last``, as one glTF file."""
-    found = find_take(request, take_id)
-    wanted = [find_casting(found, number) for number in dict.fromkeys(casting)]
-    if not wanted:
-        raise BadEdit("nobody is chosen to be handed off")
-    keep_pace(request.user, HAND_OFF)
-    if not 0 <= last - first < 5000:
-        raise BadEdit("the hand-off needs between 1 and 5000 frames, the first before the last")
-    posed = played(figures_of(found, [cast.pk for cast in wanted]), range(first, last + 1))
-    handed = []
-    for cast in wanted:
-        one, read = posed[cast.pk], characters.read(cast.version)
-        handed.append(Handed(cast.name, one.rig.skeleton, read.skin, joints(one.rig, one.nodes)))
-    body = write_scene(handed, found.shot.fps, found.name)
-    response = HttpResponse(body, content_type="model/gltf-binary")
-    who = wanted[0].name if len(wanted) == 1 else "all"
-    name = re.sub(r"[^\w.-]+", "-", f"{found.shot.name}-{found.name}-{who}").strip("-").lower() or "take"
-    response["Content-Disposition"] = f'attachment; filename="{name}.glb"'
-    return response

@@ -8,6 +8,7 @@ from typing import Any, Literal
 from django.db import OperationalError, transaction
 
 from hame.clip.clip import Clip, Patch, difference
+from hame.edits.guard import guarded
 from hame.edits.rate import keep_seconds
 from hame.errors import BadEdit
 from server.shots import clips
@@ -17,7 +18,7 @@ from server.shots.writing import add, announce
 
 Keeping = Literal["frames", "seconds"]
 RANGE = ("start", "end", "play_start", "play_end")
-MOST_FRAMES = 216_000  # of a range: an hour of sixty a second
+MAX_RANGE = 5000  # frames of a shot
 
 
 def change_rate(
@@ -45,8 +46,8 @@ def change_rate(
         before = {"fps": now.fps, **{name: getattr(now, name) for name in RANGE}}
         after = {"fps": fps, **{name: _at(getattr(now, name), now.start, factor) for name in RANGE}}
         after["end"] = max(after["end"], after["start"] + 1)
-        if after["end"] - after["start"] >= MOST_FRAMES:
-            raise BadEdit(f"a shot has at most {MOST_FRAMES} frames; with its seconds kept it would have more")
+        if after["end"] - after["start"] >= MAX_RANGE:
+            raise BadEdit(f"a shot has at most {MAX_RANGE} frames; with its seconds kept it would have more")
         change = RateChange.objects.create(shot=now, before=before, after=after)
         label = f"{before['fps']:g} to {fps:g} frames a second, {keep} kept"
         notes: list[str] = []
@@ -74,7 +75,8 @@ def _step(
     for casting, before in held.items():
         if factor == 1.0:
             break
-        outcome = keep_seconds(before.clip, scene.figures[casting].rig, start, factor)
+        rig = scene.figures[casting].rig
+        outcome = guarded(before.clip, keep_seconds(before.clip, rig, start, factor), rig)
         patch = difference(before.clip, outcome.clip)
         if patch:
             patches[casting], changes[casting] = patch, (before, outcome.clip, patch)

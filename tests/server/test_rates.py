@@ -113,6 +113,13 @@ class RateTest(ServerTest):
             self.edit({"kind": "pose", "frame": 20, "values": {"spine/rx": 0.1}}, revision).status_code, 409
         )
 
+    def test_what_would_come_to_lie_too_far_out_is_refused_for_all_takes(self) -> None:
+        self.pose(200_000, **{"head__ry": 0.2})
+        refused = self.rate(48, "seconds", take=self.other)
+        self.assertEqual(refused.status_code, 422)
+        self.assertEqual((self.shown()[0], self.keys()), (24, [1, 13, 25, 200_000]))
+        self.assertEqual(Edit.objects.filter(take=self.other).count(), 0)
+
     def test_nonsense_and_guests_are_refused(self) -> None:
         for fps in (0, 1000, "fast"):
             self.assertEqual(self.rate(fps, "frames").status_code, 422)  # type: ignore[arg-type]

@@ -14,7 +14,7 @@ from django.test import TransactionTestCase
 
 from hame.errors import BadEdit
 from server import working
-from server.shots import ahead, answers, api_contacts, store
+from server.shots import ahead, answers, api_contacts, api_handoff, store
 from server.shots.models import Edit, Take
 from server.working import Worker
 from tests.server.base import ServerTest, furnish
@@ -148,5 +148,11 @@ class AheadTest(TransactionTestCase):
         with mock.patch.object(api_contacts, "MUCH", 10**9):
             self.assertEqual(self.get(path).json(), there)
         self.assertTrue(there)
+        file = f"/takes/{self.take.pk}/handoff.glb?casting={self.casting.pk}&first=1&last=20"
+        here = self.get(file).content
+        with mock.patch.object(api_handoff, "MUCH", 1), mock.patch.object(api_handoff, "_AT_ONCE", 7):
+            self.assertEqual(self.get(file).content, here)
+        with mock.patch.object(api_handoff, "MOST_HANDED", 19):
+            self.assertIn("a shorter stretch (19 frames)", self.get(file).json()["message"])
         for asked in ("arcs?", f"balance?casting={self.casting.pk}&", f"plants?casting={self.casting.pk}&"):
             self.assertEqual(self.get(f"/takes/{self.take.pk}/{asked}first=1&last=20").status_code, 200, asked)
