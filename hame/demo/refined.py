@@ -29,7 +29,7 @@ def tired_round(rig: Rig) -> Clip:
     """The walk of the morning round with a layer *Tired* over it, whose weight grows from nothing to all."""
     clip = shots.walk_across(rig)
     clip = _done(rig, clip, AddLayer(name="Tired"))
-    stoop = {"spine/rx": 7.0, "spine.2/rx": 8.0, "chest/rx": 9.0, "neck/rx": 12.0, "head/rx": 6.0}
+    stoop = {"spine/rx": 4.0, "spine.2/rx": 5.0, "chest/rx": 6.0, "neck/rx": 6.0, "head/rx": 3.0}
     arms = {f"arm.{s}.{part}": v for s in "LR" for part, v in (("upper/rz", -4.0), ("lower/rx", -9.0))}
     for frame in (1, 73):
         seen = channel_values(rig, clip, [frame])[0]
