@@ -116,6 +116,15 @@ class BrowserTest(TransactionTestCase):
         page.get_by_role("heading", name="Skerry Light").wait_for()
         return page
 
+    def sign_in_elsewhere(self, page: Page, account: str) -> None:
+        """In another tab of the same browser: out, and in as somebody else."""
+        other = page.context.new_page()
+        other.goto(f"http://127.0.0.1:{self.port}/")
+        other.get_by_role("button", name="Sign out").click()
+        other.get_by_role("button", name=account).click()
+        other.get_by_role("heading", name="Skerry Light").wait_for()
+        other.close()
+
     def page_as(self, username: str, first_name: str, role: str = "animator") -> Page:
         """A page of its own for somebody who plays no part in the demo, at the shots of its production."""
         user = get_user_model().objects.get_or_create(username=username, defaults={"first_name": first_name})[0]

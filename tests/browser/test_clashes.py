@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from itertools import pairwise
 
-from playwright.sync_api import Page, Route
+from playwright.sync_api import Route
 
 from server.shots.models import Edit, Take
 from tests.browser.base import BrowserTest, Desk
@@ -117,15 +117,6 @@ class ClashTest(BrowserTest):
         desk.stored(1)
         self.assertEqual(self.steps(), [("isla", "Pose head at 1")])
         self.assertEqual(self.complaints, [])
-
-    def sign_in_elsewhere(self, page: Page, account: str) -> None:
-        """In another tab of the same browser: out, and in as somebody else."""
-        other = page.context.new_page()
-        other.goto(f"http://127.0.0.1:{self.port}/")
-        other.get_by_role("button", name="Sign out").click()
-        other.get_by_role("button", name=account).click()
-        other.get_by_role("heading", name="Skerry Light").wait_for()
-        other.close()
 
     def test_a_step_that_is_stored_though_its_answers_break_is_found_by_its_name(self) -> None:
         desk = Desk.open(self.page())
