@@ -81,7 +81,7 @@ def _step(
         if patch:
             patches[casting], changes[casting] = patch, (before, outcome.clip, patch)
             notes += outcome.notes
-    moved = (None, None) if patches else None
+    moved = None if factor == 1.0 else (None, None)
     notes = list(dict.fromkeys(notes))
     add(take, user, label, patches, notes, key, moved_time=moved, rate=change)
     clips.keep(take, changes)

@@ -67,6 +67,8 @@ class Missed:
     revision: int
     key: str | None = None
     moved_time: Reach | None = None
+    of_all: bool = False
+    """Whether it is about everybody, also those of whom nothing is keyed: the frame rate."""
 
     def belongs(self, basis: Basis, user: Any) -> bool:
         """Whether a step of ``user`` was made on it: it is one of their own that were on their way then."""
@@ -92,6 +94,7 @@ def missed(take: Take, revision: int, most: int = MOST_MISSED_STEPS) -> list[Mis
         .values_list(
             "edit_id", "forward", "edit__label", "edit__user_id", "user__first_name", "user__last_name",
             "user__username", "revision", "key", "edit__key", "user_id", "edit__moved_time",
+            "edit__rate_id",
         )[: most + 1]
     )  # fmt: skip
     sizes: dict[int, dict[int, int]] = {}
@@ -102,9 +105,9 @@ def missed(take: Take, revision: int, most: int = MOST_MISSED_STEPS) -> list[Mis
         Missed(
             edit, forward, sizes.get(edit, {}), label, by if key else user,
             f"{first or ''} {last or ''}".strip() or name or "", at, key or (edit_key if forward else None),
-            None if moved is None else (moved[0], moved[1]),
+            None if moved is None else (moved[0], moved[1]), rate is not None,
         )
-        for edit, forward, label, user, first, last, name, at, key, edit_key, by, moved in rows
+        for edit, forward, label, user, first, last, name, at, key, edit_key, by, moved, rate in rows
     ]  # fmt: skip
 
 
@@ -157,7 +160,7 @@ def rebased(take: Take, cast: Cast, now: Scene, basis: Basis, user: Any, make: C
     except BadEdit as error:
         refused = error
     asked = asked_of(now) | (set(bound_to(now.figures, basis.read[0])) if basis.read and others else set())
-    mine = [m for m in others if m.castings.keys() & asked]
+    mine = [m for m in others if m.castings.keys() & asked or m.of_all]
     if not mine and len(happened) <= MOST_MISSED_STEPS:
         if made is None:
             raise refused or BadEdit("the edit cannot be made")
@@ -178,7 +181,9 @@ def rebased(take: Take, cast: Cast, now: Scene, basis: Basis, user: Any, make: C
     then = cast.scene(clip_then)
     wished = differences(then, make(then))
     same = made is not None and _the_same(differences(now, made), wished)
-    moved = [m for m in mine if any(m.moves(patch) for casting, patch in wished.items() if casting in m.castings)]
+    moved = [
+        m for m in mine if any(m.moves(patch) for casting, patch in wished.items() if casting in m.castings or m.of_all)
+    ]
     if made is not None and same and not moved and _as_read(then, now, basis.read):
         return made
     clash = [

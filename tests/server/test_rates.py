@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from server.shots.models import Edit, Shot, Take
+from server.shots.models import Casting, Edit, Shot, Take
 from tests.server.base import ServerTest
 
 
@@ -109,9 +109,17 @@ class RateTest(ServerTest):
         self.as_user("maud")
         self.rate(30, "seconds")
         self.as_user("isla")
-        self.assertEqual(
-            self.edit({"kind": "pose", "frame": 20, "values": {"spine/rx": 0.1}}, revision).status_code, 409
-        )
+        pose = {"kind": "pose", "frame": 20, "values": {"spine/rx": 0.1}}
+        self.assertEqual(self.edit(pose, revision).status_code, 409)
+        # Also of somebody of whom nothing is keyed yet; with the frames kept it means the same.
+        other = Casting.objects.create(shot=self.shot, version=self.casting.version, name="Twin")
+        for keep, answer in (("seconds", 409), ("frames", 200)):
+            revision = Take.objects.get(pk=self.take.pk).revision
+            self.as_user("maud")
+            self.rate(24 if keep == "seconds" else 25, keep)
+            self.as_user("isla")
+            body = {"revision": revision, "casting": other.pk, "edit": pose}
+            self.assertEqual(self.post(f"/takes/{self.take.pk}/edits", body).status_code, answer, keep)
 
     def test_what_would_come_to_lie_too_far_out_is_refused_for_all_takes(self) -> None:
         self.pose(200_000, **{"head__ry": 0.2})
