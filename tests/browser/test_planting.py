@@ -33,7 +33,7 @@ class PlantingTest(BrowserTest):
         page.get_by_role("button", name="Pose", exact=True).click()
         desk.type("height", "-0.12")
         desk.go(25)
-        desk.type("forward", "0.25")
+        desk.type("forward", "0.15")
         page.get_by_role("button", name="Plant", exact=True).click()
         box = self.settled(page, f"[data-row='{FOOT}']")
         x = {f: page.locator(f"[data-column='{f}']").bounding_box() for f in (1, 25)}

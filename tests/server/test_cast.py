@@ -34,7 +34,7 @@ class CastTest(ServerTest):
     def told(self) -> Iterator[list[dict[str, Any]]]:
         heard: list[dict[str, Any]] = []
         with (
-            mock.patch("server.shots.store.tell", lambda group, message: heard.append(message)),
+            mock.patch("server.shots.writing.tell", lambda group, message: heard.append(message)),
             self.captureOnCommitCallbacks(execute=True),
         ):
             yield heard
