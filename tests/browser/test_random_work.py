@@ -34,7 +34,7 @@ class RandomWorkTest(BrowserTest):
         until = time.monotonic() + SECONDS
         killed = changed = False
         typed = 0
-        self.left = 0
+        self.left, self.blocked = 0, False
         while time.monotonic() < until:
             desk = rng.choice(people)
             self.answer(desk.page)
@@ -90,7 +90,9 @@ class RandomWorkTest(BrowserTest):
         sent[body["id"]] = body
         luck = rng.random()
         try:
-            if luck < 0.6:
+            if self.blocked:
+                route.abort()
+            elif luck < 0.6:
                 route.continue_()
             elif luck < 0.75:
                 time.sleep(rng.uniform(0.1, 0.6))
@@ -107,12 +109,15 @@ class RandomWorkTest(BrowserTest):
             route.abort()  # the server is away
 
     def changes_person(self, desk: Desk) -> int:
-        """Somebody else signs in for a while in another tab: what is made meanwhile waits, and stays its maker's."""
-        self.sign_in_elsewhere(desk.page, "Tam, guest")
+        """Somebody else signs in for a while in another tab: what waits meanwhile stays its maker's."""
+        self.blocked = True
         typed = 0
         for value in (3.3, -4.4, 5.5):
             typed += self.type(desk, f"{value}")
             desk.page.wait_for_timeout(400)
+        self.sign_in_elsewhere(desk.page, "Tam, guest")
+        self.blocked = False
+        desk.page.wait_for_timeout(1500)
         self.sign_in_elsewhere(desk.page, "Isla, animator")
         return typed
 
@@ -145,7 +150,7 @@ class RandomWorkTest(BrowserTest):
             if desk.page.get_by_test_id("stored").get_attribute("data-state") == "stored":
                 return
             desk.page.wait_for_timeout(100)
-        raise AssertionError("steps still wait")
+        raise AssertionError(f"steps still wait: {desk.page.inner_text('body')[:90]!r}")
 
     def has(self, desk: Desk, label: str) -> bool:
         return bool(desk.page.get_by_test_id("channels").locator(f"button[aria-label^='{label}: ']").count())

@@ -18,9 +18,20 @@ let csrf = "";
 let person = "";
 /** Who is signed in by what the server said last, and the token against forged requests that goes with it. */
 export function rememberSession(session: Schemas["Session"]) {
+  const before = person;
   csrf = session.csrf;
   person = session.person?.username ?? "";
+  if (person !== before) tabs.postMessage(person);
 }
+/** Tabs of a browser share one sign-in: what is made in one is of who is signed in now, in whichever of them. */
+const tabs = new BroadcastChannel("hame-sign-in");
+tabs.onmessage = ({ data }) => {
+  if (data !== person)
+    void fetch("/api/session")
+      .then((answer) => answer.json())
+      .then(rememberSession)
+      .catch(() => undefined); // found at the next step
+};
 /** The name of the account that is signed in; empty when nobody is. */
 export const whoIsIn = () => person;
 
