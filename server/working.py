@@ -111,6 +111,15 @@ def _done(work: Callable[..., T], told: tuple[Any, ...]) -> T:
 _worker = Worker()
 
 
+MUCH = 900
+"""So many poses and more are worked out away."""
+
+
+def by_size(poses: int, work: Callable[..., T], *told: Any) -> T:
+    """The answer of a function of a module about so many poses: worked out here, or away where they are many."""
+    return away(work, *told) if poses > MUCH else work(*told)
+
+
 def away(work: Callable[..., T], *told: Any) -> T:
     """The answer of a function of a module, worked out in the process for that; its arguments and answer are copied.
 
@@ -131,5 +140,5 @@ def _loaded() -> None:
 
     from hame.warming import warm
 
-    assert get_resolver().url_patterns
+    len(get_resolver().url_patterns)  # which loads all of them
     warm()

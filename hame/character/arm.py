@@ -80,8 +80,7 @@ def lay_arm(d: Draft, limb: str, master: int, body: int, size: float) -> None:
         # Turned about the bone first: the joint's own axes follow as an offset.
         turned_node = d.node(d.rest[lower_node])
         share = min(max(along, 0.25), 0.75)
-        nodes = {control.name: control.node for control in d.controls}
-        by_fk = (nodes[f"{limb}.lower"], nodes[f"{limb}.hand"])
+        by_fk = (d.node_of(f"{limb}.lower"), d.node_of(f"{limb}.hand"))
         d.emit(
             program.twist(
                 turned_node, along=lower_node, zero=by_fk, one=(d.limbs[-1].solved + 1, target), by=d.number(switch),

@@ -146,6 +146,10 @@ class Draft:
 
     # Places
 
+    def node_of(self, control: str) -> int:
+        """The node of a control that is laid already."""
+        return next(found.node for found in self.controls if found.name == control)
+
     def at(self, role: str) -> int | None:
         joint = self.plan.roles.get(role)
         return None if joint is None else self.skeleton.index(joint)

@@ -114,8 +114,7 @@ def lay_leg(d: Draft, limb: str, master: int, size: float) -> None:
     carrier = d.node(toe_rest)
     local_toe = transforms.relative(d.rest[end], toe_rest)
     # The foot of FK, not the blended one: turned against what goes with the blend, the toes could flip over on the way.
-    in_fk = next(control.node for control in d.controls if control.name == d.limbs[-1].fk[2])
-    flat = d.offset(in_fk, toe_rest)
+    flat = d.offset(d.node_of(f"{limb}.foot"), toe_rest)
     d.emit(program.mix(carrier, zero=flat, one=toes, carrier=end, by=d.number(switch), local=local_toe))
     toe = d.control(
         toe_name, carrier, toe_rest, label=f"{label} toes", part=limb, kind="foot", side=side, limb=limb,

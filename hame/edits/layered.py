@@ -10,10 +10,10 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip import layers
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, VALUE, Array, Curve, compared, no_keys, with_keys
+from hame.clip.curve import FRAME, VALUE, Curve, compared, no_keys, with_keys
 from hame.clip.cycle import with_cycle
 from hame.clip.played import played_curves
-from hame.clip.sampling import sample, sample_curve, tabulate
+from hame.clip.sampling import sample_curve
 from hame.edits.chosen import counted
 from hame.edits.edit import Edit
 from hame.edits.layers import LEAST_WEIGHT
@@ -108,10 +108,12 @@ def to_hold(
     """
     times = np.array(sorted({frame for deltas in wanted.values() for frame in deltas}), float)
     rows = {int(frame): row for row, frame in enumerate(times)}
-    stack = [layer for layer in laid_over(rig, clip, times) if layer.number != number]
-    stack.append(_held(rig, clip, number, times))
-    order = list(layers.layers_of(clip))
-    stack.sort(key=lambda layer: order.index(layer.number))
+    there = {layer.number: layer for layer in laid_over(rig, clip, times)}
+    nothing = np.zeros((len(times), len(rig.channels)))
+    mine = there.get(number) or Laid(number, nothing, layers.weights(clip, number, times), turns_of(rig).among(()))
+    # What it will turn as a whole it may hold nothing for yet.
+    there[number] = replace(mine, turns=turns_of(rig)) if layers.layer_of(clip, number).turned else mine
+    stack = [there[n] for n in layers.layers_of(clip) if n in there]
     at = next(n for n, layer in enumerate(stack) if layer.number == number)
     below = keyed_values(rig, view, times, layered=False)
     goal = below.copy()
@@ -129,9 +131,11 @@ def to_hold(
     for address, deltas in wanted.items():
         for n in _with_it(rig, stack, rig.number(address)):
             own = rig.addresses[n]
-            changed = {f: float(held[rows[f], n]) for f in deltas if abs(held[rows[f], n] - now[rows[f], n]) > _SAME}
-            if own == address:
-                changed = {frame: float(held[rows[frame], n]) for frame in deltas}
+            changed = {
+                frame: float(held[row, n])
+                for frame, row in ((frame, rows[frame]) for frame in deltas)
+                if own == address or abs(held[row, n] - now[row, n]) > _SAME
+            }
             if changed:
                 keyed.setdefault(own, {}).update(changed)
     return keyed
@@ -144,12 +148,3 @@ def _with_it(rig: Rig, stack: list[Laid], channel: int) -> list[int]:
             if channel in columns:
                 return list(columns)
     return [channel]
-
-
-def _held(rig: Rig, clip: Clip, number: int, times: Array) -> Laid:
-    """A layer as it will count once it holds something for every channel."""
-    turns, nothing = turns_of(rig), np.zeros(len(rig.channels))
-    turned = layers.layer_of(clip, number).turned
-    held = {a: c for a, c in layers.curves_in(clip.curves, number).items() if rig.has_channel(a)}
-    over = sample(tabulate(held, rig.addresses, nothing), times)
-    return Laid(number, over, layers.weights(clip, number, times), turns if turned else turns.among(()))

@@ -34,8 +34,7 @@ from hame.edits.edit import Edit
 from hame.edits.layers import LEAST_WEIGHT, Number, without_layer
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
-from hame.evaluate import laid_kernel
-from hame.evaluate.laid import turns_of
+from hame.evaluate.laid import Laid, Turns, turns_of
 from hame.maths.thinning import BETWEEN, SUB, between_frames, thinned
 from hame.scene.scene import Scene
 from hame.work import refuse_samples
@@ -103,8 +102,13 @@ def _sum(base: Curve, over: Curve, weight: Curve | None, share: float, tolerance
         off = float(np.abs(sample_curve(both, every) - goal).max())
         if off < _SAME:
             return both, off
+    return _fitted(goal, every, frames, tolerance)
+
+
+def _fitted(goal: Array, every: Array, frames: Array, tolerance: float) -> tuple[Curve, float]:
+    """A curve through values ``goal`` at the times ``every``, keyed at ``frames`` too; and how far it is off."""
     fixed = np.isin(every[::SUB], frames)[None]
-    keys, handles = thinned(goal[None], np.array([BETWEEN * tolerance]), fixed, SUB)[0]
+    keys, handles = thinned(np.ascontiguousarray(goal)[None], np.array([BETWEEN * tolerance]), fixed, SUB)[0]
     fitted = from_table(fitted_table(keys + every[0], goal[SUB * keys], handles, np.full(len(keys), 2.0)))
     return fitted, float(np.abs(sample_curve(fitted, every) - goal).max())
 
@@ -206,15 +210,12 @@ def merged_turns(clip: Clip, rig: Rig, number: int, below: int, share: float) ->
         refuse_samples(3 * len(every), "the turns of the two")
         rest = [0.0 if below else rig.channels[n].rest for n in columns]
         values = _angles(there, every, rest) * share
-        counts = np.ones(len(every)) if weight is None else np.clip(sample_curve(weight, every), 0.0, 1.0)
-        laid_kernel.turn(values, _angles(mine, every, [0.0] * 3), counts, np.array([[0, 1, 2]]), axes[None], False)
-        values /= share
-        fixed = np.repeat(np.isin(every[::SUB], frames)[None], 3, axis=0)
-        fits = thinned(np.ascontiguousarray(values.T), np.full(3, BETWEEN * _MERGED["rad"]), fixed, SUB)
-        for n, (keys, handles) in enumerate(fits):
-            table = fitted_table(keys + every[0], values[SUB * keys, n], handles, np.full(len(keys), 2.0))
-            changes[layers.address_in(below, own[n])] = from_table(table)
-            worst = max(worst, float(np.abs(sample_curve(from_table(table), every) - values[:, n]).max()))
+        over_it = _angles(mine, every, [0.0] * 3)
+        turn = Laid(number, over_it, layers.weights(clip, number, every), Turns(np.array([[0, 1, 2]]), axes[None]))
+        goal = turn.lay(values) / share
+        for n, address in enumerate(own):
+            changes[layers.address_in(below, address)], off = _fitted(goal[:, n], every, frames, _MERGED["rad"])
+            worst = max(worst, off)
     return changes, worst
 
 

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.edits.outcome import Outcome
 from hame.edits.retime import warped
 from hame.maths.rotations import Array
+
+Keeping = Literal["frames", "seconds"]
+"""What stays where the frames of a second change: the frame of every key, or its time."""
 
 
 def keep_seconds(clip: Clip, rig: Rig, start: int, factor: float) -> Outcome:

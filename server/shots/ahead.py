@@ -5,14 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from django.shortcuts import get_object_or_404
-
 from hame.clip.clip import Clip, Patch, difference
 from hame.edits.edit import Edit
 from hame.edits.making import Made, made
 from server.shots import clips
 from server.shots.models import Take
-from server.shots.scenes import cast_of
+from server.shots.scenes import cast_of, take_of
 from server.working import away
 
 MUCH = 200_000
@@ -52,7 +50,7 @@ def _size(clip: Clip) -> int:
 
 def made_ahead(take_id: int, casting: int, edit: Edit) -> Ahead:
     """What an edit does to a take as it is stored now."""
-    take = get_object_or_404(Take.objects.select_related("shot"), pk=take_id)
+    take = take_of(take_id)
     cast = cast_of(take.shot)
     opened = clips.open_clips(take, list(cast.castings))
     done = made(edit, cast.scene(opened.__getitem__), casting)

@@ -18,9 +18,9 @@ from server.productions.models import Role
 from server.rows import changing, merged
 from server.shots import schemas
 from server.shots.casting import able_to_play, add_to_cast, playing, reorder, take_out, tell_of_cast
-from server.shots.models import Casting, SelectionSet, Shot, Take
+from server.shots.models import MAX_RANGE, Casting, SelectionSet, Shot, Take
 from server.shots.pictures import put, type_of
-from server.shots.rates import MAX_RANGE, change_rate
+from server.shots.rates import change_rate
 from server.shots.rigs import rig_out
 
 router = Router(tags=["shots"])

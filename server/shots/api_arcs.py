@@ -25,11 +25,11 @@ from server.productions.models import Role
 from server.rows import changing, merged
 from server.shots import schemas, store
 from server.shots.answers import kept
-from server.shots.api_contacts import LOOK, MOST_ALERTS, alert_out, by_size, counted_frames, looked_at, take_of, written
+from server.shots.api_contacts import LOOK, MOST_ALERTS, alert_out, answered, counted_frames, looked_at, written
 from server.shots.api_takes import figures_of, find_casting, find_take
 from server.shots.models import Take
 from server.shots.pace import FRAMES, keep_pace
-from server.shots.scenes import cast_of
+from server.shots.scenes import cast_of, take_of
 from server.shots.schemas import FrameNumber
 from server.shots.store import castings_of
 
@@ -92,7 +92,7 @@ def arcs(
     playing = [casting.pk for casting in castings_of(take)]
     count = looked_at(first, last, len(playing))
     keep_pace(request.user, FRAMES, LOOK * count)
-    return by_size(count, arcs_in, take_id, first, last, camera)
+    return answered(count, arcs_in, take_id, first, last, camera)
 
 
 def arcs_in(take_id: int, first: int, last: int, camera: int | None) -> bytes:

@@ -8,7 +8,6 @@ from typing import Any
 
 import numpy as np
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 
 from hame.edits.reading import edit_to_json
@@ -28,9 +27,10 @@ from server.shots.balance import balance_out
 from server.shots.models import Take
 from server.shots.motion import MAX_FRAMES
 from server.shots.pace import FRAMES, keep_pace
+from server.shots.scenes import take_of
 from server.shots.schemas import FrameNumber
 from server.shots.store import castings_of
-from server.working import away
+from server.working import by_size
 
 router = Router(tags=["contacts"])
 
@@ -42,7 +42,7 @@ def contacts(request: HttpRequest, take_id: int, first: FrameNumber, last: Frame
     playing = [casting.pk for casting in castings_of(take)]
     count = looked_at(first, last, len(playing))
     keep_pace(request.user, FRAMES, LOOK * count)
-    return by_size(count, contacts_in, take_id, first, last)
+    return answered(count, contacts_in, take_id, first, last)
 
 
 def contacts_in(take_id: int, first: int, last: int) -> bytes:
@@ -96,24 +96,14 @@ def looked_at(first: int, last: int, figures: int) -> int:
     return count
 
 
-MUCH = 900
-"""So many frames of figures and more are looked at in a process of its own."""
-
-
-def by_size(count: int, look: Callable[..., bytes], *told: Any) -> HttpResponse:
-    """The answer of a look at so many frames of figures: found here, or where it holds up no hand."""
-    answer = away(look, *told) if count > MUCH else look(*told)
-    return HttpResponse(answer, content_type="application/json; charset=utf-8")
+def answered(count: int, look: Callable[..., bytes], *told: Any) -> HttpResponse:
+    """The answer of a look at so many frames of figures."""
+    return HttpResponse(by_size(count, look, *told), content_type="application/json; charset=utf-8")
 
 
 def written(found: Sequence[Schema]) -> bytes:
     """What was found as the JSON of the answer: written where it was found, since a long one takes a while."""
     return b"[" + b",".join(one.model_dump_json().encode() for one in found) + b"]"
-
-
-def take_of(take_id: int) -> Take:
-    """A take that somebody may see, as :func:`find_take` has made sure."""
-    return get_object_or_404(Take.objects.select_related("shot"), pk=take_id)
 
 
 def counted_frames(first: int, last: int) -> int:
@@ -146,7 +136,7 @@ def balance(request: HttpRequest, take_id: int, casting: int, first: FrameNumber
     playing = [c.pk for c in castings_of(take)]
     count = looked_at(first, last, len(playing))
     keep_pace(request.user, FRAMES, LOOK * count)
-    return by_size(count, balance_in, take_id, casting, first, last)
+    return answered(count, balance_in, take_id, casting, first, last)
 
 
 def balance_in(take_id: int, casting: int, first: int, last: int) -> bytes:
@@ -178,7 +168,7 @@ def found_plants(
     if not (0.0 <= height <= 10.0 and 0.0 <= speed <= 100.0 and 1 <= shortest <= 1000):
         raise BadEdit("plants are found by a height of 0 to 10 m, a speed of 0 to 100 m/s and 1 to 1000 frames")
 
-    return by_size(count, plants_in, take_id, casting, first, last, height, speed, shortest)
+    return answered(count, plants_in, take_id, casting, first, last, height, speed, shortest)
 
 
 def plants_in(take_id: int, casting: int, first: int, last: int, height: float, speed: float, shortest: int) -> bytes:

@@ -6,7 +6,6 @@ import re
 
 import numpy as np
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404
 from ninja import Query, Router
 
 from hame.errors import BadEdit
@@ -16,23 +15,21 @@ from hame.maths.rotations import Array
 from hame.scene.joined import played
 from server.characters import store as characters
 from server.shots.api_takes import figures_of, find_casting, find_take
-from server.shots.models import Take
 from server.shots.motion import MAX_FRAMES
 from server.shots.pace import HAND_OFF, keep_pace
+from server.shots.scenes import take_of
 from server.shots.schemas import FrameNumber
-from server.working import away
+from server.working import by_size
 
 router = Router(tags=["hand-off"])
 MOST_HANDED = 40_000
 """Poses in one file, of all figures together: some 200 MB while it is written."""
-MUCH = 900
-"""So many poses and more are written in a process of its own."""
 _AT_ONCE = 500  # frames: of a pose far more is worked out than goes into the file
 
 
 def handed_off(take_id: int, castings: list[int], first: int, last: int) -> bytes:
     """A file of some who play in a take, sampled at every frame from ``first`` to ``last``."""
-    take = get_object_or_404(Take.objects.select_related("shot"), pk=take_id)
+    take = take_of(take_id)
     wanted = [find_casting(take, number) for number in castings]
     figures = figures_of(take, castings)
     parts: dict[int, list[Array]] = {number: [] for number in castings}
@@ -67,7 +64,7 @@ def hand_off(
             f"or a shorter stretch ({MOST_HANDED // len(wanted)} frames)"
         )
     told = (take_id, [cast.pk for cast in wanted], first, last)
-    body = away(handed_off, *told) if poses > MUCH else handed_off(*told)
+    body = by_size(poses, handed_off, *told)
     response = HttpResponse(body, content_type="model/gltf-binary")
     who = wanted[0].name if len(wanted) == 1 else "all"
     name = re.sub(r"[^\w.-]+", "-", f"{found.shot.name}-{found.name}-{who}").strip("-").lower() or "take"

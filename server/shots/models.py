@@ -9,6 +9,7 @@ from server.shots.fields import FastJSONField
 
 # Names that are keys are compared to the letter: Tail, tail and TAIL are three joints, e and é two.
 EXACT = "utf8mb4_nopad_bin"
+MAX_RANGE = 5000  # frames of a shot
 
 
 class Shot(models.Model):

@@ -3,22 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, Literal
+from typing import Any
 
 from django.db import OperationalError, transaction
 
 from hame.clip.clip import Clip, Patch, difference
 from hame.edits.guard import guarded
-from hame.edits.rate import keep_seconds
+from hame.edits.rate import Keeping, keep_seconds
 from hame.errors import BadEdit
 from server.shots import clips
-from server.shots.models import Edit, RateChange, Shot, Take
+from server.shots.models import MAX_RANGE, Edit, RateChange, Shot, Take
 from server.shots.scenes import cast_of
 from server.shots.writing import add, announce
 
-Keeping = Literal["frames", "seconds"]
 RANGE = ("start", "end", "play_start", "play_end")
-MAX_RANGE = 5000  # frames of a shot
 
 
 def change_rate(

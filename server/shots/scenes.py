@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
+from django.shortcuts import get_object_or_404
+
 from hame.clip.clip import Clip
 from hame.scene.scene import Figure, Scene, StoredPose
 from server.characters import store as characters
-from server.shots.models import Casting, LibraryPose, Shot
+from server.shots.models import Casting, LibraryPose, Shot, Take
 
 
 class Figures(Mapping[int, Figure]):
@@ -79,3 +81,8 @@ def cast_of(shot: Shot) -> Cast:
     """Those who play, and those taken out as well: steps may still be about them."""
     found = shot.cast.select_related("version")
     return Cast(shot, {casting.pk: casting for casting in found})
+
+
+def take_of(take_id: int) -> Take:
+    """A take with its shot, whoever asks: what they may see has been made sure of. 404 where it is gone."""
+    return get_object_or_404(Take.objects.select_related("shot"), pk=take_id)

@@ -13,6 +13,7 @@ from hame.clip.marks import Rank
 from hame.clip.spans import KINDS as SPANS
 from hame.clip.spans import Span
 from hame.edits.edit import KINDS_KEYED
+from hame.edits.rate import Keeping
 from hame.edits.reading import AnyEdit
 from hame.measure.contacts import Kind as AlertKind
 
@@ -372,7 +373,7 @@ class RateIn(Revised):
     """``keep``: what stays as it is where the frames of a second change, the frame of every key, or its time."""
 
     fps: float = Field(ge=1, le=240)
-    keep: Literal["frames", "seconds"]
+    keep: Keeping
 
 
 class GoTo(Revised):

@@ -14,7 +14,7 @@ from django.test import TransactionTestCase
 
 from hame.errors import BadEdit
 from server import working
-from server.shots import ahead, answers, api_contacts, api_handoff, store
+from server.shots import ahead, answers, api_handoff, store
 from server.shots.models import Edit, Take
 from server.working import Worker
 from tests.server.base import ServerTest, furnish
@@ -83,7 +83,7 @@ class AheadTest(TransactionTestCase):
             mock.patch.dict(os.environ, {"HAME_DB_NAME": connection.settings_dict["NAME"]}),
             mock.patch.object(working, "_worker", self.worker),
             mock.patch.object(ahead, "MUCH", 10),
-            mock.patch.object(api_contacts, "MUCH", 1),
+            mock.patch.object(working, "MUCH", 1),
         )
         for one in changed:
             one.start()
@@ -145,13 +145,13 @@ class AheadTest(TransactionTestCase):
         self.pose(20, **{"leg.L.goal__ty": -0.05})
         path = f"/takes/{self.take.pk}/contacts?first=1&last=20"
         there = self.get(path).json()
-        with mock.patch.object(api_contacts, "MUCH", 10**9):
+        with mock.patch.object(working, "MUCH", 10**9):
             self.assertEqual(self.get(path).json(), there)
         self.assertTrue(there)
         file = f"/takes/{self.take.pk}/handoff.glb?casting={self.casting.pk}&first=1&last=20"
-        here = self.get(file).content
-        with mock.patch.object(api_handoff, "MUCH", 1), mock.patch.object(api_handoff, "_AT_ONCE", 7):
-            self.assertEqual(self.get(file).content, here)
+        away = self.get(file).content
+        with mock.patch.object(working, "MUCH", 10**9), mock.patch.object(api_handoff, "_AT_ONCE", 7):
+            self.assertEqual(self.get(file).content, away)
         with mock.patch.object(api_handoff, "MOST_HANDED", 19):
             self.assertIn("a shorter stretch (19 frames)", self.get(file).json()["message"])
         for asked in ("arcs?", f"balance?casting={self.casting.pk}&", f"plants?casting={self.casting.pk}&"):

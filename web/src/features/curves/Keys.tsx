@@ -66,7 +66,7 @@ export function Keys({ member }: { member: Member }) {
       <Section title="Fewer keys" hint={layer ? "of the layer" : ""}>
         <Parts />
         <Line>
-          <Word>Off by</Word>
+          <Word>At most</Word>
           <Box sx={{ width: 52 }}>
             <NumberField
               label="Largest error of places in cm"
@@ -86,7 +86,7 @@ export function Keys({ member }: { member: Member }) {
               onType={(v, by) => setTurn(Math.max(by ? turn + v : v, 0))}
             />
           </Box>
-          <Word>°</Word>
+          <Word>° off</Word>
         </Line>
         <Line>
           <SmallButton

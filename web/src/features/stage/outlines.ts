@@ -29,7 +29,7 @@ export class Outlines {
   }
 
   /** Draws those of one of the cast, or only what of it is selected; nothing without one. */
-  write(member: Member | undefined, selected = false) {
+  write(member: Member | undefined, onlySelected = false) {
     this.lines.begin();
     this.drawn = [];
     if (member) {
@@ -38,7 +38,7 @@ export class Outlines {
       let used = 0;
       member.rig.controls.forEach((control, k) => {
         if (control.shape.kind === "none") return;
-        if (!chosen.has(control.name) && (selected || !toHand(member, control, s.looks.hidden))) return;
+        if (!chosen.has(control.name) && (onlySelected || !toHand(member, control, s.looks.hidden))) return;
         const points = outlineOf(control.shape.kind);
         if (this.world.length < used + points.length) {
           const more = new Float32Array(Math.max((used + points.length) * 2, 4096));

@@ -368,7 +368,7 @@ export class StageScene {
     if (!camera) return undefined;
     const place = new THREE.Vector3().fromArray(cameraNow(camera).spot);
     const eye = view.camera.position;
-    if (view.deep) return eye.distanceTo(place) < BESIDE_CAMERA ? camera : undefined;
+    if (view.inPerspective) return eye.distanceTo(place) < BESIDE_CAMERA ? camera : undefined;
     // Without perspective it covers what it stands before, however far away it is.
     const { center, radius } = sphereOf(desk().cast);
     const line = view.camera.getWorldDirection(new THREE.Vector3());

@@ -58,12 +58,12 @@ export class View {
   }
 
   /** Whether it is drawn with perspective, from a place that can be near to something. */
-  get deep(): boolean {
+  get inPerspective(): boolean {
     return this.name === "quarter" || this.name === "camera";
   }
 
   get camera(): THREE.PerspectiveCamera | THREE.OrthographicCamera {
-    return this.deep ? this.wide : this.flat;
+    return this.inPerspective ? this.wide : this.flat;
   }
 
   /** Goes round the target; a straight view becomes a free one by it. */

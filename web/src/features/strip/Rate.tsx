@@ -17,8 +17,8 @@ export function Rate({ fps }: { fps: number }) {
   const ask = (rate: number) => {
     if (rate === fps) return;
     const moves = desk().cast.some((member) => Object.keys(member.clip.curves).length > 0);
-    if (moves && rate >= 1 && rate <= 240) setWished(rate);
-    else set(rate, "frames"); // there is nothing to keep, or it is refused
+    if (moves) setWished(rate);
+    else set(rate, "frames"); // there is nothing to keep
   };
   return (
     <Box sx={{ width: 40 }}>
