@@ -140,8 +140,8 @@ def main() -> None:
     felt(hand, "spare keys", lambda: timed(lambda: edit({"kind": "spare keys"})))
     felt(hand, "a path rounded over 5,000 frames", lambda: timed(
         lambda: edit({"kind": "smooth arc", "control": "head", "first": 1, "last": 5000})))  # fmt: skip
-    felt(hand, "sides parted over 5,000 frames", lambda: timed(
-        lambda: edit({"kind": "part sides", "start": 1, "end": 4999})))  # fmt: skip
+    felt(hand, "sides parted over 3,000 frames", lambda: timed(
+        lambda: edit({"kind": "part sides", "start": 1, "end": 2999})))  # fmt: skip
 
 
 if __name__ == "__main__":

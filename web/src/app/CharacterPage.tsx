@@ -11,6 +11,7 @@ import { Choice } from "../ui/Choice";
 import { SmallButton } from "../ui/SmallButton";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
+import { counted } from "../ui/counted";
 import { BodyNumbers } from "./BodyNumbers";
 import { SkeletonPicture } from "./SkeletonPicture";
 import { TopBar } from "./TopBar";
@@ -225,7 +226,7 @@ function Mapping({ character }: { character: Detail }) {
             />
           </Box>
           <Box sx={{ position: "absolute", left: 12, bottom: 12, right: 12, color: ink.faint, fontSize: 12 }}>
-            {character.joints} joints, {character.triangles.toLocaleString("en")} triangles,{" "}
+            {counted(character.joints, "joint")}, {counted(character.triangles, "triangle")},{" "}
             {character.height.toFixed(2)} m.{" "}
             {focus
               ? `Click a joint to make it “${label(focus)}”.`

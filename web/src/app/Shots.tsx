@@ -8,6 +8,7 @@ import { ask, http, type Schemas } from "../api/client";
 import { Confirm } from "../ui/Confirm";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
+import { counted } from "../ui/counted";
 import { BringIn } from "./BringIn";
 import { Invitations } from "./Invitations";
 import { Members } from "./Members";
@@ -250,7 +251,7 @@ function Production({
                 </Box>
               ) : null}
               {c.prop ? "Prop: " : ""}
-              {c.joints} joints, {c.controls} controls, {c.triangles.toLocaleString("en")} triangles,{" "}
+              {counted(c.joints, "joint")}, {counted(c.controls, "control")}, {counted(c.triangles, "triangle")},{" "}
               {c.height.toFixed(2)} m{c.version > 1 ? `, version ${c.version}` : ""}
             </Box>
           </Box>
@@ -350,7 +351,7 @@ function ShotCard({ shot, menu }: { shot: Schemas["ShotSummary"]; menu: ReactNod
         </Box>
         <Box sx={{ color: ink.faint, fontSize: 12 }}>
           {shot.cast.join(", ")} · {shot.end - shot.start + 1} frames at {shot.fps}, {seconds} s ·{" "}
-          {shot.takes === 1 ? "1 take" : `${shot.takes} takes`}
+          {counted(shot.takes, "take")}
         </Box>
       </Box>
     </Box>
