@@ -18,8 +18,8 @@ from hame.edits.chosen import refuse_hidden
 from hame.edits.layers import new_layer
 from hame.edits.making import made
 from hame.edits.plants import Planting, PlantLimbs
-from hame.evaluate.keyed import Player, keyed_values
-from hame.evaluate.ties import tied_values
+from hame.evaluate.line import laid_values, played_values
+from hame.evaluate.players import Player
 from hame.scene.scene import Figure, Scene
 
 FRAME = np.array([50.0])
@@ -43,18 +43,18 @@ def main() -> None:
         plants = [Plant(1 + 6 * n, 3 + 6 * n) for n in range(count)]
         clip = base.with_tracks({"plant/leg.L.goal": plants[::2], "plant/leg.R.goal": plants[1::2]})
         alone = {1: Player(rig, clip)}
-        frame = timed(lambda alone=alone: tied_values(alone, FRAME))  # type: ignore[misc]
+        frame = timed(lambda alone=alone: played_values(alone, FRAME))  # type: ignore[misc]
         print(f"{count} plants: a frame {frame}, hidden keys looked for {timed(lambda c=clip: refuse_hidden(c))}")  # type: ignore[misc]
     for count in (1, 8, 24):
         clip = base
         for n in range(count):
             clip, number = new_layer(clip, f"Layer {n}", ())
             clip = clip.with_curves({f"#{number}/{a}": from_keys({1: 0.0, 50: 0.01}) for a in turns})
-        print(f"{count} layers: a frame {timed(lambda c=clip: keyed_values(rig, c, FRAME))}")  # type: ignore[misc]
+        print(f"{count} layers: a frame {timed(lambda c=clip: laid_values(rig, c, FRAME))}")  # type: ignore[misc]
     for count in (10, 100, 300):
         spans = [Belonging(1 + 4 * n, 3 + 4 * n, to=("hips", "chest")[n % 2]) for n in range(count)]
         clip = base.with_tracks({"belonging/arm.L.goal": spans})
-        first = timed(lambda c=clip: tied_values({1: Player(rig, replace(c))}, FRAME), 3)  # type: ignore[misc]
+        first = timed(lambda c=clip: played_values({1: Player(rig, replace(c))}, FRAME), 3)  # type: ignore[misc]
         print(f"{count} changes of owner: the first frame {first}")
     clip = base
     for half in range(2):

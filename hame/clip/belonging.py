@@ -39,6 +39,11 @@ class Belonging(Span):
     ease_out: int = 0
 
     kind: ClassVar[str] = "belonging"
+    stage: ClassVar[str] = "ties"
+
+    @property
+    def figure_read(self) -> int:
+        return self.figure
 
     def reach(self) -> tuple[int, int | None]:
         return self.start, self.end if self.ease_out else None  # what stays where it is let go, stays for good

@@ -51,6 +51,7 @@ class Layer(Span):
     turned: bool = False
 
     kind: ClassVar[str] = "layer"
+    stage: ClassVar[str] = "layers"
 
     def reach(self) -> Reach:
         return None, None

@@ -35,6 +35,11 @@ class Plant(Span):
     thing: str = ""
 
     kind: ClassVar[str] = "plant"
+    stage: ClassVar[str] = "ties"
+
+    @property
+    def figure_read(self) -> int:
+        return self.figure
 
     def reach(self) -> Reach:
         return self.start - self.land, self.end  # and as long as the release takes: hame.evaluate.ties knows

@@ -51,6 +51,7 @@ class Span:
     end: int
 
     kind: ClassVar[str] = ""
+    stage: ClassVar[str] = ""  # by which it is played (hame.evaluate.stage); none plays what derives keys, or nothing
 
     def __init_subclass__(cls, **given: Any) -> None:
         super().__init_subclass__(**given)
@@ -66,6 +67,11 @@ class Span:
     def last(self) -> int:
         """The last frame that it has a say on; no other span of its track may begin up to there."""
         return self.end
+
+    @property
+    def figure_read(self) -> int:
+        """The figure whose pose has a say on what it does."""
+        return OWN
 
     # Keys that it derives from others
 

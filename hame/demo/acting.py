@@ -13,7 +13,7 @@ from hame.edits.edit import Edit
 from hame.edits.making import made
 from hame.edits.pose import set_pose
 from hame.evaluate.evaluate import evaluate
-from hame.evaluate.links import SIX
+from hame.evaluate.ties.links import SIX
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 from hame.scene.gripped import limbs_planted, planted_parts

@@ -23,7 +23,7 @@ from hame.edits.library import size_of
 from hame.edits.outcome import Outcome
 from hame.edits.tying import FigureNumber
 from hame.errors import BadEdit
-from hame.evaluate.keyed import value_at
+from hame.evaluate.line import laid_value
 from hame.scene.scene import Figure, Scene
 
 Way = Literal["in place", "from here", "along"]
@@ -107,7 +107,7 @@ class Start:
         for one_rig, one_clip in ((rig, clip), (source.rig, source.clip)):
             master = one_rig.controls[0].name
             places.append(
-                np.array([value_at(one_rig, one_clip, f"{master}/{c}", at) for c in ("tx", "ty", "tz", "ry")])
+                np.array([laid_value(one_rig, one_clip, f"{master}/{c}", at) for c in ("tx", "ty", "tz", "ry")])
             )
         mine, theirs = places
         return cls(mine[:3], theirs[:3], float(mine[3] - theirs[3]), ratio)

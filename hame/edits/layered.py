@@ -19,8 +19,8 @@ from hame.edits.edit import Edit
 from hame.edits.layers import LEAST_WEIGHT
 from hame.edits.pose import KeyPose
 from hame.errors import BadEdit
-from hame.evaluate.keyed import keyed_values
 from hame.evaluate.laid import Laid, laid_over, turns_of
+from hame.evaluate.line import keyed_values
 from hame.scene.scene import Scene
 
 _SAME = 1e-9  # radians: an angle that changes by less need not be keyed with the others
@@ -115,7 +115,7 @@ def to_hold(
     there[number] = replace(mine, turns=turns_of(rig)) if layers.layer_of(clip, number).turned else mine
     stack = [there[n] for n in layers.layers_of(clip) if n in there]
     at = next(n for n, layer in enumerate(stack) if layer.number == number)
-    below = keyed_values(rig, view, times, layered=False)
+    below = keyed_values(rig, view, times)
     goal = below.copy()
     for address, deltas in wanted.items():
         for frame, delta in deltas.items():

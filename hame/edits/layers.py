@@ -24,7 +24,7 @@ from hame.edits.cycles import free_cycle, make_cycle
 from hame.edits.edit import AtMost, Edit, Frame, Names, Within
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
-from hame.evaluate.keyed import keyed_values
+from hame.evaluate.line import keyed_values
 from hame.maths.thinning import BETWEEN, SUB, between_frames, thinned
 from hame.scene.scene import Scene
 from hame.work import refuse_samples
@@ -202,9 +202,9 @@ def part_sides(clip: Clip, rig: Rig, start: int, end: int, controls: tuple[str, 
     half = start + (end - start) // 2
     refuse_samples(SUB * (end - start) * len(rig.channels), "the difference of two sides")
     times = between_frames(start, end)
-    before = keyed_values(rig, clip, times, layered=False)
+    before = keyed_values(rig, clip, times)
     echoed = make_cycle(clip, rig, start, end, echo=True)
-    after = keyed_values(rig, echoed.clip, times, layered=False)
+    after = keyed_values(rig, echoed.clip, times)
     chosen = {c.name for c in rig.controls} if not controls else set(controls)
     curves: dict[str, Curve] = {}
     for n, channel in enumerate(rig.channels):

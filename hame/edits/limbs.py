@@ -23,8 +23,8 @@ from hame.edits.pose import Keying, set_pose
 from hame.edits.spans import spans_of
 from hame.errors import Asks, BadEdit
 from hame.evaluate.evaluate import evaluate
-from hame.evaluate.keyed import Player
-from hame.evaluate.ties import tied_values
+from hame.evaluate.line import played_values
+from hame.evaluate.players import Player
 from hame.maths.rotations import Array
 from hame.scene.scene import Scene
 from hame.scene.seen import players_for, pose_values
@@ -52,7 +52,7 @@ def match_limbs(
     frames = list(range(first, last + 1))
     refuse_derived(clip, frames)
     of, players = players_for(rig, clip, scene)
-    before = tied_values(players, np.array(frames, float))[of]
+    before = played_values(players, np.array(frames, float))[of]
     matched = before.copy()
     for n, values in enumerate(before):
         now = values
@@ -70,7 +70,7 @@ def match_limbs(
     shown = evaluate(rig, before)[:, nodes, :3]
     while True:
         after = _matched(clip, rig, limbs, addresses, to, first, last, sorted(keys), matched, scene)
-        seen = evaluate(rig, tied_values({**players, of: Player(rig, after)}, np.array(frames, float))[of])
+        seen = evaluate(rig, played_values({**players, of: Player(rig, after)}, np.array(frames, float))[of])
         off = np.linalg.norm(seen[:, nodes, :3] - shown, axis=2).max(axis=1)
         if every != "needed" or off.max() <= tolerance or len(keys) == len(frames):
             break

@@ -23,8 +23,8 @@ from hame.edits.spans import beginning_at, given_way, spans_of
 from hame.edits.tying import ControlName, Eased, FigureNumber, refuse_outside, refuse_unknown_owner
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
-from hame.evaluate.keyed import value_at
-from hame.evaluate.links import SIX
+from hame.evaluate.line import keyed_value, laid_value
+from hame.evaluate.ties.links import SIX
 from hame.maths import rotations, transforms
 from hame.scene.scene import Scene
 from hame.scene.seen import pose_values
@@ -75,7 +75,7 @@ def plant_limb(clip: Clip, rig: Rig, limb: Limb, plant: Plant, scene: Scene | No
     # Nothing is tied to whether a limb is posed by IK, so the scene need not be worked out for each plant.
     by_ik = clip.pending.get(plant.start, {}).get(limb.switch)
     if by_ik is None:
-        by_ik = value_at(rig, clip, limb.switch, plant.start)
+        by_ik = laid_value(rig, clip, limb.switch, plant.start)
     if by_ik < 1.0:
         matched = switch_limb(clip, rig, plant.start, limb.name, "ik", "changed", anyway=True, scene=scene)
         clip = matched.clip
@@ -106,7 +106,7 @@ def _keyed_at(clip: Clip, rig: Rig, limb: Limb, frame: int) -> Clip:
         address = f"{limb.ik}/{name}"
         curve = clip.curves.get(address)
         if curve is None or frame not in curve.frames:
-            curves[address] = with_keys(curve, {frame: value_at(rig, clip, address, frame, layered=False)})
+            curves[address] = with_keys(curve, {frame: keyed_value(rig, clip, address, frame)})
     return clip.with_curves(curves) if curves else clip
 
 

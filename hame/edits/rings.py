@@ -9,8 +9,8 @@ from hame.clip.clip import Clip
 from hame.clip.plants import Plant
 from hame.clip.spans import Tracks
 from hame.errors import BadEdit
-from hame.evaluate.keyed import Player
-from hame.evaluate.ties import Ring, rings
+from hame.evaluate.players import Player
+from hame.evaluate.ties.plan import Ring, rings
 from hame.scene.joined import bound_to
 from hame.scene.scene import Figure, Scene
 

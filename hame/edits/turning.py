@@ -19,7 +19,7 @@ from hame.edits.plants import plant_limb
 from hame.edits.pose import set_pose
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
-from hame.evaluate.links import SIX
+from hame.evaluate.ties.links import SIX
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 from hame.scene.scene import Scene

@@ -13,8 +13,9 @@ import numpy.typing as npt
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.evaluate.kernel import ORDERS, pose_into, run
-from hame.evaluate.keyed import AT_ONCE, Player
-from hame.evaluate.ties import tied_values
+from hame.evaluate.keyed import AT_ONCE
+from hame.evaluate.line import played_values
+from hame.evaluate.players import Player
 from hame.maths.rotations import Array
 from hame.program import Program
 
@@ -53,7 +54,7 @@ def channel_values(rig: Rig, clip: Clip, frames: Sequence[int] | npt.NDArray[Any
     """Channel values ``(F, C)`` of a clip at ``frames`` as it plays: echoes, repeats and ties included, pending poses
     not.
     """
-    return tied_values({0: Player(rig, clip)}, np.asarray(frames, float))[0]
+    return played_values({0: Player(rig, clip)}, np.asarray(frames, float))[0]
 
 
 def in_parts(rig: Rig, clip: Clip, frames: Array) -> Iterator[Array]:

@@ -8,22 +8,21 @@ sums of angles are only while they are small.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-import numpy.typing as npt
 
 from hame.character.rig import TURN, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve
-from hame.clip.layers import WEIGHT, layers_of, parted, sounding, weights
+from hame.clip.layers import WEIGHT, Layer, layers_of, parted, sounding, weights
 from hame.clip.sampling import Table, sample, tabulate
 from hame.evaluate import laid_kernel
+from hame.evaluate.players import Players, first_channels
+from hame.evaluate.stage import Before, Hang, Ints, Keys, Rows, Stage, Task
 from hame.maths.rotations import Array, axes_of
-
-Ints = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,32 +119,52 @@ def laid_on(rig: Rig, clip: Clip, times: Array, values: Array) -> Array:
     return values
 
 
-def lifted(rig: Rig, clip: Clip, frame: float, seen: Array, wanted: Mapping[str, float]) -> dict[str, float]:
-    """What to key at a frame below the layers, for channels to be seen as ``wanted``, by address.
+class Layers(Stage):
+    """The stage that lays layers over what is keyed."""
 
-    Where a control is turned as a whole all its angles are keyed, if one of them is wanted.
+    name = Layer.stage
 
-    Parameters
-    ----------
-    seen : (C,) what is seen there, of channels that nothing is wanted of
-    """
-    layers = laid_over(rig, clip, np.array([float(frame)]))
-    if not layers:
-        return dict(wanted)
-    values = seen[None].copy()
-    asked = {rig.number(address): value for address, value in wanted.items() if rig.has_channel(address)}
-    for n, value in asked.items():
-        values[0, n] = value
-    together = {*asked}
-    for layer in layers:
-        columns = layer.turns.columns
-        moved = (layer.counts[0] * layer.over[0, columns] != 0.0).any(axis=1) if len(columns) else np.zeros(0, bool)
-        mine = np.isin(columns, list(asked)).any(axis=1) & moved
-        together |= set(columns[mine].ravel().tolist())
-    for layer in reversed(layers):
-        values = layer.lift(values)
-    below = {rig.addresses[n]: float(values[0, n]) for n in sorted(together)}
-    return {**{a: v for a, v in wanted.items() if not rig.has_channel(a)}, **below}
+    def concerns(self, clip: Clip) -> bool:
+        return bool(clip.tracks) and bool(sounding(clip))
+
+    def task(self, players: Players, frames: Array, over: bool) -> Task:
+        return _Laying()
+
+    def hangs(self, players: Players) -> Iterator[Hang]:
+        return iter(())  # what they add does not depend on anything
+
+    def back(self, players: Players, of: int, frame: int, wanted: Mapping[str, float], before: Before) -> Keys:
+        """Where a control is turned as a whole all its angles are keyed, if one of them is wanted."""
+        rig, clip = players[of].rig, players[of].clip
+        time = np.array([float(frame)])
+        layers = laid_over(rig, clip, time)
+        if not layers:
+            return {frame: dict(wanted)}
+        first = first_channels(players)[of]
+        values = laid_on(rig, clip, time, before(time)[:, first : first + len(rig.channels)])
+        values = np.clip(values, rig.low, rig.high)  # as they are seen
+        asked = {rig.number(address): value for address, value in wanted.items() if rig.has_channel(address)}
+        for n, value in asked.items():
+            values[0, n] = value
+        together = {*asked}
+        for layer in layers:
+            columns = layer.turns.columns
+            moved = (layer.counts[0] * layer.over[0, columns] != 0.0).any(axis=1) if len(columns) else np.zeros(0, bool)
+            mine = np.isin(columns, list(asked)).any(axis=1) & moved
+            together |= set(columns[mine].ravel().tolist())
+        for layer in reversed(layers):
+            values = layer.lift(values)
+        below = {rig.addresses[n]: float(values[0, n]) for n in sorted(together)}
+        return {frame: {**{a: v for a, v in wanted.items() if not rig.has_channel(a)}, **below}}
+
+
+class _Laying(Task):
+    def values(self, rows: Rows, before: Array) -> Array:
+        laid = [
+            laid_on(player.rig, player.clip, rows.times, before[:, rows.of(number)])
+            for number, player in rows.players.items()
+        ]
+        return laid[0] if len(laid) == 1 else np.concatenate(laid, axis=1)
 
 
 def _tables(rig: Rig, clip: Clip) -> dict[int, tuple[Table, Turns]]:

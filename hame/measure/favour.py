@@ -12,7 +12,7 @@ from hame.clip.clip import Clip
 from hame.clip.curve import whole_frame
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
-from hame.evaluate.keyed import keyed_values
+from hame.evaluate.line import laid_values
 from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.mass import masses_of
@@ -53,7 +53,7 @@ def chart_of(rig: Rig, clip: Clip, first: int, last: int, controls: Iterable[str
     if last <= first:
         raise BadEdit(f"a gap from {first} to {last} has no frames; nothing can be charted")
     frames = np.arange(first, last + 1, dtype=float)
-    values = keyed_values(rig, clip, frames)
+    values = laid_values(rig, clip, frames)
     way = values[-1] - values[0]
     chosen = np.abs(way) > _NOTHING
     if controls is not None:

@@ -13,9 +13,8 @@ from hame.character.rig import Rig
 from hame.clip.clip import Patch
 from hame.clip.spans import Reach
 from hame.evaluate.evaluate import run_program
-from hame.evaluate.keyed import Player
-from hame.evaluate.tied import Over, program_of
-from hame.evaluate.ties import owners, spread, tied_values
+from hame.evaluate.line import played_values, read_by, spread
+from hame.evaluate.players import Over, Player, program_of
 from hame.maths.rotations import Array
 from hame.scene.scene import Figure
 
@@ -65,7 +64,7 @@ def _posed(figures: Mapping[int, Figure], frames: Array, over: Over | None = Non
     if not figures:
         return {}
     players = {number: Player(figure.rig, figure.clip) for number, figure in figures.items()}
-    values = tied_values(players, frames, over)
+    values = played_values(players, frames, over)
     found = posed([figure.rig for figure in figures.values()], [values[number] for number in figures])
     return dict(zip(figures, found, strict=True))
 
@@ -76,7 +75,7 @@ def bound_to(figures: Mapping[int, Figure], of: int) -> dict[int, Figure]:
     pairs = [
         (number, owner)
         for number, figure in playing.items()
-        for owner in owners(figure.clip)
+        for owner in read_by(figure.clip)
         if owner in playing and owner != number
     ]
     found = {of}

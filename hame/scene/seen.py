@@ -9,10 +9,10 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.spans import OWN
-from hame.evaluate import ties
+from hame.evaluate import line
 from hame.evaluate.evaluate import overlaid
-from hame.evaluate.keyed import Player, keyed_values
-from hame.evaluate.ties import tied_values
+from hame.evaluate.line import keyed_values, played_values
+from hame.evaluate.players import Player
 from hame.maths.rotations import Array
 from hame.scene.scene import Figure, Scene
 
@@ -43,7 +43,7 @@ def players_for(rig: Rig, clip: Clip, scene: Scene | None) -> tuple[int, dict[in
     """The number of the figure that a scene is seen by, with a clip of its own, and those that have a say on it."""
     of = OWN if scene is None else scene.of
     others = {} if scene is None else Players(scene.figures)
-    return of, ties.needed_players(of, Player(rig, clip), others)
+    return of, line.needed_players(of, Player(rig, clip), others)
 
 
 def pose_values(rig: Rig, clip: Clip, frame: int, scene: Scene | None = None) -> Array:
@@ -53,12 +53,12 @@ def pose_values(rig: Rig, clip: Clip, frame: int, scene: Scene | None = None) ->
     """
     of, players = players_for(rig, clip, scene)
     over = {number: player.clip.pending.get(frame, {}) for number, player in players.items()}
-    return np.asarray(tied_values(players, np.array([float(frame)]), over)[of][0])
+    return np.asarray(played_values(players, np.array([float(frame)]), over)[of][0])
 
 
 def keyed_values_at(rig: Rig, clip: Clip, frame: int) -> Array:
     """Channel values ``(C,)`` at one frame by its own keys and what is pending there, ties and layers left out."""
-    values = keyed_values(rig, clip, np.array([float(frame)]), layered=False)[0]
+    values = keyed_values(rig, clip, np.array([float(frame)]))[0]
     return overlaid(rig, values, clip.pending.get(frame, {}))
 
 
@@ -67,4 +67,4 @@ def keys_for(
 ) -> dict[int, dict[str, float]]:
     """By frame, what to key so that a figure stands as ``wanted``, by address as it is seen."""
     of, players = players_for(rig, clip, scene)
-    return ties.keys_for(players, of, frame, wanted)
+    return line.keys_for(players, of, frame, wanted)

@@ -45,7 +45,7 @@ from hame.edits.pose import check_values
 from hame.edits.reading import AnyEdit
 from hame.errors import HameError
 from hame.evaluate.evaluate import pose_of
-from hame.evaluate.ties import has_ties
+from hame.evaluate.line import is_tied
 from hame.maths.rotations import Array
 from hame.measure.balance import balances
 from hame.scene.gripped import limbs_planted, planted_parts
@@ -428,7 +428,7 @@ class LiveTake:
         waiting = check_values(rig, message.values)
         bound = bound_to(scene.figures, of)
         stood = {n: posed.values[0] for n, posed in seen(bound, message.frame, {of: waiting}).items()}
-        tied = any(has_ties(one.clip) for one in bound.values())
+        tied = any(is_tied(one.clip) for one in bound.values())
         values = stood[of]
         self.start = Start(
             of, rig, message.frame, values, pose_of(rig, values)[0], waiting, bound if tied else {}, stood, figure,

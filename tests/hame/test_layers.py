@@ -28,7 +28,7 @@ from hame.edits.pose import KeyPose, SetPose
 from hame.edits.retime import InsertFrames
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values
-from hame.evaluate.keyed import keyed_values
+from hame.evaluate.line import laid_values
 from hame.measure.contacts import alerts
 from hame.measure.likeness import likeness
 from hame.scene.joined import played
@@ -211,7 +211,7 @@ class MergeTest(unittest.TestCase):
         times = rng.uniform(1, 96, 5000)
         rig = brannoc_rig()
         column = rig.number("head/ry")
-        before, after = (keyed_values(rig, c, times)[:, column] for c in (clip, self.merged(clip)))
+        before, after = (laid_values(rig, c, times)[:, column] for c in (clip, self.merged(clip)))
         self.assertLess(float(np.abs(after - before).max()), 6e-4)
 
     def test_merged_down_nothing_moves(self) -> None:

@@ -15,8 +15,8 @@ from hame.edits.plants import Planting, PlantLimbs
 from hame.edits.pose import SetPose
 from hame.edits.retime import InsertFrames
 from hame.errors import BadEdit
-from hame.evaluate.keyed import Player
-from hame.evaluate.ties import rings
+from hame.evaluate.players import Player
+from hame.evaluate.ties.plan import rings
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig
 

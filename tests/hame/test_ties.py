@@ -21,8 +21,9 @@ from hame.clip.spans import Span
 from hame.edits.pose import key_pose, set_pose
 from hame.edits.retime import insert_frames, scale_time
 from hame.evaluate.evaluate import channel_values, evaluate
-from hame.evaluate.keyed import Player
-from hame.evaluate.ties import rings, tied_values
+from hame.evaluate.line import played_values
+from hame.evaluate.players import Player
+from hame.evaluate.ties.plan import rings
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 from hame.scene.joined import played, seen
@@ -232,11 +233,34 @@ class PlantTest(unittest.TestCase):
             clip = planted(random_clip(self.rig, 8), Plant(6, 12, "ball"))
             player = {1: Player(self.rig, clip)}
             times = np.linspace(1, 39, 60)
-            laid = tied_values(player, np.array([frame]), {1: {f"{FOOT}/tx": 0.5, "master/tz": 0.7}})[1][0]
+            laid = played_values(player, np.array([frame]), {1: {f"{FOOT}/tx": 0.5, "master/tz": 0.7}})[1][0]
             self.assertEqual(laid[self.rig.number(f"{FOOT}/tx")], 0.5)
-            after = tied_values(player, times)[1]
-            fresh = tied_values({1: Player(self.rig, clip.with_curves({}))}, times)[1]
+            after = played_values(player, times)[1]
+            fresh = played_values({1: Player(self.rig, clip.with_curves({}))}, times)[1]
             np.testing.assert_allclose(after, fresh, atol=1e-12)
+
+    def test_what_is_tied_at_other_times_goes_where_the_hand_takes_it(self) -> None:
+        """And whatever stands on it goes along."""
+        clip = belonging(random_clip(self.rig, 4), Belonging(20, 30, to="master"), control=FOOT)
+        goal = self.rig.number(f"{FOOT}/tx")
+        for frame in (5.0, 25.0, 35.0):
+            laid = played_values({1: Player(self.rig, clip)}, np.array([frame]), {1: {f"{FOOT}/tx": 0.4}})[1][0]
+            self.assertEqual(laid[goal], 0.4, frame)
+        held = belonging(clip, Belonging(1, 60, to=FOOT), control=OTHER_HAND)
+        values = [
+            played_values({1: Player(self.rig, held)}, np.array([5.0]), {1: over})[1]
+            for over in ({}, {f"{FOOT}/ty": 0.3})
+        ]
+        other = self.rig.control(OTHER_HAND).node
+        here, there = (evaluate(self.rig, value)[0, other, :3] for value in values)
+        self.assertGreater(float(np.linalg.norm(there - here)), 0.1)
+
+    def test_a_softness_that_is_laid_over_fades_in_a_plant_as_a_keyed_one(self) -> None:
+        soft = self.rig.number("leg.L/soft")
+        clip = planted(random_clip(self.rig, 8), Plant(6, 12, release=8))
+        for frame, share in ((3.0, 1.0), (9.0, 0.0), (16.0, 0.5), (30.0, 1.0)):
+            laid = played_values({1: Player(self.rig, clip)}, np.array([frame]), {1: {"leg.L/soft": 0.2}})[1][0]
+            self.assertAlmostEqual(laid[soft], 0.2 * share, msg=str(frame))
 
     def test_any_frame_alone_is_the_same(self) -> None:
         clip = planted(random_clip(self.rig, 8), Plant(6, 12, "ball"), Plant(20, 24, land=3))
@@ -422,7 +446,7 @@ class BelongingTest(unittest.TestCase):
         found = rings(players)
         self.assertEqual({frozenset(ring.links) for ring in found}, {frozenset({(1, HAND), (2, "master")})})
         self.assertEqual(min(ring.first for ring in found), 20)
-        for values in tied_values(players, self.frames).values():
+        for values in played_values(players, self.frames).values():
             self.assertTrue(np.isfinite(values).all())
         turns = belonging(self.keeper(), Belonging(10, 20, 2, "master"))
         later = belonging(Clip(), Belonging(20, 50, 1, "arm.L.hand"), control="master")

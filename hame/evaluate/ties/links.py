@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable
+from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 
 from hame.character.rig import Control, Limb, Rig
 from hame.clip.belonging import Belonging
@@ -17,8 +15,9 @@ from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, SHAPE, STEP, Curve
 from hame.clip.plants import MOST_EASED, Plant
 from hame.clip.played import played_curves
-from hame.evaluate import ties_kernel
-from hame.maths import transforms
+from hame.evaluate.stage import Ints
+from hame.evaluate.ties import kernel
+from hame.evaluate.ties.order import Name
 from hame.maths.rotations import Array
 from hame.program import NONE
 
@@ -26,8 +25,6 @@ STEP_BACK = 1.0 / 64.0  # frames: how far apart two times are between which a sp
 FOREVER = 1e9
 SIX = ("tx", "ty", "tz", "rx", "ry", "rz")  # the channels of a control that has a place and a turn
 FARTHEST_RELEASE = 500  # frames: so far back plants that are shown again are looked for
-Ints = npt.NDArray[np.int64]
-Name = tuple[int, str]  # of a link: its figure, its control
 
 
 @dataclass(frozen=True)
@@ -41,36 +38,41 @@ class Planted:
     follows_on: bool  # begins where another one ends: nothing lies in between
 
 
-@dataclass
+@dataclass(frozen=True, eq=False)
 class Link:
-    """A control with ties, and what is known of it so far."""
+    """A control with ties.
+
+    Attributes
+    ----------
+    first, soft : its first channel and the softness of its limb (NONE without one), among those of all
+    own, node : the nodes of its frame and of itself, among those of all
+    limb_nodes : where the limb comes to, and what it reaches for
+    order : (3,) the sequence of its axes
+    """
 
     figure: int
     control: Control
     limb: Limb | None
-    first: int  # its first channel, among all
+    first: int
     soft: int
-    own: int  # nodes, among all
+    own: int
     node: int
-    limb_nodes: tuple[int, int] = (NONE, NONE)  # where the limb comes to, and what it reaches for
-    belongings: list[Belonging] = field(default_factory=list)
-    plants: list[Planted] = field(default_factory=list)
-    table: Array = field(default_factory=lambda: np.zeros((0, ties_kernel.PLANT)))
-    kept: Array = field(default_factory=lambda: transforms.IDENTITY.copy())
-    offset: Array = field(default_factory=lambda: transforms.IDENTITY.copy())
-    order: Array = field(default_factory=lambda: np.zeros(3, np.int64))
-    near: Array = field(default_factory=lambda: np.zeros((0, 6)))
+    limb_nodes: tuple[int, int]
+    order: Ints
+    belongings: tuple[Belonging, ...] = ()
 
     @property
-    def name(self) -> tuple[int, str]:
+    def channels(self) -> slice:
+        """The six of its place and its turn."""
+        return slice(self.first, self.first + 6)
+
+    @property
+    def name(self) -> Name:
         return self.figure, self.control.name
 
     @cached_property
     def ends(self) -> tuple[list[int], list[float]]:
-        """When its belongings begin, and when each ends: where the next one begins at once, that is when it does.
-
-        Asked for only once they are all there.
-        """
+        """When its belongings begin, and when each ends: where the next one begins at once, that is when it does."""
         starts = [span.start for span in self.belongings]
         following = [*starts[1:], None]
         return starts, [
@@ -154,7 +156,7 @@ def events_of(planted: Planted) -> list[float]:
 
 def row_of(link: Link, planted: Planted) -> Array:
     """A plant's row for the kernel, so far as it is known."""
-    k, row = ties_kernel, np.zeros(ties_kernel.PLANT)
+    k, row = kernel, np.zeros(kernel.PLANT)
     row[[k.START, k.END, k.UNTIL, k.FREE, k.LAND]] = (
         planted.span.start, planted.span.end, planted.until, planted.free, planted.span.land,
     )  # fmt: skip
@@ -189,26 +191,3 @@ def reaching(plants: list[Planted], first: float, last: float) -> list[Planted]:
         if needed or (plant.free >= first and plant.span.start - plant.span.land <= last):
             found.append(plant)
     return found[::-1]
-
-
-def in_order(needs: Mapping[tuple[int, str], set[tuple[int, str]]]) -> tuple[list[Any], tuple[Any, ...]]:
-    """Names in an order in which each comes after what it needs; and a ring of them, if there is one."""
-    found: list[tuple[int, str]] = []
-    left = dict(needs)
-    while left:
-        ready = [name for name, need in left.items() if not need & left.keys()]
-        if not ready:
-            return found, _ring(left)
-        found += ready
-        left = {name: need for name, need in left.items() if name not in ready}
-    return found, ()
-
-
-def _ring(needs: Mapping[tuple[int, str], set[tuple[int, str]]]) -> tuple[tuple[int, str], ...]:
-    """One ring among names of which each needs another."""
-    line = [next(iter(needs))]
-    while True:
-        following = min(needs[line[-1]] & needs.keys())
-        if following in line:
-            return tuple(line[line.index(following) :])
-        line.append(following)
