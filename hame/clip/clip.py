@@ -7,7 +7,6 @@ comparing references, and an undo step is that difference read backwards.
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
@@ -38,11 +37,11 @@ from hame.clip.curve import (
 )
 from hame.clip.curve import from_json as curve_from_json
 from hame.clip.marks import Label, label_from_json
+from hame.clip.remembered import Remembered
 from hame.clip.spans import Reach, Span, Spans, Tracks, ordered, spans_from_json, tracks_to_json
 
 Values = Mapping[str, float]
 T = TypeVar("T")
-_REMEMBERED = 8
 
 
 @dataclass(frozen=True)
@@ -62,22 +61,16 @@ class Clip:
     pending: Mapping[int, Values] = field(default_factory=lambda: MappingProxyType({}))
     labels: Mapping[int, Label] = field(default_factory=lambda: MappingProxyType({}))
     tracks: Tracks = field(default_factory=lambda: MappingProxyType({}))
-    _memo: OrderedDict[Hashable, Any] = field(default_factory=OrderedDict, init=False, repr=False, compare=False)
+    _memo: Remembered = field(default_factory=Remembered, init=False, repr=False, compare=False)
 
     def remembered(self, key: Hashable, make: Callable[[], T]) -> T:
-        """What follows from the clip alone and takes a while, made once; the last few by ``key`` are kept."""
-        try:
-            found: T = self._memo[key]
-            self._memo.move_to_end(key)
-            return found
-        except KeyError:  # not there, or another thread was quicker
-            found = self._memo[key] = make()
-        while len(self._memo) > _REMEMBERED:
-            try:
-                self._memo.popitem(last=False)
-            except KeyError:
-                break
-        return found
+        """What follows from the clip alone and takes a while, made once and kept within bounds."""
+        return self._memo.get(key, make, self.curves.values())
+
+    def weight(self) -> int:
+        """About how many bytes it takes, with what is remembered of it."""
+        pending = sum(len(values) for values in self.pending.values())
+        return 8 * WIDTH * self.key_count() + 500 * len(self.curves) + 100 * pending + 2000 + self._memo.weight
 
     def with_curves(self, changes: Mapping[str, Curve | None]) -> Clip:
         """The clip with some curves replaced; None removes one."""

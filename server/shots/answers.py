@@ -7,23 +7,23 @@ wait for one answer. What is kept is bounded by what it weighs.
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
 from collections.abc import Callable, Hashable
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
+from cachetools import LRUCache
+
+from hame.clip.remembered import weight_of
 from server.shots.models import Casting, Take
 
 T = TypeVar("T")
-MOST_WEIGHT = 32_000_000  # bytes, as far as can be told
-_A_LIST, _A_THING = 400, 100  # bytes: what a list or an answer takes itself, and each number or word in it
+MOST_WEIGHT = 32_000_000  # bytes
 
 
 class Answers:
-    """The answers of one process; the latest of those that are asked for stay."""
+    """The answers of one process; those that were asked for last stay, within ``most`` bytes."""
 
     def __init__(self, most: int) -> None:
-        self._most, self._weight = most, 0
-        self._kept: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
+        self._kept: LRUCache[Hashable, tuple[Any, int]] = LRUCache(most, getsizeof=lambda kept: kept[1])
         self._being_made: dict[Hashable, threading.Lock] = {}
         self._lock = threading.Lock()
 
@@ -31,15 +31,12 @@ class Answers:
         """The answer of a key, made if it is not at hand. What ``make`` raises is raised, and nothing kept."""
         with self._lock:
             if key in self._kept:
-                self._kept.move_to_end(key)
-                found: T = self._kept[key][0]
-                return found
+                return cast(T, self._kept[key][0])
             mine = self._being_made.setdefault(key, threading.Lock())
         with mine:
             with self._lock:
                 if key in self._kept:
-                    again: T = self._kept[key][0]
-                    return again
+                    return cast(T, self._kept[key][0])
             try:
                 made = make()
             finally:
@@ -49,32 +46,14 @@ class Answers:
             return made
 
     def _keep(self, key: Hashable, made: Any) -> None:
-        weight = _weight(made)
+        weight = weight_of(made, set())
         with self._lock:
-            if key in self._kept:
-                self._weight -= self._kept.pop(key)[1]
-            self._kept[key] = (made, weight)
-            self._weight += weight
-            while self._weight > self._most and self._kept:
-                _, (_, gone) = self._kept.popitem(last=False)
-                self._weight -= gone
+            if weight <= self._kept.maxsize:
+                self._kept[key] = (made, weight)
 
     def clear(self) -> None:
         with self._lock:
             self._kept.clear()
-            self._weight = 0
-
-
-def _weight(made: Any) -> int:
-    if isinstance(made, bytes):
-        return len(made)
-    if isinstance(made, list | tuple):
-        return _A_LIST + sum(_weight(one) for one in made)
-    if isinstance(made, dict):
-        return _A_LIST + sum(_weight(one) for one in made.values())
-    if hasattr(made, "__dict__"):
-        return _weight(vars(made))
-    return _A_THING
 
 
 _answers = Answers(MOST_WEIGHT)

@@ -9,18 +9,18 @@ the snapshot and applies the steps since, all of it as it was at one moment.
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Collection, Iterator, Mapping
 from contextlib import contextmanager
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from threading import Lock
 from typing import Any
 
+from cachetools import LRUCache
 from django.db import connection, transaction
 
 from hame.clip import clip as clips
 from hame.clip.clip import Clip, Patch, difference, patch_from_json
-from hame.clip.curve import packed_rows
+from hame.clip.curve import WIDTH, packed_rows
 from server.shots.models import Change, ClipMarks, Curve, PendingPose, Take
 
 # How far a snapshot may lag: steps, and keys that they changed. Opening a clip anew has to apply them.
@@ -39,20 +39,18 @@ class Held:
     waiting: int = 0
 
     def weight(self) -> int:
-        """About how many bytes it takes: keys as eight numbers, and something for every curve and pending value."""
-        keys = self.clip.key_count() + (0 if self.stored is self.clip else self.waiting)
-        pending = sum(len(values) for values in self.clip.pending.values())
-        return 64 * keys + 500 * len(self.clip.curves) + 100 * pending + 2000
+        """About how many bytes it takes; what is stored shares its keys with the clip, but for those changed since."""
+        apart = 0 if self.stored is self.clip else 8 * WIDTH * self.waiting
+        return self.clip.weight() + apart
 
 
-@dataclass(frozen=True)
+@dataclass
 class _Kept:
     """A clip that is the same from one revision of its take to another."""
 
     held: Held
     first: int
     last: int
-    weight: int
 
 
 class _Recent:
@@ -62,47 +60,52 @@ class _Recent:
     """
 
     def __init__(self, most: int = AT_HAND) -> None:
-        self._most, self._lock, self._weight = most, Lock(), 0
-        self._clips: OrderedDict[tuple[int, int], _Kept] = OrderedDict()
+        self._lock = Lock()
+        self._clips: LRUCache[tuple[int, int], _Kept] = LRUCache(most, getsizeof=lambda kept: kept.held.weight())
+
+    @property
+    def weight(self) -> int:
+        """Bytes of all of it, about."""
+        return int(self._clips.currsize)
 
     def get(self, take_id: int, casting_id: int, revision: int) -> Held | None:
         with self._lock:
             kept = self._clips.get((take_id, casting_id))
             if kept is None or not kept.first <= revision <= kept.last:
                 return None
-            self._clips.move_to_end((take_id, casting_id))
+            self._weigh((take_id, casting_id), kept)  # what is remembered of it grows as it is used
             return kept.held
 
     def clear(self) -> None:
         with self._lock:
             self._clips.clear()
-            self._weight = 0
 
     def put(self, take_id: int, casting_id: int, revision: int, held: Held) -> None:
         with self._lock:
-            self._put((take_id, casting_id), _Kept(held, revision, revision, held.weight()))
+            self._put((take_id, casting_id), _Kept(held, revision, revision))
 
     def step(self, take_id: int, revision: int, changed: Mapping[int, Held]) -> None:
         """A step led to ``revision``: the clips it changed, and that the others are what they were."""
         with self._lock:
-            for (take, casting), kept in list(self._clips.items()):
-                if take == take_id and casting not in changed and kept.last == revision - 1:
-                    self._clips[take, casting] = replace(kept, last=revision)
+            for take, casting in list(self._clips):
+                if take == take_id and casting not in changed:
+                    kept = self._clips[take, casting]
+                    if kept.last == revision - 1:
+                        kept.last = revision
             for casting, held in changed.items():
-                self._put((take_id, casting), _Kept(held, revision, revision, held.weight()))
+                self._put((take_id, casting), _Kept(held, revision, revision))
 
     def _put(self, key: tuple[int, int], kept: _Kept) -> None:
         before = self._clips.get(key)
-        if before is not None:
-            if before.last >= kept.first:
-                return  # a later one came first
-            self._weight -= before.weight
-        self._clips[key] = kept
-        self._clips.move_to_end(key)
-        self._weight += kept.weight
-        while self._weight > self._most and len(self._clips) > 1:
-            _, gone = self._clips.popitem(last=False)
-            self._weight -= gone.weight
+        if before is not None and before.last >= kept.first:
+            return  # a later one came first
+        self._weigh(key, kept)
+
+    def _weigh(self, key: tuple[int, int], kept: _Kept) -> None:
+        try:
+            self._clips[key] = kept
+        except ValueError:  # more than all of them may take together
+            self._clips.pop(key, None)
 
 
 _recent = _Recent()

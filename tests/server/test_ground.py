@@ -396,8 +396,23 @@ class AtHandTest(ServerTest):
         self.assertEqual(len(recent._clips), 41)
         for casting in range(200, 300):
             recent.put(2, casting, 1, self.held(0))
-        self.assertLessEqual(recent._weight, 50 * self.held(0).weight())
+        self.assertLessEqual(recent.weight, 50 * self.held(0).weight())
         self.assertIsNone(recent.get(1, 10, 199))
+
+    def test_what_is_derived_of_a_clip_counts_as_it_is_used(self) -> None:
+        recent = clips._Recent()
+        held = self.held(0.5)
+        recent.put(1, 10, 5, held)
+        before = recent.weight
+        held.clip.remembered("a large thing", lambda: np.zeros(100_000))
+        recent.get(1, 10, 5)
+        self.assertGreater(recent.weight, before + 800_000)
+        recent = clips._Recent(1_000_000)
+        held = self.held(0.5)
+        recent.put(1, 10, 5, held)
+        held.clip.remembered("a thing larger than all", lambda: np.zeros(1_000_000))
+        self.assertIs(recent.get(1, 10, 5), held)  # whoever asked has it, but it is kept no longer
+        self.assertEqual((recent.weight, recent.get(1, 10, 5)), (0, None))
 
 
 class LongHistoryTest(ServerTest):
