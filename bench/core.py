@@ -13,7 +13,6 @@ from scipy.spatial.transform import Rotation
 
 from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
-from hame.character.intake import prop_plan
 from hame.character.propose import propose
 from hame.character.rig import Rig
 from hame.clip.belonging import Belonging
@@ -33,6 +32,7 @@ from hame.edits.retime import hold_pose, insert_frames, scale_time, slow_by_phas
 from hame.edits.shapes import set_shape
 from hame.evaluate.evaluate import channel_values, evaluate, joints, pose_of
 from hame.formats.gltf_read import read_character
+from hame.intake.intake import prop_plan
 from hame.scene.joined import played, seen
 from hame.scene.scene import Figure
 

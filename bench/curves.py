@@ -20,15 +20,16 @@ from bench import schneider
 from bench.desk import FLAGS, Api, _desk, furnish, say
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
-from hame.clip.layers import Layer, with_layer
+from hame.clip.layer import Layer
+from hame.clip.layers import with_layer
 from hame.demo.shots import figure, walk_across
 from hame.edits.arcs import SmoothArc
 from hame.edits.cleaning import FitKeys, SpareKeys, Tolerance
 from hame.edits.graph import ReshapeKeys
 from hame.edits.making import made
 from hame.evaluate.evaluate import channel_values
+from hame.faults.paths import arc_alerts
 from hame.maths.thinning import thinned
-from hame.measure.arcs import arc_alerts
 from hame.measure.favour import chart_of
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene

@@ -12,7 +12,7 @@ from hame.errors import HameError
 
 def _look(path: Path) -> None:
     """Prints what a character file holds and what rig it would get."""
-    from hame.character.intake import take_in
+    from hame.intake.intake import take_in
 
     found = take_in(path.stem, path.read_bytes())
     print(f"{path.stem}: {found.card.joints} joints, {found.card.triangles:,} triangles, {found.card.height:.2f} m")
@@ -30,7 +30,7 @@ def _take_in(path: Path, mesh: Path, name: str, prop: bool) -> None:
     """Reads a character file, writes it regular and prints plan, card and notes as JSON. For a process of its own."""
     import resource
 
-    from hame.character.intake import take_in
+    from hame.intake.intake import take_in
 
     pages = int(Path("/proc/self/statm").read_text().split()[0])
     most = pages * resource.getpagesize() + MEMORY
@@ -46,11 +46,11 @@ def _edit(path: Path, clip_path: Path, end: int) -> None:
     The edits come as JSON, one a line. The clip's file need not be there: then it begins empty.
     """
     from hame.character.build import build_rig
-    from hame.character.intake import take_in
     from hame.clip.clip import Clip, from_json
     from hame.edits.making import made
     from hame.edits.reading import edit_from_json
     from hame.formats.gltf_read import read_character
+    from hame.intake.intake import take_in
     from hame.scene.scene import Figure, Scene
 
     found = take_in(path.stem, path.read_bytes())

@@ -59,6 +59,7 @@ INSTALLED_APPS = [
     "server.productions",
     "server.characters",
     "server.shots",
+    "server.demo",
 ]
 
 MIDDLEWARE = [

@@ -1,7 +1,13 @@
 import js from "@eslint/js";
+import boundaries from "eslint-plugin-boundaries";
 import imports, { createNodeResolver } from "eslint-plugin-import-x";
 import hooks from "eslint-plugin-react-hooks";
 import ts from "typescript-eslint";
+
+const of = (type) => ({ element: { type } });
+const feature = of("feature");
+/** What a floor of the page may use. */
+const floor = (from, ...allowed) => ({ from: of(from), allow: allowed.map((type) => ({ to: of(type) })) });
 
 export default ts.config(
   { ignores: ["dist", "src/api/schema.gen.ts"] },
@@ -9,8 +15,16 @@ export default ts.config(
   ...ts.configs.recommended,
   hooks.configs.flat["recommended-latest"],
   {
-    plugins: { "import-x": imports },
+    plugins: { "import-x": imports, boundaries },
     settings: {
+      "import/resolver": { node: { extensions: [".ts", ".tsx", ".js"] } },
+      "boundaries/elements": [
+        { type: "app", pattern: "src/app" },
+        { type: "feature", pattern: "src/features/*", capture: ["name"] },
+        { type: "desk", pattern: "src/desk" },
+        { type: "ui", pattern: "src/ui" },
+        { type: "api", pattern: "src/api" },
+      ],
       "import-x/extensions": [".ts", ".tsx"],
       "import-x/parsers": { "@typescript-eslint/parser": [".ts", ".tsx"] },
       "import-x/resolver-next": [createNodeResolver({ extensions: [".ts", ".tsx", ".js"] })],
@@ -21,6 +35,24 @@ export default ts.config(
       "max-len": ["error", { code: 120, ignorePattern: 'd="[^"]*"' }],
       // Types may be told both ways; what runs goes one way.
       "import-x/no-cycle": "error",
+      // The floors of the page; no feature knows another.
+      "boundaries/dependencies": [
+        "error",
+        {
+          default: "disallow",
+          policies: [
+            floor("app", "app", "feature", "desk", "ui", "api"),
+            floor("feature", "desk", "ui", "api"),
+            {
+              from: feature,
+              allow: [{ to: { element: { type: "feature", captured: { name: "{{from.element.captured.name}}" } } } }],
+            },
+            floor("desk", "desk", "ui", "api"),
+            floor("ui", "ui", "api"),
+            floor("api", "api"),
+          ],
+        },
+      ],
       // The stage writes into three.js objects inside the frame loop, on purpose and outside React's rendering.
       "react-hooks/immutability": "off",
       "react-hooks/refs": "off",

@@ -16,7 +16,7 @@ import numpy as np
 
 import hame.clip.belonging  # noqa: F401  kinds of span have to be known before one is read
 import hame.clip.cycle
-import hame.clip.layers
+import hame.clip.layer
 import hame.clip.plants  # noqa: F401
 from hame.clip.curve import (
     FRAME,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from types import MappingProxyType
-from typing import TYPE_CHECKING, Any, ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 import numpy.typing as npt
@@ -33,9 +33,6 @@ from hame.clip.curve import (
 from hame.clip.marks import Label
 from hame.clip.spans import Bools, Follow, Reach, Span, Warp, other_track, whole_frames
 from hame.errors import BadEdit
-
-if TYPE_CHECKING:
-    from hame.clip.clip import Clip
 
 TRAVELLING = ("tx", "tz")
 FEW = 64  # turns: so many are derived at once and kept; of more, only those that are looked at
@@ -228,18 +225,6 @@ class Cycle(Span):
         start, end, until = (whole_frame(data[key]) for key in ("start", "end", "until"))
         x, z = data["travel"]
         return cls(start, end, bool(data["echo"]), until, (float(x), float(z)))
-
-
-def cycle_of(clip: Clip) -> Cycle | None:
-    """The cycle of a clip, if it has one."""
-    for span in clip.tracks.get(Cycle.kind, ()):
-        if isinstance(span, Cycle):
-            return span
-    return None
-
-
-def with_cycle(clip: Clip, cycle: Cycle | None) -> Clip:
-    return clip.with_tracks({Cycle.kind: () if cycle is None else (cycle,)})
 
 
 def _derived(curves: Mapping[str, Curve], rig: Rig, cycle: Cycle, low: int, high: int) -> dict[str, Curve]:

@@ -12,7 +12,8 @@ from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, Array, Curve, from_keys, from_table
 from hame.clip.cycle import Cycle
-from hame.clip.layers import LONGEST_NAME, Layer, layers_of, own_curves
+from hame.clip.layer import Layer
+from hame.clip.layers import LONGEST_NAME, layers_of, own_curves
 from hame.clip.plants import Plant
 from hame.clip.sampling import sample_curve
 from hame.clip.spans import OWN, Span, control_of

@@ -27,7 +27,7 @@ from hame.clip.curve import (
     handles_code,
     with_keys,
 )  # fmt: skip
-from hame.clip.cycle import cycle_of
+from hame.clip.cycles import cycle_of
 from hame.clip.layers import own_curves
 from hame.edits.chosen import counted, played_of, refuse_derived
 from hame.edits.edit import AtMost, Controls, Edit, Within, of_said

@@ -33,7 +33,8 @@ from hame.clip.curve import (
     unstacked,
     whole_frame,
 )  # fmt: skip
-from hame.clip.cycle import Cycle, cycle_of, with_cycle
+from hame.clip.cycle import Cycle
+from hame.clip.cycles import cycle_of, with_cycle
 from hame.clip.layers import own_curves
 from hame.clip.played import played_curves
 from hame.clip.sampling import sample_curve

@@ -11,7 +11,7 @@ from hame.character.rig import Rig
 from hame.clip import layers
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, VALUE, Curve, compared, no_keys, with_keys
-from hame.clip.cycle import with_cycle
+from hame.clip.cycles import with_cycle
 from hame.clip.played import played_curves
 from hame.clip.sampling import sample_curve
 from hame.edits.chosen import counted

@@ -16,8 +16,8 @@ from hame.clip.curve import (
     from_table,
     with_keys,
 )  # fmt: skip
-from hame.clip.cycle import cycle_of
-from hame.clip.layers import Layer
+from hame.clip.cycles import cycle_of
+from hame.clip.layer import Layer
 from hame.edits.chosen import counted
 from hame.edits.cleaning import fitted_table
 from hame.edits.cycles import free_cycle, make_cycle

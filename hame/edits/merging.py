@@ -27,7 +27,7 @@ from hame.clip.curve import (
     from_table,
     split_at,
 )  # fmt: skip
-from hame.clip.cycle import cycle_of
+from hame.clip.cycles import cycle_of
 from hame.clip.sampling import sample_curve
 from hame.edits.cleaning import fitted_table
 from hame.edits.edit import Edit

@@ -11,7 +11,7 @@ import numpy as np
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import with_keys
-from hame.clip.cycle import cycle_of
+from hame.clip.cycles import cycle_of
 from hame.clip.plants import Plant
 from hame.clip.spans import OWN, Span, track_name
 from hame.edits.chosen import counted, deriving, listed, refuse_derived

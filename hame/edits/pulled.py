@@ -16,10 +16,10 @@ from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.edits.tying import ControlName
 from hame.errors import BadEdit
+from hame.evaluate.posed import Posed
 from hame.maths.rotations import Array
 from hame.measure.balance import balances, bearing_points, hull, inside, middle_of
 from hame.scene.gripped import limbs_planted, planted_parts
-from hame.scene.joined import Posed
 from hame.scene.scene import Scene
 from hame.scene.seen import pose_values
 from hame.solve.body import body_of

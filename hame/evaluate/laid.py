@@ -17,7 +17,8 @@ import numpy as np
 from hame.character.rig import TURN, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve
-from hame.clip.layers import WEIGHT, Layer, layers_of, parted, sounding, weights
+from hame.clip.layer import Layer
+from hame.clip.layers import WEIGHT, layers_of, parted, sounding, weights
 from hame.clip.sampling import Table, sample, tabulate
 from hame.evaluate import laid_kernel
 from hame.evaluate.players import Players, first_channels

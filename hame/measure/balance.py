@@ -12,6 +12,7 @@ from hame.clip.clip import Clip
 from hame.clip.plants import Plant
 from hame.clip.played import played_spans
 from hame.clip.spans import control_of
+from hame.evaluate.posed import Posed
 from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure import area_kernel
@@ -19,7 +20,6 @@ from hame.measure.found import Bools
 from hame.measure.ground import FLAT, Ground
 from hame.measure.mass import centre_of_mass
 from hame.measure.soles import level_of, sole_outline
-from hame.scene.joined import Posed
 
 Ints = npt.NDArray[np.int64]
 ON_GROUND = 0.004  # metres: what of a sole is so near to what is under it bears, as a sole gives

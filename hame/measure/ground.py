@@ -9,9 +9,9 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.character.skin import Skin
+from hame.evaluate.posed import Posed
 from hame.maths import transforms
 from hame.maths.rotations import Array
-from hame.scene.joined import Posed
 
 REACH = 0.12  # metres: what lies so far above a point is beside it, not under it
 

@@ -9,7 +9,8 @@ import numpy.typing as npt
 
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
-from hame.clip.cycle import Cycle, cycle_of, with_cycle
+from hame.clip.cycle import Cycle
+from hame.clip.cycles import cycle_of, with_cycle
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import in_parts
 from hame.maths import rotations

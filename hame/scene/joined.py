@@ -3,47 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from hame.character.rig import Rig
 from hame.clip.clip import Patch
 from hame.clip.spans import Reach
-from hame.evaluate.evaluate import run_program
 from hame.evaluate.line import played_values, read_by, spread
-from hame.evaluate.players import Over, Player, program_of
+from hame.evaluate.players import Over, Player
+from hame.evaluate.posed import Posed, posed
 from hame.maths.rotations import Array
 from hame.scene.scene import Figure
-
-
-@dataclass(frozen=True)
-class Posed:
-    """Frames of one figure of a scene.
-
-    Attributes
-    ----------
-    values : (F, C) of its channels
-    nodes : (F, N, 8) of its rig
-    """
-
-    rig: Rig
-    values: Array
-    nodes: Array
-
-
-def posed(rigs: Sequence[Rig], values: Sequence[Array]) -> list[Posed]:
-    """Frames of several figures for channel values ``(F, C)`` each, in one pass; all have the same number of frames."""
-    program = program_of(tuple(rigs))
-    together = values[0] if len(values) == 1 else np.concatenate(list(values), axis=1)
-    nodes = run_program(program, together)
-    ends = np.cumsum([rig.program.nodes for rig in rigs]).tolist()
-    return [
-        Posed(rig, own, nodes[:, end - rig.program.nodes : end])
-        for rig, own, end in zip(rigs, values, ends, strict=True)
-    ]
 
 
 def played(figures: Mapping[int, Figure], frames: Sequence[int] | npt.NDArray[Any]) -> dict[int, Posed]:

@@ -12,13 +12,13 @@ from django.db import transaction
 
 from hame.character import bodyplan
 from hame.character.build import build_rig
-from hame.character.intake import Card, card_of, prop_plan, turned_by_hand
 from hame.character.rig import Rig
 from hame.character.soles import with_outlines, with_soles
 from hame.character.volumes import with_centres, with_masses
 from hame.errors import BadFile, BadPlan
 from hame.formats.gltf_read import Character as Read
 from hame.formats.gltf_read import read_character
+from hame.intake.intake import Card, card_of, prop_plan, turned_by_hand
 from server.characters.models import Character, CharacterVersion
 from server.characters.reading import take_in
 

@@ -13,12 +13,13 @@ from ninja import Query, Router
 from hame.character.camera import CAMERA, is_camera
 from hame.clip.layers import curves_in, own_curves
 from hame.errors import BadEdit
+from hame.evaluate.posed import Posed
+from hame.faults.paths import Finer, arc_alerts
 from hame.maths.rotations import Array
-from hame.measure.arcs import Finer, arc_alerts
 from hame.measure.bumps import bumps, flips, idle
 from hame.measure.favour import chart_of
 from hame.measure.likeness import lags, likeness
-from hame.scene.joined import Posed, played
+from hame.scene.joined import played
 from hame.scene.traced import Thing, node_of
 from server.characters import store as characters
 from server.productions.models import Role

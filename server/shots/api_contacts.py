@@ -12,13 +12,14 @@ from ninja import Router, Schema
 
 from hame.edits.reading import edit_to_json
 from hame.errors import BadEdit
+from hame.evaluate.posed import Posed
+from hame.faults.contacts import Alert, alerts
 from hame.measure.balance import balances
 from hame.measure.bearing import borne_by
-from hame.measure.contacts import Alert, alerts
 from hame.measure.found import HEIGHT, SHORTEST, SPEED, find_plants
 from hame.measure.ground import Ground, ground_of
 from hame.scene.gripped import limbs_planted
-from hame.scene.joined import Posed, played, seen
+from hame.scene.joined import played, seen
 from server.characters import store as characters
 from server.shots import schemas
 from server.shots.answers import kept

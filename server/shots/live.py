@@ -46,10 +46,11 @@ from hame.edits.reading import AnyEdit
 from hame.errors import HameError
 from hame.evaluate.evaluate import pose_of
 from hame.evaluate.line import is_tied
+from hame.evaluate.posed import Posed
 from hame.maths.rotations import Array
 from hame.measure.balance import balances
 from hame.scene.gripped import limbs_planted, planted_parts
-from hame.scene.joined import Posed, bound_to, seen
+from hame.scene.joined import bound_to, seen
 from hame.scene.scene import Figure, Scene
 from hame.solve import pull as pulling
 from hame.solve.pull import Begun

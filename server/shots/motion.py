@@ -17,7 +17,8 @@ import numpy as np
 from hame.clip.curve import whole_frame
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import controls, joints
-from hame.scene.joined import Posed, played, seen
+from hame.evaluate.posed import Posed
+from hame.scene.joined import played, seen
 from hame.scene.scene import Figure
 
 MAX_FRAMES = 5000

@@ -15,7 +15,7 @@ from hame.clip.spans import Span
 from hame.edits.edit import KINDS_KEYED
 from hame.edits.rate import Keeping
 from hame.edits.reading import AnyEdit
-from hame.measure.contacts import Kind as AlertKind
+from hame.faults.contacts import Kind as AlertKind
 
 Values = dict[str, float]
 KeyRow = list[float]

@@ -10,12 +10,12 @@ import numpy as np
 import hame.demo
 from hame.character import skeleton as skeletons
 from hame.character.build import build_rig
-from hame.character.intake import prop_plan
 from hame.character.propose import propose
 from hame.character.rig import Rig
 from hame.character.skeleton import Skeleton
 from hame.character.soles import with_soles
 from hame.formats.gltf_read import Character, read_character
+from hame.intake.intake import prop_plan
 from hame.maths import transforms
 
 BRANNOC = Path(hame.demo.__file__).parent / "data" / "brannoc.glb"

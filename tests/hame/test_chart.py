@@ -8,7 +8,8 @@ import numpy as np
 
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
-from hame.clip.cycle import Cycle, with_cycle
+from hame.clip.cycle import Cycle
+from hame.clip.cycles import with_cycle
 from hame.edits.chart import LayChart, Tick, beyond, ease_through
 from hame.edits.making import made
 from hame.edits.pose import key_pose, set_pose

@@ -12,8 +12,8 @@ from hame.clip.plants import Plant
 from hame.demo.scenes import SCENES, acted
 from hame.edits.edit import Edit
 from hame.edits.making import made
+from hame.faults.contacts import Alert, alerts
 from hame.maths import transforms
-from hame.measure.contacts import Alert, alerts
 from hame.measure.found import find_plants
 from hame.measure.ground import ground_of
 from hame.scene.joined import played

@@ -14,8 +14,8 @@ from hame.demo import crab, dog
 from hame.demo.shots import figure
 from hame.edits.cycles import make_cycle
 from hame.evaluate.evaluate import channel_values, evaluate
+from hame.evaluate.posed import Posed
 from hame.measure.balance import balances
-from hame.scene.joined import Posed
 from hame.solve.pull import Grip, Target, begin, pull, where
 
 TRIPOD = ("leg.L", "leg2.R", "leg3.L")

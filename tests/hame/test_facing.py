@@ -9,8 +9,6 @@ import numpy as np
 from hame.character import skeleton as skeletons
 from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
-from hame.character.facing import evened, heading_of, turned
-from hame.character.intake import take_in, turned_by_hand
 from hame.character.propose import propose
 from hame.character.rig import Rig
 from hame.character.skeleton import Skeleton
@@ -19,6 +17,8 @@ from hame.edits.mirror import Mirroring, mirrored_values
 from hame.evaluate.evaluate import evaluate, joints
 from hame.formats.gltf_read import read_character
 from hame.formats.gltf_write import write_character
+from hame.intake.facing import evened, heading_of, turned
+from hame.intake.intake import take_in, turned_by_hand
 from hame.maths import rotations
 from tests.hame.examples import BRANNOC, brannoc, random_pose, skeleton_of
 from tests.hame.foreign import PLACES, foreign_character, gull, harbour_dog, nameless

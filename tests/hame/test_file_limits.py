@@ -10,10 +10,10 @@ from typing import Any
 
 import numpy as np
 
-from hame.character.intake import take_in
 from hame.errors import BadFile
 from hame.formats.gltf_read import MAX_NAME, read_character
 from hame.formats.gltf_write import write_character
+from hame.intake.intake import take_in
 from hame.maths import transforms
 from tests.hame.broken_files import broken_files, changed, join, split
 from tests.hame.examples import BRANNOC, brannoc

@@ -14,7 +14,7 @@ from hame.demo import shots
 from hame.demo.bollard import BOLLARD
 from hame.demo.scenes import SCENES, acted
 from hame.evaluate.evaluate import channel_values, evaluate
-from hame.measure.contacts import alerts
+from hame.faults.contacts import alerts
 from hame.measure.found import find_plants
 from hame.measure.mass import masses_of
 from hame.scene.joined import played

@@ -11,8 +11,10 @@ import orjson
 from hame.clip import clip as clips
 from hame.clip.clip import Clip, difference, patch_from_json
 from hame.clip.curve import from_json, from_keys
-from hame.clip.cycle import Cycle, with_cycle
-from hame.clip.layers import Layer, address_in, layers_of, parted, with_layer
+from hame.clip.cycle import Cycle
+from hame.clip.cycles import with_cycle
+from hame.clip.layer import Layer
+from hame.clip.layers import address_in, layers_of, parted, with_layer
 from hame.demo.refined import tired_round
 from hame.demo.shots import figure, walk_across
 from hame.edits.carry import CarryMotion
@@ -29,7 +31,7 @@ from hame.edits.retime import InsertFrames
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values
 from hame.evaluate.line import laid_values
-from hame.measure.contacts import alerts
+from hame.faults.contacts import alerts
 from hame.measure.likeness import likeness
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene

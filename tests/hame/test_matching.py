@@ -15,7 +15,7 @@ from hame.edits.making import made
 from hame.edits.turning import TurnInPlace
 from hame.errors import Asks, BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate
-from hame.measure.contacts import alerts
+from hame.faults.contacts import alerts
 from hame.measure.soles import sole_points
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene

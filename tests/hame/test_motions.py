@@ -7,7 +7,7 @@ from unittest import TestCase
 import numpy as np
 
 from hame.blocking.reference import reference_sheet
-from hame.clip.cycle import cycle_of
+from hame.clip.cycles import cycle_of
 from hame.clip.played import played_curves
 from hame.demo import shots
 from hame.demo.contact_sheet import draw_sheet

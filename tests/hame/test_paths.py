@@ -17,8 +17,8 @@ from hame.edits.edit import Edit
 from hame.edits.making import made
 from hame.edits.pose import KeyPose, SetPose
 from hame.errors import BadEdit
+from hame.faults.paths import arc_alerts
 from hame.measure import paths
-from hame.measure.arcs import arc_alerts
 from hame.measure.likeness import lags, likeness
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene

@@ -9,7 +9,8 @@ import numpy as np
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip, difference, from_json, patch_from_json
 from hame.clip.curve import from_keys
-from hame.clip.cycle import Cycle, with_cycle
+from hame.clip.cycle import Cycle
+from hame.clip.cycles import with_cycle
 from hame.clip.plants import Plant
 from hame.edits.belongings import Belong, ChangeBelonging, EndBelonging
 from hame.edits.columns import duplicate_columns, move_columns

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from hame.clip.clip import Clip, difference, from_json, patch_from_json
 from hame.clip.curve import STEP, from_keys
 from hame.clip.curve import from_json as curve
-from hame.clip.cycle import cycle_of
+from hame.clip.cycles import cycle_of
 from hame.clip.marks import Label
 from hame.clip.sampling import sample_curve
 from hame.edits.columns import move_columns

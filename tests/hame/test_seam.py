@@ -6,7 +6,8 @@ import unittest
 
 from hame.clip.clip import Clip
 from hame.clip.curve import LINEAR, from_keys
-from hame.clip.cycle import Cycle, with_cycle
+from hame.clip.cycle import Cycle
+from hame.clip.cycles import with_cycle
 from hame.measure.seam import seam
 from tests.hame.examples import brannoc_rig
 

@@ -8,11 +8,11 @@ import unittest
 
 import numpy as np
 
-from hame.character.intake import take_in
 from hame.demo.props import SHELF, ladder
 from hame.demo.shelf import THINGS, thing
 from hame.errors import BadFile
 from hame.evaluate.evaluate import evaluate
+from hame.intake.intake import take_in
 from tests.hame.examples import prop, prop_rig
 
 

@@ -14,7 +14,8 @@ from hame.character.rig import Rig
 from hame.clip import spans
 from hame.clip.clip import Clip, difference, from_json, patch_from_json
 from hame.clip.curve import Array, Curve, from_keys
-from hame.clip.cycle import Cycle, cycle_of, with_cycle
+from hame.clip.cycle import Cycle
+from hame.clip.cycles import cycle_of, with_cycle
 from hame.clip.played import follows
 from hame.clip.spans import Reach, Span
 from hame.edits.columns import delete_columns, duplicate_columns, move_columns

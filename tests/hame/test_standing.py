@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hame.character.build import build_rig
-from hame.character.intake import prop_plan
 from hame.demo.props import signal_lamp
+from hame.intake.intake import prop_plan
 from hame.scene.standing import free_place, half_width
 from tests.hame.examples import brannoc_rig
 

@@ -9,7 +9,8 @@ from scipy.spatial.transform import Rotation
 
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
-from hame.clip.layers import Layer, layers_of, with_layer
+from hame.clip.layer import Layer
+from hame.clip.layers import layers_of, with_layer
 from hame.clip.spans import spans_from_json
 from hame.edits.layers import AddLayer, ChangeLayer, WeighLayer
 from hame.edits.merging import MergeLayer

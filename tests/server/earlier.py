@@ -19,8 +19,8 @@ def main() -> None:
     from django.contrib.auth import get_user_model
     from django.test import Client
 
-    from hame.character.intake import take_in
     from hame.demo.shots import DATA
+    from hame.intake.intake import take_in
     from server.characters.models import CharacterVersion
     from server.shots.models import Take
 

@@ -9,7 +9,7 @@ import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
 
-from hame.clip.cycle import cycle_of
+from hame.clip.cycles import cycle_of
 from hame.clip.layers import layers_of
 from server.characters import store as characters
 from server.shots import store

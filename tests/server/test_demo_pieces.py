@@ -12,8 +12,8 @@ from PIL import Image
 
 from hame.demo.poses import SHELF
 from server.characters.models import Character
-from server.productions import demo
-from server.productions.management.commands import loaddemo
+from server.demo import pieces as demo
+from server.demo.management.commands import loaddemo
 from server.productions.models import DemoPiece, Production
 from server.shots.models import LibraryPose, Shot, Take
 from server.shots.removal import delete_character, delete_production, delete_shots

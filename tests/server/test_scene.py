@@ -12,7 +12,8 @@ from hame.clip.curve import from_keys
 from hame.edits.making import Made
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate, joints
-from hame.scene.joined import played, posed
+from hame.evaluate.posed import posed
+from hame.scene.joined import played
 from hame.scene.scene import Scene
 from server.characters import store as characters
 from server.errors import Stale

@@ -13,7 +13,7 @@ import { SignIn } from "./SignIn";
 import { useSession } from "./session";
 
 const Shots = lazy(() => import("./Shots"));
-const Desk = lazy(() => import("../desk/Desk"));
+const Desk = lazy(() => import("./Desk"));
 const CharacterPage = lazy(() => import("./CharacterPage"));
 
 const queries = new QueryClient({

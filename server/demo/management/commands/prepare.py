@@ -10,7 +10,7 @@ from django.core.management.base import BaseCommand
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
-from server.productions.demo import missing
+from server.demo.pieces import missing
 
 
 class Command(BaseCommand):

@@ -11,7 +11,7 @@ import numpy as np
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import FRAME, STEP
-from hame.clip.cycle import cycle_of
+from hame.clip.cycles import cycle_of
 from hame.clip.layers import own_curves
 from hame.clip.plants import Plant
 from hame.clip.played import played_curves, played_spans
@@ -20,12 +20,12 @@ from hame.edits.arcs import SmoothArc, kept_poses, loose_keys
 from hame.edits.cleaning import FitKeys, Tolerance
 from hame.edits.columns import MoveColumns
 from hame.edits.overlap import DelayParts, Link
+from hame.evaluate.posed import Posed
+from hame.faults.contacts import Alert
 from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure import paths
-from hame.measure.contacts import Alert
 from hame.measure.keyed import whole_columns
-from hame.scene.joined import Posed
 
 RISE = 0.015  # of the height: a rise that is seen
 KNEE, HEAD, EYES = radians(1.2), radians(0.6), radians(1.5)  # steps to and fro that are seen

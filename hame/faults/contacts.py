@@ -12,7 +12,7 @@ import numpy as np
 
 from hame.character.rig import Limb
 from hame.clip.clip import Clip
-from hame.clip.cycle import cycle_of
+from hame.clip.cycles import cycle_of
 from hame.clip.plants import Plant
 from hame.clip.played import played_spans
 from hame.clip.spans import control_of
@@ -21,6 +21,7 @@ from hame.edits.plants import ChangePlant, Planting, PlantLimbs, plants_of
 from hame.edits.pose import SetPose
 from hame.edits.pulled import PullPart, ShiftWeight
 from hame.evaluate.evaluate import evaluate
+from hame.evaluate.posed import Posed
 from hame.maths import rotations
 from hame.maths.kernels import swung_rows
 from hame.maths.rotations import Array
@@ -28,7 +29,6 @@ from hame.measure.balance import balances
 from hame.measure.found import Bools, runs, standing
 from hame.measure.ground import FLAT, Ground, lowest
 from hame.measure.soles import level_of, sole_outline
-from hame.scene.joined import Posed
 
 Kind = Literal[
     "slip", "sink", "float", "reach", "snap", "pole", "under", "balance",

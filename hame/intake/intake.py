@@ -11,7 +11,6 @@ import numpy as np
 
 from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
-from hame.character.facing import evened, heading_of, turned
 from hame.character.propose import propose
 from hame.character.skeleton import Skeleton
 from hame.character.skin import Skin
@@ -21,6 +20,7 @@ from hame.errors import BadFile, BadPlan
 from hame.formats.glb import MAX_BYTES
 from hame.formats.gltf_read import Character, read_character
 from hame.formats.gltf_write import write_character
+from hame.intake.facing import evened, heading_of, turned
 
 
 @dataclass(frozen=True)

@@ -27,7 +27,7 @@ from hame.edits.making import Made
 from server.characters import store as characters
 from server.characters.body import BodyIn, set_body
 from server.characters.models import Character, CharacterVersion
-from server.productions.demo import NAME, missing
+from server.demo.pieces import NAME, missing
 from server.productions.models import DemoPiece, Membership, Production, Role
 from server.shots import store
 from server.shots.models import Casting, LibraryPose, Shot, Take
