@@ -28,7 +28,8 @@ from hame.edits.cleaning import FitKeys, SpareKeys, Tolerance
 from hame.edits.graph import ReshapeKeys
 from hame.edits.making import made
 from hame.evaluate.evaluate import channel_values
-from hame.faults.paths import arc_alerts
+from hame.faults.kinds import faults_in
+from hame.faults.look import Look
 from hame.maths.thinning import thinned
 from hame.measure.favour import chart_of
 from hame.scene.joined import played
@@ -79,7 +80,7 @@ def core() -> None:
     timed("a whole take without", lambda: channel_values(rig, walk, frames))
     timed("a timing chart of the whole body", lambda: chart_of(rig, walk, 1, 4))
     posed = played(walking.figures, frames)[1]
-    timed("faults of paths, 240 frames", lambda: arc_alerts(walk, posed, 1, 24.0), 5)
+    timed("faults of paths, 240 frames", lambda: faults_in("paths", Look(walk, posed, 1, 24.0)), 5)
     keys = {a: tuple(c.frames.tolist()) for a, c in walk.curves.items()}
     timed(
         "all keys of a walk moved in value",

@@ -129,9 +129,9 @@ def main() -> None:
     felt(hand, "beside four drags with 24 paths of 1,000 frames", lambda: dragging(
         [Hand(api, other, watched(24)) for _ in range(4)]))  # fmt: skip
     look = "first=1&last=5000"
-    for what in ("contacts", "arcs"):
+    for what in ("contacts", "paths"):
         felt(hand, f"faults ({what}) over 5,000 frames", lambda what=what: timed(  # type: ignore[misc]
-            lambda: api("GET", f"/api/takes/{take}/{what}?{look}")))  # fmt: skip
+            lambda: api("GET", f"/api/takes/{take}/faults?group={what}&{look}")))  # fmt: skip
     felt(hand, "balance over 1,000 frames", lambda: timed(
         lambda: api("GET", f"/api/takes/{take}/balance?casting={cast}&first=1&last=1000")))  # fmt: skip
     plants = [{"control": "leg.L.goal", "start": 8 * n + 1, "end": 8 * n + 4} for n in range(500)]

@@ -14,7 +14,7 @@ def _look(path: Path) -> None:
     """Prints what a character file holds and what rig it would get."""
     from hame.intake.intake import take_in
 
-    found = take_in(path.stem, path.read_bytes())
+    found = take_in(path.stem, path.read_bytes(), file=path.name)
     print(f"{path.stem}: {found.card.joints} joints, {found.card.triangles:,} triangles, {found.card.height:.2f} m")
     for role, joint in found.plan.roles.items():
         print(f"  {role:<18} {joint}  (by {found.plan.found_by[role]})")
@@ -35,7 +35,7 @@ def _take_in(path: Path, mesh: Path, name: str, prop: bool) -> None:
     pages = int(Path("/proc/self/statm").read_text().split()[0])
     most = pages * resource.getpagesize() + MEMORY
     resource.setrlimit(resource.RLIMIT_AS, (most, most))
-    found = take_in(name, path.read_bytes(), prop)
+    found = take_in(name, path.read_bytes(), prop, path.name)
     mesh.write_bytes(found.mesh)
     print(json.dumps({"plan": found.plan.to_json(), "card": found.card.to_json(), "notes": found.notes}))
 
@@ -53,7 +53,7 @@ def _edit(path: Path, clip_path: Path, end: int) -> None:
     from hame.intake.intake import take_in
     from hame.scene.scene import Figure, Scene
 
-    found = take_in(path.stem, path.read_bytes())
+    found = take_in(path.stem, path.read_bytes(), file=path.name)
     rig = build_rig(read_character(found.mesh).skeleton, found.plan)
     clip = from_json(json.loads(clip_path.read_text())) if clip_path.exists() else Clip()
     for line in filter(str.strip, sys.stdin):

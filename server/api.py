@@ -19,6 +19,7 @@ from server.productions.api import router as productions
 from server.shots.api import router as shots
 from server.shots.api_arcs import router as arcs
 from server.shots.api_contacts import router as contacts
+from server.shots.api_faults import router as faults
 from server.shots.api_handoff import router as handoff
 from server.shots.api_library import router as library
 from server.shots.api_removal import router as removal
@@ -56,6 +57,7 @@ api.add_router("", library)
 api.add_router("", sheet)
 api.add_router("", contacts)
 api.add_router("", arcs)
+api.add_router("", faults)
 api.add_router("", handoff)
 api.add_router("", removal)
 

@@ -20,6 +20,7 @@ from hame.errors import BadFile, BadPlan
 from hame.formats.glb import MAX_BYTES
 from hame.formats.gltf_read import Character, read_character
 from hame.formats.gltf_write import write_character
+from hame.formats.kinds import reader_for
 from hame.intake.facing import evened, heading_of, turned
 
 
@@ -55,7 +56,7 @@ class Intake:
     notes: tuple[str, ...]
 
 
-def take_in(name: str, data: bytes, prop: bool = False) -> Intake:
+def take_in(name: str, data: bytes, prop: bool = False, file: str = "") -> Intake:
     """Reads a file somebody brings in, as a figure or as a prop, whose joints are not looked at for a body.
 
     The figure is turned to face +Z and its sides are evened out; what results
@@ -63,13 +64,15 @@ def take_in(name: str, data: bytes, prop: bool = False) -> Intake:
     opened. A body of which no plan can be guessed is no error: it has no rig
     until somebody maps its joints.
 
+    ``file`` is what the file is called; its end says how it is read.
+
     Raises
     ------
     BadFile
         If the file cannot be used, in words for the person who chose it.
     """
     try:
-        found = read_character(data, rigid=prop)
+        found = reader_for("character", file).read(data, prop)
         if prop:
             plan = prop_plan(found.skeleton, found.skin)
             mesh = written(name, Character(name, found.skeleton, found.skin, ()))

@@ -120,7 +120,7 @@ def bring_in(
     if (file.size or 0) > settings.UPLOAD_LIMIT:
         raise BadFile(f"the file is larger than {settings.UPLOAD_LIMIT // 1024**2} MB")
     title = (name.strip() or (file.name or "").rsplit(".", 1)[0].strip() or ("Prop" if prop else "Character"))[:100]
-    return _out(store.bring_in(production_id, title, file.read(), request.user, prop))
+    return _out(store.bring_in(production_id, title, file.read(), request.user, prop, file.name or ""))
 
 
 @router.post("/productions/{production_id}/shelf", response=CharacterOut)

@@ -14,6 +14,7 @@ from typing import Any
 from django.conf import settings
 
 from hame.errors import BadFile
+from hame.formats.kinds import suffix_of
 
 _log = logging.getLogger("hame.reading")
 
@@ -31,8 +32,8 @@ class Taken:
     notes: list[str]
 
 
-def take_in(name: str, data: bytes, prop: bool = False) -> Taken:
-    """Reads a file that somebody brings in, as a figure or as a prop.
+def take_in(name: str, data: bytes, prop: bool = False, file: str = "") -> Taken:
+    """Reads a file that somebody brings in, as a figure or as a prop; ``file`` is what it is called.
 
     Raises
     ------
@@ -40,7 +41,7 @@ def take_in(name: str, data: bytes, prop: bool = False) -> Taken:
         If it cannot be used, or takes too much time or memory to read.
     """
     with tempfile.TemporaryDirectory(prefix="hame-") as folder:
-        source, mesh = Path(folder) / "source.glb", Path(folder) / "mesh.glb"
+        source, mesh = Path(folder) / f"source{suffix_of(file)}", Path(folder) / "mesh.glb"
         source.write_bytes(data)
         command = [
             sys.executable,

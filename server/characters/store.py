@@ -18,6 +18,7 @@ from hame.character.volumes import with_centres, with_masses
 from hame.errors import BadFile, BadPlan
 from hame.formats.gltf_read import Character as Read
 from hame.formats.gltf_read import read_character
+from hame.formats.kinds import suffix_of
 from hame.intake.intake import Card, card_of, prop_plan, turned_by_hand
 from server.characters.models import Character, CharacterVersion
 from server.characters.reading import take_in
@@ -55,21 +56,22 @@ def rig(version: CharacterVersion) -> Rig:
     return _rig(version.pk, json.dumps(version.plan, sort_keys=True))
 
 
-def bring_in(production_id: int, name: str, data: bytes, user: Any, prop: bool = False) -> Character:
+def bring_in(production_id: int, name: str, data: bytes, user: Any, prop: bool = False, file: str = "") -> Character:
     """Stores a character file with a proposed body plan, if one can be proposed, or a prop.
 
-    A character whose joints nobody can tell yet has no rig until somebody maps it, which its card says.
+    A character whose joints nobody can tell yet has no rig until somebody maps it, which its card says. ``file`` is
+    what the file is called.
 
     Raises
     ------
     BadFile
         If the file cannot be used; then nothing is stored.
     """
-    taken = take_in(name, data, prop)
+    taken = take_in(name, data, prop, file)
     with transaction.atomic():
         character = Character.objects.create(production_id=production_id, name=name, created_by=user)
         version = CharacterVersion(character=character, plan=taken.plan, notes=taken.notes, card=taken.card)
-        version.source.save("character.glb", ContentFile(data), save=False)
+        version.source.save(f"character{suffix_of(file)}", ContentFile(data), save=False)
         version.mesh.save("character.glb", ContentFile(taken.mesh), save=False)
         version.save()
     return character

@@ -1,38 +1,29 @@
-"""Paths that are looked at, their faults, timing charts, and how alike the sides of a figure go."""
+"""Paths that are looked at, timing charts, and how alike the sides of a figure go."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import asdict
 from itertools import pairwise
 
-import numpy as np
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from ninja import Query, Router
 
-from hame.character.camera import CAMERA, is_camera
 from hame.clip.layers import curves_in, own_curves
 from hame.errors import BadEdit
-from hame.evaluate.posed import Posed
-from hame.faults.paths import Finer, arc_alerts
-from hame.maths.rotations import Array
 from hame.measure.bumps import bumps, flips, idle
 from hame.measure.favour import chart_of
 from hame.measure.likeness import lags, likeness
-from hame.scene.joined import played
 from hame.scene.traced import Thing, node_of
 from server.characters import store as characters
 from server.productions.models import Role
 from server.rows import changing, merged
 from server.shots import schemas, store
-from server.shots.answers import kept
-from server.shots.api_contacts import LOOK, MOST_ALERTS, alert_out, answered, counted_frames, looked_at, written
-from server.shots.api_takes import figures_of, find_casting, find_take
+from server.shots.api_takes import find_casting, find_take
+from server.shots.looking import counted_frames
 from server.shots.models import Take
 from server.shots.pace import FRAMES, keep_pace
-from server.shots.scenes import cast_of, take_of
+from server.shots.scenes import cast_of
 from server.shots.schemas import FrameNumber
-from server.shots.store import castings_of
 
 router = Router(tags=["arcs"])
 MOST_BUMPS = 200
@@ -82,55 +73,6 @@ def _lacks(take: Take, path: dict[str, object]) -> str:
     except BadEdit as error:
         return str(error)
     return ""
-
-
-@router.get("/takes/{take_id}/arcs", response=list[schemas.AlertOut])
-def arcs(
-    request: HttpRequest, take_id: int, first: FrameNumber, last: FrameNumber, camera: int | None = None
-) -> HttpResponse:
-    """Faults of the paths and the timing of all who play: in the world, or in the picture of a camera of the cast."""
-    take = find_take(request, take_id)
-    playing = [casting.pk for casting in castings_of(take)]
-    count = looked_at(first, last, len(playing))
-    keep_pace(request.user, FRAMES, LOOK * count)
-    return answered(count, arcs_in, take_id, first, last, camera)
-
-
-def arcs_in(take_id: int, first: int, last: int, camera: int | None) -> bytes:
-    """The faults of the paths and the timing of all who play in a take."""
-    take = take_of(take_id)
-    playing = [casting.pk for casting in castings_of(take)]
-    if not playing:
-        return written([])
-
-    def look() -> bytes:
-        figures = figures_of(take, playing)
-        posed = played(figures, np.arange(first, last + 1))
-
-        def seen_by(shown: Mapping[int, Posed]) -> Array | None:
-            return None if camera is None else shown[camera].nodes[:, shown[camera].rig.control(CAMERA).node, :7]
-
-        def finer_of(number: int) -> Finer:
-            def finer(times: Array) -> tuple[Array, Array | None]:
-                order = np.argsort(times, kind="stable")
-                back = np.argsort(order)
-                shown = played(figures, times[order])
-                view = seen_by(shown)
-                return shown[number].nodes[back], None if view is None else view[back]
-
-            return finer
-
-        if camera is not None and (camera not in posed or not is_camera(posed[camera].rig)):
-            raise BadEdit("there is no such camera in this shot")
-        seen = seen_by(posed)
-        found = [
-            alert_out(number, alert)
-            for number in playing
-            for alert in arc_alerts(figures[number].clip, posed[number], first, take.shot.fps, seen, finer_of(number))
-        ]
-        return written(sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS])
-
-    return kept("arcs", take, (first, last, camera), look)
 
 
 @router.get("/takes/{take_id}/chart", response=schemas.ChartOut)

@@ -1,116 +1,30 @@
-"""Contacts of a take: plants that its motion shows, and faults of contact with what mends them."""
+"""Contacts of a take: what bears whom, how a body stands, and the plants that its motion shows."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict
-from typing import Any
 
 import numpy as np
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Schema
+from ninja import Router
 
-from hame.edits.reading import edit_to_json
 from hame.errors import BadEdit
-from hame.evaluate.posed import Posed
-from hame.faults.contacts import Alert, alerts
 from hame.measure.balance import balances
 from hame.measure.bearing import borne_by
 from hame.measure.found import HEIGHT, SHORTEST, SPEED, find_plants
-from hame.measure.ground import Ground, ground_of
 from hame.scene.gripped import limbs_planted
 from hame.scene.joined import played, seen
-from server.characters import store as characters
 from server.shots import schemas
 from server.shots.answers import kept
 from server.shots.api_takes import figures_of, find_casting, find_take
 from server.shots.balance import balance_out
-from server.shots.models import Take
-from server.shots.motion import MAX_FRAMES
+from server.shots.looking import LOOK, answered, ground_in, looked_at, written
 from server.shots.pace import FRAMES, keep_pace
 from server.shots.scenes import take_of
 from server.shots.schemas import FrameNumber
 from server.shots.store import castings_of
-from server.working import by_size
 
 router = Router(tags=["contacts"])
-
-
-@router.get("/takes/{take_id}/contacts", response=list[schemas.AlertOut])
-def contacts(request: HttpRequest, take_id: int, first: FrameNumber, last: FrameNumber) -> HttpResponse:
-    """What slides, sinks, floats, reaches too far, snaps or bends the wrong way, of all who play."""
-    take = find_take(request, take_id)
-    playing = [casting.pk for casting in castings_of(take)]
-    count = looked_at(first, last, len(playing))
-    keep_pace(request.user, FRAMES, LOOK * count)
-    return answered(count, contacts_in, take_id, first, last)
-
-
-def contacts_in(take_id: int, first: int, last: int) -> bytes:
-    """The faults of contact of all who play in a take."""
-    take = take_of(take_id)
-    playing = [casting.pk for casting in castings_of(take)]
-    if not playing:
-        return written([])
-
-    def look() -> bytes:
-        figures = figures_of(take, playing)
-        posed = played(figures, np.arange(first, last + 1))
-        ground = _ground(take, posed)
-        found = [
-            alert_out(number, alert)
-            for number in playing
-            for alert in alerts(figures[number].clip, posed[number], first, take.shot.fps, ground)
-        ]
-        return written(sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS])
-
-    return kept("contacts", take, (first, last), look)
-
-
-MOST_ALERTS = 500
-
-
-def _ground(take: Take, posed: Mapping[int, Posed]) -> Ground:
-    """What there is to stand on: the tops of the props that play."""
-    props = [c for c in take.shot.cast.select_related("version") if c.pk in posed and posed[c.pk].rig.plan.is_prop]
-    return ground_of(posed, {casting.pk: characters.read(casting.version).skin for casting in props})
-
-
-def alert_out(casting: int, alert: Alert) -> schemas.AlertOut:
-    mend = None if alert.mend is None else edit_to_json(alert.mend)
-    return schemas.AlertOut(casting=casting, **{**asdict(alert), "mend": mend})
-
-
-LOOK = 12
-"""What it costs to look at a frame of one of the cast for faults, beside playing it."""
-MOST_LOOKED_AT = 12_000
-
-
-def looked_at(first: int, last: int, figures: int) -> int:
-    """How many frames are looked at, of all figures together; raises :class:`BadEdit` if that is too much at once."""
-    count = counted_frames(first, last) * max(figures, 1)
-    if count > MOST_LOOKED_AT:
-        raise BadEdit(
-            f"{figures} figures over {last - first + 1} frames are too much to look at in one go; look at a shorter "
-            f"stretch ({MOST_LOOKED_AT // figures} frames). Nothing was changed"
-        )
-    return count
-
-
-def answered(count: int, look: Callable[..., bytes], *told: Any) -> HttpResponse:
-    """The answer of a look at so many frames of figures."""
-    return HttpResponse(by_size(count, look, *told), content_type="application/json; charset=utf-8")
-
-
-def written(found: Sequence[Schema]) -> bytes:
-    """What was found as the JSON of the answer: written where it was found, since a long one takes a while."""
-    return b"[" + b",".join(one.model_dump_json().encode() for one in found) + b"]"
-
-
-def counted_frames(first: int, last: int) -> int:
-    if not 0 <= last - first < MAX_FRAMES:
-        raise BadEdit(f"between 1 and {MAX_FRAMES} frames can be looked at, the first before the last")
-    return last - first + 1
 
 
 @router.get("/takes/{take_id}/bearing", response=list[schemas.BorneOut])
@@ -148,7 +62,7 @@ def balance_in(take_id: int, casting: int, first: int, last: int) -> bytes:
     def look() -> bytes:
         figures = figures_of(take, [casting, *playing])
         posed = played(figures, np.arange(first, last + 1))
-        found = balances(figures[casting].clip, posed[casting], first, _ground(take, posed))
+        found = balances(figures[casting].clip, posed[casting], first, ground_in(take, posed))
         mine = posed[casting]
         return written([balance_out(mine.rig, mine.nodes[n], one) for n, one in enumerate(found)])
 
@@ -180,7 +94,7 @@ def plants_in(take_id: int, casting: int, first: int, last: int, height: float, 
     def look() -> bytes:
         posed = played(figures_of(take, [casting, *playing]), np.arange(first, last + 1))
         mine = posed[casting]
-        found = find_plants(mine.rig, mine.nodes, first, take.shot.fps, height, speed, shortest, _ground(take, posed))
+        found = find_plants(mine.rig, mine.nodes, first, take.shot.fps, height, speed, shortest, ground_in(take, posed))
         return written([schemas.FoundOut(**asdict(plant)) for plant in found])
 
     return kept("plants", take, (casting, first, last, height, speed, shortest), look)

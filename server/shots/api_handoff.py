@@ -10,7 +10,8 @@ from ninja import Query, Router
 
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import joints
-from hame.formats.gltf_write import Handed, write_scene
+from hame.formats.gltf_write import Handed
+from hame.formats.kinds import writer_for
 from hame.maths.rotations import Array
 from hame.scene.joined import played
 from server.characters import store as characters
@@ -27,7 +28,7 @@ MOST_HANDED = 40_000
 _AT_ONCE = 500  # frames: of a pose far more is worked out than goes into the file
 
 
-def handed_off(take_id: int, castings: list[int], first: int, last: int) -> bytes:
+def handed_off(take_id: int, castings: list[int], first: int, last: int, suffix: str) -> bytes:
     """A file of some who play in a take, sampled at every frame from ``first`` to ``last``."""
     take = take_of(take_id)
     wanted = [find_casting(take, number) for number in castings]
@@ -42,14 +43,15 @@ def handed_off(take_id: int, castings: list[int], first: int, last: int) -> byte
                np.concatenate(parts[cast.pk]))
         for cast in wanted
     ]  # fmt: skip
-    return write_scene(handed, take.shot.fps, take.name)
+    return writer_for("motions", suffix).write(handed, take.shot.fps, take.name)
 
 
-@router.get("/takes/{take_id}/handoff.glb", include_in_schema=False)
+@router.get("/takes/{take_id}/handoff.{suffix}", include_in_schema=False)
 def hand_off(
-    request: HttpRequest, take_id: int, casting: Query[list[int]], first: FrameNumber, last: FrameNumber
+    request: HttpRequest, take_id: int, suffix: str, casting: Query[list[int]], first: FrameNumber, last: FrameNumber
 ) -> HttpResponse:
-    """Some of the cast with their motions, sampled at every frame from ``first`` to ``last``, as one glTF file."""
+    """Some of the cast with their motions, sampled at every frame from ``first`` to ``last``, as one file."""
+    writer = writer_for("motions", suffix)
     found = find_take(request, take_id)
     wanted = [find_casting(found, number) for number in dict.fromkeys(casting)]
     if not wanted:
@@ -63,10 +65,10 @@ def hand_off(
             f"{len(wanted)} figures over {last - first + 1} frames are too much for one file; hand off fewer of them, "
             f"or a shorter stretch ({MOST_HANDED // len(wanted)} frames)"
         )
-    told = (take_id, [cast.pk for cast in wanted], first, last)
+    told = (take_id, [cast.pk for cast in wanted], first, last, suffix)
     body = by_size(poses, handed_off, *told)
-    response = HttpResponse(body, content_type="model/gltf-binary")
+    response = HttpResponse(body, content_type=writer.media)
     who = wanted[0].name if len(wanted) == 1 else "all"
     name = re.sub(r"[^\w.-]+", "-", f"{found.shot.name}-{found.name}-{who}").strip("-").lower() or "take"
-    response["Content-Disposition"] = f'attachment; filename="{name}.glb"'
+    response["Content-Disposition"] = f'attachment; filename="{name}.{suffix.lower()}"'
     return response

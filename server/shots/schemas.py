@@ -15,7 +15,7 @@ from hame.clip.spans import Span
 from hame.edits.edit import KINDS_KEYED
 from hame.edits.rate import Keeping
 from hame.edits.reading import AnyEdit
-from hame.faults.contacts import Kind as AlertKind
+from hame.faults.kinds import KINDS as FAULTS
 
 Values = dict[str, float]
 KeyRow = list[float]
@@ -416,7 +416,7 @@ class AlertOut(Schema):
     """A fault of contact on some frames; ``amount`` in metres, or radians of a snap or a pole."""
 
     casting: int
-    kind: AlertKind
+    kind: Literal[tuple(FAULTS)]  # type: ignore[valid-type]
     control: str
     first: int
     last: int

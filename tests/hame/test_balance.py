@@ -21,12 +21,12 @@ from hame.edits.pulled import PullPart, ShiftWeight
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate, overlaid
 from hame.evaluate.posed import Posed
-from hame.faults.contacts import alerts
 from hame.measure.balance import balances, hull, inside, middle_of
 from hame.measure.mass import centre_of_mass, masses_of
 from hame.measure.pointing import twists
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig, random_pose
+from tests.hame.faulty import alerts
 from tests.hame.test_ties import planted
 
 

@@ -12,13 +12,14 @@ from hame.clip.plants import Plant
 from hame.demo.scenes import SCENES, acted
 from hame.edits.edit import Edit
 from hame.edits.making import made
-from hame.faults.contacts import Alert, alerts
+from hame.faults.fault import Alert
 from hame.maths import transforms
 from hame.measure.found import find_plants
 from hame.measure.ground import ground_of
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig, prop, prop_rig
+from tests.hame.faulty import alerts
 from tests.hame.test_ties import FOOT, planted
 
 FPS = 24.0

@@ -14,12 +14,12 @@ from hame.demo import shots
 from hame.demo.bollard import BOLLARD
 from hame.demo.scenes import SCENES, acted
 from hame.evaluate.evaluate import channel_values, evaluate
-from hame.faults.contacts import alerts
 from hame.measure.found import find_plants
 from hame.measure.mass import masses_of
 from hame.scene.joined import played
 from hame.scene.scene import Figure
 from tests.hame.examples import prop_rig
+from tests.hame.faulty import alerts
 from tests.hame.gait import Leg, down, handed, leg, turning
 
 

@@ -31,11 +31,11 @@ from hame.edits.retime import InsertFrames
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values
 from hame.evaluate.line import laid_values
-from hame.faults.contacts import alerts
 from hame.measure.likeness import likeness
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig
+from tests.hame.faulty import alerts
 
 FRAMES = np.arange(1, 41)
 

@@ -15,11 +15,11 @@ from hame.edits.making import made
 from hame.edits.turning import TurnInPlace
 from hame.errors import Asks, BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate
-from hame.faults.contacts import alerts
 from hame.measure.soles import sole_points
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig, prop_rig
+from tests.hame.faulty import alerts
 from tests.hame.test_ties import EXACT
 
 

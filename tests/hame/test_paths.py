@@ -17,13 +17,13 @@ from hame.edits.edit import Edit
 from hame.edits.making import made
 from hame.edits.pose import KeyPose, SetPose
 from hame.errors import BadEdit
-from hame.faults.paths import arc_alerts
 from hame.measure import paths
 from hame.measure.likeness import lags, likeness
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 from hame.scene.traced import Thing, frames_moved, traced, within
 from tests.hame.examples import brannoc_rig, prop_rig
+from tests.hame.faulty import arc_alerts
 
 SIZE = 1.7
 

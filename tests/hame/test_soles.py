@@ -17,13 +17,13 @@ from hame.clip.plants import Plant
 from hame.demo import shots
 from hame.evaluate.evaluate import evaluate, joints, overlaid
 from hame.evaluate.posed import Posed
-from hame.faults.contacts import alerts
 from hame.maths import transforms
 from hame.measure.balance import balances
 from hame.measure.mass import centre_of_mass
 from hame.measure.soles import level_of, sole_outline
 from hame.scene.joined import played
 from hame.scene.scene import Figure
+from tests.hame.faulty import alerts
 from tests.hame.test_ties import planted
 
 GOAL = "leg.L.goal"

@@ -67,13 +67,13 @@ class ArcsTest(ServerTest):
     def test_faults_come_with_what_mends_them(self) -> None:
         for frame in range(1, 25):
             self.pose(frame, head__ry=0.03 * (frame % 2))
-        found = self.get(f"/takes/{self.take.pk}/arcs?first=1&last=24").json()
+        found = self.get(f"/takes/{self.take.pk}/faults?group=paths&first=1&last=24").json()
         head = next(a for a in found if a["control"] == "head")
         self.assertEqual((head["kind"], head["mend"]["kind"]), ("tremble", "fit keys"))
         self.assertEqual(self.edit(head["mend"]).status_code, 200)
-        again = self.get(f"/takes/{self.take.pk}/arcs?first=1&last=24").json()
+        again = self.get(f"/takes/{self.take.pk}/faults?group=paths&first=1&last=24").json()
         self.assertNotIn("head", [a["control"] for a in again if a["kind"] == "tremble"])
-        answer = self.get(f"/takes/{self.take.pk}/arcs?first=1&last=24&camera={self.casting.pk}")
+        answer = self.get(f"/takes/{self.take.pk}/faults?group=paths&first=1&last=24&camera={self.casting.pk}")
         self.assertIn("no such camera", answer.json()["message"])
 
     def test_a_chart_is_told_and_a_tick_is_set(self) -> None:

@@ -64,11 +64,17 @@ class PlantTest(ServerTest):
         none = self.get(f"/takes/{self.take.pk}/plants?casting={self.casting.pk}&first=26&last=40&height=0").json()
         self.assertNotIn(("", ""), [(f["control"], f["about"]) for f in none])
         self.edit({"kind": "pose", "frame": 30, "values": {f"{FOOT}/ty": -0.05}, "keying": "changed"})
-        told = [a for a in self.get(f"/takes/{self.take.pk}/contacts?first=1&last=49").json() if a["kind"] == "sink"]
+        told = [
+            a
+            for a in self.get(f"/takes/{self.take.pk}/faults?group=contacts&first=1&last=49").json()
+            if a["kind"] == "sink"
+        ]
         self.assertEqual([(a["casting"], a["control"]) for a in told], [(self.casting.pk, FOOT)])
         self.assertIn("sinks 50 mm into the ground", told[0]["says"])
         self.assertEqual(self.edit(told[0]["mend"]).status_code, 200)
-        after = self.get(f"/takes/{self.take.pk}/contacts?first={told[0]['worst']}&last={told[0]['worst']}").json()
+        after = self.get(
+            f"/takes/{self.take.pk}/faults?group=contacts&first={told[0]['worst']}&last={told[0]['worst']}"
+        ).json()
         self.assertEqual([a for a in after if a["kind"] == "sink"], [])
 
     def test_who_bears_the_weight(self) -> None:
@@ -79,8 +85,8 @@ class PlantTest(ServerTest):
 
     def test_what_cannot_be_is_refused_in_words_and_guests_only_look(self) -> None:
         for path, words in (
-            (f"/takes/{self.take.pk}/contacts?first=9&last=2", "the first before the last"),
-            (f"/takes/{self.take.pk}/contacts?first=1&last=99999", "between 1 and 5000 frames"),
+            (f"/takes/{self.take.pk}/faults?group=contacts&first=9&last=2", "the first before the last"),
+            (f"/takes/{self.take.pk}/faults?group=contacts&first=1&last=99999", "between 1 and 5000 frames"),
             (f"/takes/{self.take.pk}/plants?casting=99999&first=1&last=9", "does not play"),
             (f"/takes/{self.take.pk}/plants?casting={self.casting.pk}&first=1&last=9&height=-1", "0 to 10 m"),
             (f"/takes/{self.take.pk}/plants?casting={self.casting.pk}&first=1&last=9&speed=nan", "0 to 10 m"),
@@ -91,10 +97,10 @@ class PlantTest(ServerTest):
         self.assertEqual(self.plant(9, 5).status_code, 422)
         self.assertEqual(self.plant(5, 9, figure=77, thing="master").status_code, 422)
         self.as_user("tam")
-        self.assertEqual(self.get(f"/takes/{self.take.pk}/contacts?first=1&last=9").status_code, 200)
+        self.assertEqual(self.get(f"/takes/{self.take.pk}/faults?group=contacts&first=1&last=9").status_code, 200)
         self.assertEqual(self.plant(5, 9).status_code, 403)
         self.as_user("stranger")
-        self.assertEqual(self.get(f"/takes/{self.take.pk}/contacts?first=1&last=9").status_code, 404)
+        self.assertEqual(self.get(f"/takes/{self.take.pk}/faults?group=contacts&first=1&last=9").status_code, 404)
 
 
 class CarriedTest(TwoTest):

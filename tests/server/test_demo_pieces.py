@@ -41,7 +41,7 @@ class DemoPiecesTest(TestCase):
         found = {}
         for take in Take.objects.select_related("shot").order_by("shot__name", "pk"):
             shot = take.shot
-            answer = client.get(f"/api/takes/{take.pk}/contacts?first={shot.start}&last={shot.end}")
+            answer = client.get(f"/api/takes/{take.pk}/faults?group=contacts&first={shot.start}&last={shot.end}")
             self.assertEqual(answer.status_code, 200, shot.name)
             if told := answer.json():
                 found[f"{shot.name}, {take.name}"] = {alert["kind"] for alert in told}

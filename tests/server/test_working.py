@@ -143,7 +143,7 @@ class AheadTest(TransactionTestCase):
     def test_a_long_look_is_answered_from_there_alike(self) -> None:
         self.pose(1, **{"leg.L.goal__ty": -0.05})
         self.pose(20, **{"leg.L.goal__ty": -0.05})
-        path = f"/takes/{self.take.pk}/contacts?first=1&last=20"
+        path = f"/takes/{self.take.pk}/faults?group=contacts&first=1&last=20"
         there = self.get(path).json()
         with mock.patch.object(working, "MUCH", 10**9):
             self.assertEqual(self.get(path).json(), there)

@@ -690,26 +690,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/takes/{take_id}/arcs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Arcs
-         * @description Faults of the paths and the timing of all who play: in the world, or in the picture of a camera of the cast.
-         */
-        get: operations["server_shots_api_arcs_arcs"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/takes/{take_id}/balance": {
         parameters: {
             query?: never;
@@ -830,26 +810,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/takes/{take_id}/contacts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Contacts
-         * @description What slides, sinks, floats, reaches too far, snaps or bends the wrong way, of all who play.
-         */
-        get: operations["server_shots_api_contacts_contacts"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/takes/{take_id}/curves": {
         parameters: {
             query?: never;
@@ -888,6 +848,26 @@ export interface paths {
          *     the edit's ``anyway`` it is made.
          */
         post: operations["server_shots_api_takes_edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Faults
+         * @description The faults of a group, of all who play; of paths in the world, or in the picture of a camera of the cast.
+         */
+        get: operations["server_shots_api_faults_faults"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1129,7 +1109,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "slip" | "sink" | "float" | "reach" | "snap" | "pole" | "under" | "balance" | "corner" | "jerk" | "pop" | "line" | "tremble" | "even" | "together" | "alike";
+            kind: "reach" | "snap" | "pole" | "slip" | "sink" | "float" | "corner" | "jerk" | "pop" | "line" | "tremble" | "under" | "balance" | "even" | "together" | "alike";
             /** Last */
             last: number;
             /** Mend */
@@ -5907,32 +5887,6 @@ export interface operations {
             };
         };
     };
-    server_shots_api_arcs_arcs: {
-        parameters: {
-            query: {
-                first: number;
-                last: number;
-                camera?: number | null;
-            };
-            header?: never;
-            path: {
-                take_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AlertOut"][];
-                };
-            };
-        };
-    };
     server_shots_api_contacts_balance: {
         parameters: {
             query: {
@@ -6086,31 +6040,6 @@ export interface operations {
             };
         };
     };
-    server_shots_api_contacts_contacts: {
-        parameters: {
-            query: {
-                first: number;
-                last: number;
-            };
-            header?: never;
-            path: {
-                take_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AlertOut"][];
-                };
-            };
-        };
-    };
     server_shots_api_arcs_curves: {
         parameters: {
             query: {
@@ -6160,6 +6089,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepDone"];
+                };
+            };
+        };
+    };
+    server_shots_api_faults_faults: {
+        parameters: {
+            query: {
+                group: "contacts" | "paths";
+                first: number;
+                last: number;
+                camera?: number | null;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertOut"][];
                 };
             };
         };

@@ -32,7 +32,7 @@ import { useInks } from "../ui/look";
 import { type RowsPlace, rowsHigh } from "../ui/SpanRows";
 import { Waiting } from "../ui/Waiting";
 import { belongingRows } from "../desk/belonging";
-import { watchContacts } from "../desk/contacts";
+import { watchFaults } from "../desk/faults";
 import { watchBalance } from "../desk/weight";
 import { leaveTake, openTake } from "../desk/opening";
 import { pressed, PRESSABLE } from "../desk/keys";
@@ -103,7 +103,7 @@ export default function Desk() {
   }, [shotId, takeId]);
 
   useEffect(() => () => leaveTake(), []);
-  useEffect(() => (open ? watchContacts() : undefined), [open]);
+  useEffect(() => (open ? watchFaults("contacts") : undefined), [open]);
   useEffect(() => {
     // The bench shows the weight on the stage; leaving it takes it away again.
     if (!open) return;

@@ -1,13 +1,11 @@
-// Plants and faults of contact: where they show, and what is done to them.
-import { ask, http } from "../api/client";
+// Plants: where they show, and what is done to them.
 import { shownOn } from "./columns";
-import { framesNear, watch } from "./looking";
 import { Pose } from "./motion";
 import { go } from "./playing";
 import { select } from "./selecting";
 import { commit } from "./steps";
 import { type Member, desk, setDesk } from "./store";
-import { type Alert, type Limb, type Plant, plantsOf } from "./types";
+import { type Limb, type Plant, plantsOf } from "./types";
 
 /** A plant on the time line: stored there, or shown again by a cycle. */
 export interface Shown {
@@ -75,17 +73,3 @@ export function standsAt(member: Member, control: string, frame: number): Float3
   const number = member.rig.controls.findIndex((c) => c.name === control);
   return pose.controls.slice(number * 12, number * 12 + 8);
 }
-
-/** Keeps the faults up to date while the hand rests. Returns what stops it. */
-export const watchContacts = (): (() => void) =>
-  watch({
-    ask: async (take_id, shot) => {
-      const query = framesNear(shot);
-      const found = await ask(http.GET("/api/takes/{take_id}/contacts", { params: { path: { take_id }, query } }));
-      return { alerts: found as Alert[] };
-    },
-    none: { alerts: null },
-    also: (s) => s.cast.length,
-    first: 300,
-    rest: 350,
-  });

@@ -6,7 +6,7 @@ interface Looking {
   /** What is then known; none if there is nothing to ask. */
   ask: (takeId: number, shot: Shot) => Promise<Partial<DeskState>> | null;
   /** What is known where no answer came; the next step asks again. */
-  none: Partial<DeskState>;
+  none: () => Partial<DeskState>;
   /** Besides a step or another take, what makes it look anew. */
   also: (now: DeskState) => unknown;
   first: number; // milliseconds until the first look, and after a change
@@ -22,9 +22,9 @@ export function watch({ ask, none, also, first, rest }: Looking): () => void {
     if (!shot || dragged || playing) return;
     try {
       const found = await ask(takeId, shot);
-      if (mine === asked && takeId === desk().takeId) setDesk(found ?? none);
+      if (mine === asked && takeId === desk().takeId) setDesk(found ?? none());
     } catch {
-      if (mine === asked) setDesk(none);
+      if (mine === asked) setDesk(none());
     }
   }
   let timer = setTimeout(() => void look(), first);

@@ -6,6 +6,7 @@ import type { Moved, PathLooks } from "./paths";
 import type { Question } from "./steps";
 import type {
   Alert,
+  FaultGroup,
   Axes,
   Balance,
   Channel,
@@ -102,7 +103,6 @@ export interface DeskState {
   /** Controls that a turn of what carries them has moved, and where they were: place and quaternion. */
   along: { casting: number; frame: number; places: Record<string, number[]> } | null;
   /** Faults of contact, of all who play; null until they are known. */
-  alerts: Alert[] | null;
   /** What the strip is opened into. */
   opened: "" | "sheet" | "graph";
   /** The layer that each of the cast is posed in, by casting; 0, or none, is the motion below all layers. */
@@ -115,7 +115,7 @@ export interface DeskState {
   /** The mark of a path that is chosen: of which path, and at which frame. */
   mark: { path: number; frame: number } | null;
   /** Faults of paths and timing, of all who play; null until they are known. */
-  faults: Alert[] | null;
+  faults: Partial<Record<FaultGroup, Alert[] | null>>;
   faultsIn: "world" | "camera";
   /** Another state of the shot that is compared with. */
   compared: Compared | null;
@@ -199,7 +199,6 @@ const store = create<DeskState>()(() => ({
   keysChosen: {},
   plant: null,
   along: null,
-  alerts: null,
   opened: "",
   layers: {},
   paths: [],
@@ -207,7 +206,7 @@ const store = create<DeskState>()(() => ({
   pathLooks: { before: 0, after: 0, labels: "keys", every: 4, speed: false },
   moved: null,
   mark: null,
-  faults: null,
+  faults: {},
   faultsIn: "world",
   gap: null,
   chartsShown: false,

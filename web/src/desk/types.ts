@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import type { operations } from "../api/schema.gen";
 
 export type Rig = Schemas["RigOut"];
 export type Control = Schemas["ControlOut"];
@@ -26,6 +27,8 @@ export type Path = Schemas["PathOut"];
 export type Chart = Schemas["ChartOut"];
 export type Layer = Schemas["LayerSpan"];
 export type Belonging = Schemas["BelongingSpan"];
+/** With which others a fault is looked for. */
+export type FaultGroup = operations["server_shots_api_faults_faults"]["parameters"]["query"]["group"];
 export type Alert = Omit<Schemas["AlertOut"], "mend"> & { mend: AnyEdit | null };
 export type Found = Schemas["FoundOut"];
 export type Limb = Rig["limbs"][number];

@@ -17,7 +17,7 @@ export function watchBalance(): () => void {
         balance: { casting: member.id, first, rows },
       }));
     },
-    none: { balance: null },
+    none: () => ({ balance: null }),
     also: (s) => s.activeId,
     first: 100,
     rest: 250,

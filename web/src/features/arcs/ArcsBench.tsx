@@ -17,11 +17,11 @@ const TABS: Tab[] = ["Paths", "Faults", "Compare", "Sides"];
 /** The Arcs bench: paths and their faults, before and after, and the two sides. */
 export default function ArcsBench() {
   const member = useDesk((s) => active(s));
-  const faults = useDesk((s) => s.faults);
+  const faults = useDesk((s) => s.faults.paths ?? null);
   const camera = useDesk((s) => cameraOf(s) !== undefined);
   const faultsIn = useDesk((s) => s.faultsIn);
   const [tab, setTab] = useTab<Tab>("arcs", "Paths");
-  useEffect(() => watchFaults(), []);
+  useEffect(() => watchFaults("paths"), []);
   if (!member) return null;
   return (
     <Tabs

@@ -3,7 +3,7 @@ import { type Member, useDesk } from "../../desk/store";
 
 /** Faults of contact of all who play. */
 export function Alerts(_: { member: Member }) {
-  const alerts = useDesk((s) => s.alerts);
+  const alerts = useDesk((s) => s.faults.contacts ?? null);
   return (
     <AlertList
       alerts={alerts}

@@ -17,7 +17,7 @@ const TABS: Record<string, (p: { member: Member }) => React.ReactNode> = {
 /** The Plant bench: feet and hands that stay, plants found in the motion, faults of contact, and steps. */
 export function PlantBench() {
   const member = useDesk((s) => active(s));
-  const alerts = useDesk((s) => s.alerts?.length ?? 0);
+  const alerts = useDesk((s) => s.faults.contacts?.length ?? 0);
   const [tab, setTab] = useTab<string>("plant", "Plants");
   if (!member) return null;
   const Tab = TABS[tab];

@@ -46,11 +46,10 @@ export function Strip({
   const [width, setWidth] = useState(900);
   const [drag, setDrag] = useState<{ frames: number[]; by: number; from: number } | null>(null);
   const keyed = useMemo(() => (member ? keyFrames(member) : []), [member]);
-  const alerts = useDesk((s) => s.alerts);
-  const ofPaths = useDesk((s) => s.faults);
+  const known = useDesk((s) => s.faults);
   const faults = useMemo(
-    () => [...(alerts ?? []), ...(ofPaths ?? [])].filter((a) => a.casting === member?.id),
-    [alerts, ofPaths, member?.id],
+    () => Object.values(known).flatMap((group) => (group ?? []).filter((fault) => fault.casting === member?.id)),
+    [known, member?.id],
   );
   const waiting = useMemo(() => Object.keys(member?.clip.pending ?? {}).map(Number), [member]);
 

@@ -1,0 +1,74 @@
+"""What a fault is: something wrong with a motion, by how much and where, and what mends it, which is an edit.
+
+A kind of fault is one class in the module of its family. It finds its faults in
+a :class:`~hame.faults.look.Look`; from the class follow the route that tells
+them, their list and their marks. Where one action mends a fault, it says so.
+"""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import ClassVar, Literal, get_args
+
+from hame.edits.edit import Edit
+from hame.faults.look import Look
+
+Group = Literal["contacts", "paths"]
+GROUPS: tuple[Group, ...] = get_args(Group)
+KINDS: dict[str, type[Fault]] = {}
+
+
+@dataclass(frozen=True)
+class Alert:
+    """A fault on some frames.
+
+    Attributes
+    ----------
+    worst : the frame on which it is most, and ``amount`` how much: metres, radians of angles, or what ``says`` tells
+    says : it in words
+    mend, mending : an edit that mends it and that edit in words, where one does
+    """
+
+    kind: str
+    control: str
+    first: int
+    last: int
+    worst: int
+    amount: float
+    says: str
+    mend: Edit | None = None
+    mending: str = ""
+
+    def mended(self, by: Edit | None, how: str) -> Alert:
+        """The same with what mends it, if anything does."""
+        return replace(self, mend=by, mending=how if by is not None else "")
+
+
+class Fault(ABC):
+    """A kind of fault.
+
+    Attributes
+    ----------
+    kind : its name
+    group : with which others it is looked for
+    """
+
+    kind: ClassVar[str] = ""
+    group: ClassVar[Group]
+
+    def __init_subclass__(cls) -> None:
+        super().__init_subclass__()
+        if cls.kind:
+            KINDS[cls.kind] = cls
+
+    @abstractmethod
+    def found(self, look: Look) -> Iterator[Alert]:
+        """The faults of this kind."""
+
+
+def faults_in(group: Group, look: Look) -> list[Alert]:
+    """The faults of a group, in the order of time."""
+    found = [alert for fault in KINDS.values() if fault.group == group for alert in fault().found(look)]
+    return sorted(found, key=lambda alert: (alert.first, alert.kind, alert.control))

@@ -1,0 +1,12 @@
+"""All kinds of fault; a family that is new is one more line."""
+
+from __future__ import annotations
+
+import hame.faults.feet
+import hame.faults.limbs
+import hame.faults.paths
+import hame.faults.standing
+import hame.faults.timing  # noqa: F401
+from hame.faults.fault import GROUPS, KINDS, Alert, Group, faults_in
+
+__all__ = ["GROUPS", "KINDS", "Alert", "Group", "faults_in"]

@@ -1,0 +1,117 @@
+"""Faults of limbs: what reaches too far, snaps, or is led from behind."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from collections.abc import Callable, Iterator
+from math import degrees, radians
+
+import numpy as np
+
+from hame.faults.fault import Alert, Fault
+from hame.faults.look import LimbFrames, Look
+from hame.maths import rotations
+from hame.maths.kernels import swung_rows
+from hame.maths.rotations import Array
+from hame.measure.found import runs
+
+REACH = 0.0005  # metres: less is not seen
+SNAP = radians(30.0)  # how much faster than the frame before a knee or elbow may turn near its end, by frame
+NEARLY = radians(25.0)  # a joint so little bent is near its end
+BEHIND = radians(115.0)  # a pole so far round from where the limb bends by itself leads it no more
+
+
+class LimbFault(Fault):
+    """A fault that is looked for limb by limb."""
+
+    group = "contacts"
+
+    def concerns(self, limb: LimbFrames) -> bool:
+        return True
+
+    def found(self, look: Look) -> Iterator[Alert]:
+        for limb in look.limbs:
+            if self.concerns(limb):
+                yield from self.of_limb(limb)
+
+    @abstractmethod
+    def of_limb(self, limb: LimbFrames) -> Iterator[Alert]:
+        """The faults of one limb."""
+
+    def each(
+        self, limb: LimbFrames, amount: Array, least: float, says: Callable[[float], str], control: str = ""
+    ) -> Iterator[Alert]:
+        """An alert for each run of frames with more than ``least`` of ``amount (F,)``."""
+        for a, b in runs(amount > least):
+            worst = a + int(np.argmax(amount[a : b + 1]))
+            much, first = float(amount[worst]), limb.first
+            yield Alert(self.kind, control or limb.limb.ik, first + a, first + b, first + worst, much, says(much))
+
+
+class Reach(LimbFault):
+    """A limb that does not come as far as it is to, in IK."""
+
+    kind = "reach"
+
+    def of_limb(self, limb: LimbFrames) -> Iterator[Alert]:
+        nodes, one = limb.posed.nodes, limb.limb
+        missing = np.linalg.norm(nodes[:, one.target, :3] - nodes[:, one.end, :3], axis=1)
+        bones = nodes[:, one.lower, :3] - nodes[:, one.upper, :3], nodes[:, one.end, :3] - nodes[:, one.lower, :3]
+        length = np.linalg.norm(bones[0], axis=1) + np.linalg.norm(bones[1], axis=1)
+        way = np.linalg.norm(nodes[:, one.target, :3] - nodes[:, one.root, :3], axis=1)
+        # A limb that is not planted slows down before it is straight; only what lies beyond its length is a fault.
+        beyond = np.where(limb.by_ik, np.where(limb.held, missing, np.maximum(way - length, 0.0)), 0.0)
+        kind = "leg" if one.kind == "leg" else "arm"
+        for alert in self.each(limb, beyond, REACH, lambda m: f"{one.label} {kind} is {1000 * m:.0f} mm too short"):
+            at = alert.worst - limb.first
+            short = nodes[at, one.target, :3] - nodes[at, one.end, :3]
+            mend = limb.pulled(alert.worst, short, "Let the body reach")
+            yield alert.mended(mend, f"let the body reach {1000 * alert.amount:.0f} mm farther at {alert.worst}")
+
+
+class Snap(LimbFault):
+    """A knee or an elbow that shoots into its end: fast, and nearly straight."""
+
+    kind = "snap"
+
+    def of_limb(self, limb: LimbFrames) -> Iterator[Alert]:
+        nodes = limb.posed.nodes
+        one = nodes[:, limb.limb.lower, :3] - nodes[:, limb.limb.upper, :3]
+        two = nodes[:, limb.limb.end, :3] - nodes[:, limb.limb.lower, :3]
+        sine, cosine = np.linalg.norm(np.cross(one, two), axis=1), (one * two).sum(axis=1)
+        bend = np.arctan2(sine, cosine)
+        if len(bend) < 3:
+            return
+        jolt = np.zeros(len(bend))
+        jolt[1:-1] = np.abs(np.diff(np.diff(bend)))
+        near = np.minimum(np.minimum(bend, np.roll(bend, 1)), np.roll(bend, -1)) < NEARLY
+        says = lambda m: f"{limb.joint} snaps: its bend changes pace by {degrees(m):.0f}° in a frame"  # noqa: E731
+        yield from self.each(limb, np.where(near, jolt, 0.0), SNAP, says)
+
+
+class Pole(LimbFault):
+    """An aim that has come behind the limb, where it leads it no more."""
+
+    kind = "pole"
+
+    def of_limb(self, limb: LimbFrames) -> Iterator[Alert]:
+        nodes, one, rig = limb.posed.nodes, limb.limb, limb.posed.rig
+        pole = nodes[:, rig.control(one.pole).node, :3]
+        root, target = nodes[:, one.root], nodes[:, one.target, :3]
+        line = target - root[:, :3]
+        line = line / np.maximum(np.linalg.norm(line, axis=1, keepdims=True), 1e-9)
+        to_pole = pole - root[:, :3]
+        aim = to_pole - (to_pole * line).sum(axis=1, keepdims=True) * line
+        local = rotations.rotate(rotations.inverse(root[:, 3:7]), line)
+        own = np.empty_like(local)
+        swung_rows(one.line, np.ascontiguousarray(local), one.toward, own)
+        own = rotations.rotate(root[:, 3:7], own)
+        angle = np.arctan2(np.linalg.norm(np.cross(own, aim), axis=1), (own * aim).sum(axis=1))
+        angle = np.where(limb.by_ik, angle, 0.0)
+        says = lambda a: f"{limb.joint} aim has come behind it ({degrees(a):.0f}°)"  # noqa: E731
+        for alert in self.each(limb, angle, BEHIND, says, one.pole):
+            at = alert.worst - limb.first
+            size = float(np.linalg.norm(aim[at]))
+            way = own[at] * max(size, one.pole_distance) - aim[at]
+            mend = limb.moved(alert.worst, one.pole, way, "Bring the aim before it")
+            yield alert.mended(mend, f"bring the aim before it at {alert.worst}")
