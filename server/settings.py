@@ -136,6 +136,7 @@ STATIC_ROOT.mkdir(exist_ok=True)
 WEB_DIST = BASE_DIR / "web" / "dist"
 WHITENOISE_ROOT = WEB_DIST if WEB_DIST.exists() else None
 WHITENOISE_USE_FINDERS = True  # the admin's styles, without a step that collects them
+TEST_RUNNER = "tests.runner.Runner"
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/"
 
 MEDIA_ROOT = Path(os.environ.get("HAME_MEDIA", VAR / "media"))
