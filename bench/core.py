@@ -24,11 +24,12 @@ from hame.demo.shots import DATA, figure
 from hame.edits.blend import lay_breakdown
 from hame.edits.columns import move_columns
 from hame.edits.cycles import free_cycle, make_cycle
+from hame.edits.holds import hold_pose
 from hame.edits.keys import move_keys
 from hame.edits.mirror import mirror_range
 from hame.edits.outcome import Outcome
 from hame.edits.overlap import Link, delay_parts
-from hame.edits.retime import hold_pose, insert_frames, scale_time, slow_by_phase
+from hame.edits.retime import insert_frames, scale_time, slow_by_phase
 from hame.edits.shapes import set_shape
 from hame.evaluate.evaluate import channel_values, evaluate, joints, pose_of
 from hame.formats.gltf_read import read_character

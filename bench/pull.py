@@ -15,9 +15,10 @@ from scipy.optimize import least_squares
 
 from bench.core import median
 from hame.maths.rotations import Array
-from hame.solve import pull as pulling
-from hame.solve.pull import USUAL, Begun, Grip, pull
+from hame.solve.begun import Begun
+from hame.solve.pull import pull
 from hame.solve.pull_kernel import FREE, HINGE, Wish, solve, stand
+from hame.solve.wishes import ROUNDS, USUAL, Grip, wished
 from tests.hame.pulls import NAMES, begun, by, random_pulls, residuals
 
 GRIPS = (
@@ -37,18 +38,18 @@ def one_step() -> None:
     off: list[tuple[float, float]] = []
     for offset in OFFSETS:
         target = by(start, "arm.L.hand", offset)
-        wish = pulling._wish(start, [target], GRIPS, USUAL)
+        wish = wished(start, [target], GRIPS, USUAL)
         alone = wish._replace(
             stiff=np.full(len(wish.stiff), 0.01), row_stiff=0.0 * wish.row_stiff, by_balance=0.0, by_ease=0.0,
             most=np.full(len(wish.most), np.inf),
         )  # fmt: skip
         took.append([
             median(partial(pull, start, [target], GRIPS), 60),
-            median(partial(solve, start.tree, wish, start.angles, pulling.ROUNDS), 60),
-            median(partial(solve, start.tree, alone, start.angles, pulling.ROUNDS), 60),
+            median(partial(solve, start.tree, wish, start.angles, ROUNDS), 60),
+            median(partial(solve, start.tree, alone, start.angles, ROUNDS), 60),
             median(partial(model.loop, alone, 20), 20),
         ])  # fmt: skip
-        mine = solve(start.tree, alone, start.angles, pulling.ROUNDS)[0]
+        mine = solve(start.tree, alone, start.angles, ROUNDS)[0]
         off.append((tasks_off(start, alone, mine), model.loop(alone, 20)))
     whole, solved, tasks, his = 1e3 * np.median(np.array(took), axis=0)
     print(f"one step of a drag, {len(start.body.rig.skeleton)} joints, 5 grips: median of {len(OFFSETS)} pulls")
@@ -134,8 +135,8 @@ def beside_scipy() -> None:
     for name in ("brannoc", "wick"):
         start = begun(name)
         for offset in (*OFFSETS[:3], (0.9, 0.5, 0.4)):
-            wish = pulling._wish(start, [by(start, "arm.L.hand", offset)], GRIPS, USUAL)
-            mine, _ = solve(start.tree, wish, start.angles, pulling.ROUNDS)
+            wish = wished(start, [by(start, "arm.L.hand", offset)], GRIPS, USUAL)
+            mine, _ = solve(start.tree, wish, start.angles, ROUNDS)
             begun_at = time.perf_counter()
             found = least_squares(
                 partial(residuals, start, wish), start.angles,

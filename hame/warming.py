@@ -13,7 +13,8 @@ from hame.character.propose import propose
 from hame.character.rig import Rig
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip, difference, patch_from_json
-from hame.clip.curve import BEZIER, from_json, split_at, stacked, unstacked, with_keys
+from hame.clip.curve import from_json, split_at, stacked, unstacked, with_keys
+from hame.clip.key import BEZIER
 from hame.clip.plants import Plant
 from hame.clip.sampling import sample, sample_curve, tabulate
 from hame.clip.spans import OWN
@@ -32,8 +33,11 @@ from hame.scene.joined import seen
 from hame.scene.scene import Figure, Scene
 from hame.scene.seen import pose_values
 from hame.solve import drag
+from hame.solve.begun import begin, where
+from hame.solve.few import estimate
 from hame.solve.match import match
-from hame.solve.pull import Grip, Target, begin, estimate, pull, where
+from hame.solve.pull import pull
+from hame.solve.wishes import Grip, Target
 
 
 def warm() -> None:

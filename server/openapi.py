@@ -8,10 +8,46 @@ import subprocess
 import sys
 import tempfile
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from pydantic import TypeAdapter
 
 ROOT = Path(__file__).resolve().parent.parent
 DOCUMENT = ROOT / "server" / "openapi.json"
 TYPES = ROOT / "web" / "src" / "api" / "schema.gen.ts"
+
+
+def add_messages(document: dict[str, Any]) -> None:
+    """Adds to an API's document what is said over sockets, as schemas ``Up``, ``Down`` and ``Said``.
+
+    Raises
+    ------
+    ValueError
+        If something else is called so there already.
+    """
+    from pydantic.json_schema import models_json_schema
+
+    from server.shots import messages
+
+    there = document["components"]["schemas"]
+    ours = frozenset(
+        name for name, one in vars(messages).items() if getattr(one, "__module__", "") == messages.__name__
+    )
+    at = "#/components/schemas/{model}"
+    either: dict[str, TypeAdapter[Any]] = {"Up": messages.UP, "Down": messages.DOWN}
+    for name, told in either.items():
+        found = told.json_schema(ref_template=at)
+        _add(there, {**found.pop("$defs"), name: found}, ours)
+    _, said = models_json_schema([(messages.Said, "serialization")], ref_template=at)
+    _add(there, said["$defs"], ours)
+
+
+def _add(there: dict[str, Any], more: dict[str, Any], ours: frozenset[str]) -> None:
+    """Adds schemas; what both speak of, as edits, stays as it stands there."""
+    for name, schema in more.items():
+        if there.setdefault(name, schema) != schema and name in ours:
+            raise ValueError(f"two things are called {name} in the API's document")
 
 
 def main(check: bool) -> int:
@@ -21,15 +57,17 @@ def main(check: bool) -> int:
     django.setup()
     from server.api import api
 
-    text = json.dumps(api.get_openapi_schema(), indent=1, sort_keys=True) + "\n"
+    document = api.get_openapi_schema()
+    add_messages(document)
+    text = json.dumps(document, indent=1, sort_keys=True) + "\n"
     with tempfile.TemporaryDirectory() as folder:
-        document, types = (DOCUMENT, TYPES) if not check else (Path(folder) / "api.json", Path(folder) / "api.ts")
-        document.write_text(text)
+        written, types = (DOCUMENT, TYPES) if not check else (Path(folder) / "api.json", Path(folder) / "api.ts")
+        written.write_text(text)
         subprocess.run(
-            [str(ROOT / "web" / "node_modules" / ".bin" / "openapi-typescript"), str(document), "-o", str(types)],
+            [str(ROOT / "web" / "node_modules" / ".bin" / "openapi-typescript"), str(written), "-o", str(types)],
             check=True, stdout=subprocess.DEVNULL, cwd=ROOT / "web",
         )  # fmt: skip
-        if check and (document.read_text() != DOCUMENT.read_text() or types.read_text() != TYPES.read_text()):
+        if check and (written.read_text() != DOCUMENT.read_text() or types.read_text() != TYPES.read_text()):
             print("The API's document or types are stale: run .venv/bin/python -m server.openapi")
             return 1
     return 0

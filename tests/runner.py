@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import multiprocessing
 import os
 import time
 import unittest
 from collections import defaultdict
 from typing import Any
 
-from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
+from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner, _init_worker
 
 SLOWEST = 12
 # Those that take longest begin first, so that no process is left with one of them at the end.
@@ -31,10 +32,17 @@ class TookRunner(RemoteTestRunner):
     resultclass = Took
 
 
+def _begin(*given: Any, **more: Any) -> None:
+    """Sets up a process for tests; some of them begin processes of their own, which those of a pool may not."""
+    _init_worker(*given, **more)
+    multiprocessing.current_process()._config["daemon"] = False  # type: ignore[attr-defined]
+
+
 class Lanes(ParallelTestSuite):
     """All tests of a class in one process, the classes that take longest first."""
 
     runner_class = TookRunner
+    init_worker = _begin
 
     def __init__(self, subsuites: list[Any], *args: Any, **more: Any) -> None:
         super().__init__(sorted(subsuites, key=_turn), *args, **more)

@@ -18,26 +18,13 @@ import hame.clip.belonging  # noqa: F401  kinds of span have to be known before 
 import hame.clip.cycle
 import hame.clip.layer
 import hame.clip.plants  # noqa: F401
-from hame.clip.curve import (
-    FRAME,
-    HANDLES,
-    NO_FIRST,
-    NO_LAST,
-    STRENGTH,
-    VALUE,
-    WIDTH,
-    Array,
-    Curve,
-    compared,
-    from_table,
-    no_keys,
-    packed_rows,
-    rows_of,
-    table_of,
-)
+from hame.clip.comparing import compared
+from hame.clip.curve import Curve, from_table
 from hame.clip.curve import from_json as curve_from_json
+from hame.clip.key import FRAME, HANDLES, NO_FIRST, NO_LAST, STRENGTH, VALUE, WIDTH, Array, no_keys
 from hame.clip.marks import Label, label_from_json
 from hame.clip.remembered import Remembered
+from hame.clip.rows import packed_rows, rows_of, table_of
 from hame.clip.spans import Reach, Span, Spans, Tracks, ordered, spans_from_json, tracks_to_json
 
 Values = Mapping[str, float]

@@ -2,62 +2,40 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
 
+from hame.clip.curve_kernel import _lay_all, _lay_handles
+from hame.clip.key import (
+    BEZIER,
+    FRAME,
+    FREE_BOTH,
+    HANDLES,
+    IN_TIME,
+    IN_VALUE,
+    LAST_SHAPE,
+    LINEAR,
+    OUT_TIME,
+    OUT_VALUE,
+    SHAPE,
+    STRENGTH,
+    VALUE,
+    WIDTH,
+    Array,
+    Row,
+    is_number,
+    key_row,
+    no_keys,
+    whole_frame,
+)
+from hame.clip.rows import rows_of, table_of
 from hame.errors import BadEdit
 from hame.maths import eases
 from hame.maths.bezier import bezier_parameter, fit
-
-STEP, LINEAR, BEZIER = 0, 1, 2
-ShapeName = Literal["stepped", "straight", "smooth"]
-SHAPES: dict[ShapeName, int] = {"stepped": STEP, "straight": LINEAR, "smooth": BEZIER}
-PresetName = Literal["even", "slow start", "slow stop", "both", "wind-up", "overshoot", "bounce", "instant"]
-PRESETS: dict[PresetName, int] = {
-    "even": LINEAR, "slow start": eases.SLOW_START, "slow stop": eases.SLOW_STOP, "both": eases.BOTH,
-    "wind-up": eases.WIND_UP, "overshoot": eases.OVERSHOOT, "bounce": eases.BOUNCE, "instant": eases.INSTANT,
-}  # fmt: skip
-LAST_SHAPE = eases.INSTANT
-
-Array = npt.NDArray[np.float64]
-Row = list[Any]
-
-# Columns of a curve's table
-FRAME, VALUE, SHAPE, HANDLES, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, STRENGTH = range(9)
-WIDTH = 9
-
-# How a handle comes: of itself, as it was set by hand, level with a length set by hand, or along the chord of its gap.
-AUTO, FREE, FLAT, CHORD = range(4)
-FREE_BOTH = 5.0
-
-
-def handles_code(before: int, after: int, aligned: bool = False) -> float:
-    """The number that the column HANDLES holds for the kinds of the two handles of a key.
-
-    ``aligned`` ones stay in one line when one of them is turned.
-    """
-    return float(before + 4 * after + 16 * aligned)
-
-
-def handle_kinds(code: float) -> tuple[int, int, bool]:
-    """What :func:`handles_code` was made of."""
-    number = int(code)
-    return number & 3, (number >> 2) & 3, bool(number & 16)
-
-
-def no_keys() -> Array:
-    return np.zeros((0, WIDTH))
-
-
-def key_row(frame: float, value: float, shape: float = BEZIER) -> list[float]:
-    """A row of a table whose handles come of themselves."""
-    return [float(frame), float(value), float(shape), *[0.0] * (WIDTH - 3)]
 
 
 @dataclass(frozen=True, eq=False)
@@ -167,29 +145,6 @@ def lay_handles(owner: npt.NDArray[np.int64], keys: Array) -> tuple[npt.NDArray[
     return starts, ends
 
 
-def rows_of(table: Array) -> list[Row]:
-    """JSON rows of a table's keys; of handles only what does not follow from the keys."""
-    short: list[Row] = table[:, :HANDLES].tolist()
-    for n in np.flatnonzero((table[:, HANDLES] != 0.0) | (table[:, STRENGTH] != 0.0)).tolist():
-        code, strength = table[n, [HANDLES, STRENGTH]].tolist()
-        if code == 0.0:
-            short[n].append(strength)
-            continue
-        before, after, _ = handle_kinds(code)
-        in_t, in_v, out_t, out_v = table[n, IN_TIME:STRENGTH].tolist()
-        short[n] += [in_t if before in (FREE, FLAT) else 0.0, in_v if before == FREE else 0.0]
-        short[n] += [out_t if after in (FREE, FLAT) else 0.0, out_v if after == FREE else 0.0]
-        if code != FREE_BOTH or strength != 0.0:
-            short[n] += [code, strength]
-    return short
-
-
-def packed_rows(table: Array) -> Any:
-    """The same rows for a writer of JSON that takes arrays: several times as fast where all of them are short."""
-    plain = not table[:, HANDLES].any() and not table[:, STRENGTH].any()
-    return np.ascontiguousarray(table[:, :HANDLES]) if plain else rows_of(table)
-
-
 def from_json(rows: Sequence[Sequence[Any]]) -> Curve:
     """A curve of rows as :meth:`Curve.to_json` makes them, in any order of time.
 
@@ -205,7 +160,7 @@ def from_json(rows: Sequence[Sequence[Any]]) -> Curve:
         if isinstance(row, str | bytes) or not isinstance(row, Sequence | np.ndarray) or len(row) not in (3, 4, 7, 9):
             raise BadEdit(f"a key is a list of 3, 4, 7 or 9 numbers, not {str(row)[:40]}")
         whole_frame(row[0])
-        if not all(_is_number(number) for number in row):
+        if not all(is_number(number) for number in row):
             raise BadEdit(f"the key at frame {row[0]} holds a number that is not finite, or no number")
         if row[2] not in range(LAST_SHAPE + 1):
             raise BadEdit(f"the key at frame {row[0]} has the unknown shape {row[2]}")
@@ -215,34 +170,6 @@ def from_json(rows: Sequence[Sequence[Any]]) -> Curve:
         if not 0.0 <= strength <= 1.0:
             raise BadEdit(f"the way from frame {row[0]} has a strength of {strength}; it goes from 0 to 1")
     return from_table(table_of(rows))
-
-
-def _is_number(value: Any) -> bool:
-    """Whether it is a finite number, none that is too large to be one among them."""
-    if isinstance(value, bool) or not isinstance(value, int | float | np.number):
-        return False
-    try:
-        return math.isfinite(value)
-    except OverflowError:
-        return False
-
-
-def table_of(rows: Sequence[Sequence[Any]]) -> Array:
-    """The table (K, 9) of JSON rows, as they come."""
-    if isinstance(rows, np.ndarray):  # of keys without handles
-        table = np.zeros((len(rows), WIDTH))
-        table[:, :HANDLES] = rows
-        return table
-    return np.array([_full(row) for row in rows], float).reshape(-1, WIDTH)
-
-
-def _full(row: Sequence[Any]) -> list[Any]:
-    if len(row) == 3:
-        return [*row, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0]
-    if len(row) == 4:
-        return [*row[:3], 0.0, 0.0, 0.0, 0.0, 0.0, row[3]]
-    code, strength = row[7:9] if len(row) == 9 else (FREE_BOTH, 0.0)
-    return [*row[:3], code, *row[3:7], strength]
 
 
 def from_table(table: Array) -> Curve:
@@ -284,7 +211,7 @@ def with_keys(curve: Curve | None, keys: Mapping[int, float], shape: int = BEZIE
     """
     for frame, value in keys.items():
         whole_frame(frame)
-        if not _is_number(value):
+        if not is_number(value):
             raise BadEdit(f"the key at frame {frame} would be {value!r}, which is no finite number")
     if curve is None:
         return from_keys(keys, shape)
@@ -307,25 +234,6 @@ def without_frames(curve: Curve, frames: Iterable[int]) -> Curve | None:
     """The curve less its keys at ``frames``; None when no key is left."""
     kept = curve.table[~np.isin(curve.table[:, FRAME], list(frames))]
     return from_table(kept) if len(kept) else None
-
-
-def whole_frame(frame: Any) -> int:
-    """``frame`` as an int.
-
-    Raises
-    ------
-    BadEdit
-        If it is not a whole number within a million frames of zero.
-    """
-    if isinstance(frame, int) and abs(frame) > 1_000_000 and not isinstance(frame, bool):
-        raise BadEdit(f"frame {str(frame)[:12]} is out of range; frames lie within a million of zero")
-    if isinstance(frame, bool) or not isinstance(frame, int | float) or not math.isfinite(frame):
-        raise BadEdit(f"{frame!r} is not a frame; keys lie on whole frames")
-    if frame != int(frame):
-        raise BadEdit(f"frame {frame} is not whole; keys lie on whole frames")
-    if abs(frame) > 1_000_000:
-        raise BadEdit(f"frame {frame} is out of range; frames lie within a million of zero")
-    return int(frame)
 
 
 def split_at(table: Array, frame: float) -> Array:
@@ -372,138 +280,3 @@ def split_at(table: Array, frame: float) -> Array:
         a[[SHAPE, STRENGTH]] = new[[SHAPE, STRENGTH]] = BEZIER, 0.0
     a[HANDLES] = b[HANDLES] = FREE_BOTH
     return np.insert(table, k + 1, new, axis=0)
-
-
-NO_FIRST, NO_LAST = -(10.0**9), 10.0**9
-
-
-def compared(a: Sequence[Array], b: Sequence[Array]) -> tuple[list[Array], list[Array], npt.NDArray[np.float64]]:
-    """Of curves before ``a`` and after ``b``, by pairs, the keys that differ, and the frames ``(C, 2)`` between which
-    they may play otherwise.
-
-    Computed handles do not count as a difference of a key. Since they look one
-    key to each side, a key that differs changes two gaps each way; the
-    frames reach to NO_FIRST or NO_LAST where no kept key bounds them.
-    """
-    ends_a = np.cumsum([0, *map(len, a)])
-    ends_b = np.cumsum([0, *map(len, b)])
-    keys_a = np.concatenate([no_keys(), *a])
-    keys_b = np.concatenate([no_keys(), *b])
-    gone, new = np.ones(len(keys_a), np.bool_), np.ones(len(keys_b), np.bool_)
-    spans = np.empty((len(a), 2))
-    _compare_all(keys_a, ends_a, keys_b, ends_b, gone, new, spans)
-    return _parted(keys_a, ends_a, gone), _parted(keys_b, ends_b, new), spans
-
-
-def _parted(keys: Array, ends: npt.NDArray[np.int64], wanted: npt.NDArray[np.bool_]) -> list[Array]:
-    cuts = np.concatenate([[0], np.cumsum(wanted)])[ends]
-    kept = keys[wanted]
-    return [kept[m:n] for m, n in zip(cuts[:-1].tolist(), cuts[1:].tolist(), strict=True)]
-
-
-@njit(cache=True, nogil=True)
-def _compare(a, b, gone, new):  # type: ignore[no-untyped-def]
-    i, j = 0, 0
-    low, high = 1e18, -1e18
-    while i < len(a) or j < len(b):
-        if j >= len(b) or (i < len(a) and a[i, 0] < b[j, 0]):
-            low, high = min(low, a[i, 0]), max(high, a[i, 0])
-            i += 1
-        elif i >= len(a) or b[j, 0] < a[i, 0]:
-            low, high = min(low, b[j, 0]), max(high, b[j, 0])
-            j += 1
-        else:
-            same = a[i, 1] == b[j, 1] and a[i, 2] == b[j, 2] and a[i, 3] == b[j, 3] and a[i, 8] == b[j, 8]
-            if same and a[i, 3] != 0.0:
-                for side in range(2):
-                    how = (int(a[i, 3]) >> (2 * side)) & 3
-                    if how == 1 or how == 2:
-                        same = same and a[i, 4 + 2 * side] == b[j, 4 + 2 * side]
-                    if how == 1:
-                        same = same and a[i, 5 + 2 * side] == b[j, 5 + 2 * side]
-            if same:
-                gone[i] = False
-                new[j] = False
-            else:
-                low, high = min(low, a[i, 0]), max(high, a[i, 0])
-            i += 1
-            j += 1
-    if high < low:  # no key differs: only stored handles of an earlier version can; take it all
-        return NO_FIRST, NO_LAST
-    first, last = NO_FIRST, NO_LAST
-    before, after = 0, 0
-    for k in range(len(a) - 1, -1, -1):
-        if not gone[k] and a[k, 0] < low:
-            before += 1
-            if before == 2:
-                first = a[k, 0]
-                break
-    for k in range(len(a)):
-        if not gone[k] and a[k, 0] > high:
-            after += 1
-            if after == 2:
-                last = a[k, 0]
-                break
-    return first, last
-
-
-@njit(cache=True, nogil=True)
-def _compare_all(a, ends_a, b, ends_b, gone, new, spans):  # type: ignore[no-untyped-def]
-    for c in range(len(spans)):
-        m, n = ends_a[c], ends_a[c + 1]
-        o, p = ends_b[c], ends_b[c + 1]
-        spans[c, 0], spans[c, 1] = _compare(a[m:n], b[o:p], gone[m:n], new[o:p])
-
-
-@njit(cache=True, nogil=True)
-def _lay_handles(table):  # type: ignore[no-untyped-def]
-    """Computes those handles in place that follow from the keys; False if two frames are the same.
-
-    Automatic handles are a third of the gap long; their slope is zero at
-    extremes and at the ends, and elsewhere the harmonic mean of the two
-    neighbouring slopes, weighted by the gaps. Such a curve is monotone
-    between keys, so it never overshoots them. Handles along the chord are a
-    third of it; level ones have the length they were given.
-
-    References
-    ----------
-    Fritsch and Butland, "A method for constructing local monotone piecewise
-    cubic interpolants", SIAM J. Sci. Stat. Comput. 5(2), 1984.
-    """
-    count = table.shape[0]
-    for i in range(count):
-        before = table[i, 0] - table[i - 1, 0] if i > 0 else 0.0
-        after = table[i + 1, 0] - table[i, 0] if i < count - 1 else 0.0
-        if (i > 0 and before <= 0.0) or (i < count - 1 and after <= 0.0):
-            return False
-        code = int(table[i, 3])
-        kind_in, kind_out = code & 3, (code >> 2) & 3
-        if kind_in == 1 and kind_out == 1:
-            continue
-        left = (table[i, 1] - table[i - 1, 1]) / before if before > 0.0 else 0.0
-        right = (table[i + 1, 1] - table[i, 1]) / after if after > 0.0 else 0.0
-        slope = 0.0
-        if left * right > 0.0:
-            w1, w2 = 2.0 * after + before, after + 2.0 * before
-            slope = (w1 + w2) / (w1 / left + w2 / right)
-        back = before if before > 0.0 else after
-        forth = after if after > 0.0 else before
-        if kind_in == 0 or kind_in == 3:
-            table[i, 4] = -back / 3.0
-            table[i, 5] = -back / 3.0 * (slope if kind_in == 0 else left)
-        elif kind_in == 2:
-            table[i, 5] = 0.0
-        if kind_out == 0 or kind_out == 3:
-            table[i, 6] = forth / 3.0
-            table[i, 7] = forth / 3.0 * (slope if kind_out == 0 else right)
-        elif kind_out == 2:
-            table[i, 7] = 0.0
-    return True
-
-
-@njit(cache=True, nogil=True)
-def _lay_all(keys, starts, ends):  # type: ignore[no-untyped-def]
-    fine = True
-    for c in range(len(starts)):
-        fine = _lay_handles(keys[starts[c] : ends[c]]) and fine
-    return fine

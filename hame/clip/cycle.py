@@ -11,25 +11,8 @@ import numpy as np
 import numpy.typing as npt
 
 from hame.character.rig import Rig
-from hame.clip.curve import (
-    FRAME,
-    FREE_BOTH,
-    HANDLES,
-    IN_TIME,
-    IN_VALUE,
-    OUT_TIME,
-    OUT_VALUE,
-    VALUE,
-    Array,
-    Curve,
-    Stack,
-    from_keys,
-    lay_handles,
-    split_at,
-    stacked,
-    unstacked,
-    whole_frame,
-)  # fmt: skip
+from hame.clip.curve import Curve, Stack, from_keys, lay_handles, split_at, stacked, unstacked
+from hame.clip.key import FRAME, FREE_BOTH, HANDLES, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, VALUE, Array, whole_frame
 from hame.clip.marks import Label
 from hame.clip.spans import Bools, Follow, Reach, Span, Warp, other_track, whole_frames
 from hame.errors import BadEdit

@@ -15,7 +15,8 @@ import numpy as np
 
 from hame.character.rig import Channel, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import Array, Curve
+from hame.clip.curve import Curve
+from hame.clip.key import Array
 from hame.clip.layer import Layer
 from hame.clip.sampling import sample_curve
 from hame.clip.spans import track_name

@@ -9,7 +9,8 @@ import numpy as np
 import numpy.typing as npt
 from numba import njit
 
-from hame.clip.curve import Array, Curve, no_keys
+from hame.clip.curve import Curve
+from hame.clip.key import Array, no_keys
 from hame.maths.bezier import bezier_value, fit
 from hame.maths.eases import eased
 

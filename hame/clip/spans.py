@@ -20,7 +20,8 @@ import numpy as np
 import numpy.typing as npt
 
 from hame.character.rig import Rig
-from hame.clip.curve import Array, Curve, whole_frame
+from hame.clip.curve import Curve
+from hame.clip.key import Array, whole_frame
 from hame.clip.marks import Label
 from hame.errors import BadEdit
 

@@ -19,8 +19,10 @@ from hame.maths.rotations import Array
 from hame.scene.gripped import limbs_planted, planted_parts
 from hame.scene.scene import Figure, Scene
 from hame.scene.seen import pose_values
+from hame.solve.begun import begin, where
 from hame.solve.drag import place_control
-from hame.solve.pull import USUAL, Grip, Leanings, Target, begin, pull, where
+from hame.solve.pull import pull
+from hame.solve.wishes import USUAL, Grip, Leanings, Target
 
 Pose = Mapping[str, float]
 

@@ -11,7 +11,7 @@ from hame.demo.props import LAMP_HOOK, RAIL
 from hame.demo.scenes import AHEAD, LEFT, UP, ScenePlan, hands, named, plant, turns
 from hame.demo.shots import standing
 from hame.edits.plants import Planting, PlantLimbs
-from hame.solve.pull import Leanings
+from hame.solve.wishes import Leanings
 
 _LAMP = 0.33  # metres: how far ahead of him the lamp hangs
 

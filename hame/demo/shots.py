@@ -16,18 +16,20 @@ from hame.character.skin import Skin
 from hame.character.soles import with_soles
 from hame.character.volumes import with_masses
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, LINEAR, SHAPE, from_keys, from_table
+from hame.clip.curve import from_keys, from_table
+from hame.clip.key import FRAME, LINEAR, SHAPE
 from hame.demo import gaits
 from hame.edits.blend import exaggerate
 from hame.edits.columns import paste_column
 from hame.edits.cycles import make_cycle, repeat_cycle
+from hame.edits.holds import hold_pose
 from hame.edits.labels import label_pose, lay_template, whole_pose
 from hame.edits.library import size_of
 from hame.edits.making import made
 from hame.edits.overlap import Link, delay_parts
 from hame.edits.plants import Planting, PlantLimbs
 from hame.edits.pose import key_pose, set_pose
-from hame.edits.retime import hold_pose, scale_time
+from hame.edits.retime import scale_time
 from hame.edits.shapes import set_shape
 from hame.evaluate.evaluate import channel_values
 from hame.formats.gltf_read import read_character

@@ -11,7 +11,8 @@ import numpy as np
 
 from hame.character.rig import TURN, Limb, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, SHAPES, VALUE, Curve, ShapeName, from_table
+from hame.clip.curve import Curve, from_table
+from hame.clip.key import FRAME, SHAPES, VALUE, ShapeName
 from hame.clip.layers import own_curves
 from hame.clip.sampling import sample_curve
 from hame.edits.blend import breakdown_values

@@ -10,7 +10,7 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, FRAME, SHAPES, ShapeName, whole_frame
+from hame.clip.key import BEZIER, FRAME, SHAPES, ShapeName, whole_frame
 from hame.edits.chosen import played_of, refuse_derived
 from hame.edits.edit import Controls, Edit, Frame, Within, of_said
 from hame.edits.outcome import Outcome

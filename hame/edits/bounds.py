@@ -8,7 +8,7 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, VALUE, whole_frame
+from hame.clip.key import FRAME, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, VALUE, whole_frame
 from hame.clip.layers import unit_at
 from hame.errors import BadEdit
 from hame.work import LONGEST

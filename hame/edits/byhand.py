@@ -9,7 +9,7 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import SHAPES, ShapeName
+from hame.clip.key import SHAPES, ShapeName
 from hame.edits.edit import KINDS_KEYED, AtMost, Edit, Frame, Names, Values, Within
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, Kinds, check_values, posed_said, set_pose

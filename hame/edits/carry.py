@@ -10,8 +10,9 @@ import numpy as np
 from hame.character.rig import PLACE, Rig
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, Array, Curve, from_keys, from_table
+from hame.clip.curve import Curve, from_keys, from_table
 from hame.clip.cycle import Cycle
+from hame.clip.key import FRAME, IN_VALUE, OUT_VALUE, VALUE, Array
 from hame.clip.layer import Layer
 from hame.clip.layers import LONGEST_NAME, layers_of, own_curves
 from hame.clip.plants import Plant

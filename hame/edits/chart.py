@@ -10,7 +10,9 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import (
+from hame.clip.curve import Curve, from_table, with_keys
+from hame.clip.cycles import cycle_of
+from hame.clip.key import (
     BEZIER,
     FRAME,
     FREE,
@@ -21,13 +23,9 @@ from hame.clip.curve import (
     STRENGTH,
     VALUE,
     Array,
-    Curve,
-    from_table,
     handle_kinds,
     handles_code,
-    with_keys,
-)  # fmt: skip
-from hame.clip.cycles import cycle_of
+)
 from hame.clip.layers import own_curves
 from hame.edits.chosen import counted, played_of, refuse_derived
 from hame.edits.edit import AtMost, Controls, Edit, Within, of_said

@@ -9,7 +9,8 @@ import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, Curve, Stack, stacked, whole_frame
+from hame.clip.curve import Curve, Stack, stacked
+from hame.clip.key import FRAME, whole_frame
 from hame.clip.layers import channel_at, own_curves
 from hame.clip.played import played_curves
 from hame.clip.spans import Span

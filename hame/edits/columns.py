@@ -8,7 +8,8 @@ from typing import Literal
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, SHAPES, ShapeName, whole_frame, with_keys
+from hame.clip.curve import with_keys
+from hame.clip.key import BEZIER, SHAPES, ShapeName, whole_frame
 from hame.clip.played import stored_value
 from hame.clip.spans import Reach
 from hame.edits.chosen import Keys, addresses_of, chosen_frames, counted, curves_of, refuse_derived

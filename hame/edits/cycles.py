@@ -11,7 +11,10 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import (
+from hame.clip.curve import Curve, Stack, from_table, stacked, unstacked
+from hame.clip.cycle import Cycle
+from hame.clip.cycles import cycle_of, with_cycle
+from hame.clip.key import (
     BEZIER,
     FRAME,
     FREE_BOTH,
@@ -25,16 +28,9 @@ from hame.clip.curve import (
     STRENGTH,
     VALUE,
     Array,
-    Curve,
-    Stack,
-    from_table,
     key_row,
-    stacked,
-    unstacked,
     whole_frame,
-)  # fmt: skip
-from hame.clip.cycle import Cycle
-from hame.clip.cycles import cycle_of, with_cycle
+)
 from hame.clip.layers import own_curves
 from hame.clip.played import played_curves
 from hame.clip.sampling import sample_curve

@@ -12,7 +12,8 @@ import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import (
+from hame.clip.curve import Curve, Stack, unstacked
+from hame.clip.key import (
     AUTO,
     BEZIER,
     CHORD,
@@ -28,13 +29,10 @@ from hame.clip.curve import (
     STRENGTH,
     VALUE,
     Array,
-    Curve,
-    Stack,
     handle_kinds,
     handles_code,
-    unstacked,
     whole_frame,
-)  # fmt: skip
+)
 from hame.clip.layers import channel_at, parted
 from hame.edits.chosen import Bools, chosen_keys, counted, listed, refuse_derived
 from hame.edits.edit import AtMost, Chosen, Count, Edit, Frame, Values, Within, keys_said

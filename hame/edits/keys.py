@@ -11,20 +11,9 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import (
-    FRAME,
-    IN_VALUE,
-    OUT_VALUE,
-    VALUE,
-    Curve,
-    Row,
-    Stack,
-    from_table,
-    no_keys,
-    unstacked,
-    whole_frame,
-)  # fmt: skip
+from hame.clip.curve import Curve, Stack, from_table, unstacked
 from hame.clip.curve import from_json as curve_from_json
+from hame.clip.key import FRAME, IN_VALUE, OUT_VALUE, VALUE, Row, no_keys, whole_frame
 from hame.clip.layers import layers_of, parted
 from hame.clip.sampling import sample_curve
 from hame.edits.chosen import Keys, counted, going_keys, listed, refuse_derived

@@ -10,7 +10,8 @@ from hame.blocking.poses import rough_pose
 from hame.blocking.templates import template
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import STEP, Curve, whole_frame, with_keys
+from hame.clip.curve import Curve, with_keys
+from hame.clip.key import STEP, whole_frame
 from hame.clip.marks import RANKS, Label, Rank
 from hame.edits.chosen import refuse_derived
 from hame.edits.edit import KINDS_KEYED, AtMost, Count, Edit, Frame

@@ -10,8 +10,10 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip import layers
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, VALUE, Curve, compared, no_keys, with_keys
+from hame.clip.comparing import compared
+from hame.clip.curve import Curve, with_keys
 from hame.clip.cycles import with_cycle
+from hame.clip.key import FRAME, VALUE, no_keys
 from hame.clip.played import played_curves
 from hame.clip.sampling import sample_curve
 from hame.edits.chosen import counted

@@ -10,7 +10,7 @@ import numpy as np
 
 from hame.character.rig import PLACE, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, SHAPES, ShapeName, whole_frame
+from hame.clip.key import BEZIER, SHAPES, ShapeName, whole_frame
 from hame.edits.chosen import addresses_of, refuse_derived
 from hame.edits.edit import Controls, Edit, Frame, Within, of_said
 from hame.edits.mirror import Mirroring, lacking_note, mirrored_values

@@ -12,7 +12,8 @@ import numpy as np
 
 from hame.character.rig import TURN, Limb, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, FRAME, LINEAR, SHAPE, STEP, VALUE, WIDTH, Curve, from_table, key_row, no_keys
+from hame.clip.curve import Curve, from_table
+from hame.clip.key import BEZIER, FRAME, LINEAR, SHAPE, STEP, VALUE, WIDTH, key_row, no_keys
 from hame.clip.plants import Plant
 from hame.clip.sampling import sample_curve
 from hame.clip.spans import track_name

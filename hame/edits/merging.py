@@ -10,24 +10,9 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip import layers
 from hame.clip.clip import Clip
-from hame.clip.curve import (
-    FRAME,
-    FREE_BOTH,
-    HANDLES,
-    IN_TIME,
-    IN_VALUE,
-    OUT_TIME,
-    OUT_VALUE,
-    SHAPE,
-    STEP,
-    VALUE,
-    Array,
-    Curve,
-    from_keys,
-    from_table,
-    split_at,
-)  # fmt: skip
+from hame.clip.curve import Curve, from_keys, from_table, split_at
 from hame.clip.cycles import cycle_of
+from hame.clip.key import FRAME, FREE_BOTH, HANDLES, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, SHAPE, STEP, VALUE, Array
 from hame.clip.sampling import sample_curve
 from hame.edits.cleaning import fitted_table
 from hame.edits.edit import Edit

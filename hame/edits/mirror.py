@@ -10,7 +10,8 @@ import numpy as np
 
 from hame.character.rig import PLACE, Channel, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, Stack, stacked, unstacked, whole_frame
+from hame.clip.curve import Stack, stacked, unstacked
+from hame.clip.key import FRAME, IN_VALUE, OUT_VALUE, VALUE, whole_frame
 from hame.edits.chosen import addresses_of, counted, played_of, refuse_derived
 from hame.edits.edit import Controls, Edit, Frame, controls_said, of_said
 from hame.edits.outcome import Outcome

@@ -10,9 +10,10 @@ import numpy as np
 
 from hame.character.rig import PLACE, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, IN_VALUE, OUT_VALUE, VALUE, WIDTH, Curve, Stack, stacked, unstacked, whole_frame
+from hame.clip.curve import Curve, Stack, stacked, unstacked
 from hame.clip.cycle import Cycle
 from hame.clip.cycles import cycle_of
+from hame.clip.key import FRAME, IN_VALUE, OUT_VALUE, VALUE, WIDTH, whole_frame
 from hame.clip.layers import own_curves
 from hame.clip.played import played_curves
 from hame.edits.chosen import counted

@@ -9,7 +9,8 @@ from typing import Annotated, Literal
 
 from hame.character.rig import Channel, Kind, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, SHAPES, Curve, ShapeName, whole_frame, with_keys
+from hame.clip.curve import Curve, with_keys
+from hame.clip.key import BEZIER, SHAPES, ShapeName, whole_frame
 from hame.clip.played import stored_value
 from hame.edits.chosen import refuse_derived
 from hame.edits.edit import KINDS_KEYED, AtMost, Controls, Edit, Frame, Values, controls_said

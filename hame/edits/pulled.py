@@ -10,7 +10,7 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import SHAPES, ShapeName
+from hame.clip.key import SHAPES, ShapeName
 from hame.edits.edit import AtMost, Edit, Frame, Within
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
@@ -22,8 +22,11 @@ from hame.measure.balance import balances, bearing_points, hull, inside, middle_
 from hame.scene.gripped import limbs_planted, planted_parts
 from hame.scene.scene import Scene
 from hame.scene.seen import pose_values
+from hame.solve.begun import Begun, begin, where
 from hame.solve.body import body_of
-from hame.solve.pull import Begun, Grip, Pulled, Target, begin, over_support, pull, where
+from hame.solve.pull import Pulled, pull
+from hame.solve.weight import over_support
+from hame.solve.wishes import Grip, Target
 
 Metres = Annotated[float, Within(-1000.0, 1000.0, "m")]
 _STANDS = 0.02  # metres: so far inside what bears it the weight is brought, where there is room

@@ -10,7 +10,8 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, SHAPE, SHAPES, ShapeName, Stack, stacked, unstacked
+from hame.clip.curve import Stack, stacked, unstacked
+from hame.clip.key import FRAME, SHAPE, SHAPES, ShapeName
 from hame.edits.chosen import curves_of
 from hame.edits.edit import Controls, Edit, of_said
 from hame.edits.outcome import Outcome

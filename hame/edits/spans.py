@@ -8,7 +8,7 @@ from typing import TypeVar
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import Array
+from hame.clip.key import Array
 from hame.clip.spans import Span, Warp, control_of, other_track, track_name
 
 S = TypeVar("S", bound=Span)

@@ -10,7 +10,7 @@ import numpy as np
 
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import whole_frame
+from hame.clip.key import whole_frame
 from hame.clip.plants import Plant
 from hame.edits.chosen import refuse_derived
 from hame.edits.edit import Edit, Frame, Within

@@ -9,19 +9,8 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import (
-    BEZIER,
-    FRAME,
-    PRESETS,
-    SHAPE,
-    SHAPES,
-    STRENGTH,
-    VALUE,
-    PresetName,
-    Stack,
-    stacked,
-    unstacked,
-)  # fmt: skip
+from hame.clip.curve import Stack, stacked, unstacked
+from hame.clip.key import BEZIER, FRAME, PRESETS, SHAPE, SHAPES, STRENGTH, VALUE, PresetName
 from hame.clip.layers import channel_at, own_curves, parted
 from hame.edits.chosen import chosen_keys, counted, curves_of, refuse_derived
 from hame.edits.edit import Chosen, Controls, Edit, Within, keys_said, of_said

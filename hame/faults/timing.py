@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from hame.clip.curve import FRAME, STEP
+from hame.clip.key import FRAME, STEP
 from hame.clip.layers import own_curves
 from hame.clip.played import played_curves
 from hame.edits.columns import MoveColumns

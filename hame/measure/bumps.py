@@ -10,7 +10,8 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, STEP, VALUE, Curve
+from hame.clip.curve import Curve
+from hame.clip.key import FRAME, STEP, VALUE
 from hame.clip.layers import channel_at, own_curves, parted
 from hame.clip.sampling import sample_curve
 from hame.maths import rotations

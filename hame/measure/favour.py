@@ -9,7 +9,7 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import whole_frame
+from hame.clip.key import whole_frame
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
 from hame.evaluate.line import laid_values

@@ -8,7 +8,7 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME
+from hame.clip.key import FRAME
 from hame.clip.layers import own_curves
 
 

@@ -9,9 +9,9 @@ import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, LINEAR, SHAPE, whole_frame
 from hame.clip.cycle import TRAVELLING
 from hame.clip.cycles import cycle_of
+from hame.clip.key import FRAME, LINEAR, SHAPE, whole_frame
 from hame.clip.played import played_curves
 from hame.clip.sampling import sample, tabulate
 from hame.errors import BadEdit

@@ -13,9 +13,9 @@ from django.utils import timezone
 from ninja import Query, Router
 
 from hame.clip.clip import Clip, Patch
-from hame.clip.curve import packed_rows
 from hame.clip.layers import layer_of, with_layer
 from hame.clip.played import follows
+from hame.clip.rows import packed_rows
 from hame.clip.spans import Reach, tracks_to_json
 from hame.edits.making import made
 from hame.errors import BadEdit

@@ -20,7 +20,8 @@ from django.db import connection, transaction
 
 from hame.clip import clip as clips
 from hame.clip.clip import Clip, Patch, difference, patch_from_json
-from hame.clip.curve import WIDTH, packed_rows
+from hame.clip.key import WIDTH
+from hame.clip.rows import packed_rows
 from server.shots.models import Change, ClipMarks, Curve, PendingPose, Take
 
 # How far a snapshot may lag: steps, and keys that they changed. Opening a clip anew has to apply them.

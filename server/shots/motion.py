@@ -14,7 +14,7 @@ from collections.abc import Collection, Mapping
 
 import numpy as np
 
-from hame.clip.curve import whole_frame
+from hame.clip.key import whole_frame
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import controls, joints
 from hame.evaluate.posed import Posed

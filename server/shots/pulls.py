@@ -1,70 +1,20 @@
-"""Pulls as they come up a socket: by some parts of the body, or a pose made of few."""
+"""Pulls by some parts of the body, and poses made of few, as they are asked for over a socket."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Annotated, Literal
 
 import numpy as np
-from pydantic import BaseModel, Field
 
 from hame.character.rig import Rig
 from hame.clip.plants import Plant
 from hame.errors import HameError
+from hame.solve.begun import Begun, where
 from hame.solve.body import body_of
-from hame.solve.pull import Begun, Grip, Leanings, Pulled, Target, estimate, pull, where
-
-PartName = Annotated[str, Field(max_length=120)]
-Far = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
-Place = Annotated[list[Far], Field(min_length=3, max_length=3)]
-Share = Annotated[float, Field(ge=0.0, le=1.0)]
-
-
-class GripIn(BaseModel):
-    part: PartName
-    grade: Literal["loose", "firm", "fast"]
-    place: bool = True
-    turn: bool = True
-
-
-class LeaningsIn(BaseModel):
-    spine: Share = 0.5
-    shoulders: Share = 0.5
-    knees: Share = 0.5
-    balance: Share = 0.5
-    before: Share = 0.5
-
-    def leanings(self) -> Leanings:
-        return Leanings(**self.model_dump())
-
-
-class Pull(BaseModel):
-    """Parts (or controls of them) pulled from where they were by an offset in the world, metres."""
-
-    do: Literal["pull"]
-    seq: int = Field(ge=0, le=2**32 - 1)
-    controls: list[PartName] = Field(min_length=1, max_length=200)
-    offset: Place
-    grips: list[GripIn] = Field(default=[], max_length=200)
-    leanings: LeaningsIn = LeaningsIn()
-
-
-class TargetIn(BaseModel):
-    """A part that is placed; with ``turn`` it keeps its turn as well."""
-
-    part: PartName
-    turn: bool = True
-
-
-class Few(BaseModel):
-    """A pose made of the parts that are placed: where they are, those of ``controls`` moved on by an offset, metres."""
-
-    do: Literal["few"]
-    seq: int = Field(ge=0, le=2**32 - 1)
-    controls: list[PartName] = Field(max_length=200)
-    offset: Place
-    targets: list[TargetIn] = Field(max_length=200)
-    leanings: LeaningsIn = LeaningsIn()
+from hame.solve.few import estimate
+from hame.solve.pull import Pulled, pull
+from hame.solve.wishes import Grip, Target
+from server.shots.messages import Few, Pull
 
 
 def pulled(

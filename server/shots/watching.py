@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import base64
 from collections.abc import Mapping
-from typing import Annotated, Any, Literal
+from typing import Any
 
 import numpy as np
-from pydantic import BaseModel, Field
 
 from hame.clip.clip import Clip
 from hame.edits.making import made
@@ -15,27 +14,9 @@ from hame.edits.pose import SetPose
 from hame.errors import HameError
 from hame.scene.scene import Scene
 from hame.scene.traced import Thing, frames_moved, traced
+from server.shots.messages import Watch
 
-MOST_THINGS, MOST_FRAMES = 24, 1000
-FrameNumber = Annotated[int, Field(ge=-1_000_000, le=1_000_000)]
-
-
-class ThingIn(BaseModel):
-    """A control of one of the cast, or a joint of its skeleton."""
-
-    casting: int = Field(ge=0, le=2**63 - 1)
-    name: str = Field(max_length=200)
-    joint: bool = False
-
-
-class Watch(BaseModel):
-    """The parts whose paths are looked at, from a frame to another one; and how what is dragged would be keyed."""
-
-    first: FrameNumber
-    last: FrameNumber
-    things: list[ThingIn] = Field(max_length=MOST_THINGS)
-    keying: Literal["off", "changed", "control", "whole"] = "changed"
-    layer: int = Field(0, ge=0, le=1_000_000)
+MOST_FRAMES = 1000
 
 
 def paths_after(scene: Scene, watch: Watch, clips: Mapping[int, Clip]) -> dict[str, Any] | None:

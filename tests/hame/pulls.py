@@ -10,9 +10,11 @@ from hame.demo.shots import figure, standing
 from hame.evaluate.evaluate import overlaid
 from hame.maths import rotations
 from hame.maths.rotations import Array
+from hame.solve.begun import Begun, begin, where
 from hame.solve.body import stood
-from hame.solve.pull import Begun, Grade, Grip, Pulled, Target, begin, pull, where
+from hame.solve.pull import Pulled, pull
 from hame.solve.pull_kernel import Wish, centre, stand
+from hame.solve.wishes import Grade, Grip, Target
 
 GRADES: tuple[Grade, ...] = ("loose", "firm", "fast")
 NAMES = ("brannoc", "wick", "tide-crab", "bosun")

@@ -11,8 +11,9 @@ from hame.blocking.templates import template
 from hame.character.build import build_rig
 from hame.character.propose import propose
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, STEP, from_keys
 from hame.clip.curve import from_json as curve
+from hame.clip.curve import from_keys
+from hame.clip.key import BEZIER, STEP
 from hame.edits.blend import breakdown_values, exaggerate, lay_breakdown
 from hame.edits.columns import paste_column
 from hame.edits.cycles import make_cycle

@@ -10,11 +10,11 @@ import orjson
 from hame.clip.clip import Clip, from_json
 from hame.clip.curve import from_json as curve
 from hame.edits.guard import guarded
+from hame.edits.holds import hold_pose
 from hame.edits.keys import move_keys, paste_keys
 from hame.edits.outcome import Outcome
 from hame.edits.overlap import Link, delay_parts
 from hame.edits.pose import key_pose, set_pose
-from hame.edits.retime import hold_pose
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate
 from tests.hame.examples import brannoc_rig

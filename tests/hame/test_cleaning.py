@@ -10,13 +10,15 @@ import numpy as np
 from bench import schneider
 from bench.schneider import captured
 from hame.clip.clip import Clip
-from hame.clip.curve import FREE, HANDLES, STEP, VALUE, from_json, from_keys, handle_kinds
+from hame.clip.curve import from_json, from_keys
+from hame.clip.key import FREE, HANDLES, STEP, VALUE, handle_kinds
 from hame.clip.sampling import sample_curve
-from hame.edits.cleaning import CalmKeys, ClearChannels, FitKeys, SpareKeys, Tolerance, Unwind
+from hame.edits.cleaning import CalmKeys, ClearChannels, FitKeys, SpareKeys, Tolerance
 from hame.edits.columns import DeleteColumns
 from hame.edits.edit import Edit
 from hame.edits.making import made
 from hame.edits.pose import SetPose
+from hame.edits.unwinding import Unwind
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate
 from hame.maths.thinning import thinned

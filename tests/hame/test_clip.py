@@ -7,20 +7,8 @@ import orjson
 
 from hame.clip import clip as clips
 from hame.clip.clip import Clip, difference, patch_from_json
-from hame.clip.curve import (
-    BEZIER,
-    FRAME,
-    FREE_BOTH,
-    LINEAR,
-    STEP,
-    from_json,
-    from_keys,
-    from_table,
-    key_row,
-    whole_frame,
-    with_keys,
-    without_frames,
-)  # fmt: skip
+from hame.clip.curve import from_json, from_keys, from_table, with_keys, without_frames
+from hame.clip.key import BEZIER, FRAME, FREE_BOTH, LINEAR, STEP, key_row, whole_frame
 from hame.clip.sampling import sample, sample_curve, tabulate
 from hame.edits.retime import scale_time
 from hame.errors import BadEdit

@@ -16,7 +16,9 @@ from hame.edits.cycles import make_cycle
 from hame.evaluate.evaluate import channel_values, evaluate
 from hame.evaluate.posed import Posed
 from hame.measure.balance import balances
-from hame.solve.pull import Grip, Target, begin, pull, where
+from hame.solve.begun import begin, where
+from hame.solve.pull import pull
+from hame.solve.wishes import Grip, Target
 
 TRIPOD = ("leg.L", "leg2.R", "leg3.L")
 

@@ -7,9 +7,10 @@ from unittest import TestCase
 import numpy as np
 
 from hame.clip.clip import Clip, difference, from_json, patch_from_json
-from hame.clip.curve import STEP, from_keys
 from hame.clip.curve import from_json as curve
+from hame.clip.curve import from_keys
 from hame.clip.cycles import cycle_of
+from hame.clip.key import STEP
 from hame.clip.played import played_curves
 from hame.demo.shots import figure, walk_across
 from hame.edits.blend import Breakdown

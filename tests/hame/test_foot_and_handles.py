@@ -9,7 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hame.clip.clip import Clip, difference
-from hame.clip.curve import BEZIER, LINEAR, from_json, from_table, split_at, with_keys, without_frames
+from hame.clip.curve import from_json, from_table, split_at, with_keys, without_frames
+from hame.clip.key import BEZIER, LINEAR
 from hame.clip.sampling import sample_curve
 from hame.edits.keys import move_keys
 from hame.edits.pose import key_pose

@@ -13,7 +13,8 @@ import orjson
 from hame.character.rig import Rig
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip, Patch, difference, from_json, patch_from_json
-from hame.clip.curve import BEZIER, from_keys
+from hame.clip.curve import from_keys
+from hame.clip.key import BEZIER
 from hame.clip.layers import layers_of
 from hame.clip.plants import Plant
 from hame.clip.spans import control_of

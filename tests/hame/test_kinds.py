@@ -18,13 +18,13 @@ from hame.edits import edit as edits
 from hame.edits.blend import Breakdown
 from hame.edits.columns import MoveColumns
 from hame.edits.edit import Edit, check
+from hame.edits.holds import HoldPose
 from hame.edits.kinds import ALL
 from hame.edits.making import made
 from hame.edits.outcome import Outcome
 from hame.edits.overlap import DelayParts, Link
 from hame.edits.pose import KeyPose, SetPose
 from hame.edits.reading import edit_from_json, edit_to_json, schema
-from hame.edits.retime import HoldPose
 from hame.errors import BadEdit
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig

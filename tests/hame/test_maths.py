@@ -9,7 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation, Slerp
 
-from hame.clip.curve import OUT_TIME, OUT_VALUE, from_json
+from hame.clip.curve import from_json
+from hame.clip.key import OUT_TIME, OUT_VALUE
 from hame.clip.sampling import sample_curve
 from hame.maths import rotations, transforms
 from hame.maths.bezier import fit

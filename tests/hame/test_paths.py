@@ -9,7 +9,8 @@ import numpy as np
 
 from hame.character.camera import is_camera
 from hame.clip.clip import Clip
-from hame.clip.curve import BEZIER, LINEAR, STEP, from_json, from_keys
+from hame.clip.curve import from_json, from_keys
+from hame.clip.key import BEZIER, LINEAR, STEP
 from hame.clip.marks import Label
 from hame.demo.shots import demo_motions, figure, run_across, walk_across
 from hame.edits.arcs import LayOnArc, SmoothArc

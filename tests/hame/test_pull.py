@@ -18,22 +18,13 @@ from hame.evaluate.evaluate import channel_values, evaluate, overlaid
 from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.mass import centre_of_mass
-from hame.solve import pull as pulling
+from hame.solve.begun import Begun, begin, where
 from hame.solve.body import body_of, stood, swing_and_twist
-from hame.solve.pull import (
-    USUAL,
-    Begun,
-    Grip,
-    Leanings,
-    Pulled,
-    Target,
-    begin,
-    estimate,
-    over_support,
-    pull,
-    where,
-)
+from hame.solve.few import estimate
+from hame.solve.pull import Pulled, pull
 from hame.solve.pull_kernel import FREE, HINGE, centre, solve, stand
+from hame.solve.weight import over_support
+from hame.solve.wishes import ROUNDS, USUAL, Grip, Leanings, Target, wished
 from tests.hame.pulls import FEET, NAMES, begun, by, place, random_pulls, residuals, turned
 
 
@@ -307,8 +298,8 @@ class AgainstOthersTest(unittest.TestCase):
         ]  # fmt: skip
         for name, part, offset in cases:
             start = begun(name)
-            wish = pulling._wish(start, [by(start, part, offset)], (*FEET, Grip("head", "firm", place=False)), USUAL)
-            mine, _ = solve(start.tree, wish, start.angles, pulling.ROUNDS)
+            wish = wished(start, [by(start, part, offset)], (*FEET, Grip("head", "firm", place=False)), USUAL)
+            mine, _ = solve(start.tree, wish, start.angles, ROUNDS)
             theirs = least_squares(
                 partial(residuals, start, wish), start.angles,
                 bounds=(start.low - 1e-9, start.high + 1e-9), xtol=1e-10, ftol=1e-10, gtol=1e-10, max_nfev=200,

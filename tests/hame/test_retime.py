@@ -10,18 +10,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hame.clip.clip import Clip, difference, from_json, patch_from_json
-from hame.clip.curve import STEP, from_keys
 from hame.clip.curve import from_json as curve
+from hame.clip.curve import from_keys
 from hame.clip.cycles import cycle_of
+from hame.clip.key import STEP
 from hame.clip.marks import Label
 from hame.clip.sampling import sample_curve
 from hame.edits.columns import move_columns
 from hame.edits.cycles import free_cycle, make_cycle, repeat_cycle
+from hame.edits.holds import hold_pose
 from hame.edits.keys import paste_keys
 from hame.edits.labels import label_pose
 from hame.edits.outcome import Outcome
 from hame.edits.pose import set_pose
-from hame.edits.retime import hold_pose, insert_frames, phases_of, scale_time, slow_by_phase
+from hame.edits.retime import insert_frames, phases_of, scale_time, slow_by_phase
 from hame.errors import BadEdit
 from tests.hame.examples import brannoc_rig
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 import unittest
 
 from hame.clip.clip import Clip
-from hame.clip.curve import LINEAR, from_keys
+from hame.clip.curve import from_keys
 from hame.clip.cycle import Cycle
 from hame.clip.cycles import with_cycle
+from hame.clip.key import LINEAR
 from hame.measure.seam import seam
 from tests.hame.examples import brannoc_rig
 

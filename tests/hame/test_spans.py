@@ -13,9 +13,10 @@ import orjson
 from hame.character.rig import Rig
 from hame.clip import spans
 from hame.clip.clip import Clip, difference, from_json, patch_from_json
-from hame.clip.curve import Array, Curve, from_keys
+from hame.clip.curve import Curve, from_keys
 from hame.clip.cycle import Cycle
 from hame.clip.cycles import cycle_of, with_cycle
+from hame.clip.key import Array
 from hame.clip.played import follows
 from hame.clip.spans import Reach, Span
 from hame.edits.columns import delete_columns, duplicate_columns, move_columns

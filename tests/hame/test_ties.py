@@ -14,9 +14,10 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
-from hame.clip.curve import LINEAR, STEP, from_keys
+from hame.clip.curve import from_keys
 from hame.clip.cycle import Cycle
 from hame.clip.cycles import with_cycle
+from hame.clip.key import LINEAR, STEP
 from hame.clip.plants import Plant
 from hame.clip.spans import Span
 from hame.edits.pose import key_pose, set_pose

@@ -34,7 +34,10 @@ for _ in range(150):
     difference(clip, after).reversed().apply(after)
     clip = after
 from hame.solve import drag
-from hame.solve.pull import Grip, Target, begin, estimate, pull, where
+from hame.solve.begun import begin, where
+from hame.solve.few import estimate
+from hame.solve.pull import pull
+from hame.solve.wishes import Grip, Target
 from tests.hame.examples import brannoc_rig, random_pose
 rig = brannoc_rig()
 start = begin(rig, random_pose(rig, 2))

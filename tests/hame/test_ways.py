@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from scipy.interpolate import PchipInterpolator
 
 from hame.clip.clip import Clip
-from hame.clip.curve import (
+from hame.clip.curve import Curve, from_json, from_keys, from_table, with_keys
+from hame.clip.key import (
     CHORD,
     FLAT,
     FREE,
@@ -24,14 +25,9 @@ from hame.clip.curve import (
     PRESETS,
     SHAPE,
     VALUE,
-    Curve,
-    from_json,
-    from_keys,
-    from_table,
     handle_kinds,
     handles_code,
-    with_keys,
-)  # fmt: skip
+)
 from hame.clip.sampling import sample_curve
 from hame.edits.edit import Edit
 from hame.edits.graph import DragHandle, LengthenHandles, ReshapeKeys, SetHandles

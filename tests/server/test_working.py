@@ -154,5 +154,9 @@ class AheadTest(TransactionTestCase):
             self.assertEqual(self.get(file).content, away)
         with mock.patch.object(api_handoff, "MOST_HANDED", 19):
             self.assertIn("a shorter stretch (19 frames)", self.get(file).json()["message"])
-        for asked in ("faults?group=paths&", f"balance?casting={self.casting.pk}&", f"plants?casting={self.casting.pk}&"):
+        for asked in (
+            "faults?group=paths&",
+            f"balance?casting={self.casting.pk}&",
+            f"plants?casting={self.casting.pk}&",
+        ):
             self.assertEqual(self.get(f"/takes/{self.take.pk}/{asked}first=1&last=20").status_code, 200, asked)

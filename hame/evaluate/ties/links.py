@@ -12,7 +12,8 @@ import numpy as np
 from hame.character.rig import Control, Limb, Rig
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
-from hame.clip.curve import FRAME, SHAPE, STEP, Curve
+from hame.clip.curve import Curve
+from hame.clip.key import FRAME, SHAPE, STEP
 from hame.clip.plants import MOST_EASED, Plant
 from hame.clip.played import played_curves
 from hame.evaluate.stage import Ints

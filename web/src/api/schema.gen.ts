@@ -1156,6 +1156,37 @@ export interface components {
             margin: number | null;
         };
         /**
+         * Begin
+         * @description The start of a drag.
+         */
+        Begin: {
+            /**
+             * Balance
+             * @default false
+             */
+            balance: boolean;
+            /** Casting */
+            casting: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "begin";
+            /** Frame */
+            frame: number;
+            /** Seq */
+            seq: number;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: number;
+            };
+            /** @default null */
+            watch: components["schemas"]["Watch"] | null;
+        };
+        /**
          * Belong
          * @description Controls that move along with something over some frames; nothing jumps as they come to it or leave it.
          */
@@ -1487,6 +1518,21 @@ export interface components {
             share: number;
         };
         /**
+         * Came
+         * @description Somebody has the take open.
+         */
+        Came: {
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "came";
+            /** Who */
+            who: string;
+        };
+        /**
          * CarryMotion
          * @description The motion of another figure of the cast carried to this one, channel by channel, in its proportions.
          *
@@ -1521,6 +1567,17 @@ export interface components {
              * @enum {string}
              */
             way: "in place" | "from here" | "along";
+        };
+        /**
+         * CastChanged
+         * @description Who plays, or what is known of them or of the shot, changed.
+         */
+        CastChanged: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "cast";
         };
         /**
          * CastIn
@@ -2107,6 +2164,7 @@ export interface components {
             /** Username */
             username: string;
         };
+        Down: components["schemas"]["Passed"] | components["schemas"]["Failed"] | components["schemas"]["Traced"] | components["schemas"]["TakeChanged"] | components["schemas"]["PathsChanged"] | components["schemas"]["CastChanged"] | components["schemas"]["Came"] | components["schemas"]["Left"];
         /**
          * DragHandle
          * @description The end of a handle brought to so many frames from its key and a value from its value.
@@ -2310,6 +2368,50 @@ export interface components {
             layer: number;
         };
         /**
+         * Failed
+         * @description Why there is no answer; -1 is of a message that was not understood.
+         */
+        Failed: {
+            /** Message */
+            message: string;
+            /** Seq */
+            seq: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "error";
+        };
+        /**
+         * Few
+         * @description A pose made of the parts that are placed: where they are, those of ``controls`` moved on by an offset, metres.
+         */
+        Few: {
+            /** Controls */
+            controls: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "few";
+            /**
+             * @default {
+             *       "balance": 0.5,
+             *       "before": 0.5,
+             *       "knees": 0.5,
+             *       "shoulders": 0.5,
+             *       "spine": 0.5
+             *     }
+             */
+            leanings: components["schemas"]["LeaningsIn"];
+            /** Offset */
+            offset: number[];
+            /** Seq */
+            seq: number;
+            /** Targets */
+            targets: components["schemas"]["TargetIn"][];
+        };
+        /**
          * FitKeys
          * @description Fewer keys for the same curves, with a stated largest error.
          */
@@ -2394,6 +2496,25 @@ export interface components {
              */
             layer: number;
         };
+        /**
+         * Gave
+         * @description A part that could not stay, or not come where it was wanted; by how much, metres and radians.
+         */
+        Gave: {
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "loose" | "firm" | "fast" | "pulled";
+            /** Label */
+            label: string;
+            /** Metres */
+            metres: number;
+            /** Part */
+            part: string;
+            /** Radians */
+            radians: number;
+        };
         /** GoTo */
         GoTo: {
             /**
@@ -2422,6 +2543,26 @@ export interface components {
         GoingOut: {
             /** Words */
             words: string[];
+        };
+        /** GripIn */
+        GripIn: {
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "loose" | "firm" | "fast";
+            /** Part */
+            part: string;
+            /**
+             * Place
+             * @default true
+             */
+            place: boolean;
+            /**
+             * Turn
+             * @default true
+             */
+            turn: boolean;
         };
         /** HistoryStep */
         HistoryStep: {
@@ -2850,6 +2991,49 @@ export interface components {
             /** Turned */
             turned: boolean;
         };
+        /** LeaningsIn */
+        LeaningsIn: {
+            /**
+             * Balance
+             * @default 0.5
+             */
+            balance: number;
+            /**
+             * Before
+             * @default 0.5
+             */
+            before: number;
+            /**
+             * Knees
+             * @default 0.5
+             */
+            knees: number;
+            /**
+             * Shoulders
+             * @default 0.5
+             */
+            shoulders: number;
+            /**
+             * Spine
+             * @default 0.5
+             */
+            spine: number;
+        };
+        /**
+         * Left
+         * @description Somebody has it open no more.
+         */
+        Left: {
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "left";
+            /** Who */
+            who: string;
+        };
         /**
          * LengthenHandles
          * @description Handles made longer along their own line, as for a hang at the top, or shorter.
@@ -3238,6 +3422,42 @@ export interface components {
              */
             master: "leave" | "keep" | "mirror";
         };
+        /** Move */
+        Move: {
+            /**
+             * Axes
+             * @default world
+             * @enum {string}
+             */
+            axes: "world" | "parent" | "own" | "view";
+            /** Controls */
+            controls: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move";
+            /** Offset */
+            offset: number[];
+            /** Seq */
+            seq: number;
+            /**
+             * Sides
+             * @default one
+             * @enum {string}
+             */
+            sides: "one" | "mirrored" | "opposite";
+            /**
+             * View
+             * @default [
+             *       0,
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            view: number[];
+        };
         /**
          * MoveColumns
          * @description All keys at some frames moved.
@@ -3329,6 +3549,19 @@ export interface components {
             name: string;
             /** Start */
             start: number;
+        };
+        /**
+         * Passed
+         * @description A newer state of the drag took the place of this one.
+         */
+        Passed: {
+            /** Seq */
+            seq: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "passed";
         };
         /**
          * PasteColumn
@@ -3454,6 +3687,17 @@ export interface components {
             within: string;
         };
         /**
+         * PathsChanged
+         * @description Other paths are looked at.
+         */
+        PathsChanged: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "paths";
+        };
+        /**
          * PathsIn
          * @description ``was`` is what the page showed before the person changed it: what others have done since stays.
          */
@@ -3462,6 +3706,18 @@ export interface components {
             paths: components["schemas"]["PathIn"][];
             /** Was */
             was?: components["schemas"]["PathIn"][] | null;
+        };
+        /**
+         * PathsMoved
+         * @description What changes of the watched paths: its first frame, and places and turns (T, F, 7) as float32 in base64.
+         */
+        PathsMoved: {
+            /** Data */
+            data: string;
+            /** First */
+            first: number;
+            /** Frames */
+            frames: number;
         };
         /** Person */
         Person: {
@@ -3635,6 +3891,38 @@ export interface components {
              * @enum {string}
              */
             role: "guest" | "animator" | "lead";
+        };
+        /**
+         * Pull
+         * @description Parts (or controls of them) pulled from where they were by an offset in the world, metres.
+         */
+        Pull: {
+            /** Controls */
+            controls: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "pull";
+            /**
+             * Grips
+             * @default []
+             */
+            grips: components["schemas"]["GripIn"][];
+            /**
+             * @default {
+             *       "balance": 0.5,
+             *       "before": 0.5,
+             *       "knees": 0.5,
+             *       "shoulders": 0.5,
+             *       "spine": 0.5
+             *     }
+             */
+            leanings: components["schemas"]["LeaningsIn"];
+            /** Offset */
+            offset: number[];
+            /** Seq */
+            seq: number;
         };
         /**
          * PullPart
@@ -3891,6 +4179,43 @@ export interface components {
             rest_places: number[][];
         };
         /**
+         * Said
+         * @description What follows the figures of an answer.
+         *
+         *     Attributes
+         *     ----------
+         *     revision : that a drag counts from
+         *     gave, whole, beyond : of a pull, which parts gave, whether nothing holds the body, what was out of its range before
+         *     balance : how the body stands; null for a prop
+         *     paths : what a trial changes of watched paths; null where that is nothing
+         */
+        Said: {
+            /** @default null */
+            balance: components["schemas"]["BalanceOut"] | null;
+            /**
+             * Beyond
+             * @default null
+             */
+            beyond: string[] | null;
+            /**
+             * Gave
+             * @default null
+             */
+            gave: components["schemas"]["Gave"][] | null;
+            /** @default null */
+            paths: components["schemas"]["PathsMoved"] | null;
+            /**
+             * Revision
+             * @default null
+             */
+            revision: number | null;
+            /**
+             * Whole
+             * @default null
+             */
+            whole: boolean | null;
+        };
+        /**
          * ScaleTime
          * @description The timing of chosen columns scaled about a frame.
          */
@@ -3929,6 +4254,44 @@ export interface components {
             /** Demo */
             demo: components["schemas"]["DemoAccount"][];
             person: components["schemas"]["Person"] | null;
+        };
+        /** Set */
+        Set: {
+            /**
+             * Axes
+             * @default world
+             * @enum {string}
+             */
+            axes: "world" | "parent" | "own" | "view";
+            /** Controls */
+            controls: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set";
+            /** Seq */
+            seq: number;
+            /**
+             * Sides
+             * @default one
+             * @enum {string}
+             */
+            sides: "one" | "mirrored" | "opposite";
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
+            /**
+             * View
+             * @default [
+             *       0,
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            view: number[];
         };
         /**
          * SetHandles
@@ -4454,6 +4817,23 @@ export interface components {
             /** Put Away */
             put_away?: boolean | null;
         };
+        /**
+         * TakeChanged
+         * @description A step was made, undone or redone, by whom.
+         */
+        TakeChanged: {
+            /** By */
+            by: string;
+            /** Label */
+            label: string;
+            /** Revision */
+            revision: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "changed";
+        };
         /** TakeIn */
         TakeIn: {
             /** Name */
@@ -4499,6 +4879,34 @@ export interface components {
             name: string;
         };
         /**
+         * TargetIn
+         * @description A part that is placed; with ``turn`` it keeps its turn as well.
+         */
+        TargetIn: {
+            /** Part */
+            part: string;
+            /**
+             * Turn
+             * @default true
+             */
+            turn: boolean;
+        };
+        /**
+         * ThingIn
+         * @description A control of one of the cast, or a joint of its skeleton.
+         */
+        ThingIn: {
+            /** Casting */
+            casting: number;
+            /**
+             * Joint
+             * @default false
+             */
+            joint: boolean;
+            /** Name */
+            name: string;
+        };
+        /**
          * Tick
          * @description Where a share ``time`` of a gap shall stand: at ``favour`` of the second pose. One that is not ``set`` follows
          *     the others as near as it can.
@@ -4529,6 +4937,84 @@ export interface components {
              * @default 0.004
              */
             turn: number;
+        };
+        /**
+         * Traced
+         * @description What a state of a drag does to watched paths, when there was time.
+         */
+        Traced: {
+            paths: components["schemas"]["PathsMoved"] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "traced";
+        };
+        /**
+         * Try
+         * @description An edit looked at before it is made: the pose at a frame as it would be.
+         */
+        Try: {
+            /** Casting */
+            casting: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "try";
+            /** Edit */
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
+            /** Frame */
+            frame: number;
+            /** Seq */
+            seq: number;
+            /** @default null */
+            watch: components["schemas"]["Watch"] | null;
+        };
+        /** Turn */
+        Turn: {
+            /** Angle */
+            angle: number;
+            /**
+             * Axes
+             * @default world
+             * @enum {string}
+             */
+            axes: "world" | "parent" | "own" | "view";
+            /** Axis */
+            axis: number[];
+            /** Controls */
+            controls: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "turn";
+            /**
+             * Pivot
+             * @default null
+             */
+            pivot: number[] | null;
+            /** Seq */
+            seq: number;
+            /**
+             * Sides
+             * @default one
+             * @enum {string}
+             */
+            sides: "one" | "mirrored" | "opposite";
+            /**
+             * View
+             * @default [
+             *       0,
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            view: number[];
         };
         /**
          * TurnInPlace
@@ -4583,6 +5069,30 @@ export interface components {
              * @default 0
              */
             layer: number;
+        };
+        Up: components["schemas"]["Begin"] | components["schemas"]["Move"] | components["schemas"]["Turn"] | components["schemas"]["Set"] | components["schemas"]["Pull"] | components["schemas"]["Few"] | components["schemas"]["Try"];
+        /**
+         * Watch
+         * @description The parts whose paths are looked at, from a frame to another one; and how what is dragged would be keyed.
+         */
+        Watch: {
+            /** First */
+            first: number;
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /** Last */
+            last: number;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Things */
+            things: components["schemas"]["ThingIn"][];
         };
         /**
          * WeighLayer

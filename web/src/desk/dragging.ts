@@ -13,7 +13,7 @@ import { watch, watched } from "./paths";
 import { pullOf } from "./pulling";
 import { commit, here, type MadeOn, outbox, type Place } from "./steps";
 import { active, canChange, desk, setDesk, modeOf, type Member } from "./store";
-import type { Axes } from "./types";
+import type { Axes, Message } from "./types";
 
 export type Wish =
   | { do: "move"; offset: number[]; axes: Axes; view: number[] }
@@ -120,10 +120,10 @@ async function begin(of: Drag, last: Promise<boolean> | null): Promise<string> {
   }
 }
 
-const asked = (of: Drag) =>
-  of.wish?.do === "pull"
-    ? pullOf(of.member, of.controls, of.wish.offset, of.wish.alone)
-    : { ...of.wish, controls: of.controls, sides: desk().sides };
+const asked = (of: Drag, wish: Wish): Message =>
+  wish.do === "pull"
+    ? pullOf(of.member, of.controls, wish.offset, wish.alone)
+    : { ...wish, controls: of.controls, sides: desk().sides };
 
 function posed(of: Drag, wish: Wish, pose: LivePose) {
   of.seen = { wish, pose };
@@ -134,7 +134,7 @@ function posed(of: Drag, wish: Wish, pose: LivePose) {
 
 function stream(of: Drag) {
   const wish = of.wish!;
-  of.live.stream(asked(of), (pose) => posed(of, wish, pose));
+  of.live.stream(asked(of, wish), (pose) => posed(of, wish, pose));
 }
 
 /** The state of the drag now, always counted from its start. */
@@ -163,7 +163,7 @@ async function lastPose(of: Drag): Promise<LivePose> {
   for (;;) {
     const { wish } = of;
     try {
-      const pose = await of.live.ask(asked(of));
+      const pose = await of.live.ask(asked(of, wish!));
       if (of.wish === wish) return pose;
     } catch (error) {
       if (of.wish === wish) throw error;

@@ -1,6 +1,6 @@
 // The socket of an open take: drags go up, poses come back as bytes; announcements come down. It may drop at any time.
 import { CONTROL, JOINT } from "./motion";
-import type { PullSaid } from "./store";
+import type { Down, Message, Said } from "./types";
 
 /** How one figure stands now. */
 export interface LiveFigure {
@@ -11,7 +11,7 @@ export interface LiveFigure {
 }
 
 /** The figures that move, by casting. */
-export type LivePose = Map<number, LiveFigure> & { said?: PullSaid };
+export type LivePose = Map<number, LiveFigure> & { said?: Said };
 
 export type LiveState = "open" | "lost" | "refused";
 
@@ -20,7 +20,7 @@ const REFUSED = 4403;
 
 interface Handlers {
   state: (state: LiveState) => void;
-  told: (message: Record<string, unknown>) => void;
+  told: (message: Down) => void;
   /** Whether the person may look at the take; asked where the socket does not open, which says no reason. */
   mayLook: () => Promise<boolean>;
 }
@@ -32,10 +32,10 @@ export class Live {
   private timer = 0;
   private seq = 0;
   private busy = false;
-  private next: { message: object; done: (pose: LivePose) => void } | null = null;
+  private next: { message: Message; done: (pose: LivePose) => void } | null = null;
   private waiting = new Map<number, { done: (pose: LivePose) => void; fail: (e: Error) => void }>();
   /** What paths become by a state of a drag comes after its pose, and for the latest one alone. */
-  private traced: { from: number; take: (paths: PullSaid["paths"]) => void } | null = null;
+  private traced: { from: number; take: (paths: Said["paths"]) => void } | null = null;
 
   constructor(
     private readonly takeId: number,
@@ -84,7 +84,7 @@ export class Live {
   }
 
   /** Asks and waits for the pose. */
-  ask(message: object): Promise<LivePose> {
+  ask(message: Message): Promise<LivePose> {
     return new Promise((done, fail) => {
       if (!this.open) return fail(new Error("The connection is lost; the page reconnects by itself."));
       const seq = ++this.seq;
@@ -94,7 +94,7 @@ export class Live {
   }
 
   /** Asks as fast as answers come; of several wishes in between only the latest is sent. */
-  stream(message: object, done: (pose: LivePose) => void) {
+  stream(message: Message, done: (pose: LivePose) => void) {
     if (this.busy) {
       this.next = { message, done };
       return;
@@ -112,27 +112,26 @@ export class Live {
   }
 
   /** From now on, what is asked for tells of its paths here; null: nobody wants to know any more. */
-  trace(take: ((paths: PullSaid["paths"]) => void) | null) {
+  trace(take: ((paths: Said["paths"]) => void) | null) {
     this.traced = take && { from: this.seq + 1, take };
   }
 
   private told(text: string) {
-    const message = JSON.parse(text) as Record<string, unknown>;
+    const message = JSON.parse(text) as Down;
     if (message.type === "traced") {
-      if (this.traced && (message.seq as number) >= this.traced.from)
-        this.traced.take(message.paths as PullSaid["paths"]);
+      if (this.traced && message.seq >= this.traced.from) this.traced.take(message.paths);
       return;
     }
     if (message.type === "passed") {
       // A newer state of the drag took its place: nothing is to be shown for it, and the next may be asked for.
-      this.waiting.get(message.seq as number)?.fail(new Error("A newer state of the drag took its place."));
-      this.waiting.delete(message.seq as number);
+      this.waiting.get(message.seq)?.fail(new Error("A newer state of the drag took its place."));
+      this.waiting.delete(message.seq);
       return;
     }
     if (message.type === "error") {
-      const waiting = this.waiting.get(message.seq as number);
-      this.waiting.delete(message.seq as number);
-      waiting?.fail(new Error(String(message.message)));
+      const waiting = this.waiting.get(message.seq);
+      this.waiting.delete(message.seq);
+      waiting?.fail(new Error(message.message));
     }
     this.handlers.told(message);
   }

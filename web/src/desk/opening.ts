@@ -9,7 +9,7 @@ import { go, stop } from "./playing";
 import { say } from "./steps";
 import { desk, type Member, playhead, setDesk, useDesk } from "./store";
 import { catchUp, follow } from "./taking";
-import type { Clip, Shot } from "./types";
+import type { Clip, Down, Shot } from "./types";
 
 let live: Live | null = null;
 export const socket = () => live;
@@ -175,14 +175,16 @@ export function leaveTake() {
   setDesk({ shot: null, takeId: 0, cast: [], selection: [] });
 }
 
-function hear(takeId: number, message: Record<string, unknown>) {
-  const person = { who: String(message.who), name: String(message.name) };
-  const others = desk().people.filter((p) => p.who !== person.who);
-  if (message.type === "came") setDesk({ people: [...others, person] });
-  if (message.type === "left") setDesk({ people: others });
-  if (message.type === "changed" && takeId === desk().takeId) void follow(takeId, message.revision as number);
-  if (message.type === "paths" && takeId === desk().takeId) void loadPaths(takeId).catch(() => undefined);
-  if (message.type === "cast" && takeId === desk().takeId) void recast();
+function hear(takeId: number, message: Down) {
+  if (message.type === "came" || message.type === "left") {
+    const others = desk().people.filter((p) => p.who !== message.who);
+    const { who, name } = message;
+    setDesk({ people: message.type === "came" ? [...others, { who, name }] : others });
+  }
+  if (takeId !== desk().takeId) return;
+  if (message.type === "changed") void follow(takeId, message.revision);
+  if (message.type === "paths") void loadPaths(takeId).catch(() => undefined);
+  if (message.type === "cast") void recast();
 }
 
 // A socket that was refused is tried again once a step goes through: the person is in again.

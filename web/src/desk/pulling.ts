@@ -2,7 +2,7 @@
 import { plantable, shownPlants } from "./contacts";
 import { say } from "./steps";
 import { active, desk, type DeskState, type Grip, type Leanings, type Member, modeOf, setDesk } from "./store";
-import type { Grade, Part } from "./types";
+import type { Grade, Message, Part } from "./types";
 
 const GRADES: Grade[] = ["loose", "firm", "fast"];
 
@@ -130,7 +130,7 @@ function allBut(member: Member, controls: string[]) {
 }
 
 /** What the server is asked for the present state of a pull. */
-export function pullOf(member: Member, controls: string[], offset: number[], alone = false) {
+export function pullOf(member: Member, controls: string[], offset: number[], alone = false): Message {
   const { leanings, few } = desk();
   if (alone) return { do: "pull", controls, offset, grips: allBut(member, controls), leanings };
   if (few) {

@@ -7,6 +7,7 @@ import type { Question } from "./steps";
 import type {
   Alert,
   FaultGroup,
+  Said,
   Axes,
   Balance,
   Channel,
@@ -56,17 +57,6 @@ export interface Grip {
 
 /** What a body tends to while it is pulled, each from 0 to 1. */
 export type Leanings = Record<"spine" | "shoulders" | "knees" | "balance" | "before", number>;
-
-export interface PullSaid {
-  /** The revision that a drag counts from. */
-  revision?: number;
-  gave?: { part: string; label: string; grade: Grade | "pulled"; metres: number; radians: number }[];
-  whole?: boolean;
-  beyond?: string[];
-  balance?: Balance | null;
-  /** What has changed of watched paths. */
-  paths?: { first: number; frames: number; data: string } | null;
-}
 
 /** A step that the server could not store. */
 export interface Aside {
@@ -137,7 +127,7 @@ export interface DeskState {
   /** Parts that are placed, from which the whole pose is made; null while the body is pulled. */
   few: { casting: number; parts: Record<string, { turn: boolean }> } | null;
   /** What gave in the last pull, and whether the whole figure went along. */
-  said: PullSaid | null;
+  said: Said | null;
   /** How one of the cast stands, by frame from `first` on; null until it is known. */
   balance: { casting: number; first: number; rows: Balance[] } | null;
   sides: Sides;

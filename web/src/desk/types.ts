@@ -52,3 +52,13 @@ export const cycleOf = (clip: Clip): Cycle | null => spansOn<Cycle>(clip, "cycle
 export const plantsOf = (clip: Clip, control: string) => spansOn<Plant>(clip, `plant/${control}`);
 /** What a control belongs to, by spans of frames. */
 export const belongingsOf = (clip: Clip, control: string) => spansOn<Belonging>(clip, `belonging/${control}`);
+
+type Up = Schemas["Up"];
+/** What goes up the socket of a take; the server fills in what is left out. */
+export type Message = {
+  [D in Up["do"]]: { do: D } & Partial<Omit<Extract<Up, { do: D }>, "do" | "seq" | "edit">> & { edit?: AnyEdit };
+}[Up["do"]];
+/** What comes down as JSON. */
+export type Down = Schemas["Down"];
+/** What is said of a pose that came down. */
+export type Said = Partial<Schemas["Said"]>;
