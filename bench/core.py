@@ -28,7 +28,7 @@ from hame.edits.holds import hold_pose
 from hame.edits.keys import move_keys
 from hame.edits.mirror import mirror_range
 from hame.edits.outcome import Outcome
-from hame.edits.overlap import Link, delay_parts
+from hame.edits.overlap import Trail, delay_parts
 from hame.edits.retime import insert_frames, scale_time, slow_by_phase
 from hame.edits.shapes import set_shape
 from hame.evaluate.evaluate import channel_values, evaluate, joints, pose_of
@@ -166,7 +166,7 @@ def blocking(frames: int = 128) -> None:
         ("hold a pose", lambda: hold_pose(clip, rig, columns[25], 4)),
         ("stepped", lambda: set_shape(clip, rig, "stepped")),
         ("mirror half of it", lambda: mirror_range(clip, rig, 1, 60, 65)),
-        ("delay every part", lambda: delay_parts(clip, rig, [Link(hands, 2)])),
+        ("delay every part", lambda: delay_parts(clip, rig, [Trail(hands, 2)])),
         ("breakdown", lambda: lay_breakdown(clip, rig, 50, 0.5, "changed")),
         ("echo", lambda: make_cycle(clip, rig, 1, frames + 1, True)),
         ("free an echo", lambda: free_cycle(echo, rig)),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from hame.clip.marks import Rank
 from hame.errors import BadEdit
 
-KINDS = ("walk", "run", "take")
+TEMPLATES = ("walk", "run", "take")
 
 
 @dataclass(frozen=True)
@@ -55,8 +55,8 @@ def template(kind: str, start: int, step: int) -> list[PlannedPose]:
     BadEdit
         If there is no such kind, or two poses would fall on one frame.
     """
-    if kind not in KINDS:
-        raise BadEdit(f"there is no template called {kind}; there are {', '.join(KINDS)}")
+    if kind not in TEMPLATES:
+        raise BadEdit(f"there is no template called {kind}; there are {', '.join(TEMPLATES)}")
     rows = {"walk": _WALK, "run": _RUN, "take": _TAKE}[kind]
     poses = [PlannedPose(start + int(share * step + 0.5), name, rank) for name, share, rank in rows]
     if step < 1 or any(a.frame >= b.frame for a, b in zip(poses, poses[1:], strict=False)):

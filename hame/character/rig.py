@@ -26,7 +26,7 @@ PLACE: Kind = "place"
 TURN: Kind = "turn"
 SCALE: Kind = "scale"
 EXTRA: Kind = "extra"
-KINDS = (PLACE, TURN, SCALE, EXTRA)
+CHANNEL_KINDS = (PLACE, TURN, SCALE, EXTRA)
 
 
 @dataclass(frozen=True)
@@ -36,7 +36,7 @@ class Channel:
     Attributes
     ----------
     address : ``control/name``
-    kind : one of KINDS; copying, resetting and keying work by kind
+    kind : one of CHANNEL_KINDS; copying, resetting and keying work by kind
     unit : ``m``, ``rad`` or an empty string for plain numbers
     rest, low, high : in that unit
     locked : why it cannot be changed; empty when it can

@@ -31,7 +31,7 @@ Reach = tuple[int | None, int | None]  # frames from and to; None is without end
 
 OWN = 0  # among owners, the figure itself; all others are told by the number of their casting
 
-KINDS: dict[str, type[Span]] = {}
+SPANS: dict[str, type[Span]] = {}
 
 
 @dataclass(frozen=True)
@@ -57,7 +57,7 @@ class Span:
     def __init_subclass__(cls, **given: Any) -> None:
         super().__init_subclass__(**given)
         if cls.kind:
-            KINDS[cls.kind] = cls
+            SPANS[cls.kind] = cls
 
     @property
     def word(self) -> str:
@@ -241,6 +241,6 @@ def tracks_to_json(tracks: Tracks) -> dict[str, list[dict[str, Any]]]:
 def spans_from_json(track: str, data: Sequence[Mapping[str, Any]]) -> Spans:
     """Raises :class:`BadEdit` for a kind of span that there is not."""
     kind = track.partition("/")[0]
-    if kind not in KINDS:
+    if kind not in SPANS:
         raise BadEdit(f"there is no kind of span called {kind}; this was stored by a later version of Hame")
-    return tuple(KINDS[kind].read(span) for span in data)
+    return tuple(SPANS[kind].read(span) for span in data)

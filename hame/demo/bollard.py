@@ -13,7 +13,7 @@ from hame.demo.shots import standing
 from hame.edits.graph import DragHandle
 from hame.edits.keys import DeleteKeys
 from hame.edits.labels import LabelPose
-from hame.edits.overlap import DelayParts, Link
+from hame.edits.overlap import DelayParts, Trail
 from hame.edits.ways import SetWay
 from hame.evaluate.evaluate import evaluate
 from hame.maths import rotations
@@ -133,8 +133,8 @@ def _overlap(acting: Acting) -> None:
     """Head a frame ahead, forearms a frame and hands two behind; the scarf trails."""
     hands_of = tuple(f"arm.{s}.{f}" for s in "LR" for f in ("index", "middle", "ring", "little", "thumb"))
     chain = [
-        Link(("arm.L.lower", "arm.R.lower"), 1), Link(("arm.L.hand", "arm.R.hand"), 2), Link(hands_of, 3),
-        Link(("head", "neck"), -1),
+        Trail(("arm.L.lower", "arm.R.lower"), 1), Trail(("arm.L.hand", "arm.R.hand"), 2), Trail(hands_of, 3),
+        Trail(("head", "neck"), -1),
     ]  # fmt: skip
     acting.make(WHO, DelayParts(chain=tuple(chain), first=2))
 

@@ -11,7 +11,7 @@ from hame.edits.edit import Edit
 from hame.edits.graph import ReshapeKeys
 from hame.edits.layers import AddLayer, WeighLayer
 from hame.edits.making import made
-from hame.edits.overlap import DelayParts, Link
+from hame.edits.overlap import DelayParts, Trail
 from hame.edits.plants import Planting, PlantLimbs
 from hame.edits.pose import SetPose
 from hame.edits.ways import SetWay
@@ -52,7 +52,7 @@ def refined_take(rig: Rig) -> Clip:
     arms = tuple(f"arm.{s}.{p}" for s in "LR" for p in ("upper", "lower", "hand"))
     return _done(
         rig, clip,
-        DelayParts(chain=(Link(("eye.L", "eye.R"), -3), Link(("head", "neck"), -1), Link(("jaw",), 1)), first=8),
+        DelayParts(chain=(Trail(("eye.L", "eye.R"), -3), Trail(("head", "neck"), -1), Trail(("jaw",), 1)), first=8),
         # Up on straight legs, not past them.
         ReshapeKeys(keys={"body/ty": (24, 30)}, by={"body/ty": -0.024}),
         PlantLimbs(plants=(Planting("leg.L.goal", 1, 64), Planting("leg.R.goal", 1, 64))),

@@ -26,7 +26,7 @@ from hame.edits.holds import hold_pose
 from hame.edits.labels import label_pose, lay_template, whole_pose
 from hame.edits.library import size_of
 from hame.edits.making import made
-from hame.edits.overlap import Link, delay_parts
+from hame.edits.overlap import Trail, delay_parts
 from hame.edits.plants import Planting, PlantLimbs
 from hame.edits.pose import key_pose, set_pose
 from hame.edits.retime import scale_time
@@ -152,9 +152,9 @@ _FINGERS = ("thumb", "index", "middle", "ring", "little")
 def _drag(clip: Clip, rig: Rig, hand: int = 2) -> Clip:
     """Forearm, hand and fingers later than the upper arm, each with a little less."""
     chain = [
-        Link(("arm.L.lower", "arm.R.lower"), 1),
-        Link(("arm.L.hand", "arm.R.hand"), hand, 0.9),
-        Link(tuple(f"arm.{s}.{f}" for s in "LR" for f in _FINGERS), hand + 1, 0.8),
+        Trail(("arm.L.lower", "arm.R.lower"), 1),
+        Trail(("arm.L.hand", "arm.R.hand"), hand, 0.9),
+        Trail(tuple(f"arm.{s}.{f}" for s in "LR" for f in _FINGERS), hand + 1, 0.8),
     ]
     return delay_parts(clip, rig, chain).clip
 
@@ -263,7 +263,7 @@ def run(rig: Rig) -> Clip:
                 clip = _at(clip, rig, frame, {
                     f"scarf_{n}/rx": radians(rise + more * (1 + 0.25 * n)), f"scarf_{n}/rz": radians(4.0 * (-1) ** n),
                 })  # fmt: skip
-        clip = delay_parts(clip, rig, [Link((f"scarf_{n}",), n - 1) for n in range(2, 6)]).clip
+        clip = delay_parts(clip, rig, [Trail((f"scarf_{n}",), n - 1) for n in range(2, 6)]).clip
     return _drag(clip, rig, hand=1)
 
 
@@ -302,8 +302,8 @@ def take(rig: Rig) -> Clip:
     clip = hold_pose(clip, rig, 24, 6, 0.08).clip
     clip = hold_pose(clip, rig, 48, 10, 0.0).clip
     return delay_parts(clip, rig, [
-        Link(("head", "neck"), -1), Link(("arm.L.lower", "arm.R.lower"), 1), Link(("arm.L.hand", "arm.R.hand"), 2),
-        Link(tuple(f"arm.{s}.{f}" for s in "LR" for f in _FINGERS), 3),
+        Trail(("head", "neck"), -1), Trail(("arm.L.lower", "arm.R.lower"), 1), Trail(("arm.L.hand", "arm.R.hand"), 2),
+        Trail(tuple(f"arm.{s}.{f}" for s in "LR" for f in _FINGERS), 3),
     ], first=9).clip  # fmt: skip
 
 

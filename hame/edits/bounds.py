@@ -14,7 +14,7 @@ from hame.errors import BadEdit
 from hame.work import LONGEST
 
 # By unit, how far from zero a value may lie: a kilometre, a thousand turns, and a thousand of what has no unit.
-FARTHEST = {"m": 1000.0, "rad": 2000.0 * pi, "": 1000.0}
+FARTHEST_VALUE = {"m": 1000.0, "rad": 2000.0 * pi, "": 1000.0}
 _SAID = {
     "m": "places lie within a kilometre",
     "rad": "turns within a thousand of them",
@@ -75,7 +75,7 @@ def _unit(rig: Rig, address: str) -> str:
 
 
 def _check(address: str, value: float, unit: str) -> None:
-    if not isfinite(value) or abs(value) > FARTHEST[unit]:
+    if not isfinite(value) or abs(value) > FARTHEST_VALUE[unit]:
         raise BadEdit(f"{address} would be {value:.4g} {unit}".rstrip() + f"; {_SAID[unit]}. Nothing was changed")
 
 
@@ -83,7 +83,7 @@ def _check_table(address: str, table: np.ndarray, unit: str) -> None:
     for frame in (table[0, FRAME], table[-1, FRAME]):
         whole_frame(float(frame))
     values = table[:, VALUE]
-    bad = ~(np.abs(values) <= FARTHEST[unit])
+    bad = ~(np.abs(values) <= FARTHEST_VALUE[unit])
     if bad.any():
         _check(address, float(values[bad][0]), unit)
     handles = table[:, [IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE]]

@@ -76,7 +76,7 @@ Values = Mapping[str, float]  # by channel address, in metres, radians or plain 
 Chosen = Annotated[Mapping[str, tuple[int, ...]], AtMost(5000)]  # frames of keys by channel address
 KINDS_KEYED: tuple[Kind, ...] = ("place", "turn", "extra")  # scale is keyed only when it is asked for or changed
 
-KINDS: dict[str, type[Edit]] = {}
+EDITS: dict[str, type[Edit]] = {}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -100,7 +100,7 @@ class Edit:
         super().__init_subclass__(**given)
         kind = cls.__dict__.get("kind")
         if kind is not None:
-            KINDS[kind] = cls
+            EDITS[kind] = cls
 
     def apply(self, scene: Scene, of: int) -> tuple[dict[int, Clip], tuple[str, ...]]:
         """The clips that it changes, by figure, and what the person should be told.

@@ -6,10 +6,10 @@ import pkgutil
 from importlib import import_module
 
 import hame.edits
-from hame.edits.edit import KINDS, Edit
+from hame.edits.edit import EDITS, Edit
 
 for _module in pkgutil.iter_modules(hame.edits.__path__):
     if _module.name not in ("kinds", "reading"):
         import_module(f"hame.edits.{_module.name}")
 
-ALL: tuple[type[Edit], ...] = tuple(KINDS[kind] for kind in sorted(KINDS))
+ALL: tuple[type[Edit], ...] = tuple(EDITS[kind] for kind in sorted(EDITS))

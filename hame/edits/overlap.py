@@ -27,7 +27,7 @@ AMPLITUDE = Within(0.0, 2.0, "share", "amplitude goes from 0 to 200 percent")
 
 
 @dataclass(frozen=True)
-class Link:
+class Trail:
     """Some controls that trail (or, below zero, lead) by so many frames, with so much of their amplitude."""
 
     controls: Names
@@ -36,7 +36,7 @@ class Link:
 
 
 def delay_parts(
-    clip: Clip, rig: Rig, chain: Sequence[Link], first: int | None = None, last: int | None = None
+    clip: Clip, rig: Rig, chain: Sequence[Trail], first: int | None = None, last: int | None = None
 ) -> Outcome:
     """Shifts the keys of each link, and scales its turns about their middle.
 
@@ -131,7 +131,7 @@ class DelayParts(Edit):
     """Parts that trail down a chain."""
 
     kind: Literal["delay"] = "delay"
-    chain: Annotated[tuple[Link, ...], AtMost(50)]
+    chain: Annotated[tuple[Trail, ...], AtMost(50)]
     first: Frame | None = None
     last: Frame | None = None
 

@@ -21,7 +21,7 @@ from hame.scene.scene import Scene
 from hame.scene.seen import pose_values
 from hame.solve.drag import place_control
 
-FARTHEST = 1000.0  # metres
+FARTHEST_HELD = 1000.0  # metres
 Places = Annotated[Mapping[str, tuple[float, ...]], AtMost(300)]  # by control: place (3), quaternion (4)
 
 
@@ -48,7 +48,7 @@ class BringTo(Edit):
             wish = self.places.get(control.name)
             if wish is None:
                 continue
-            if len(wish) != 7 or not all(isfinite(n) for n in wish) or max(abs(n) for n in wish[:3]) > FARTHEST:
+            if len(wish) != 7 or not all(isfinite(n) for n in wish) or max(abs(n) for n in wish[:3]) > FARTHEST_HELD:
                 raise BadEdit(f"{control.label}: a place is three numbers of up to a kilometre, and a quaternion")
             size = float(np.linalg.norm(wish[3:]))
             if size < 1e-6:

@@ -17,7 +17,7 @@ from hame.faults.look import Look
 
 Group = Literal["contacts", "paths"]
 GROUPS: tuple[Group, ...] = get_args(Group)
-KINDS: dict[str, type[Fault]] = {}
+FAULTS: dict[str, type[Fault]] = {}
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ class Fault(ABC):
     def __init_subclass__(cls) -> None:
         super().__init_subclass__()
         if cls.kind:
-            KINDS[cls.kind] = cls
+            FAULTS[cls.kind] = cls
 
     @abstractmethod
     def found(self, look: Look) -> Iterator[Alert]:
@@ -70,5 +70,5 @@ class Fault(ABC):
 
 def faults_in(group: Group, look: Look) -> list[Alert]:
     """The faults of a group, in the order of time."""
-    found = [alert for fault in KINDS.values() if fault.group == group for alert in fault().found(look)]
+    found = [alert for fault in FAULTS.values() if fault.group == group for alert in fault().found(look)]
     return sorted(found, key=lambda alert: (alert.first, alert.kind, alert.control))

@@ -7,6 +7,6 @@ import hame.faults.limbs
 import hame.faults.paths
 import hame.faults.standing
 import hame.faults.timing  # noqa: F401
-from hame.faults.fault import GROUPS, KINDS, Alert, Group, faults_in
+from hame.faults.fault import FAULTS, GROUPS, Alert, Group, faults_in
 
-__all__ = ["GROUPS", "KINDS", "Alert", "Group", "faults_in"]
+__all__ = ["GROUPS", "FAULTS", "Alert", "Group", "faults_in"]

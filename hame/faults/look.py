@@ -32,7 +32,7 @@ Finer = Callable[[Array], tuple[Array, Array | None]]
 
 
 @dataclass(frozen=True)
-class Part:
+class Followed:
     """A part whose path is looked at: its control, how it is called, its node, and the limb that it ends."""
 
     control: str
@@ -114,7 +114,7 @@ class Look:
         return [frame for frame in whole_columns(self.clip) if self.first <= frame <= self.last]
 
     @cached_property
-    def parts(self) -> list[Part]:
+    def parts(self) -> list[Followed]:
         """The parts of a body whose arcs are judged: hips, head, and the ends of its limbs; none of a prop."""
         rig = self.rig
         if rig.plan.is_prop or len(self.posed.nodes) < 3:
@@ -122,16 +122,16 @@ class Look:
         names = ("hips", "head") if rig.has_control("hips") else ("body", "head")
         trunk = [name for name in names if rig.has_control(name)]
         return [
-            *(Part(name, rig.control(name).label, rig.control(name).node) for name in trunk),
-            *(Part(limb.ik, rig.control(limb.ik).label, limb.end, limb) for limb in rig.limbs),
+            *(Followed(name, rig.control(name).label, rig.control(name).node) for name in trunk),
+            *(Followed(limb.ik, rig.control(limb.ik).label, limb.end, limb) for limb in rig.limbs),
         ]
 
-    def path(self, part: Part) -> Array:
+    def path(self, part: Followed) -> Array:
         """The path (F, 3) of a part: in the world, or in the picture of the camera."""
         path = self.posed.nodes[:, part.node, :3]
         return path if self.camera is None else paths.in_picture(path, self.camera)
 
-    def free(self, part: Part) -> Bools:
+    def free(self, part: Followed) -> Bools:
         """On which frames (F,) the limb that a part ends is not planted."""
         return ~self.beside.get(part.control, np.zeros(len(self.posed.nodes), np.bool_))
 

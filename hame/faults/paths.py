@@ -13,7 +13,7 @@ from hame.clip.clip import Clip
 from hame.edits.arcs import SmoothArc, kept_poses, loose_keys
 from hame.edits.cleaning import FitKeys, Tolerance
 from hame.faults.fault import Alert, Fault
-from hame.faults.look import Look, Part
+from hame.faults.look import Followed, Look
 from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure import paths
@@ -32,7 +32,7 @@ class PathFault(Fault):
             yield from self.of_path(look, part, look.path(part))
 
     @abstractmethod
-    def of_path(self, look: Look, part: Part, path: Array) -> Iterator[Alert]:
+    def of_path(self, look: Look, part: Followed, path: Array) -> Iterator[Alert]:
         """The faults of the path (F, 3) of one part."""
 
 
@@ -41,7 +41,7 @@ class Corner(PathFault):
 
     kind = "corner"
 
-    def of_path(self, look: Look, part: Part, path: Array) -> Iterator[Alert]:
+    def of_path(self, look: Look, part: Followed, path: Array) -> Iterator[Alert]:
         is_foot = part.limb is not None and part.limb.kind == "leg"
         low = path[:, 1] < path[:, 1].min() + NEAR_GROUND * look.rig.size if is_foot else None
         free = look.free(part)
@@ -55,7 +55,7 @@ class Corner(PathFault):
             yield Alert(self.kind, part.control, frame, frame, frame, angle, said).mended(mend, "smooth the arc here")
 
 
-def _sharp(look: Look, part: Part, path: Array) -> list[tuple[int, float]]:
+def _sharp(look: Look, part: Followed, path: Array) -> list[tuple[int, float]]:
     """The corners of a path, without those that are round in between."""
     corners = paths.corners(path, look.rig.size)
     if look.finer is None or not corners:
@@ -69,7 +69,7 @@ def _sharp(look: Look, part: Part, path: Array) -> list[tuple[int, float]]:
     return [corner for corner, near in zip(corners, looked_at, strict=True) if paths.is_sharp(near, corner[1])]
 
 
-def _smoothed(part: Part, clip: Clip, rig: Rig, frame: int, near: tuple[int, int]) -> SmoothArc | None:
+def _smoothed(part: Followed, clip: Clip, rig: Rig, frame: int, near: tuple[int, int]) -> SmoothArc | None:
     """What rounds a corner, where keys may move for it: none at a key pose itself, or where others are shown."""
     control = _posed_by(part, clip)
     shown = any(span.derives(np.array([float(frame)]))[0] for _, span in clip.spans())
@@ -78,7 +78,7 @@ def _smoothed(part: Part, clip: Clip, rig: Rig, frame: int, near: tuple[int, int
     return SmoothArc(control=control, first=near[0], last=near[1])
 
 
-def _posed_by(part: Part, clip: Clip) -> str:
+def _posed_by(part: Followed, clip: Clip) -> str:
     """The control whose keys lead a path: of a limb, its IK control where that has keys, else its hand's or foot's."""
     if part.limb is None or any(a.startswith(f"{part.limb.ik}/t") for a in clip.curves):
         return part.control
@@ -90,7 +90,7 @@ class Jerk(PathFault):
 
     kind = "jerk"
 
-    def of_path(self, look: Look, part: Part, path: Array) -> Iterator[Alert]:
+    def of_path(self, look: Look, part: Followed, path: Array) -> Iterator[Alert]:
         size, first, free = look.rig.size, look.first, look.free(part)
         for a, b in paths.moves_of(path, size):
             times, at = paths.jerks(path[a : b + 1])
@@ -105,7 +105,7 @@ class Pop(PathFault):
 
     kind = "pop"
 
-    def of_path(self, look: Look, part: Part, path: Array) -> Iterator[Alert]:
+    def of_path(self, look: Look, part: Followed, path: Array) -> Iterator[Alert]:
         free = look.free(part)
         for n, far in paths.pops(path, look.rig.size):
             if free[n]:
@@ -118,7 +118,7 @@ class Line(PathFault):
 
     kind = "line"
 
-    def of_path(self, look: Look, part: Part, path: Array) -> Iterator[Alert]:
+    def of_path(self, look: Look, part: Followed, path: Array) -> Iterator[Alert]:
         if part.limb is None or part.limb.kind != "arm":
             return
         free = look.free(part)

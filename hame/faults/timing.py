@@ -11,7 +11,7 @@ from hame.clip.key import FRAME, STEP
 from hame.clip.layers import own_curves
 from hame.clip.played import played_curves
 from hame.edits.columns import MoveColumns
-from hame.edits.overlap import DelayParts, Link
+from hame.edits.overlap import DelayParts, Trail
 from hame.faults.fault import Alert, Fault
 from hame.faults.look import Look
 from hame.measure import paths
@@ -76,8 +76,8 @@ class Together(TimingFault):
         share = sum(frames == set(columns) for frames in parts.values()) / len(parts)
         if share < TOGETHER:
             return
-        chain = [Link(tuple(limb.fk[1:2]), 1) for limb in rig.limbs if limb.kind == "arm"]
-        chain += [Link(tuple(limb.fk[2:]), 2) for limb in rig.limbs if limb.kind == "arm"]
+        chain = [Trail(tuple(limb.fk[1:2]), 1) for limb in rig.limbs if limb.kind == "arm"]
+        chain += [Trail(tuple(limb.fk[2:]), 2) for limb in rig.limbs if limb.kind == "arm"]
         mend = DelayParts(chain=tuple(chain), first=first, last=last) if chain else None
         said = f"{share:.0%} of the parts are keyed on the same {len(columns)} frames: nothing leads or trails"
         found = Alert(self.kind, rig.controls[0].name, columns[0], columns[-1], columns[0], share, said)

@@ -18,7 +18,7 @@ from hame.character.skeleton import Skeleton
 from hame.character.skin import Skin
 from hame.errors import BadFile
 from hame.formats.glb import Glb, finite, parse
-from hame.formats.gltf_surface import FARTHEST, MAX_MATERIALS, Surface
+from hame.formats.gltf_surface import MAX_MATERIALS, MOST_AWAY, Surface
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 
@@ -228,8 +228,8 @@ def _skeleton(
     skeleton = skeletons.build(names, up, rest)
     if skeleton.size < 1e-4 and len(joints) > 1:
         raise BadFile("all joints lie in one place; the character has no size")
-    if np.abs(skeleton.places).max() > FARTHEST:
-        raise BadFile(f"joints lie farther than {FARTHEST / 1000:.0f} km from the origin; scale the character down")
+    if np.abs(skeleton.places).max() > MOST_AWAY:
+        raise BadFile(f"joints lie farther than {MOST_AWAY / 1000:.0f} km from the origin; scale the character down")
     return skeleton, joints
 
 

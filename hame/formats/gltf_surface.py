@@ -11,7 +11,7 @@ from hame.errors import BadFile
 from hame.formats.glb import AnyArray, Glb, finite
 from hame.maths.rotations import Array
 
-FARTHEST = 10_000.0  # metres
+MOST_AWAY = 10_000.0  # metres
 MAX_TRIANGLES = 400_000
 MAX_POINTS = 1_000_000
 MAX_PARTS = 1000  # primitives
@@ -78,8 +78,8 @@ def _piece(surface: Surface, primitive: Any, joints: list[int], rigid: Array | N
         if len(np.unique(index)) > MAX_POINTS or count > MAX_POINTS:
             raise BadFile(f"the mesh has more than {MAX_POINTS:,} points; reduce it first")
         points = (points.astype(float) @ rigid[:3, :3].T + rigid[:3, 3]).astype(np.float32)
-    if len(points) and np.abs(points).max() > FARTHEST:
-        raise BadFile(f"points of the mesh lie farther than {FARTHEST / 1000:.0f} km away; scale the character down")
+    if len(points) and np.abs(points).max() > MOST_AWAY:
+        raise BadFile(f"points of the mesh lie farther than {MOST_AWAY / 1000:.0f} km away; scale the character down")
     slots, weights = _weights(surface, given, len(joints), count, rigid is not None)
     if primitive.get("targets"):
         notes.append("morph targets were left out")

@@ -22,7 +22,7 @@ from hame.edits.keys import delete_keys, duplicate_keys, move_keys, paste_keys
 from hame.edits.labels import label_pose, lay_template
 from hame.edits.library import StoredPose, lay_pose, size_of
 from hame.edits.mirror import Mirroring
-from hame.edits.overlap import Link, delay_parts
+from hame.edits.overlap import Trail, delay_parts
 from hame.edits.pose import key_pose, set_pose
 from hame.edits.shapes import set_shape
 from hame.errors import BadEdit
@@ -107,7 +107,7 @@ class DelayTest(TestCase):
     def test_down_a_chain_with_less_amplitude(self) -> None:
         swing = {1: -0.4, 13: 0.4, 25: -0.4}
         clip = Clip().with_curves({a: from_keys(swing) for a in ("arm.L.upper/rx", "arm.L.lower/rx", "arm.L.hand/rx")})
-        chain = [Link(("arm.L.lower",), 1), Link(("arm.L.hand",), 2, 0.5)]
+        chain = [Trail(("arm.L.lower",), 1), Trail(("arm.L.hand",), 2, 0.5)]
         after = delay_parts(clip, self.rig, chain).clip
         self.assertIs(after.curves["arm.L.upper/rx"], clip.curves["arm.L.upper/rx"])
         self.assertEqual(after.curves["arm.L.lower/rx"].frames.tolist(), [1, 14, 26])
@@ -119,7 +119,7 @@ class DelayTest(TestCase):
         right = {1: 0.4, 4: 0.5, 7: 0.1, 10: -0.2}
         clip = Clip().with_curves({"arm.L.hand/rx": from_keys(left), "arm.R.hand/rx": from_keys(right)})
         clip = make_cycle(clip, self.rig, 1, 25, True).clip
-        after = delay_parts(clip, self.rig, [Link(("arm.L.hand",), 4)]).clip  # the right goes with it
+        after = delay_parts(clip, self.rig, [Trail(("arm.L.hand",), 4)]).clip  # the right goes with it
         frames = np.arange(6, 24, 0.5)
         before = channel_values(self.rig, clip, frames - 4)
         seen = channel_values(self.rig, after, frames)
@@ -131,14 +131,14 @@ class DelayTest(TestCase):
     def test_round_a_plain_cycle(self) -> None:
         clip = Clip().with_curves({"head/rx": from_keys({1: 0.0, 7: 0.3, 22: 0.1})})
         clip = make_cycle(clip, self.rig, 1, 25, False).clip
-        after = delay_parts(clip, self.rig, [Link(("head",), 5)]).clip
+        after = delay_parts(clip, self.rig, [Trail(("head",), 5)]).clip
         self.assertEqual(after.curves["head/rx"].frames.tolist(), [3, 6, 12])
 
     def test_refusals(self) -> None:
         clip = Clip().with_curves({"head/rx": from_keys({1: 0.0, 7: 0.3})})
-        for chain, words in (([], "no part"), ([Link(("head",), 40)], "up to 24"), ([Link(("head",), 1, 9.0)],
+        for chain, words in (([], "no part"), ([Trail(("head",), 40)], "up to 24"), ([Trail(("head",), 1, 9.0)],
             "0 to 200"),
-                             ([Link(("neck",), 1)], "no keys")):  # fmt: skip
+                             ([Trail(("neck",), 1)], "no keys")):  # fmt: skip
             with self.assertRaisesRegex(BadEdit, words):
                 delay_parts(clip, self.rig, chain)
 

@@ -13,7 +13,7 @@ from hame.edits.guard import guarded
 from hame.edits.holds import hold_pose
 from hame.edits.keys import move_keys, paste_keys
 from hame.edits.outcome import Outcome
-from hame.edits.overlap import Link, delay_parts
+from hame.edits.overlap import Trail, delay_parts
 from hame.edits.pose import key_pose, set_pose
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate
@@ -58,7 +58,7 @@ class BoundsTest(TestCase):
         self.clip = late
         for edit in (
             lambda: hold_pose(late, self.rig, 999_999, 5),
-            lambda: delay_parts(late, self.rig, [Link(("head",), 12)]),
+            lambda: delay_parts(late, self.rig, [Trail(("head",), 12)]),
             lambda: move_keys(late, self.rig, {"head/rx": [999_999]}, 12),
         ):
             with self.assertRaisesRegex(BadEdit, "million"):

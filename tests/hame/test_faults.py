@@ -12,7 +12,7 @@ from hame.clip.curve import from_keys
 from hame.edits.making import made
 from hame.edits.pose import SetPose
 from hame.evaluate.posed import Posed
-from hame.faults.fault import KINDS, Alert, Fault
+from hame.faults.fault import FAULTS, Alert, Fault
 from hame.faults.kinds import GROUPS, faults_in
 from hame.faults.look import Look
 from hame.scene.joined import played
@@ -41,7 +41,7 @@ class FaultTest(TestCase):
                     said = Alert(self.kind, "head", frame, frame, frame, float(turn[worst]), "looks too far aside")
                     yield said.mended(back, "turn it back")
 
-        self.addCleanup(KINDS.pop, Aside.kind)
+        self.addCleanup(FAULTS.pop, Aside.kind)
         clip = Clip().with_curves({"head/ry": from_keys({1: 0.0, 12: 1.6, 24: 0.0})})
         told = [alert for alert in faults_in("contacts", self.look(clip)) if alert.kind == Aside.kind]
         self.assertEqual([(alert.worst, alert.mending) for alert in told], [(12, "turn it back")])
@@ -52,8 +52,8 @@ class FaultTest(TestCase):
         self.assertNotIn(Aside.kind, {alert.kind for alert in faults_in("contacts", self.look(mended))})
 
     def test_all_that_there_are_say_what_they_are_and_are_told_in_the_order_of_time(self) -> None:
-        self.assertEqual({fault.group for fault in KINDS.values()}, set(GROUPS))
-        for fault in KINDS.values():
+        self.assertEqual({fault.group for fault in FAULTS.values()}, set(GROUPS))
+        for fault in FAULTS.values():
             self.assertTrue(fault.__doc__, fault)
         sunk = from_keys({1: 0.0, 6: -0.1, 12: 0.0, 18: -0.1, 24: 0.0})
         clip = Clip().with_curves({"leg.L.goal/ty": sunk, "leg.R.goal/ty": sunk})

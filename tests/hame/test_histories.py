@@ -19,7 +19,7 @@ from hame.clip.layers import layers_of
 from hame.clip.plants import Plant
 from hame.clip.spans import control_of
 from hame.edits.columns import move_columns
-from hame.edits.edit import KINDS as KNOWN
+from hame.edits.edit import EDITS as KNOWN
 from hame.edits.kinds import ALL
 from hame.edits.making import made
 from hame.edits.pose import key_pose

@@ -22,7 +22,7 @@ from hame.edits.holds import HoldPose
 from hame.edits.kinds import ALL
 from hame.edits.making import made
 from hame.edits.outcome import Outcome
-from hame.edits.overlap import DelayParts, Link
+from hame.edits.overlap import DelayParts, Trail
 from hame.edits.pose import KeyPose, SetPose
 from hame.edits.reading import edit_from_json, edit_to_json, schema
 from hame.errors import BadEdit
@@ -67,7 +67,7 @@ class KindsTest(unittest.TestCase):
             (Breakdown(frame=3, share=1.8), "lies from -50% to 150% of the way; 180% was not laid"),
             (HoldPose(frame=1, count=3, drift=0.6), "drifts by 0 to 50 percent"),
             (KeyPose(frame=2_000_000), "frame 2000000 is out of range"),
-            (DelayParts(chain=(Link(("head",), 1, 7.0),)), "0 to 200 percent"),
+            (DelayParts(chain=(Trail(("head",), 1, 7.0),)), "0 to 200 percent"),
             (MoveColumns(frames=tuple(range(6000)), by=1), "frames: 6,000 are too many; there may be 5,000"),
             (SetPose(frame=1, values={}, what="x" * 81), "what: 81 are too many"),
             (Breakdown(frame=3, share=float("nan")), "was not laid"),
@@ -107,7 +107,7 @@ class KindsTest(unittest.TestCase):
             def label(self, rig: Rig, scene: Scene) -> str:
                 return "Nod"
 
-        self.addCleanup(edits.KINDS.pop, "nod")
+        self.addCleanup(edits.EDITS.pop, "nod")
         scene = self.scene(Brannoc=Clip(), Wick=Clip())
         done = made(Nod(later=4), scene, 0)
         self.assertEqual({n: c.curves["head/rx"].frames.tolist() for n, c in done.clips.items()}, {0: [1], 1: [5]})
@@ -130,7 +130,7 @@ class KindsTest(unittest.TestCase):
             def label(self, rig: Rig, scene: Scene) -> str:
                 return f"Nudge by {self.by:g}"
 
-        self.addCleanup(edits.KINDS.pop, "nudge")
+        self.addCleanup(edits.EDITS.pop, "nudge")
         done = made(Nudge(by=0.2), self.scene(Brannoc=Clip()), 0)
         self.assertEqual(done.clips[0].curves["head/ry"].values.tolist(), [0.2])
         self.assertEqual(edit_to_json(Nudge(by=0.2)), {"kind": "nudge", "layer": 0, "by": 0.2})

@@ -54,7 +54,7 @@ class Gust(Span):
         return [("the height of the gust", self.height, "m")]
 
 
-spans.KINDS.pop("gust")  # known only to tests that say so
+spans.SPANS.pop("gust")  # known only to tests that say so
 
 
 def keyed(*frames: int) -> Clip:
@@ -76,8 +76,8 @@ class MadeUpKindTest(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         cls.rig = brannoc_rig()
-        cls.addClassCleanup(spans.KINDS.pop, "gust")
-        spans.KINDS["gust"] = Gust
+        cls.addClassCleanup(spans.SPANS.pop, "gust")
+        spans.SPANS["gust"] = Gust
 
     def test_it_plays_and_says_where_the_motion_differs(self) -> None:
         before, after = keyed(1, 20), blown(keyed(1, 20), Gust(5, 8, 0.2))

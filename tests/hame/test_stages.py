@@ -12,7 +12,7 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
-from hame.clip.spans import KINDS, OWN, Span
+from hame.clip.spans import OWN, SPANS, Span
 from hame.evaluate import line
 from hame.evaluate.evaluate import evaluate
 from hame.evaluate.past import Past, stepped, whose
@@ -181,7 +181,7 @@ class StageTest(TestCase):
     @classmethod
     def tearDownClass(cls) -> None:
         for kind in (Sway, Beside, Lag):
-            KINDS.pop(kind.kind, None)
+            SPANS.pop(kind.kind, None)
 
     def setUp(self) -> None:
         self.lags = Lags()
@@ -288,5 +288,5 @@ class StageTest(TestCase):
 class KindTest(TestCase):
     def test_every_kind_of_span_that_plays_names_a_stage_that_there_is(self) -> None:
         stages = {stage.name for stage in (*line.LAID, *line.TIED)}
-        named = {kind.stage for name, kind in KINDS.items() if kind.stage and not name.startswith("test ")}
+        named = {kind.stage for name, kind in SPANS.items() if kind.stage and not name.startswith("test ")}
         self.assertEqual(named, stages)

@@ -15,7 +15,7 @@ from hypothesis import HealthCheck, Phase, given, seed
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
-from hame.edits.kinds import KINDS as EDITS
+from hame.edits.kinds import EDITS
 from server.openapi import DOCUMENT
 from server.shots.models import Take
 from tests.server.base import ServerTest

@@ -118,8 +118,8 @@ class StepTest(TwoTest):
 class SpanTest(ServerTest):
     def setUp(self) -> None:
         super().setUp()
-        self.addCleanup(spans.KINDS.pop, "gust", None)
-        spans.KINDS["gust"] = Gust
+        self.addCleanup(spans.SPANS.pop, "gust", None)
+        spans.SPANS["gust"] = Gust
 
     def test_a_kind_that_the_server_does_not_know_is_stored_told_and_taken_back(self) -> None:
         take = Take.objects.get()

@@ -13,7 +13,7 @@ worked out first, along the line of time and in the order in which controls
 carry each other, and any frame follows from them alone.
 
 ``links`` says what a control with ties is, ``plan`` what ties what in a scene
-and in which order, ``buffer`` holds the rows of one call, ``stretch`` works out
+and in which order, ``buffer`` holds the rows of one call, ``passage`` works out
 one control over a run of them, ``working`` all of it; ``stage`` is the stage of
 evaluation, and ``back`` its way back to the keys.
 """

@@ -11,8 +11,8 @@ from hame.evaluate.stage import Keys
 from hame.evaluate.ties import kernel
 from hame.evaluate.ties.buffer import Buffer
 from hame.evaluate.ties.links import SIX
-from hame.evaluate.ties.stretch import Stretch
-from hame.evaluate.ties.working import Stretches
+from hame.evaluate.ties.passage import Passage
+from hame.evaluate.ties.working import Passages
 from hame.maths import transforms
 from hame.maths.rotations import Array
 from hame.program import NONE
@@ -22,26 +22,26 @@ MOVED = 1e-9  # metres and radians: less is no wish to move
 
 @dataclass(frozen=True)
 class Tied:
-    """Ties worked out, with the stretches in which each link is tied."""
+    """Ties worked out, with the passages in which each link is tied."""
 
     buffer: Buffer
-    stretches: Stretches
+    passages: Passages
 
 
 def keys_back(tied: Tied, of: int, row: int, frame: int, wanted: Mapping[str, float]) -> Keys:
     """By frame, what to key for a player to stand at ``frame``, in the buffer's ``row``, as ``wanted``."""
     keys: Keys = {frame: dict(wanted)}
-    for name, stretches in tied.stretches.items():
-        stretch = next((one for one in stretches if name[0] == of and one.a <= row < one.b), None)
-        if stretch is not None:  # where nothing ties it, it is keyed as it plays
-            for at, values in _keys_of(tied, stretch, row, frame, wanted).items():
+    for name, passages in tied.passages.items():
+        passage = next((one for one in passages if name[0] == of and one.a <= row < one.b), None)
+        if passage is not None:  # where nothing ties it, it is keyed as it plays
+            for at, values in _keys_of(tied, passage, row, frame, wanted).items():
                 keys.setdefault(at, {}).update(values)
     return keys
 
 
-def _keys_of(tied: Tied, stretch: Stretch, row: int, frame: int, wanted: Mapping[str, float]) -> Keys:
+def _keys_of(tied: Tied, passage: Passage, row: int, frame: int, wanted: Mapping[str, float]) -> Keys:
     """The same for one tied control; nothing where it is keyed as it plays."""
-    link, buffer = stretch.link, tied.buffer
+    link, buffer = passage.link, tied.buffer
     plants = buffer.window.plants[link]
     names = [f"{link.control.name}/{c}" for c in SIX]
     played, keyed = (values[row, link.channels] for values in (buffer.played, buffer.keyed))
@@ -55,7 +55,7 @@ def _keys_of(tied: Tied, stretch: Stretch, row: int, frame: int, wanted: Mapping
     told = [any(name in wanted for name in names[:3]), any(name in wanted for name in names[3:])]
     if not any(told):
         return found
-    near, goal = buffer.near[link.name][row].copy(), stretch.near_of(row, aim, keyed)
+    near, goal = buffer.near[link.name][row].copy(), passage.near_of(row, aim, keyed)
     off = near - keyed
     if held is not None and (plants[held].span.start < frame or plants[held].follows_on):
         if np.abs(aim - played).max() > MOVED:
@@ -63,7 +63,7 @@ def _keys_of(tied: Tied, stretch: Stretch, row: int, frame: int, wanted: Mapping
             while plants[first].follows_on:
                 first -= 1
             start = plants[first].span.start
-            there = _carried_back(tied, stretch, row, goal, held, start)
+            there = _carried_back(tied, passage, row, goal, held, start)
             found[start] = {name: float(value) for name, value in zip(names, there, strict=True)}
         # A key while it is planted says nothing: what its curve says already, so that nothing else changes by it.
         goal[:3] = near[:3]
@@ -82,18 +82,18 @@ def _keys_of(tied: Tied, stretch: Stretch, row: int, frame: int, wanted: Mapping
     return found
 
 
-def _carried_back(tied: Tied, stretch: Stretch, row: int, goal: Array, held: int, start: int) -> Array:
+def _carried_back(tied: Tied, passage: Passage, row: int, goal: Array, held: int, start: int) -> Array:
     """The values (6,) at the start of a plant that bring what it holds at a row to ``goal (6,)``."""
-    link, buffer = stretch.link, tied.buffer
+    link, buffer = passage.link, tied.buffer
     table, near = buffer.table[link.name], buffer.near[link.name]
-    then = next(s for s in tied.stretches[link.name] if s.row_at(start) >= 0)
+    then = next(s for s in tied.passages[link.name] if s.row_at(start) >= 0)
     first = then.row_at(start)
-    now, aim, before = stretch.world(row, near[row]), stretch.world(row, goal), then.world(first, near[first])
+    now, aim, before = passage.world(row, near[row]), passage.world(row, goal), then.world(first, near[first])
     if buffer.window.plants[link][held].span.about:
         pivot = table[held, kernel.PIVOT : kernel.PIVOT + 3]
         now, aim = (transforms.transform(transforms.apply(t, pivot)) for t in (now, aim))
     # Seen from what it stands on, which may have moved since.
-    here, there = stretch.thing(row, table, held), then.thing(first, table, held)
+    here, there = passage.thing(row, table, held), then.thing(first, table, held)
     way = transforms.compose(transforms.relative(here, aim), transforms.inverse(transforms.relative(here, now)))
     moved = transforms.compose(there, transforms.compose(way, transforms.relative(there, before)))
     wanted = near[first].copy()

@@ -12,7 +12,7 @@ from hame.evaluate.players import part_of
 from hame.evaluate.stage import Ints, Rows
 from hame.evaluate.ties import kernel
 from hame.evaluate.ties.known import Known
-from hame.evaluate.ties.links import FOREVER, Link, Planted, row_of
+from hame.evaluate.ties.links import FOREVER, Planted, TiedControl, row_of
 from hame.evaluate.ties.order import Name
 from hame.evaluate.ties.plan import Window
 from hame.maths import transforms
@@ -107,7 +107,7 @@ def written_by(window: Window) -> frozenset[int]:
     return frozenset(channel for link in window.plants for channel in range(link.first, link.first + 6))
 
 
-def _table(link: Link, plants: tuple[Planted, ...], known: Known | None) -> Array:
+def _table(link: TiedControl, plants: tuple[Planted, ...], known: Known | None) -> Array:
     told = [known.plants[link.name, p] if known else row_of(link, p) for p in plants]
     return np.array(told).reshape(-1, kernel.PLANT)
 

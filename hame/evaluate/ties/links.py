@@ -40,7 +40,7 @@ class Planted:
 
 
 @dataclass(frozen=True, eq=False)
-class Link:
+class TiedControl:
     """A control with ties.
 
     Attributes
@@ -84,7 +84,7 @@ class Link:
 
 @dataclass(frozen=True)
 class Epoch:
-    """A stretch of time in which nobody changes owner, its first time included."""
+    """A passage of time in which nobody changes owner, its first time included."""
 
     first: float
     last: float
@@ -107,7 +107,7 @@ def near_to(spans: list[Plant], first: float, last: float) -> slice:
 
 
 def planted_of(
-    rig: Rig, clip: Clip, link: Link, spans: list[Plant], first: float, last: float, near: slice
+    rig: Rig, clip: Clip, link: TiedControl, spans: list[Plant], first: float, last: float, near: slice
 ) -> list[Planted]:
     """Of the plants of a limb those ``near``, with the times at which they end and let go."""
     names = [f"{link.control.name}/{c}" for c in SIX]
@@ -155,7 +155,7 @@ def events_of(planted: Planted) -> list[float]:
     return times
 
 
-def row_of(link: Link, planted: Planted) -> Array:
+def row_of(link: TiedControl, planted: Planted) -> Array:
     """A plant's row for the kernel, so far as it is known."""
     k, row = kernel, np.zeros(kernel.PLANT)
     row[[k.START, k.END, k.UNTIL, k.FREE, k.LAND]] = (
@@ -167,19 +167,19 @@ def row_of(link: Link, planted: Planted) -> Array:
     return row
 
 
-def until(link: Link, span: Belonging) -> float:
+def until(link: TiedControl, span: Belonging) -> float:
     """The time at which a belonging ends."""
     starts, ends = link.ends
     return ends[bisect_left(starts, span.start)]
 
 
-def tie_in(link: Link, epoch: Epoch) -> Belonging | None:
+def tie_in(link: TiedControl, epoch: Epoch) -> Belonging | None:
     starts, ends = link.ends
     at = bisect_right(starts, epoch.first) - 1
     return link.belongings[at] if at >= 0 and epoch.last <= ends[at] else None
 
 
-def tie_row(link: Link, tie: Belonging) -> Array:
+def tie_row(link: TiedControl, tie: Belonging) -> Array:
     eased = float(tie.ease_in), float(tie.ease_out)
     return np.array([tie.ties != "turn", tie.ties != "place", tie.start, until(link, tie), tie.weight, *eased])
 

@@ -22,8 +22,8 @@ from hame.evaluate.ties.links import (
     FARTHEST_RELEASE,
     FOREVER,
     Epoch,
-    Link,
     Planted,
+    TiedControl,
     near_to,
     planted_of,
     reaching,
@@ -42,14 +42,14 @@ class Plan:
     ----------
     channels, nodes : by player, the first of its channels and nodes among those of all
     belonging : the controls that belong to something at some time
-    epochs : the stretches of time in which nobody changes owner
+    epochs : the passages of time in which nobody changes owner
     known : what has been found of it so far
     """
 
     players: Players
     channels: Mapping[int, int]
     nodes: Mapping[int, int]
-    belonging: tuple[Link, ...]
+    belonging: tuple[TiedControl, ...]
     epochs: tuple[Epoch, ...]
     known: Known = field(default_factory=Known)
 
@@ -59,13 +59,13 @@ class Plan:
         return tuple(epoch.first for epoch in self.epochs[1:])
 
     @cached_property
-    def limbs(self) -> dict[Name, Link]:
+    def limbs(self) -> dict[Name, TiedControl]:
         """The ends of all limbs, which may be planted; those that belong to something with when they do."""
         ends = [(n, limb.ik) for n, player in self.players.items() for limb in player.rig.limbs]
         tied = {link.name: link for link in self.belonging}
         return {name: tied.get(name) or link_of(self, *name) for name in ends}
 
-    def owner(self, link: Link, figure: int, name: str) -> int:
+    def owner(self, link: TiedControl, figure: int, name: str) -> int:
         """The node of an owner, among all; NONE for the world and for one that does not play."""
         number = link.figure if figure == OWN else figure
         player = self.players.get(number)
@@ -82,12 +82,12 @@ class Plan:
         """What ties what at any time; but for the plants that a cycle shows again."""
         return Window(self, dict(self._plants(None)))
 
-    def _plants(self, reach: tuple[float, float] | None) -> Iterator[tuple[Link, tuple[Planted, ...]]]:
+    def _plants(self, reach: tuple[float, float] | None) -> Iterator[tuple[TiedControl, tuple[Planted, ...]]]:
         """Links with their plants that have a say on frames from the first to the last; all of them without those."""
         first, last = reach or (-FOREVER, -FOREVER)
         tied = {link.name for link in self.belonging}
         there: dict[Name, tuple[Planted, ...]] = {}
-        more: list[tuple[Link, tuple[Planted, ...]]] = []
+        more: list[tuple[TiedControl, tuple[Planted, ...]]] = []
         for number, player in self.players.items():
             rig, clip = player.rig, player.clip
             for track, spans in played_spans(clip, rig, Plant.kind, first - FARTHEST_RELEASE, last).items():
@@ -111,17 +111,17 @@ class Window:
     """The controls that are tied at some frames, and the plants that have a say there."""
 
     plan: Plan
-    plants: Mapping[Link, tuple[Planted, ...]]
+    plants: Mapping[TiedControl, tuple[Planted, ...]]
 
     @cached_property
-    def links(self) -> dict[Name, Link]:
+    def links(self) -> dict[Name, TiedControl]:
         return {link.name: link for link in self.plants}
 
     @cached_property
     def names(self) -> frozenset[Name]:
         return frozenset(self.links)
 
-    def needed(self, link: Link, epoch: Epoch) -> tuple[int, ...]:
+    def needed(self, link: TiedControl, epoch: Epoch) -> tuple[int, ...]:
         """The nodes that have to stand before a link can be worked out: its own frame, its owner, what it stands on."""
         tie = tie_in(link, epoch)
         owner = NONE if tie is None else self.plan.owner(link, tie.figure, tie.to)
@@ -158,7 +158,7 @@ class Window:
         found, ring = in_order(needs)
         return None if ring else tuple(found)
 
-    def carriers(self, nodes: tuple[int, ...], link: Link) -> set[Name]:
+    def carriers(self, nodes: tuple[int, ...], link: TiedControl) -> set[Name]:
         """The other links that some nodes hang on."""
         rigs = rigs_of(self.plan.players)
         rows = set(part_of(rigs, nodes).rows.tolist())
@@ -166,12 +166,12 @@ class Window:
         return {other.name for other in self.links.values() if other is not link and filled[other.node] in rows}
 
 
-def link_of(plan: Plan, number: int, name: str) -> Link:
+def link_of(plan: Plan, number: int, name: str) -> TiedControl:
     """A control of a player as one that may be tied."""
     rig, channel, node = plan.players[number].rig, plan.channels[number], plan.nodes[number]
     control = rig.control(name)
     limb = next((limb for limb in rig.limbs if limb.ik == name), None)
-    return Link(
+    return TiedControl(
         number,
         control,
         limb,
@@ -192,7 +192,7 @@ def made_plan(players: Players) -> Plan:
     return replace(bare, belonging=links, epochs=epochs)
 
 
-def _belonging(plan: Plan, number: int) -> Iterator[Link]:
+def _belonging(plan: Plan, number: int) -> Iterator[TiedControl]:
     """The controls of a player that belong to something at some time."""
     player = plan.players[number]
     for track, spans in player.clip.tracks.items():

@@ -15,7 +15,7 @@ from hame.evaluate.ties.buffer import Buffer, buffer_of, edges, written_by
 from hame.evaluate.ties.known import Known
 from hame.evaluate.ties.links import FOREVER, events_of, until
 from hame.evaluate.ties.plan import Window, plan_of
-from hame.evaluate.ties.working import Stretches, found, lay
+from hame.evaluate.ties.working import Passages, found, lay
 from hame.maths.rotations import Array
 
 
@@ -51,9 +51,9 @@ class Ties(Stage):
         plan, time = plan_of(players), np.array([float(frame)])
         task = _Tying(plan.window(frame, frame), plan.known, known_all=False)
         rows = rows_of(players, time, [task])
-        buffer, stretches = task.work(rows, before(rows.times))
+        buffer, passages = task.work(rows, before(rows.times))
         row = int(np.searchsorted(buffer.picked, rows.asked[0], side="right")) - 1
-        return keys_back(Tied(buffer, stretches), of, row, frame, wanted)
+        return keys_back(Tied(buffer, passages), of, row, frame, wanted)
 
 
 class _Tying(Task):
@@ -77,7 +77,7 @@ class _Tying(Task):
         lay(buffer, self.known)
         return buffer.result(rows)
 
-    def work(self, rows: Rows, before: Array) -> tuple[Buffer, Stretches]:
+    def work(self, rows: Rows, before: Array) -> tuple[Buffer, Passages]:
         """Everything, with what is found on the way."""
         buffer = buffer_of(self.window, rows, before, None)
         return buffer, found(buffer, self.known)

@@ -11,10 +11,10 @@ import numpy as np
 from hame.evaluate.ties import kernel
 from hame.evaluate.ties.buffer import Buffer
 from hame.evaluate.ties.known import Known
-from hame.evaluate.ties.links import Epoch, Link, Planted, tie_in, tie_row, until
+from hame.evaluate.ties.links import Epoch, Planted, TiedControl, tie_in, tie_row, until
 from hame.evaluate.ties.order import Name
+from hame.evaluate.ties.passage import Passage, begin, composed, let_go, relative_to, settle
 from hame.evaluate.ties.plan import Window
-from hame.evaluate.ties.stretch import Stretch, begin, composed, let_go, relative_to, settle
 from hame.maths import transforms
 from hame.maths.rotations import Array
 from hame.program import NONE
@@ -27,12 +27,12 @@ class Lie(NamedTuple):
     offset: Array = transforms.IDENTITY
 
 
-Stretches = Mapping[Name, Sequence[Stretch]]
+Passages = Mapping[Name, Sequence[Passage]]
 
 
-def found(buffer: Buffer, known: Known) -> Stretches:
-    """Works out everything, epoch by epoch, and tells what is known by that; the stretches in which links are tied."""
-    window, seen = buffer.window, dict[Name, list[Stretch]]()
+def found(buffer: Buffer, known: Known) -> Passages:
+    """Works out everything, epoch by epoch, and tells what is known by that; the passages in which links are tied."""
+    window, seen = buffer.window, dict[Name, list[Passage]]()
     # How a limb is to land is known when it has landed: where that is in a later epoch, all is gone over again.
     lies = dict.fromkeys(window.links, Lie())
     for _ in range(2 if any(_lands_across(window, plants) for plants in window.plants.values()) else 1):
@@ -44,9 +44,9 @@ def found(buffer: Buffer, known: Known) -> Stretches:
                 continue
             for name in _order(window, known, epoch):
                 kept = lies[name].kept
-                stretch, lies[name] = _worked_out(buffer, window.links[name], epoch, a, b, lies[name], fresh=True)
-                if stretch is not None:
-                    seen.setdefault(name, []).append(stretch)
+                passage, lies[name] = _worked_out(buffer, window.links[name], epoch, a, b, lies[name], fresh=True)
+                if passage is not None:
+                    seen.setdefault(name, []).append(passage)
                 known.frames[name, epoch.first] = kept, lies[name].offset
     for link, plants in window.plants.items():
         known.plants.update({(link.name, p): row for p, row in zip(plants, buffer.table[link.name], strict=True)})
@@ -80,7 +80,7 @@ def _order(window: Window, known: Known, epoch: Epoch) -> tuple[Name, ...]:
     return known.orders[key]
 
 
-def _lay_link(buffer: Buffer, link: Link, known: Known, runs: Sequence[tuple[Epoch, int, int]]) -> None:
+def _lay_link(buffer: Buffer, link: TiedControl, known: Known, runs: Sequence[tuple[Epoch, int, int]]) -> None:
     """A link in the rows of some epochs, those together in which nothing changes for it."""
 
     def state(run: tuple[Epoch, int, int]) -> tuple[int, int, int]:
@@ -102,8 +102,8 @@ def _lands_across(window: Window, plants: Sequence[Planted]) -> bool:
 
 
 def _worked_out(
-    buffer: Buffer, link: Link, epoch: Epoch, a: int, b: int, lie: Lie, fresh: bool
-) -> tuple[Stretch | None, Lie]:
+    buffer: Buffer, link: TiedControl, epoch: Epoch, a: int, b: int, lie: Lie, fresh: bool
+) -> tuple[Passage | None, Lie]:
     """A link worked out in the rows from a to before b, which are those of an epoch, and how its frame lies after it.
 
     Parameters
@@ -127,17 +127,17 @@ def _worked_out(
     row = np.zeros(7) if tie is None else tie_row(link, tie)
     kernel.frames_of(times, own, owned, kept, offset, row, place, turn)
     buffer.table[link.name][:, kernel.THING] = [used.index(thing) if thing != NONE else NONE for thing in things]
-    stretch = Stretch(link, times, a, b, place, turn, own, on)
+    passage = Passage(link, times, a, b, place, turn, own, on)
     for number, plant in enumerate(plants if fresh else ()):
         start, end = plant.span.start, plant.until
         if epoch.first <= start < epoch.last:
-            begin(buffer, stretch, number, plant)
+            begin(buffer, passage, number, plant)
         if plant.free > end and (epoch.first < end <= epoch.last or start == end == epoch.first):
-            let_go(buffer, stretch, number)
-    settle(buffer, stretch, a, b, len(plants))
+            let_go(buffer, passage, number)
+    settle(buffer, passage, a, b, len(plants))
     if tie is not None and not tie.ease_out and until(link, tie) == epoch.last and fresh:
         kept = relative_to(own[-1], _left(place[-1], turn[-1], buffer.near[link.name][b - 1]))
-    return stretch, Lie(kept, offset)
+    return passage, Lie(kept, offset)
 
 
 def _left(place: Array, turn: Array, near: Array) -> Array:

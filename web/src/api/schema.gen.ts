@@ -2078,7 +2078,7 @@ export interface components {
          */
         DelayParts: {
             /** Chain */
-            chain: components["schemas"]["Link"][];
+            chain: components["schemas"]["Trail"][];
             /** First */
             first?: number | null;
             /**
@@ -3163,21 +3163,6 @@ export interface components {
             switch: string;
             /** Toe */
             toe: string;
-        };
-        /**
-         * Link
-         * @description Some controls that trail (or, below zero, lead) by so many frames, with so much of their amplitude.
-         */
-        Link: {
-            /**
-             * Amplitude
-             * @default 1
-             */
-            amplitude: number;
-            /** Controls */
-            controls: string[];
-            /** Frames */
-            frames: number;
         };
         /**
          * MakeCycle
@@ -4951,6 +4936,21 @@ export interface components {
              * @enum {string}
              */
             type: "traced";
+        };
+        /**
+         * Trail
+         * @description Some controls that trail (or, below zero, lead) by so many frames, with so much of their amplitude.
+         */
+        Trail: {
+            /**
+             * Amplitude
+             * @default 1
+             */
+            amplitude: number;
+            /** Controls */
+            controls: string[];
+            /** Frames */
+            frames: number;
         };
         /**
          * Try

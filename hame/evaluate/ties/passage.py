@@ -8,14 +8,14 @@ import numpy as np
 
 from hame.evaluate.ties import kernel
 from hame.evaluate.ties.buffer import Buffer
-from hame.evaluate.ties.links import STEP_BACK, Link, Planted
+from hame.evaluate.ties.links import STEP_BACK, Planted, TiedControl
 from hame.maths import transforms
 from hame.maths.rotations import Array
 from hame.program import NONE
 
 
 @dataclass(frozen=True, eq=False)
-class Stretch:
+class Passage:
     """A link in the rows of an epoch, with the frames that it is placed in.
 
     Attributes
@@ -27,7 +27,7 @@ class Stretch:
     things : (K, n, 8) what its plants stand on
     """
 
-    link: Link
+    link: TiedControl
     times: Array
     a: int
     b: int
@@ -63,18 +63,18 @@ class Stretch:
         return near
 
 
-def settle(buffer: Buffer, stretch: Stretch, a: int, b: int, count: int) -> None:
+def settle(buffer: Buffer, passage: Passage, a: int, b: int, count: int) -> None:
     """Works out the rows from a to before b with the first ``count`` plants."""
-    link = stretch.link
-    here = slice(a - stretch.a, b - stretch.a)
+    link = passage.link
+    here = slice(a - passage.a, b - passage.a)
     size = b - a
     keyed = buffer.keyed[a:b]
     soft = keyed[:, link.soft] if link.soft != NONE else np.zeros(size)
     out, soft_out = np.empty((size, 6)), np.empty(size)
     near = np.empty((size, 6))
     kernel.settle(
-        stretch.times[here], np.ascontiguousarray(keyed[:, link.channels]), np.ascontiguousarray(soft),
-        stretch.place[here], stretch.turn[here], stretch.own[here], np.ascontiguousarray(stretch.things[:, here]),
+        passage.times[here], np.ascontiguousarray(keyed[:, link.channels]), np.ascontiguousarray(soft),
+        passage.place[here], passage.turn[here], passage.own[here], np.ascontiguousarray(passage.things[:, here]),
         buffer.table[link.name], count, link.control.pre, link.order, out, near, soft_out,
     )  # fmt: skip
     buffer.near[link.name][a:b] = near
@@ -84,12 +84,12 @@ def settle(buffer: Buffer, stretch: Stretch, a: int, b: int, count: int) -> None
     if link.soft != NONE:
         buffer.played[a:b, link.soft] = soft_out
     if buffer.over:
-        _stand_instead(buffer, stretch, a, b)
+        _stand_instead(buffer, passage, a, b)
 
 
-def _stand_instead(buffer: Buffer, stretch: Stretch, a: int, b: int) -> None:
+def _stand_instead(buffer: Buffer, passage: Passage, a: int, b: int) -> None:
     """Lays what stands instead over rows that were asked for: then that is where the control is."""
-    link = stretch.link
+    link = passage.link
     over = {c: buffer.over[link.first + c] for c in range(6) if link.first + c in buffer.over}
     here = buffer.standing[(buffer.standing >= a) & (buffer.standing < b)]
     if not over or not len(here):
@@ -98,20 +98,20 @@ def _stand_instead(buffer: Buffer, stretch: Stretch, a: int, b: int) -> None:
         buffer.played[here, link.first + c] = value
     for row in here.tolist():
         keyed, played = buffer.keyed[row, link.channels], buffer.played[row, link.channels]
-        buffer.near[link.name][row] = stretch.near_of(row, played, keyed)
+        buffer.near[link.name][row] = passage.near_of(row, played, keyed)
 
 
-def begin(buffer: Buffer, stretch: Stretch, number: int, plant: Planted) -> None:
+def begin(buffer: Buffer, passage: Passage, number: int, plant: Planted) -> None:
     """Finds where a plant holds its limb."""
-    k, link = kernel, stretch.link
+    k, link = kernel, passage.link
     table, near = buffer.table[link.name], buffer.near[link.name]
-    row = _row(buffer, stretch, plant.span.start)
-    settle(buffer, stretch, row, row + 1, number)
-    there = stretch.world(row, near[row])
+    row = _row(buffer, passage, plant.span.start)
+    settle(buffer, passage, row, row + 1, number)
+    there = passage.world(row, near[row])
     if not plant.follows_on:  # it stays where the limb is, which may not have reached as far as it was to
         end, target = buffer.stand(link.limb_nodes, row, row + 1)[0]
         there[:3] += end[:3] - target[:3]
-    seen = stretch.thing(row, table, number)
+    seen = passage.thing(row, table, number)
     table[number, k.KEPT : k.KEPT + 6] = near[row] - buffer.keyed[row, link.channels]
     if plant.span.about:
         pivot = transforms.IDENTITY.copy()
@@ -120,31 +120,31 @@ def begin(buffer: Buffer, stretch: Stretch, number: int, plant: Planted) -> None
     else:
         table[number, k.HELD : k.HELD + 8] = relative_to(seen, there)
     if plant.span.land:
-        before, after = (_row(buffer, stretch, plant.span.start + step) for step in (-STEP_BACK, STEP_BACK))
-        settle(buffer, stretch, row, after + 1, number + 1)
+        before, after = (_row(buffer, passage, plant.span.start + step) for step in (-STEP_BACK, STEP_BACK))
+        settle(buffer, passage, row, after + 1, number + 1)
         keyed = buffer.keyed[:, link.channels]
         speed = (near[after] - near[row]) - (keyed[row] - keyed[before])
         table[number, k.MEET : k.MEET + 6] = speed / STEP_BACK
 
 
-def let_go(buffer: Buffer, stretch: Stretch, number: int) -> None:
+def let_go(buffer: Buffer, passage: Passage, number: int) -> None:
     """Finds how far from its keys a limb is when it is let go, and how fast it goes from or towards them."""
-    k, link = kernel, stretch.link
+    k, link = kernel, passage.link
     table, near = buffer.table[link.name], buffer.near[link.name]
     end = float(table[number, k.UNTIL])
-    row, before, after = (_row(buffer, stretch, t) for t in (end, end - STEP_BACK, end + STEP_BACK))
+    row, before, after = (_row(buffer, passage, t) for t in (end, end - STEP_BACK, end + STEP_BACK))
     for n in (before, row):
-        if stretch.a <= n:
-            settle(buffer, stretch, n, n + 1, number + 1)
+        if passage.a <= n:
+            settle(buffer, passage, n, n + 1, number + 1)
     keyed = buffer.keyed[:, link.channels]
     table[number, k.GAP : k.GAP + 6] = near[row] - keyed[row]
     speed = (near[row] - near[before]) - (keyed[after] - keyed[row])
     table[number, k.SLOPE : k.SLOPE + 6] = speed / STEP_BACK
 
 
-def _row(buffer: Buffer, stretch: Stretch, time: float) -> int:
+def _row(buffer: Buffer, passage: Passage, time: float) -> int:
     """The row of an event: in this epoch if it is in it."""
-    here = stretch.row_at(time)
+    here = passage.row_at(time)
     return here if here >= 0 else int(np.searchsorted(buffer.times, time))
 
 

@@ -1,0 +1,102 @@
+"""A rig as pages get it, and how a body stands."""
+
+from __future__ import annotations
+
+from ninja import Schema
+
+from hame.character.rig import Kind
+
+
+class ShapeOut(Schema):
+    kind: str
+    size: float
+    offset: list[float]
+
+
+class ChannelOut(Schema):
+    """One number of a control; ``echo`` is the channel whose keys it shows where a frame shows another mirrored."""
+
+    address: str
+    name: str
+    label: str
+    kind: Kind
+    unit: str
+    rest: float
+    low: float | None
+    high: float | None
+    locked: str
+    purpose: str
+    mirror: int
+    echo: str
+
+
+class ControlOut(Schema):
+    """``order`` and ``pre``: the Euler order of its turn, and the quaternion of its axes at rest in its frame."""
+
+    name: str
+    label: str
+    part: str
+    kind: str
+    side: str
+    parent: str
+    limb: str
+    mode: str
+    shape: ShapeOut
+    first: int
+    count: int
+    posed: bool
+    other: str
+    can_move: bool
+    can_turn: bool
+    place: list[float]
+    order: str
+    pre: list[float]
+
+
+class LimbOut(Schema):
+    name: str
+    label: str
+    kind: str
+    switch: str
+    fk: list[str]
+    ik: str
+    pole: str
+    toe: str
+    points: dict[str, list[float]]
+
+
+class BalanceOut(Schema):
+    """How a body stands at a frame: its centre of mass, the corners (x, z) of what bears it, metres that the centre is
+    inside of it (below zero: outside; none in flight), and the IK controls of the limbs that bear with their shares;
+    and how far chest against hips and face against chest are turned to the left, radians.
+    """
+
+    centre: list[float]
+    area: list[list[float]]
+    margin: float | None
+    bearing: dict[str, float]
+    chest: float | None
+    face: float | None
+
+
+class PartOut(Schema):
+    """A part by which the body can be pulled: by which controls, at which joint, and what a grip holds at first."""
+
+    name: str
+    label: str
+    controls: list[str]
+    joint: int
+    place: bool
+    turn: bool
+
+
+class RigOut(Schema):
+    controls: list[ControlOut]
+    channels: list[ChannelOut]
+    limbs: list[LimbOut]
+    parts: list[PartOut]
+    joints: list[str]
+    parents: list[int]
+    height: float
+    picks: list[list[str]]
+    rest_places: list[list[float]]
