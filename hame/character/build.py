@@ -30,6 +30,15 @@ def build_rig(skeleton: Skeleton, plan: BodyPlan) -> Rig:
     ------
     BadPlan
         If the plan does not fit the skeleton.
+
+    Examples
+    --------
+    >>> from hame.character.propose import propose
+    >>> from hame.demo.keeper import skeleton
+    >>> keeper = skeleton()
+    >>> rig = build_rig(keeper, propose(keeper))
+    >>> [limb.name for limb in rig.limbs], rig.control("head").label
+    (['arm.L', 'arm.R', 'leg.L', 'leg.R'], 'head')
     """
     check(plan, skeleton)
     d = Draft(skeleton, plan)

@@ -39,6 +39,7 @@ class Belonging(Span):
     ease_out: int = 0
 
     kind: ClassVar[str] = "belonging"
+    stays: ClassVar[bool] = True
     stage: ClassVar[str] = "ties"
 
     @property

@@ -192,7 +192,13 @@ def from_table(table: Array) -> Curve:
 
 
 def from_keys(keys: Mapping[int, float], shape: int = BEZIER) -> Curve:
-    """A curve with one shape and automatic handles from ``{frame: value}``."""
+    """A curve with one shape and automatic handles from ``{frame: value}``.
+
+    >>> from hame.clip.sampling import sample_curve
+    >>> turn = from_keys({1: 0.0, 13: 0.6, 25: 0.0})
+    >>> sample_curve(turn, np.array([1.0, 7.0, 13.0])).round(3).tolist()
+    [0.0, 0.3, 0.6]
+    """
     return from_json([[frame, value, shape] for frame, value in keys.items()])
 
 

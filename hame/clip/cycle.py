@@ -14,7 +14,7 @@ from hame.character.rig import Rig
 from hame.clip.curve import Curve, Stack, from_keys, lay_handles, split_at, stacked, unstacked
 from hame.clip.key import FRAME, FREE_BOTH, HANDLES, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, VALUE, Array, whole_frame
 from hame.clip.marks import Label
-from hame.clip.spans import Bools, Follow, Reach, Span, Warp, other_track, whole_frames
+from hame.clip.spans import Bools, Carrying, Follow, Reach, Span, Warp, other_track, whole_frames
 from hame.errors import BadEdit
 
 TRAVELLING = ("tx", "tz")
@@ -151,6 +151,9 @@ class Cycle(Span):
     def spreads(self, frames: Array) -> Reach | None:
         # One key may show again in every repeat, be held after the last, and be led up to before the first.
         return (None, None) if not len(frames) or self.holds(frames).any() else None
+
+    def carried_to(self, carrying: Carrying) -> Cycle:
+        return replace(self, travel=carrying.travel(self.travel))
 
     def moved(self, warp: Warp, whole: bool) -> tuple[Cycle, Warp]:
         start, end = (int(f) for f in whole_frames(warp(np.array([self.start, self.source_end], float))))

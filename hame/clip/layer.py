@@ -31,6 +31,8 @@ class Layer(Span):
     turned: bool = False
 
     kind: ClassVar[str] = "layer"
+    of_controls: ClassVar[bool] = False
+    stays: ClassVar[bool] = True
     stage: ClassVar[str] = "layers"
 
     def reach(self) -> Reach:

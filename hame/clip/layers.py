@@ -19,7 +19,7 @@ from hame.clip.curve import Curve
 from hame.clip.key import Array
 from hame.clip.layer import Layer
 from hame.clip.sampling import sample_curve
-from hame.clip.spans import track_name
+from hame.clip.spans import Track, track_name
 from hame.errors import BadEdit
 
 MOST = 24
@@ -68,9 +68,9 @@ def track_of(layer: int) -> str:
 def layers_of(clip: Clip) -> dict[int, Layer]:
     """The layers of a clip by number, the lowest first."""
     found = {
-        int(track.partition("/")[2]): span
+        int(Track.named(track).about): span
         for track, spans in clip.tracks.items()
-        if track.partition("/")[0] == Layer.kind
+        if Track.named(track).kind == Layer.kind
         for span in spans
         if isinstance(span, Layer)
     }

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar, Self
 
-from hame.clip.spans import OWN, Reach, Span, owner_read
+from hame.clip.spans import OWN, Carrying, Reach, Span, owner_read
 from hame.errors import BadEdit
 
 MOST_EASED = 1000  # frames
@@ -43,6 +43,10 @@ class Plant(Span):
 
     def reach(self) -> Reach:
         return self.start - self.land, self.end  # and as long as the release takes: hame.evaluate.ties knows
+
+    def carried_to(self, carrying: Carrying) -> Self | None:
+        # What it stands on stands where the other figure is; in place, feet that were to stay would be glued.
+        return None if self.thing or carrying.in_place else self
 
     def numbers(self) -> Iterable[tuple[str, float, str]]:
         return [("the release of a plant", float(self.release), ""), ("the landing of a plant", float(self.land), "")]

@@ -9,7 +9,7 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve
 from hame.clip.marks import Label
-from hame.clip.spans import Follow, Span
+from hame.clip.spans import Follow, Span, Track
 
 
 def played_curves(clip: Clip, rig: Rig, first: float | None = None, last: float | None = None) -> Mapping[str, Curve]:
@@ -37,7 +37,7 @@ def played_spans(clip: Clip, rig: Rig, kind: str, first: float, last: float) -> 
     Of what is shown again, only what reaches the frames from ``first`` to ``last``. Where copies would overlap what
     is stored, or one another, the later one gives way.
     """
-    found = {track: list(spans) for track, spans in clip.tracks.items() if track.partition("/")[0] == kind}
+    found = {track: list(spans) for track, spans in clip.tracks.items() if Track.named(track).kind == kind}
     showing = [span for _, span in clip.spans() if type(span).shows is not Span.shows]
     if not showing:
         return found

@@ -14,7 +14,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
-from typing import Any, ClassVar, Self
+from typing import Any, ClassVar, NamedTuple, Protocol, Self
 
 import numpy as np
 import numpy.typing as npt
@@ -32,6 +32,17 @@ Reach = tuple[int | None, int | None]  # frames from and to; None is without end
 OWN = 0  # among owners, the figure itself; all others are told by the number of their casting
 
 SPANS: dict[str, type[Span]] = {}
+
+
+class Carrying(Protocol):
+    """How a motion is carried to another figure."""
+
+    @property
+    def in_place(self) -> bool:
+        """Without its way over the ground."""
+
+    def travel(self, by: tuple[float, float]) -> tuple[float, float]:
+        """The way (x, z) that is there what ``by`` is here."""
 
 
 @dataclass(frozen=True)
@@ -52,6 +63,8 @@ class Span:
     end: int
 
     kind: ClassVar[str] = ""
+    of_controls: ClassVar[bool] = True  # what its tracks are about, if anything, is a control
+    stays: ClassVar[bool] = False  # where the motion of another figure is carried here, it is no part of that
     stage: ClassVar[str] = ""  # by which it is played (hame.evaluate.stage); none plays what derives keys, or nothing
 
     def __init_subclass__(cls, **given: Any) -> None:
@@ -156,6 +169,10 @@ class Span:
         """The same so many frames later; None for a kind that is not copied with its keys."""
         return replace(self, start=self.start + by, end=self.end + by)
 
+    def carried_to(self, carrying: Carrying) -> Self | None:
+        """The same on a figure that takes its motion over; None where it does not go along."""
+        return self
+
     def mirrored(self) -> Self:
         """The same for the other side of the body."""
         return self
@@ -185,22 +202,44 @@ def whole_frames(frames: Array) -> Array:
     return np.floor(frames + 0.5)
 
 
-def track_name(kind: str, control: str = "") -> str:
-    return f"{kind}/{control}" if control else kind
+class Track(NamedTuple):
+    """What a track is called by: the kind of its spans, and what they are about; nothing is the whole character."""
+
+    kind: str
+    about: str = ""
+
+    @classmethod
+    def named(cls, name: str) -> Track:
+        kind, _, about = name.partition("/")
+        return cls(kind, about)
+
+    @property
+    def name(self) -> str:
+        return f"{self.kind}/{self.about}" if self.about else self.kind
+
+    @property
+    def control(self) -> str:
+        """The control that it is about; empty for the whole character, and where it is about something else."""
+        kind = SPANS.get(self.kind)
+        return self.about if kind is None or kind.of_controls else ""
+
+
+def track_name(kind: str, about: str = "") -> str:
+    return Track(kind, about).name
 
 
 def control_of(track: str) -> str:
-    """The control that a track is about; empty for the whole character."""
-    return track.partition("/")[2]
+    """The control that a track of that name is about; empty for the whole character."""
+    return Track.named(track).control
 
 
 def other_track(track: str, rig: Rig) -> str | None:
     """The track of the other side, itself in the middle; None where this rig has no such control."""
-    control = control_of(track)
+    kind, control = Track.named(track).kind, control_of(track)
     if not control:
         return track
     other = rig.control(control).other if rig.has_control(control) else ""
-    return track_name(track.partition("/")[0], other) if rig.has_control(other) else None
+    return track_name(kind, other) if rig.has_control(other) else None
 
 
 def owner_read(data: Mapping[str, Any], control: str) -> Mapping[str, Any]:
@@ -240,7 +279,7 @@ def tracks_to_json(tracks: Tracks) -> dict[str, list[dict[str, Any]]]:
 
 def spans_from_json(track: str, data: Sequence[Mapping[str, Any]]) -> Spans:
     """Raises :class:`BadEdit` for a kind of span that there is not."""
-    kind = track.partition("/")[0]
+    kind = Track.named(track).kind
     if kind not in SPANS:
         raise BadEdit(f"there is no kind of span called {kind}; this was stored by a later version of Hame")
     return tuple(SPANS[kind].read(span) for span in data)

@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 import numpy as np
 
 from hame.character.rig import PLACE, Rig
-from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, from_keys, from_table
-from hame.clip.cycle import Cycle
 from hame.clip.key import FRAME, IN_VALUE, OUT_VALUE, VALUE, Array
-from hame.clip.layer import Layer
 from hame.clip.layers import LONGEST_NAME, layers_of, own_curves
-from hame.clip.plants import Plant
 from hame.clip.sampling import sample_curve
 from hame.clip.spans import OWN, Span, control_of
 from hame.edits.chosen import addresses_of, counted
@@ -68,7 +64,7 @@ def carry_motion(clip: Clip, rig: Rig, scene: Scene, edit: CarryMotion) -> Outco
     notes = [f"{counted(len(changes), 'channel')} of {source.name or 'the other figure'} carried over"]
     if allowed is None:
         clip = clip.with_labels({**dict.fromkeys(clip.labels), **source.clip.labels})
-        clip = clip.with_tracks(_tracks(clip, rig, source.clip, edit.way, start))
+        clip = clip.with_tracks(_tracks(clip, rig, source.clip, _Going(start, edit.way)))
     if absent:
         notes.append(f"not on this rig: {', '.join(sorted(absent)[:4])}" + (" …" if len(absent) > 4 else ""))
     if stopped:
@@ -157,28 +153,32 @@ class Start:
         return x, z
 
 
-def _tracks(clip: Clip, rig: Rig, source: Clip, way: Way, start: Start) -> dict[str, tuple[Span, ...]]:
-    """What lies beside the keys of the motion, in place of what lay beside one's own; layers and owners stay.
+@dataclass(frozen=True)
+class _Going:
+    """How spans are carried: by the start of a motion and the way that is chosen."""
 
-    In place nothing is planted: feet that were to stay while the body goes nowhere would be glued.
-    """
+    start: Start
+    way: Way
+
+    @property
+    def in_place(self) -> bool:
+        return self.way == "in place"
+
+    def travel(self, by: tuple[float, float]) -> tuple[float, float]:
+        return self.start.travel(by, self.way)
+
+
+def _tracks(clip: Clip, rig: Rig, source: Clip, going: _Going) -> dict[str, tuple[Span, ...]]:
+    """What lies beside the keys of the motion, in place of what lay beside one's own; what stays is left as it is."""
     laid: dict[str, tuple[Span, ...]] = {
-        track: () for track, spans in clip.tracks.items() if any(isinstance(s, Plant | Cycle) for s in spans)
+        track: () for track, spans in clip.tracks.items() if any(not span.stays for span in spans)
     }
     for track, spans in source.tracks.items():
-        if any(isinstance(span, Layer | Belonging) for span in spans):
-            continue
         control = control_of(track)
-        if control and not rig.has_control(control):
+        if any(span.stays for span in spans) or (control and not rig.has_control(control)):
             continue
-        found: list[Span] = []
-        for span in spans:
-            if isinstance(span, Cycle):
-                span = replace(span, travel=start.travel(span.travel, way))
-            if isinstance(span, Plant) and (span.thing or way == "in place"):
-                continue  # what it stands on stands where the other figure is
-            found.append(span)
-        laid[track] = tuple(found)
+        carried = [span.carried_to(going) for span in spans]
+        laid[track] = tuple(span for span in carried if span is not None)
     return laid
 
 

@@ -31,6 +31,19 @@ def made(edit: Edit, scene: Scene, of: int) -> Made:
     BadEdit
         If a field is past its bounds, the edit cannot be made, keys would come to lie where others are shown, or
         nothing but protected parts would change.
+
+    Examples
+    --------
+    >>> from hame.demo.shots import figure
+    >>> from hame.edits.pose import SetPose
+    >>> from hame.scene.scene import Figure
+    >>> rig, _ = figure("brannoc")
+    >>> scene = Scene({1: Figure(rig, Clip(), "Brannoc")}, 1, 49)
+    >>> look = SetPose(frame=13, values={"head/ry": 0.4})
+    >>> look.label(rig, scene)
+    'Pose head at 13'
+    >>> made(look, scene, 1).clips[1].curves["head/ry"].to_json()
+    [[13.0, 0.4, 2.0]]
     """
     check(edit)
     if edit.layer and type(edit).poses:

@@ -4,17 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
-from hame.clip.plants import Plant
 from hame.clip.spans import Tracks
 from hame.errors import BadEdit
 from hame.evaluate.players import Player
 from hame.evaluate.ties.plan import Ring, rings
+from hame.evaluate.ties.stage import Ties
 from hame.scene.joined import bound_to
 from hame.scene.scene import Figure, Scene
-
-_TIES = (Plant.kind, Belonging.kind)
 
 
 def refuse_rings(scene: Scene, clips: Mapping[int, Clip]) -> None:
@@ -35,7 +32,7 @@ def refuse_rings(scene: Scene, clips: Mapping[int, Clip]) -> None:
 
 
 def _ties(tracks: Tracks) -> dict[str, object]:
-    return {track: spans for track, spans in tracks.items() if track.partition("/")[0] in _TIES}
+    return {track: spans for track, spans in tracks.items() if any(span.stage == Ties.name for span in spans)}
 
 
 def _players(figures: Mapping[int, Figure]) -> dict[int, Player]:

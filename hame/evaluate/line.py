@@ -35,6 +35,16 @@ def played_values(players: Players, frames: Array, over: Over | None = None) -> 
     ----------
     over : by player, values by address that stand instead of those that play, at every one of the frames: of a pose
         that waits, or of a hand that moves. What depends on them follows
+
+    Examples
+    --------
+    >>> from hame.clip.curve import from_keys
+    >>> from hame.demo.shots import figure
+    >>> rig, _ = figure("brannoc")
+    >>> clip = Clip().with_curves({"head/ry": from_keys({1: 0.0, 13: 0.6, 25: 0.0})})
+    >>> values = played_values({1: Player(rig, clip)}, np.array([7.0, 13.0]))[1]
+    >>> values[:, rig.number("head/ry")].round(3).tolist()
+    [0.3, 0.6]
     """
     frames = np.asarray(frames, float)
     values = _values(players, frames, [*LAID, *TIED], over)

@@ -69,6 +69,20 @@ class Fault(ABC):
 
 
 def faults_in(group: Group, look: Look) -> list[Alert]:
-    """The faults of a group, in the order of time."""
+    """The faults of a group, in the order of time.
+
+    >>> import numpy as np, hame.faults.kinds
+    >>> from hame.clip.clip import Clip
+    >>> from hame.clip.curve import from_keys
+    >>> from hame.demo.shots import figure
+    >>> from hame.scene.joined import played
+    >>> from hame.scene.scene import Figure
+    >>> rig, _ = figure("brannoc")
+    >>> keys = {"body/ty": {1: -0.1}, "leg.L.goal/ty": {1: 0.0, 6: -0.05, 12: 0.0}}
+    >>> clip = Clip().with_curves({address: from_keys(values) for address, values in keys.items()})
+    >>> look = Look(clip, played({1: Figure(rig, clip)}, np.arange(1, 13))[1], 1, 24.0)
+    >>> [(fault.worst, fault.says, fault.mending) for fault in faults_in("contacts", look) if fault.kind == "sink"]
+    [(6, 'left foot sinks 50 mm into the ground', 'lift it by 50 mm at 6')]
+    """
     found = [alert for fault in FAULTS.values() if fault.group == group for alert in fault().found(look)]
     return sorted(found, key=lambda alert: (alert.first, alert.kind, alert.control))

@@ -49,7 +49,11 @@ FIRST = ".glb"  # what a file is taken for whose name ends otherwise, or says no
 
 
 def suffix_of(name: str, holds: Holds = "character") -> str:
-    """By which end a file of that name is read."""
+    """By which end a file of that name is read.
+
+    >>> suffix_of("Brannoc.GLB"), suffix_of("no end at all")
+    ('.glb', '.glb')
+    """
     suffix = PurePath(name).suffix.lower()
     return suffix if (holds, suffix) in READERS else FIRST
 

@@ -14,7 +14,7 @@ from cachetools import LRUCache
 from hame.clip.belonging import Belonging
 from hame.clip.plants import Plant
 from hame.clip.played import played_spans
-from hame.clip.spans import OWN, control_of
+from hame.clip.spans import OWN, Track, control_of
 from hame.evaluate.kernel import ORDERS
 from hame.evaluate.players import Players, filled_by, first_channels, first_nodes, part_of, rigs_of
 from hame.evaluate.ties.known import Known
@@ -196,7 +196,7 @@ def _belonging(plan: Plan, number: int) -> Iterator[TiedControl]:
     """The controls of a player that belong to something at some time."""
     player = plan.players[number]
     for track, spans in player.clip.tracks.items():
-        if track.partition("/")[0] == Belonging.kind and player.rig.has_control(control_of(track)):
+        if Track.named(track).kind == Belonging.kind and player.rig.has_control(control_of(track)):
             mine = tuple(span for span in spans if isinstance(span, Belonging))
             yield replace(link_of(plan, number, control_of(track)), belongings=mine)
 
