@@ -1,4 +1,7 @@
-"""Writes ``server/openapi.json`` and the front end's types from it; ``--check`` only says whether they are current."""
+"""Writes ``server/openapi.json``, the front end's types from it, and the core's facts for it.
+
+``--check`` only says whether they are current.
+"""
 
 from __future__ import annotations
 
@@ -16,6 +19,7 @@ if TYPE_CHECKING:
 ROOT = Path(__file__).resolve().parent.parent
 DOCUMENT = ROOT / "server" / "openapi.json"
 TYPES = ROOT / "web" / "src" / "api" / "schema.gen.ts"
+FACTS = ROOT / "web" / "src" / "api" / "facts.gen.ts"
 
 
 def add_messages(document: dict[str, Any]) -> None:
@@ -55,11 +59,13 @@ def main(check: bool) -> int:
     import django
 
     django.setup()
+    from hame.facts import facts
     from server.api import api
 
     document = api.get_openapi_schema()
     add_messages(document)
     text = json.dumps(document, indent=1, sort_keys=True) + "\n"
+    told = f"// Made from hame/facts.py.\nexport const FACTS = {json.dumps(facts(), indent=2)} as const;\n"
     with tempfile.TemporaryDirectory() as folder:
         written, types = (DOCUMENT, TYPES) if not check else (Path(folder) / "api.json", Path(folder) / "api.ts")
         written.write_text(text)
@@ -67,7 +73,10 @@ def main(check: bool) -> int:
             [str(ROOT / "web" / "node_modules" / ".bin" / "openapi-typescript"), str(written), "-o", str(types)],
             check=True, stdout=subprocess.DEVNULL, cwd=ROOT / "web",
         )  # fmt: skip
-        if check and (written.read_text() != DOCUMENT.read_text() or types.read_text() != TYPES.read_text()):
+        if not check:
+            FACTS.write_text(told)
+        stale = [(written.read_text(), DOCUMENT), (types.read_text(), TYPES), (told, FACTS)]
+        if any(now != file.read_text() for now, file in stale):
             print("The API's document or types are stale: run .venv/bin/python -m server.openapi")
             return 1
     return 0

@@ -22,6 +22,7 @@ export default ts.config(
         { type: "app", pattern: "src/app" },
         { type: "feature", pattern: "src/features/*", capture: ["name"] },
         { type: "desk", pattern: "src/desk" },
+        { type: "model", pattern: "src/model" },
         { type: "ui", pattern: "src/ui" },
         { type: "api", pattern: "src/api" },
       ],
@@ -41,14 +42,16 @@ export default ts.config(
         {
           default: "disallow",
           policies: [
-            floor("app", "app", "feature", "desk", "ui", "api"),
-            floor("feature", "desk", "ui", "api"),
+            floor("app", "app", "feature", "desk", "model", "ui", "api"),
+            floor("feature", "desk", "model", "ui", "api"),
             {
               from: feature,
               allow: [{ to: { element: { type: "feature", captured: { name: "{{from.element.captured.name}}" } } } }],
             },
-            floor("desk", "desk", "ui", "api"),
-            floor("ui", "ui", "api"),
+            floor("desk", "desk", "model", "ui", "api"),
+            // No store and no React: what a page knows of a motion, tested by itself.
+            floor("model", "model", "api"),
+            floor("ui", "ui", "model", "api"),
             floor("api", "api"),
           ],
         },

@@ -25,17 +25,18 @@ from hame.errors import BadEdit
 MOST = 24
 LONGEST_NAME = 60
 WEIGHT = "weight"
-_ADDRESS = re.compile(r"#(\d+)/(.+)", re.DOTALL)
+MARK = "#"  # begins the address of what a layer adds
+_ADDRESS = re.compile(rf"{MARK}(\d+)/(.+)", re.DOTALL)
 
 
 def address_in(layer: int, address: str) -> str:
     """Where a layer keeps what it adds to a channel; the channel itself for the motion below all (0)."""
-    return f"#{layer}/{address}" if layer else address
+    return f"{MARK}{layer}/{address}" if layer else address
 
 
 def parted(address: str) -> tuple[int, str]:
     """The layer of an address (0: none) and the channel's own address."""
-    found = _ADDRESS.fullmatch(address) if address.startswith("#") else None
+    found = _ADDRESS.fullmatch(address) if address.startswith(MARK) else None
     return (int(found[1]), found[2]) if found else (0, address)
 
 
@@ -103,7 +104,7 @@ def own_curves(curves: Mapping[str, Curve]) -> dict[str, Curve]:
 
 def curves_in(curves: Mapping[str, Curve], layer: int) -> dict[str, Curve]:
     """What a layer adds, by the channels' own addresses; without its weight."""
-    parts = ((*parted(address), curve) for address, curve in curves.items() if address.startswith("#"))
+    parts = ((*parted(address), curve) for address, curve in curves.items() if address.startswith(MARK))
     return {own: curve for number, own, curve in parts if number == layer and own != WEIGHT}
 
 

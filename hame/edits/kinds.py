@@ -6,7 +6,8 @@ import pkgutil
 from importlib import import_module
 
 import hame.edits
-from hame.edits.edit import EDITS, Edit
+from hame.edits.edit import EDITS as EDITS
+from hame.edits.edit import Edit
 
 for _module in pkgutil.iter_modules(hame.edits.__path__):
     if _module.name not in ("kinds", "reading"):

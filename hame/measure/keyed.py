@@ -11,6 +11,8 @@ from hame.clip.clip import Clip
 from hame.clip.key import FRAME
 from hame.clip.layers import own_curves
 
+POSE_SHARE = 0.5  # of all that is keyed: with so many keys a frame is a whole pose
+
 
 @dataclass(frozen=True)
 class Unkeyed:
@@ -40,7 +42,7 @@ def unkeyed(clip: Clip, rig: Rig) -> Unkeyed:
             counts[frame] = counts.get(frame, 0) + 1
     poses = sorted(f for f, label in clip.labels.items() if label.rank == "key" and f in counts)
     if not poses:
-        poses = sorted(f for f, count in counts.items() if count >= 0.5 * len(frames))
+        poses = sorted(f for f, count in counts.items() if count >= POSE_SHARE * len(frames))
     order = {control.name: n for n, control in enumerate(rig.controls)}
     missing = {
         pose: sorted((name for name, found in frames.items() if pose not in found), key=order.__getitem__)
@@ -57,4 +59,4 @@ def whole_columns(clip: Clip) -> list[int]:
     if not curves:
         return []
     frames, counts = np.unique(np.concatenate([c.table[:, FRAME] for c in curves.values()]), return_counts=True)
-    return [int(f) for f, n in zip(frames, counts, strict=True) if n >= 0.5 * len(curves)]
+    return [int(f) for f, n in zip(frames, counts, strict=True) if n >= POSE_SHARE * len(curves)]

@@ -1950,7 +1950,7 @@ export interface components {
             };
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["LayerSpan"])[];
+                [key: string]: (components["schemas"]["LayerSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"])[];
             } | null;
         };
         /**
@@ -1976,7 +1976,7 @@ export interface components {
             };
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["LayerSpan"])[];
+                [key: string]: (components["schemas"]["LayerSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"])[];
             };
         };
         /**

@@ -1,12 +1,6 @@
 // What a step is made on: the revision that the page shows then, and one's own steps that are on their way.
 import { desk } from "./store";
-
-/** What others do after this is no part of what a step was made on. */
-export interface Basis {
-  revision: number;
-  /** Names of own steps, in their order, that are part of it besides. */
-  after: string[];
-}
+import type { Basis } from "../model/types";
 
 /** Own steps of takes, in the order in which they were made; `stored` is a revision that holds one, once known. */
 interface Mine {

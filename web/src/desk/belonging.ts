@@ -1,7 +1,7 @@
 // What controls belong to: where it is told, and how it is changed.
 import { commit, here } from "./steps";
 import type { Member } from "./store";
-import type { Belonging } from "./types";
+import type { Belonging } from "../model/types";
 
 const TRACK = "belonging/";
 

@@ -1,5 +1,5 @@
 // The shot camera: one of the cast whose control of that name has a lens and a gate.
-import { CONTROL } from "./motion";
+import { CONTROL } from "../model/motion";
 import { commit, say } from "./steps";
 import { desk, type DeskState, type Member } from "./store";
 

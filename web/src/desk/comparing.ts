@@ -1,7 +1,7 @@
 // Before and after: another state of the same shot beside the one that is worked on, on the same frames and camera.
 import { bytes } from "../api/client";
 import { inParts, showFrame } from "./frames";
-import { Motion, unpack } from "./motion";
+import { Motion, unpack } from "../model/motion";
 import type { Compared, CompareWith } from "./other";
 import { say } from "./steps";
 import { desk, setDesk } from "./store";

@@ -1,11 +1,11 @@
 // Plants: where they show, and what is done to them.
-import { shownOn } from "./columns";
-import { Pose } from "./motion";
+import { shownOn } from "../model/columns";
+import { Pose } from "../model/motion";
 import { go } from "./playing";
 import { select } from "./selecting";
 import { commit } from "./steps";
 import { type Member, desk, setDesk } from "./store";
-import { type Limb, type Plant, plantsOf } from "./types";
+import { type Limb, type Plant, plantsOf } from "../model/types";
 
 /** A plant on the time line: stored there, or shown again by a cycle. */
 export interface Shown {

@@ -1,5 +1,6 @@
 // One drag at a time: on the stage or on a number. The server computes each pose; on release the values are committed.
-import { type Basis, basisOf, revisionOf } from "./basis";
+import type { Basis } from "../model/types";
+import { basisOf, revisionOf } from "./basis";
 import { showFrame, showPose } from "./frames";
 import { socket } from "./opening";
 import { stop } from "./playing";
@@ -8,12 +9,12 @@ import { say } from "./steps";
 import type { Live, LivePose } from "./live";
 import { changeCompare } from "./comparing";
 import { layerOf } from "./layers";
-import { CONTROL } from "./motion";
+import { CONTROL } from "../model/motion";
 import { watch, watched } from "./paths";
 import { pullOf } from "./pulling";
 import { commit, here, type MadeOn, outbox, type Place } from "./steps";
 import { active, canChange, desk, setDesk, modeOf, type Member } from "./store";
-import type { Axes, Message } from "./types";
+import type { Axes, Message } from "../model/types";
 
 export type Wish =
   | { do: "move"; offset: number[]; axes: Axes; view: number[] }

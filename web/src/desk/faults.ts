@@ -3,7 +3,7 @@ import { ask, http } from "../api/client";
 import { cameraOf } from "./camera";
 import { framesNear, watch } from "./looking";
 import { desk, setDesk } from "./store";
-import type { Alert, FaultGroup } from "./types";
+import type { Alert, FaultGroup } from "../model/types";
 
 const keep = (group: FaultGroup, found: Alert[] | null) => ({ faults: { ...desk().faults, [group]: found } });
 

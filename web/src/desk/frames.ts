@@ -1,7 +1,7 @@
 // Frames of the open take: fetched when they changed, again when that failed, and shown.
 import { bytes } from "../api/client";
 import type { LivePose } from "./live";
-import { unpack } from "./motion";
+import { unpack } from "../model/motion";
 import { motionShown } from "./other";
 import { desk, type Member, playhead, setDesk, shown } from "./store";
 

@@ -1,9 +1,9 @@
 // Gaps between two poses: which one is worked on, and its timing chart.
 import { useMemo } from "react";
 import { ask, http } from "../api/client";
-import { poseFrames } from "./columns";
+import { poseFrames } from "../model/columns";
 import { active, desk, type DeskState, type Member, setDesk, useDesk } from "./store";
-import type { Chart } from "./types";
+import type { Chart } from "../model/types";
 
 /** The gap that is worked on: as it was chosen, or the one about the playhead. */
 export function gapOf(member: Member, s: DeskState = desk()): { first: number; last: number } | null {

@@ -11,7 +11,7 @@ import { commit, redo, say, undo } from "./steps";
 import { askAgain, dragging } from "./dragging";
 import { dropGrip, gripSelected, takeUpPull } from "./pulling";
 import { desk, setDesk } from "./store";
-import type { Axes, SkinLook, ViewName } from "./types";
+import type { Axes, SkinLook, ViewName } from "../model/types";
 
 export interface Key {
   keys: string;

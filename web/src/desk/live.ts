@@ -1,6 +1,6 @@
 // The socket of an open take: drags go up, poses come back as bytes; announcements come down. It may drop at any time.
-import { CONTROL, JOINT } from "./motion";
-import type { Down, Message, Said } from "./types";
+import { CONTROL, JOINT } from "../model/motion";
+import type { Down, Message, Said } from "../model/types";
 
 /** How one figure stands now. */
 export interface LiveFigure {

@@ -1,6 +1,6 @@
 // What is looked up about the take while the hand rests. A late answer never overwrites a newer one.
 import { desk, type DeskState, setDesk, useDesk } from "./store";
-import type { Shot } from "./types";
+import type { Shot } from "../model/types";
 
 interface Looking {
   /** What is then known; none if there is nothing to ask. */

@@ -3,13 +3,13 @@ import { ApiError, ask, http } from "../api/client";
 import { rememberRevision } from "./basis";
 import { fetchSpans, freshen, showFrame } from "./frames";
 import { Live } from "./live";
-import { Motion, Pose } from "./motion";
+import { Motion, Pose } from "../model/motion";
 import { loadPaths } from "./paths";
 import { go, stop } from "./playing";
 import { say } from "./steps";
 import { desk, type Member, playhead, setDesk, useDesk } from "./store";
 import { catchUp, follow } from "./taking";
-import type { Clip, Down, Shot } from "./types";
+import type { Clip, Down, Shot } from "../model/types";
 
 let live: Live | null = null;
 export const socket = () => live;

@@ -1,5 +1,5 @@
 // The other one of two motions that are compared, for whoever shows frames.
-import { type Motion, Pose } from "./motion";
+import { type Motion, Pose } from "../model/motion";
 import { desk, type Member } from "./store";
 
 export type CompareHow = "ghosts" | "beside" | "flip";

@@ -2,12 +2,12 @@
 // hand moves.
 import { ask, http } from "../api/client";
 import { CAMERA, cameraOf } from "./camera";
-import { keyFrames } from "./columns";
-import { CONTROL } from "./motion";
+import { keyFrames } from "../model/columns";
+import { CONTROL } from "../model/motion";
 import { layerOf } from "./layers";
 import { say } from "./steps";
 import { active, canChange, desk, type DeskState, type Member, setDesk } from "./store";
-import type { Path } from "./types";
+import type { Path } from "../model/types";
 
 /** The tones of paths, by number; each has marks of its own form as well. */
 export const TONES = ["blue", "red", "ochre", "plum", "slate", "green", "mulberry", "ink"] as const;

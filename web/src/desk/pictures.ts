@@ -1,7 +1,7 @@
 // Small pictures of poses, drawn by whatever draws the stage; panels ask for them here.
 import { CAMERA_LENS } from "./camera";
 import { desk, type Member } from "./store";
-import type { ViewName } from "./types";
+import type { ViewName } from "../model/types";
 
 /** What a small picture shows: whom, from where, on which paper, and whether the ground is drawn. */
 export interface Wanted {

@@ -1,7 +1,7 @@
 // What the selection turns about, for the handle and for typed turns alike.
-import { CONTROL } from "./motion";
+import { CONTROL } from "../model/motion";
 import { active, desk } from "./store";
-import type { Control } from "./types";
+import type { Control } from "../model/types";
 
 /** What of the selection can be moved or turned by the handle. */
 export const posedSelection = (s = desk()): Control[] =>

@@ -1,5 +1,5 @@
 // The playhead: going to frames, and playing by the clock.
-import { keyFrames } from "./columns";
+import { keyFrames } from "../model/columns";
 import { showFrame } from "./frames";
 import { motionShown } from "./other";
 import { say } from "./steps";

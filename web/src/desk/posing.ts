@@ -6,7 +6,7 @@ import { watch, watched } from "./paths";
 import { selected } from "./selecting";
 import { commit, here, type MadeOn, say } from "./steps";
 import { active, canChange, desk, setDesk } from "./store";
-import { type AnyEdit, type Kind } from "./types";
+import { type AnyEdit, type Kind } from "../model/types";
 
 export const setValues = (values: Record<string, number>, what = "", place = here(), on: MadeOn = {}) =>
   commit(

@@ -2,7 +2,7 @@
 import { plantable, shownPlants } from "./contacts";
 import { say } from "./steps";
 import { active, desk, type DeskState, type Grip, type Leanings, type Member, modeOf, setDesk } from "./store";
-import type { Grade, Message, Part } from "./types";
+import type { Grade, Message, Part } from "../model/types";
 
 const GRADES: Grade[] = ["loose", "firm", "fast"];
 

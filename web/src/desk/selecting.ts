@@ -1,7 +1,7 @@
 // What is selected, and whom the tools act on.
 import { say } from "./steps";
 import { active, desk, setDesk } from "./store";
-import { type Control } from "./types";
+import { type Control } from "../model/types";
 
 export type How = "set" | "add" | "remove" | "toggle";
 

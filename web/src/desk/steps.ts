@@ -1,13 +1,14 @@
 // Making steps: an edit, an undo, a way through the history. Each belongs to the take and character it was made on.
 import { enqueueSnackbar } from "notistack";
 import { ApiError, ask, http, rememberSession, type Schemas, whoIsIn } from "../api/client";
-import { arrived, type Basis, basisOf, onItsWay, revisionOf } from "./basis";
+import type { Basis } from "../model/types";
+import { arrived, basisOf, onItsWay, revisionOf } from "./basis";
 import { showFrame } from "./frames";
 import { withLayer } from "./layers";
-import { newId, Outbox, type Step, type Told } from "./outbox";
+import { newId, Outbox, type Step, type Told } from "../model/outbox";
 import { active, canChange, chooseNothing, desk, setDesk } from "./store";
 import { catchUp, takeOver } from "./taking";
-import type { AnyEdit } from "./types";
+import type { AnyEdit } from "../model/types";
 
 const sentence = (message: string) => message.charAt(0).toUpperCase() + message.slice(1);
 

@@ -1,6 +1,6 @@
 // The one store of the open take. Panels read it through React; the stage and playback read it directly.
 import { create } from "zustand";
-import { Motion, Pose } from "./motion";
+import { Motion, Pose } from "../model/motion";
 import type { Compared } from "./other";
 import type { Moved, PathLooks } from "./paths";
 import type { Question } from "./steps";
@@ -26,7 +26,7 @@ import type {
   SkinLook,
   Tool,
   ViewName,
-} from "./types";
+} from "../model/types";
 
 /** A character of the cast with all that is known of it. */
 export interface Member {

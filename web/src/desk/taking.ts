@@ -3,7 +3,7 @@ import { ask, http } from "../api/client";
 import { heardOf, revisionOf } from "./basis";
 import { fetchSpans, freshen, showFrame, type Span } from "./frames";
 import { desk, setDesk } from "./store";
-import type { Clip, StepDone } from "./types";
+import type { Clip, StepDone } from "../model/types";
 
 type ClipChange = StepDone["clips"][string];
 

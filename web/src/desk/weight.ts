@@ -1,9 +1,9 @@
 // How the figure stands: its mass over what bears it, by frame and while it is posed; and where it points.
 import { ask, http } from "../api/client";
 import { framesNear, watch } from "./looking";
-import { CONTROL } from "./motion";
+import { CONTROL } from "../model/motion";
 import { active, desk, type DeskState, type Member, setDesk } from "./store";
-import type { Balance } from "./types";
+import type { Balance } from "../model/types";
 
 /** Keeps what is known of the balance up to date while the hand rests. Returns what stops it. */
 export function watchBalance(): () => void {

@@ -5,7 +5,7 @@ import { leaveTry, tryEdit } from "../posing";
 import { actOn, select } from "../selecting";
 import { commit } from "../steps";
 import { desk, useDesk } from "../store";
-import type { Alert } from "../types";
+import type { Alert } from "../../model/types";
 import { Section, Line } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";

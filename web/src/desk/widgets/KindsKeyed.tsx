@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import Popover from "@mui/material/Popover";
 import { useState } from "react";
 import { setDesk, useDesk } from "../store";
-import type { Kind } from "../types";
+import type { Kind } from "../../model/types";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { ask, http } from "../../api/client";
 import { changeCompare, compareWith, flip, stopComparing } from "../../desk/comparing";
 import type { CompareHow, CompareWith } from "../../desk/other";
-import { layersOf } from "../../desk/layers";
+import { layersOf } from "../../model/layers";
 import { type Member, useDesk } from "../../desk/store";
 import { Acts } from "../../ui/Acts";
 import { Choice } from "../../ui/Choice";

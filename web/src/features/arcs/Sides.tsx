@@ -4,7 +4,7 @@ import { ask, http } from "../../api/client";
 import { go } from "../../desk/playing";
 import { commit } from "../../desk/steps";
 import { canChange, type Member, useDesk } from "../../desk/store";
-import { cycleOf } from "../../desk/types";
+import { cycleOf } from "../../model/types";
 import { useInks } from "../../ui/look";
 import { Line, Said, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";

@@ -9,8 +9,8 @@ import { Line, Section, Word } from "../../ui/Section";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
 import { Whole } from "../../ui/Whole";
-import { type Channel, type Cycle, cycleOf } from "../../desk/types";
-import { shownAs } from "../../desk/units";
+import { type Channel, type Cycle, cycleOf } from "../../model/types";
+import { shownAs } from "../../model/units";
 import { useInks } from "../../ui/look";
 
 /** Which frames show others, in words. */

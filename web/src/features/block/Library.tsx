@@ -7,7 +7,7 @@ import { partsActedOn } from "../../desk/selecting";
 import { commit, say } from "../../desk/steps";
 import { pictureAt } from "../../desk/pictures";
 import { canChange, desk, type Member, useDesk } from "../../desk/store";
-import type { AnyEdit } from "../../desk/types";
+import type { AnyEdit } from "../../model/types";
 import { KindsKeyed } from "../../desk/widgets/KindsKeyed";
 import { Line, Section } from "../../ui/Section";
 import { Share } from "../../ui/Share";

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { partsActedOn } from "../../desk/selecting";
 import { commit, say } from "../../desk/steps";
 import { desk, type Member, useDesk } from "../../desk/store";
-import type { AnyEdit } from "../../desk/types";
+import type { AnyEdit } from "../../model/types";
 import { Line, Section, Word } from "../../ui/Section";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";

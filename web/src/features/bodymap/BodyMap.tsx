@@ -4,7 +4,7 @@ import { useMemo, useState } from "react";
 import { switchLimb } from "../../desk/posing";
 import { howOf, select, selectAll, selectBelow, selectOtherSide } from "../../desk/selecting";
 import { active, groupOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
-import type { Control, Grade, Rig } from "../../desk/types";
+import type { Control, Grade, Rig } from "../../model/types";
 import { Sets } from "../../desk/widgets/Sets";
 import { SmallButton } from "../../ui/SmallButton";
 import { sideInk, useInks } from "../../ui/look";

@@ -1,12 +1,12 @@
 import Box from "@mui/material/Box";
 import { useRef, useState } from "react";
-import { eased } from "../../desk/curves";
+import { eased, EVEN, OVERSHOOT, WIND_UP } from "../../model/curves";
 import type { Chart as ChartData } from "../../desk/gaps";
 import { go } from "../../desk/playing";
 import { leaveTry, tryEdit } from "../../desk/posing";
 import { commit, say } from "../../desk/steps";
 import { canChange, useDesk } from "../../desk/store";
-import type { AnyEdit } from "../../desk/types";
+import type { AnyEdit } from "../../model/types";
 import { useInks } from "../../ui/look";
 import { Line } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
@@ -36,16 +36,16 @@ export function Chart(p: {
   const [keyed, setKeyed] = useState(false);
   const box = useRef<SVGSVGElement>(null);
   const length = last - first;
-  const wide = p.tried && [6, 7].includes(p.tried.number) ? 0.25 * p.tried.strength : 0;
-  const low = Math.min(p.tried?.number === 6 ? -wide : 0, ...favours);
-  const high = Math.max(p.tried?.number === 7 ? 1 + wide : 1, ...favours);
+  const wide = p.tried && [WIND_UP, OVERSHOOT].includes(p.tried.number) ? 0.25 * p.tried.strength : 0;
+  const low = Math.min(p.tried?.number === WIND_UP ? -wide : 0, ...favours);
+  const high = Math.max(p.tried?.number === OVERSHOOT ? 1 + wide : 1, ...favours);
   const x = (favour: number) => LEFT + ((favour - low) / (high - low)) * SPAN;
   const frames = Array.from({ length: Math.max(length - 1, 0) }, (_, n) => first + 1 + n);
   const standing = (f: number) =>
     held?.frame === f
       ? held.favour
       : p.tried
-        ? p.tried.number === 1
+        ? p.tried.number === EVEN
           ? (f - first) / length
           : eased(p.tried.number, p.tried.strength, (f - first) / length)
         : favours[f - first];

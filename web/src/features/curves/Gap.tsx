@@ -1,15 +1,15 @@
 import Box from "@mui/material/Box";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { eased } from "../../desk/curves";
+import { eased, EVEN, INSTANT } from "../../model/curves";
 import { chartOf, gapsChosen, stepGap, useGap } from "../../desk/gaps";
 import { go } from "../../desk/playing";
 import { leaveTry, tryEdit } from "../../desk/posing";
 import { partsActedOn } from "../../desk/selecting";
 import { commit, say } from "../../desk/steps";
 import { type Member, setDesk, useDesk } from "../../desk/store";
-import type { AnyEdit } from "../../desk/types";
-import { WAY_OF, type Way } from "../../desk/ways";
+import type { AnyEdit } from "../../model/types";
+import { WAY_OF, type Way } from "../../model/ways";
 import { Parts } from "../../desk/widgets/Parts";
 import { useInks } from "../../ui/look";
 import { Line, Said, Section, Word } from "../../ui/Section";
@@ -181,8 +181,8 @@ function wayPath(number: number, strength: number): string {
   let path = "M0 32";
   for (let n = 1; n <= 24; n++) {
     const t = n / 24;
-    const y = 32 - 32 * (number === 1 ? t : number === 9 ? 1 : eased(number, strength, t));
-    path += number === 9 && n === 1 ? `V0L${(40 * t).toFixed(1)} 0` : `L${(40 * t).toFixed(1)} ${y.toFixed(1)}`;
+    const y = 32 - 32 * (number === EVEN ? t : number === INSTANT ? 1 : eased(number, strength, t));
+    path += number === INSTANT && n === 1 ? `V0L${(40 * t).toFixed(1)} 0` : `L${(40 * t).toFixed(1)} ${y.toFixed(1)}`;
   }
   return path;
 }

@@ -1,7 +1,8 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
-import { valueAt, curveOf } from "../../desk/curves";
-import { addressIn, layerOf, layersOf } from "../../desk/layers";
+import { valueAt, curveOf } from "../../model/curves";
+import { layerOf } from "../../desk/layers";
+import { addressIn, layersOf } from "../../model/layers";
 import { commit } from "../../desk/steps";
 import { canChange, desk, type Member, setDesk, useDesk } from "../../desk/store";
 import { Acts } from "../../ui/Acts";

@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { valueAt } from "../../desk/curves";
+import { valueAt } from "../../model/curves";
 import { layerOf } from "../../desk/layers";
 import { desk, type Member, setDesk, useDesk } from "../../desk/store";
 import { Acts } from "../../ui/Acts";

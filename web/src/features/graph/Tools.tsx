@@ -1,15 +1,15 @@
 import { deleteChosen, keysChosenCount } from "../../desk/arranging";
 import { copy, paste } from "../../desk/copying";
-import { WAY_OF, type Way, wayLabel } from "../../desk/ways";
+import { WAY_OF, type Way, wayLabel } from "../../model/ways";
 import { commit, say } from "../../desk/steps";
 import { desk, setDesk, useDesk } from "../../desk/store";
-import type { AnyEdit } from "../../desk/types";
+import type { AnyEdit } from "../../model/types";
 import { Acts } from "../../ui/Acts";
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
 import Box from "@mui/material/Box";
-import { rowAt, SHAPE, VALUE, WIDTH } from "../../desk/curves";
+import { CODE, FREE, kindsOf, rowAt, SHAPE, VALUE, WIDTH } from "../../model/curves";
 import type { Shown } from "./shown";
 
 type Kind<K extends AnyEdit["kind"]> = Extract<AnyEdit, { kind: K }>;
@@ -149,10 +149,10 @@ function howNow(curves: Shown[], chosen: Record<string, number[]>): How {
     for (const frame of chosen[curve.address] ?? []) {
       const row = rowAt(curve.table, frame);
       if (row < 0) continue;
-      const code = curve.table[row * WIDTH + 3];
-      if (code & 16) return "aligned";
-      const after = (code >> 2) & 3;
-      return after === 1 && (code & 3) === 1 ? "broken" : (["automatic", "free", "flat", "straight"] as const)[after];
+      const { before, after, aligned } = kindsOf(curve.table[row * WIDTH + CODE]);
+      if (aligned) return "aligned";
+      if (after === FREE && before === FREE) return "broken";
+      return (["automatic", "free", "flat", "straight"] as const)[after];
     }
   return "automatic";
 }

@@ -21,13 +21,13 @@ import {
   VALUE,
   valueAt,
   WIDTH,
-} from "../../desk/curves";
+} from "../../model/curves";
 import { showFrame, showPose } from "../../desk/frames";
 import { socket } from "../../desk/opening";
 import { go, stop } from "../../desk/playing";
 import { commit } from "../../desk/steps";
 import { active, canChange, desk, onShow, playhead, setDesk } from "../../desk/store";
-import type { AnyEdit } from "../../desk/types";
+import type { AnyEdit } from "../../model/types";
 import type { Inks } from "../../theme";
 import { type GripName, gripsOf, handleEnds, type HandleEnd, paint, type Picture, regionOf } from "./paint";
 import type { Shown } from "./shown";

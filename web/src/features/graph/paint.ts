@@ -14,11 +14,13 @@ import {
   pathOf,
   rowAt,
   SHAPE,
+  SMOOTH,
+  STEPPED,
   type Table,
   VALUE,
   valueAt,
   WIDTH,
-} from "../../desk/curves";
+} from "../../model/curves";
 import type { Inks } from "../../theme";
 import { type Shown, told } from "./shown";
 import { drawn, frameAt, type Place, stepOf, xOf, yOf } from "./view";
@@ -302,8 +304,8 @@ function keys(pen: CanvasRenderingContext2D, p: Picture) {
         pen.moveTo(x + 3, y);
         pen.arc(x, y, 3, 0, 7);
       }
-      if (dots && table[i + SHAPE] === 0) pen.rect(x + 4, y - 0.75, 6, 1.5);
-      if (dots && table[i + SHAPE] > 2) pen.rect(x + 4, y - 3, 1.5, 6);
+      if (dots && table[i + SHAPE] === STEPPED) pen.rect(x + 4, y - 0.75, 6, 1.5);
+      if (dots && table[i + SHAPE] > SMOOTH) pen.rect(x + 4, y - 3, 1.5, 6);
     }
     pen.fillStyle = curve.colour;
     pen.fill();
@@ -352,7 +354,7 @@ export function handleEnds(p: Omit<Picture, "box" | "region" | "ink" | "font">):
           x: xOf(p, frame + table[i + t]),
           y: yOf(p, drawn(curve, table[i + VALUE] + table[i + v])),
         });
-      const led = (n: number) => n >= 0 && n < keyCount(table) - 1 && table[n * WIDTH + SHAPE] !== 0;
+      const led = (n: number) => n >= 0 && n < keyCount(table) - 1 && table[n * WIDTH + SHAPE] !== STEPPED;
       if (led(row - 1)) end("before", IN_T, IN_V, before);
       if (led(row)) end("after", OUT_T, OUT_V, after);
       if (ends.length > HANDLES) return [];

@@ -1,8 +1,8 @@
 // Which curves the graph shows, what they are called, and how their values are told.
-import { addressIn, parted } from "../../desk/layers";
+import { addressIn, parted } from "../../model/layers";
 import type { Member } from "../../desk/store";
-import { DEGREES } from "../../desk/units";
-import { curveOf, keyCount, type Table, VALUE, WIDTH } from "../../desk/curves";
+import { DEGREES } from "../../model/units";
+import { curveOf, keyCount, type Table, VALUE, WIDTH } from "../../model/curves";
 import type { Inks } from "../../theme";
 
 export interface Shown {

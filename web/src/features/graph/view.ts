@@ -1,5 +1,5 @@
 // Which frames and values the graph shows, and where they lie in pixels.
-import { FRAME, keyCount, VALUE, WIDTH } from "../../desk/curves";
+import { FRAME, keyCount, VALUE, WIDTH } from "../../model/curves";
 import { boundsOf, type Shown } from "./shown";
 
 export interface View {

@@ -5,7 +5,7 @@ import { endOf, plantLimbs } from "../../desk/contacts";
 import { go } from "../../desk/playing";
 import { select } from "../../desk/selecting";
 import { type Member, useDesk } from "../../desk/store";
-import type { Found } from "../../desk/types";
+import type { Found } from "../../model/types";
 import { NumberField } from "../../ui/NumberField";
 import { Section, Line, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";

@@ -1,6 +1,6 @@
 import { changePlant, choosePlant, endOf, plantable, plantLimbs, shownPlants } from "../../desk/contacts";
 import { canChange, type Member, setDesk, useDesk } from "../../desk/store";
-import { plantsOf } from "../../desk/types";
+import { plantsOf } from "../../model/types";
 import { sideInk, useInks } from "../../ui/look";
 import { type Row, type RowsPlace, SpanRows } from "../../ui/SpanRows";
 

@@ -13,7 +13,7 @@ import {
 } from "../../desk/contacts";
 import { commit, say } from "../../desk/steps";
 import { desk, type Member, setDesk, useDesk } from "../../desk/store";
-import type { Limb, Plant } from "../../desk/types";
+import type { Limb, Plant } from "../../model/types";
 import { Owner, ownerSaid, WORLD } from "../../desk/widgets/Owner";
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";

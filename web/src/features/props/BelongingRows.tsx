@@ -2,7 +2,7 @@ import { belongingRows, changeBelonging } from "../../desk/belonging";
 import { go } from "../../desk/playing";
 import { select } from "../../desk/selecting";
 import { canChange, type Member, useDesk } from "../../desk/store";
-import { belongingsOf } from "../../desk/types";
+import { belongingsOf } from "../../model/types";
 import { ownerSaid } from "../../desk/widgets/Owner";
 import { sideInk, useInks } from "../../ui/look";
 import { type Row, type RowsPlace, SpanRows } from "../../ui/SpanRows";

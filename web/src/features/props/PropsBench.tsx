@@ -6,7 +6,7 @@ import { CAMERA, cameraNow, cameraOf } from "../../desk/camera";
 import { select, selected } from "../../desk/selecting";
 import { commit, say } from "../../desk/steps";
 import { active, desk, type Member, setDesk, useDesk } from "../../desk/store";
-import { type Belonging, belongingsOf, type Control } from "../../desk/types";
+import { type Belonging, belongingsOf, type Control } from "../../model/types";
 import { Owner, type OwnerOf, ownerSaid, WORLD } from "../../desk/widgets/Owner";
 import { NumberField } from "../../ui/NumberField";
 import { Choice } from "../../ui/Choice";

@@ -1,8 +1,8 @@
 // The sheet's rows: parts of the body, their controls, and the channels of these.
-import { addressIn } from "../../desk/layers";
-import { shownOn } from "../../desk/columns";
+import { addressIn } from "../../model/layers";
+import { shownOn } from "../../model/columns";
 import { GROUPS, groupOf, type Member } from "../../desk/store";
-import type { Clip } from "../../desk/types";
+import type { Clip } from "../../model/types";
 
 export interface Row {
   key: string;

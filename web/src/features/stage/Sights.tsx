@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import { useEffect, useRef, useState } from "react";
 import { cameraOf } from "../../desk/camera";
 import { useDesk } from "../../desk/store";
-import type { ViewName } from "../../desk/types";
+import type { ViewName } from "../../model/types";
 import { useInks } from "../../ui/look";
 import type { StageScene } from "./scene";
 import { SIGHT, View, VIEW_LABELS } from "./views";

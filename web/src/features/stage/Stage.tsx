@@ -12,7 +12,7 @@ import { beginDrag, cancelDrag, dragTo, endDrag } from "../../desk/dragging";
 import { allDrawn, pictures } from "../../desk/pictures";
 import { gaveInWords, holdOf, keepPlaced, partOf, plantedParts, pullName } from "../../desk/pulling";
 import { chooseNothing, active, canChange, desk, setDesk, useDesk } from "../../desk/store";
-import type { ViewName } from "../../desk/types";
+import type { ViewName } from "../../model/types";
 import { useInks } from "../../ui/look";
 import { Grasp, placeBeside, type Stand, toPixels } from "./handle";
 import { selectedPart } from "./parts";

@@ -5,7 +5,7 @@ import { takeUpPull } from "../../desk/pulling";
 import { actOn } from "../../desk/selecting";
 import { pictures } from "../../desk/pictures";
 import { canChange, GROUPS, groupOf, setDesk, useDesk } from "../../desk/store";
-import type { Axes, Sides, SkinLook, Tool, ViewName } from "../../desk/types";
+import type { Axes, Sides, SkinLook, Tool, ViewName } from "../../model/types";
 import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";

@@ -1,7 +1,7 @@
 // The axis that the channel pointed at in the graph drives: a line through its control, with a ring for a turn.
 import * as THREE from "three";
-import { CONTROL } from "../../desk/motion";
-import { parted } from "../../desk/layers";
+import { CONTROL } from "../../model/motion";
+import { parted } from "../../model/layers";
 import { desk, type Member } from "../../desk/store";
 import type { Inks } from "../../theme";
 import { Lines } from "./lines";

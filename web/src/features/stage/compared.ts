@@ -1,7 +1,7 @@
 // The other one of two that are compared: as a ghost over the figure, or beside it in a picture of its own.
 import * as THREE from "three";
 import { otherPose } from "../../desk/other";
-import { standsAlike } from "../../desk/motion";
+import { standsAlike } from "../../model/motion";
 import { desk, playhead } from "../../desk/store";
 import type { Inks } from "../../theme";
 import type { Figure } from "./figure";

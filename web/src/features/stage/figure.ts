@@ -2,8 +2,8 @@
 // there is no graphics card to bend the skin.
 import * as THREE from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
-import { JOINT, type Pose } from "../../desk/motion";
-import type { SkinLook } from "../../desk/types";
+import { JOINT, type Pose } from "../../model/motion";
+import type { SkinLook } from "../../model/types";
 import { PosedSurface } from "./posed";
 import { LAYER } from "./views";
 

@@ -1,7 +1,7 @@
 // Ghosts: the active figure at its neighbouring keys, those before in one tone, those after in another.
 import * as THREE from "three";
-import { poseFrames } from "../../desk/columns";
-import { Pose, standsAlike } from "../../desk/motion";
+import { poseFrames } from "../../model/columns";
+import { Pose, standsAlike } from "../../model/motion";
 import { active, desk } from "../../desk/store";
 import type { Inks } from "../../theme";
 import type { Figure } from "./figure";

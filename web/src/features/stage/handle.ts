@@ -1,7 +1,7 @@
 // The handle on the selection: three lettered arms to move along, or three lettered rings to turn about.
 import * as THREE from "three";
 import type { Wish } from "../../desk/dragging";
-import type { Axes } from "../../desk/types";
+import type { Axes } from "../../model/types";
 import type { Lines } from "./lines";
 
 export type Grip = "x" | "y" | "z" | "xy" | "yz" | "zx" | "free" | "pivot";

@@ -2,7 +2,7 @@
 import * as THREE from "three";
 import { plantable, type Shown, shownPlants, standsAt } from "../../desk/contacts";
 import { desk, type Member } from "../../desk/store";
-import type { Limb } from "../../desk/types";
+import type { Limb } from "../../model/types";
 import type { Inks } from "../../theme";
 import { type Ray, toPixels } from "./handle";
 import { Lines } from "./lines";

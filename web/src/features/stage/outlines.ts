@@ -1,8 +1,8 @@
 // The outlines of the controls to hand: drawn from the pose, and what of them lies under the pointer or in an area.
 import * as THREE from "three";
-import { CONTROL } from "../../desk/motion";
+import { CONTROL } from "../../model/motion";
 import { desk, type Member, toHand } from "../../desk/store";
-import type { Control } from "../../desk/types";
+import type { Control } from "../../model/types";
 import type { Inks } from "../../theme";
 import { type Ray, toPixels, toSegment } from "./handle";
 import { Lines } from "./lines";

@@ -1,9 +1,9 @@
 // The parts by which the body is pulled, drawn over the stage: free, gripped by grade, planted, placed, or in the hand.
 import * as THREE from "three";
-import { JOINT } from "../../desk/motion";
+import { JOINT } from "../../model/motion";
 import { gripsOf, handles, partOf, placedParts, plantedParts } from "../../desk/pulling";
 import { desk, type Member } from "../../desk/store";
-import type { Part } from "../../desk/types";
+import type { Part } from "../../model/types";
 import type { Inks } from "../../theme";
 import { type Ray, toPixels } from "./handle";
 

@@ -2,7 +2,7 @@
 import * as THREE from "three";
 import { framesShown, keysOf, ownerOf, spotNow, spotOf } from "../../desk/paths";
 import { desk } from "../../desk/store";
-import type { Path } from "../../desk/types";
+import type { Path } from "../../model/types";
 import type { Inks } from "../../theme";
 import { type Ray, toPixels } from "./handle";
 import { Lines } from "./lines";

@@ -1,6 +1,6 @@
 // Where the cast stands, for framing it.
 import * as THREE from "three";
-import { CONTROL } from "../../desk/motion";
+import { CONTROL } from "../../model/motion";
 import { CAMERA_LENS } from "../../desk/camera";
 import type { Member } from "../../desk/store";
 

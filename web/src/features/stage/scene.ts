@@ -1,6 +1,6 @@
 // The stage and its sights: one canvas, one renderer, several directions. Drawn only when something changed.
 import * as THREE from "three";
-import { CONTROL } from "../../desk/motion";
+import { CONTROL } from "../../model/motion";
 import { handleControl, pivotPlace, posedSelection } from "../../desk/pivot";
 import type { Wanted } from "../../desk/pictures";
 import { tick } from "../../desk/playing";
@@ -8,7 +8,7 @@ import { cameraNow, cameraOf } from "../../desk/camera";
 import { mask } from "./mask";
 import { otherPose } from "../../desk/other";
 import { active, desk, type Member, onShow, playhead, toHand, useDesk } from "../../desk/store";
-import type { Axes, ViewName } from "../../desk/types";
+import type { Axes, ViewName } from "../../model/types";
 import type { Inks } from "../../theme";
 import { useLook } from "../../ui/look";
 import { Figure } from "./figure";

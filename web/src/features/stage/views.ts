@@ -1,6 +1,6 @@
 // The directions the stage and its sights look from.
 import * as THREE from "three";
-import type { ViewName } from "../../desk/types";
+import type { ViewName } from "../../model/types";
 
 export const VIEW_LABELS: Record<ViewName, string> = {
   front: "Front",

@@ -4,9 +4,9 @@ import { useQuery } from "@tanstack/react-query";
 import { chartsOf } from "../../desk/gaps";
 import { go } from "../../desk/playing";
 import { pictureAt, pictures, wishPicture } from "../../desk/pictures";
-import { derived, isPose, labelAt } from "../../desk/columns";
+import { derived, isPose, labelAt } from "../../model/columns";
 import { active, desk, setDesk, useDesk } from "../../desk/store";
-import type { Chart } from "../../desk/types";
+import type { Chart } from "../../model/types";
 import { useInks } from "../../ui/look";
 
 const CARD = { width: 66, height: 74 };

@@ -4,7 +4,7 @@ import { deleteChosen, moveColumns } from "../../desk/arranging";
 import { go } from "../../desk/playing";
 import { dropPending, keyWhole } from "../../desk/posing";
 import { select } from "../../desk/selecting";
-import { derived, isPose, keyFrames, labelAt } from "../../desk/columns";
+import { derived, isPose, keyFrames, labelAt } from "../../model/columns";
 import { active, canChange, onShow, playhead, setDesk, useDesk } from "../../desk/store";
 import { Parts } from "../../desk/widgets/Parts";
 import { SmallButton } from "../../ui/SmallButton";

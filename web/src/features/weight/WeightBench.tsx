@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import { leaveTry, tryEdit } from "../../desk/posing";
 import { commit } from "../../desk/steps";
 import { active, canChange, desk, type Member, setDesk, useDesk } from "../../desk/store";
-import type { AnyEdit, Balance } from "../../desk/types";
+import type { AnyEdit, Balance } from "../../model/types";
 import { balanceNow } from "../../desk/weight";
 import { Line, Section } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";

@@ -1,12 +1,29 @@
 // Curves of channels as they are keyed, for whoever draws them: their handles laid, and read at any frame. The same
 // rules as in hame/clip/curve.py, hame/clip/sampling.py and hame/maths/eases.py, which are what is stored and played.
+import { FACTS } from "../api/facts.gen";
 import type { Clip } from "./types";
 
+const { columns, handles, shapes } = FACTS;
 /** Columns of a table; rows lie one after the other. */
-export const [FRAME, VALUE, SHAPE, CODE, IN_T, IN_V, OUT_T, OUT_V, STRENGTH] = [0, 1, 2, 3, 4, 5, 6, 7, 8];
-export const WIDTH = 9;
-export const [AUTO, FREE, FLAT, CHORD] = [0, 1, 2, 3];
-const FREE_BOTH = 5;
+export const FRAME = columns.frame;
+export const VALUE = columns.value;
+export const SHAPE = columns.shape;
+export const CODE = columns.handles;
+export const IN_T = columns.inTime;
+export const IN_V = columns.inValue;
+export const OUT_T = columns.outTime;
+export const OUT_V = columns.outValue;
+export const STRENGTH = columns.strength;
+export const WIDTH = FACTS.width;
+export const { auto: AUTO, free: FREE, flat: FLAT, chord: CHORD } = handles;
+const FREE_BOTH = FACTS.freeBoth;
+/** Numbers under which ways are stored. */
+export const STEPPED: number = shapes.stepped;
+export const EVEN: number = shapes.even;
+export const SMOOTH: number = shapes.smooth;
+export const WIND_UP: number = shapes["wind-up"];
+export const OVERSHOOT: number = shapes.overshoot;
+export const INSTANT: number = shapes.instant;
 
 export type Table = Float64Array;
 export const keyCount = (table: Table) => table.length / WIDTH;
@@ -82,25 +99,25 @@ export function eased(kind: number, strength: number, t: number): number {
   if (t <= 0) return 0;
   if (t >= 1) return 1;
   const power = 1 + 4 * strength;
-  const s = 2 * strength * 1.70158;
+  const s = 2 * strength * FACTS.tenPercent;
   switch (kind) {
-    case 3:
+    case shapes["slow start"]:
       return t ** power;
-    case 4:
+    case shapes["slow stop"]:
       return 1 - (1 - t) ** power;
-    case 5:
+    case shapes.both:
       return t < 0.5 ? 0.5 * (2 * t) ** power : 1 - 0.5 * (2 - 2 * t) ** power;
-    case 6:
+    case shapes["wind-up"]:
       return t * t * ((s + 1) * t - s);
-    case 7:
+    case shapes.overshoot:
       return (t - 1) ** 2 * ((s + 1) * (t - 1) + s) + 1;
-    case 8: {
+    case shapes.bounce: {
       if (t < 1 / 2.75) return 7.5625 * t * t;
       const [at, base] = t < 2 / 2.75 ? [1.5, 0.75] : t < 2.5 / 2.75 ? [2.25, 0.9375] : [2.625, 0.984375];
       const u = t - at / 2.75;
       return 1 - 2 * strength * (1 - (7.5625 * u * u + base));
     }
-    case 9:
+    case shapes.instant:
       return 1;
     default:
       return t;
@@ -130,9 +147,9 @@ export function valueAt(table: Table, frame: number): number {
   const t = frame - table[i];
   const [v0, v1] = [table[i + VALUE], table[j + VALUE]];
   const shape = table[i + SHAPE];
-  if (shape === 0 || t === 0) return v0;
-  if (shape === 1) return v0 + ((v1 - v0) * t) / gap;
-  if (shape > 2) return v0 + (v1 - v0) * eased(shape, table[i + STRENGTH], t / gap);
+  if (shape === STEPPED || t === 0) return v0;
+  if (shape === EVEN) return v0 + ((v1 - v0) * t) / gap;
+  if (shape > SMOOTH) return v0 + (v1 - v0) * eased(shape, table[i + STRENGTH], t / gap);
   const outT = Math.max(table[i + OUT_T], 0);
   const inT = Math.min(table[j + IN_T], 0);
   const share = fitShare(gap, outT, inT);
@@ -164,18 +181,21 @@ export function pathOf(table: Table): Path2D {
     const i = n * WIDTH;
     const j = i + WIDTH;
     const [f0, v0, shape, f1, v1] = [table[i], table[i + VALUE], table[i + SHAPE], table[j], table[j + VALUE]];
-    if (shape === 0) {
+    if (shape === STEPPED) {
       path.lineTo(f1, v0);
       path.lineTo(f1, v1);
-    } else if (shape === 1) path.lineTo(f1, v1);
-    else if (shape === 2) {
+    } else if (shape === EVEN) path.lineTo(f1, v1);
+    else if (shape === SMOOTH) {
       const [outT, inT] = [Math.max(table[i + OUT_T], 0), Math.min(table[j + IN_T], 0)];
       const s = fitShare(f1 - f0, outT, inT);
       path.bezierCurveTo(f0 + s * outT, v0 + s * table[i + OUT_V], f1 + s * inT, v1 + s * table[j + IN_V], f1, v1);
     } else
       for (let p = 1; p <= PIECES; p++) {
         const t = p / PIECES;
-        path.lineTo(f0 + (f1 - f0) * t, v0 + (v1 - v0) * eased(shape, table[i + STRENGTH], shape === 9 ? 1 : t));
+        path.lineTo(
+          f0 + (f1 - f0) * t,
+          v0 + (v1 - v0) * eased(shape, table[i + STRENGTH], shape === shapes.instant ? 1 : t),
+        );
       }
   }
   paths.set(table, path);

@@ -1,7 +1,6 @@
 // Steps on their way to the server: one after the other, each until it is stored or refused. Nothing is dropped unsaid.
 import { ApiError } from "../api/client";
-import type { Basis } from "./basis";
-import type { StepDone } from "./types";
+import type { Basis, StepDone } from "./types";
 
 /** A step from the moment it is made: it belongs to its take, whichever is open when it is sent, and to its maker. */
 export interface Step {

@@ -1,5 +1,5 @@
 // What stands on which frame of the time line. Which frames show others, the server says (`follows`).
-import type { Member } from "./store";
+import { FACTS } from "../api/facts.gen";
 import type { Clip, Follow, Label } from "./types";
 
 interface Columns {
@@ -9,18 +9,25 @@ interface Columns {
 }
 const columnsKept = new WeakMap<Clip, Columns>();
 
-function columnsOf({ clip }: Member): Columns {
+/** One whose clip it is. */
+interface Owner {
+  clip: Clip;
+}
+
+function columnsOf({ clip }: Owner): Columns {
   let found = columnsKept.get(clip);
   if (!found) {
     const counts = new Map<number, number>();
-    const all = Object.entries(clip.curves).flatMap(([address, rows]) => (address.startsWith("#") ? [] : [rows]));
+    const all = Object.entries(clip.curves).flatMap(([address, rows]) =>
+      address.startsWith(FACTS.layers.mark) ? [] : [rows],
+    );
     for (const rows of all) for (const row of rows) counts.set(row[0], (counts.get(row[0]) ?? 0) + 1);
     const frames = new Set<number>();
     const poses = new Set<number>();
     for (const [own, count] of counts)
       for (const f of [own, ...shownOn(clip, own).map((shown) => shown.frame)]) {
         frames.add(f);
-        if (clip.labels[String(own)] || count >= all.length / 2) poses.add(f);
+        if (clip.labels[String(own)] || count >= FACTS.poseShare * all.length) poses.add(f);
       }
     found = { frames: [...frames].sort((a, b) => a - b), poses };
     columnsKept.set(clip, found);
@@ -29,9 +36,9 @@ function columnsOf({ clip }: Member): Columns {
 }
 
 /** All frames with a key of any channel, derived ones included, rising. */
-export const keyFrames = (member: Member): number[] => columnsOf(member).frames;
-export const isPose = (member: Member, frame: number): boolean => columnsOf(member).poses.has(frame);
-export const poseFrames = (member: Member): number[] => keyFrames(member).filter((f) => isPose(member, f));
+export const keyFrames = (member: Owner): number[] => columnsOf(member).frames;
+export const isPose = (member: Owner, frame: number): boolean => columnsOf(member).poses.has(frame);
+export const poseFrames = (member: Owner): number[] => keyFrames(member).filter((f) => isPose(member, f));
 
 /** The other frames on which a stored key shows, and whether mirrored there. */
 export const shownOn = ({ follows }: Clip, frame: number): { frame: number; mirrored: boolean }[] =>

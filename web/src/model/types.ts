@@ -62,3 +62,10 @@ export type Message = {
 export type Down = Schemas["Down"];
 /** What is said of a pose that came down. */
 export type Said = Partial<Schemas["Said"]>;
+
+/** What others do after this is no part of what a step was made on. */
+export interface Basis {
+  revision: number;
+  /** Names of own steps, in their order, that are part of it besides. */
+  after: string[];
+}

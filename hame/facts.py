@@ -1,0 +1,43 @@
+"""What whoever shows a motion has to know by number and by name: told once here, and written down for pages."""
+
+from __future__ import annotations
+
+from typing import Any, get_args
+
+from hame.character.rig import CHANNEL_KINDS
+from hame.clip import key
+from hame.clip.layer import Layer
+from hame.clip.layers import MARK
+from hame.clip.spans import SPANS
+from hame.edits import kinds
+from hame.edits.ways import Way, number_of
+from hame.maths import eases
+from hame.measure.keyed import POSE_SHARE
+
+
+def facts() -> dict[str, Any]:
+    """The facts by name, as they can be written as JSON.
+
+    ``columns`` of a table of keys by name, and its ``width``; the kinds of ``handles`` and the code of two that are
+    free; ``ways`` of gaps by their numbers, and constants of those in closed form; kinds of edit that set ``poses``,
+    so that they are made in the layer that is posed in; kinds of ``channels`` and of ``spans``; the ``share`` of all
+    channels that is keyed at a whole pose; how ``layers`` call their tracks and mark their addresses.
+    """
+    ways = {number_of(way): way for inner in get_args(Way) for way in (get_args(inner) or (inner,))}
+    return {
+        "columns": {
+            "frame": key.FRAME, "value": key.VALUE, "shape": key.SHAPE, "handles": key.HANDLES, "inTime": key.IN_TIME,
+            "inValue": key.IN_VALUE, "outTime": key.OUT_TIME, "outValue": key.OUT_VALUE, "strength": key.STRENGTH,
+        },
+        "width": key.WIDTH,
+        "handles": {"auto": key.AUTO, "free": key.FREE, "flat": key.FLAT, "chord": key.CHORD},
+        "freeBoth": int(key.FREE_BOTH),
+        "ways": [ways[number] for number in range(len(ways))],
+        "shapes": {name: number for number, name in sorted(ways.items())},
+        "tenPercent": eases.TEN_PERCENT,
+        "poses": sorted(name for name, kind in kinds.EDITS.items() if kind.poses),
+        "channels": list(CHANNEL_KINDS),
+        "spans": sorted(SPANS),
+        "poseShare": POSE_SHARE,
+        "layers": {"track": Layer.kind, "mark": MARK},
+    }  # fmt: skip
