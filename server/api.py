@@ -6,7 +6,6 @@ from typing import Any
 
 import orjson
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 from ninja.parser import Parser
 from ninja.security import django_auth
@@ -14,6 +13,7 @@ from ninja.security import django_auth
 from hame.errors import Asks, HameError
 from server.accounts.api import router as session
 from server.characters.api import router as characters
+from server.document import DocumentedAPI
 from server.errors import NotTheirs, Refused, Stale, TooMany
 from server.productions.api import router as productions
 from server.shots.api import router as shots
@@ -47,7 +47,7 @@ def _holds_zero(found: Any) -> bool:
     return isinstance(found, list) and any(_holds_zero(part) for part in found)
 
 
-api = NinjaAPI(title="Hame", version="1", auth=django_auth, docs_url=None, parser=StrictParser())
+api = DocumentedAPI(title="Hame", version="1", auth=django_auth, docs_url=None, parser=StrictParser())
 api.add_router("", session)
 api.add_router("", productions)
 api.add_router("", characters)

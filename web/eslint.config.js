@@ -10,7 +10,7 @@ const feature = of("feature");
 const floor = (from, ...allowed) => ({ from: of(from), allow: allowed.map((type) => ({ to: of(type) })) });
 
 export default ts.config(
-  { ignores: ["dist", "src/api/schema.gen.ts"] },
+  { ignores: ["dist", "src/api/*.gen.ts"] },
   js.configs.recommended,
   ...ts.configs.recommended,
   hooks.configs.flat["recommended-latest"],

@@ -38,7 +38,7 @@ class AlertOut(Schema):
     """A fault of contact on some frames; ``amount`` in metres, or radians of a snap or a pole."""
 
     casting: int
-    kind: Literal[tuple(FAULTS)]  # type: ignore[valid-type]
+    kind: Literal[tuple(sorted(FAULTS))]  # type: ignore[valid-type]
     control: str
     first: int
     last: int

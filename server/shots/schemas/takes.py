@@ -49,7 +49,7 @@ class FollowOut(Schema):
 if TYPE_CHECKING:
     SpanOut = Span
 else:
-    SpanOut = Union[tuple(_out(kind) for kind in SPANS.values())]  # noqa: UP007  made of what there is
+    SpanOut = Union[tuple(_out(SPANS[kind]) for kind in sorted(SPANS))]  # noqa: UP007  made of what there is
 
 
 class ClipOut(Schema):

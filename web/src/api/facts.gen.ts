@@ -1,39 +1,50 @@
 // Made from hame/facts.py.
 export const FACTS = {
-  columns: {
-    frame: 0,
-    value: 1,
-    shape: 2,
-    handles: 3,
-    inTime: 4,
-    inValue: 5,
-    outTime: 6,
-    outValue: 7,
-    strength: 8,
+  "columns": {
+    "frame": 0,
+    "value": 1,
+    "shape": 2,
+    "handles": 3,
+    "inTime": 4,
+    "inValue": 5,
+    "outTime": 6,
+    "outValue": 7,
+    "strength": 8
   },
-  width: 9,
-  handles: {
-    auto: 0,
-    free: 1,
-    flat: 2,
-    chord: 3,
+  "width": 9,
+  "handles": {
+    "auto": 0,
+    "free": 1,
+    "flat": 2,
+    "chord": 3
   },
-  freeBoth: 5,
-  ways: ["stepped", "even", "smooth", "slow start", "slow stop", "both", "wind-up", "overshoot", "bounce", "instant"],
-  shapes: {
-    stepped: 0,
-    even: 1,
-    smooth: 2,
+  "freeBoth": 5,
+  "ways": [
+    "stepped",
+    "even",
+    "smooth",
+    "slow start",
+    "slow stop",
+    "both",
+    "wind-up",
+    "overshoot",
+    "bounce",
+    "instant"
+  ],
+  "shapes": {
+    "stepped": 0,
+    "even": 1,
+    "smooth": 2,
     "slow start": 3,
     "slow stop": 4,
-    both: 5,
+    "both": 5,
     "wind-up": 6,
-    overshoot: 7,
-    bounce: 8,
-    instant: 9,
+    "overshoot": 7,
+    "bounce": 8,
+    "instant": 9
   },
-  tenPercent: 1.70158,
-  poses: [
+  "tenPercent": 1.70158,
+  "poses": [
     "arc",
     "breakdown",
     "bring",
@@ -46,13 +57,23 @@ export const FACTS = {
     "pose",
     "pull",
     "reset",
-    "weight",
+    "weight"
   ],
-  channels: ["place", "turn", "scale", "extra"],
-  spans: ["belonging", "cycle", "layer", "plant"],
-  poseShare: 0.5,
-  layers: {
-    track: "layer",
-    mark: "#",
-  },
+  "channels": [
+    "place",
+    "turn",
+    "scale",
+    "extra"
+  ],
+  "spans": [
+    "belonging",
+    "cycle",
+    "layer",
+    "plant"
+  ],
+  "poseShare": 0.5,
+  "layers": {
+    "track": "layer",
+    "mark": "#"
+  }
 } as const;

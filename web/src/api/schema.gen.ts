@@ -1109,7 +1109,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "reach" | "snap" | "pole" | "slip" | "sink" | "float" | "corner" | "jerk" | "pop" | "line" | "tremble" | "under" | "balance" | "even" | "together" | "alike";
+            kind: "alike" | "balance" | "corner" | "even" | "float" | "jerk" | "line" | "pole" | "pop" | "reach" | "sink" | "slip" | "snap" | "together" | "tremble" | "under";
             /** Last */
             last: number;
             /** Mend */
@@ -1950,7 +1950,7 @@ export interface components {
             };
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["LayerSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"])[];
+                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["PlantSpan"])[];
             } | null;
         };
         /**
@@ -1976,7 +1976,7 @@ export interface components {
             };
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["LayerSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"])[];
+                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["PlantSpan"])[];
             };
         };
         /**
