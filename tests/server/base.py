@@ -10,6 +10,7 @@ from unittest import mock
 from django.contrib.auth import get_user_model
 from django.contrib.auth.hashers import PBKDF2PasswordHasher
 from django.core.cache import cache
+from django.core.management import call_command
 from django.test import Client, TestCase
 
 from server.characters import reading
@@ -21,6 +22,12 @@ from server.shots.models import Casting, Shot, Take
 from tests.hame.examples import BRANNOC
 
 take_in_once = cache_of(reading.take_in)  # read in a process of its own; once is enough for the keeper
+
+
+def lay_demo() -> None:
+    """The demo laid, or what of it is missing; each of its files is read once in a process of tests."""
+    with mock.patch.object(characters, "take_in", take_in_once):
+        call_command("loaddemo")
 
 
 def furnish(case: Any) -> None:

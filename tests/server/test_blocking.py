@@ -15,7 +15,7 @@ from server.characters import store as characters
 from server.shots import store
 from server.shots.models import Casting, Edit, LibraryPose, Shot, Take
 from tests.pictures import png
-from tests.server.base import ServerTest
+from tests.server.base import ServerTest, lay_demo
 
 
 class BlockingEditsTest(ServerTest):
@@ -277,12 +277,11 @@ class SetsTest(ServerTest):
 
 class DemoTest(ServerTest):
     def test_the_demo_has_its_figures_shots_and_finished_motions(self) -> None:
-        from django.core.management import call_command
 
         from server.productions.models import Production
 
         Production.objects.filter(name="Skerry Light").update(name="Elsewhere")
-        call_command("loaddemo")
+        lay_demo()
         shots = {s.name: s for s in Shot.objects.filter(production__name="Skerry Light")}
         self.assertEqual(
             set(shots),

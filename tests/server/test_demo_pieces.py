@@ -6,7 +6,6 @@ from typing import Any
 from unittest import mock
 
 from django.contrib.auth import get_user_model
-from django.core.management import call_command
 from django.test import Client, TestCase
 from PIL import Image
 
@@ -17,13 +16,14 @@ from server.demo.management.commands import loaddemo
 from server.productions.models import DemoPiece, Production
 from server.shots.models import LibraryPose, Shot, Take
 from server.shots.removal import delete_character, delete_production, delete_shots
+from tests.server.base import lay_demo
 
 
 class DemoPiecesTest(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:
         with mock.patch.object(demo, "PIECES", demo.FIRST):
-            call_command("loaddemo")
+            lay_demo()
 
     def state(self) -> dict[str, Any]:
         return {
@@ -35,7 +35,7 @@ class DemoPiecesTest(TestCase):
 
     def test_demo_shots_have_no_faults_of_contact_but_those_that_are_known(self) -> None:
         """Asked as the page asks: with all who play, and the props to stand on."""
-        call_command("loaddemo")
+        lay_demo()
         client = Client()
         client.force_login(get_user_model().objects.get(username="isla"))
         found = {}
@@ -60,7 +60,7 @@ class DemoPiecesTest(TestCase):
     def test_new_pieces_come_and_what_people_changed_stays(self) -> None:
         Shot.objects.filter(name="Gull on the rail").update(name="Gulls, again")
         delete_shots(Shot.objects.filter(name="Keeping watch"))
-        call_command("loaddemo")
+        lay_demo()
         self.assertEqual(
             self.state(),
             {
@@ -99,35 +99,35 @@ class DemoPiecesTest(TestCase):
             },
         )
         before = self.state()
-        call_command("loaddemo")
+        lay_demo()
         self.assertEqual(self.state(), before, "laid once")
 
     def test_a_demo_from_before_pieces_were_counted_gets_the_new_ones_only(self) -> None:
         DemoPiece.objects.all().delete()
         delete_shots(Shot.objects.filter(name="Keeping watch"))
-        call_command("loaddemo")
+        lay_demo()
         self.assertNotIn("Keeping watch", self.state()["shots"])
         self.assertIn("Filling the lamp", self.state()["shots"])
         self.assertEqual(self.state()["productions"], 1)
 
     def test_a_demo_that_was_deleted_for_good_does_not_come_back(self) -> None:
         delete_production(Production.objects.get())
-        call_command("loaddemo")
+        lay_demo()
         self.assertEqual(self.state(), {"shots": [], "characters": [], "poses": 0, "productions": 0})
 
     def test_a_load_that_was_cut_off_leaves_nothing_half_and_is_made_again(self) -> None:
         before = self.state()
         cut = mock.patch.object(loaddemo, "_lay_poses", side_effect=KeyboardInterrupt)
         with cut, self.assertRaises(KeyboardInterrupt):
-            call_command("loaddemo")
+            lay_demo()
         self.assertEqual(self.state(), before)
-        call_command("loaddemo")
+        lay_demo()
         self.assertEqual(self.state()["poses"], len(SHELF))
 
     def test_pieces_of_a_figure_that_is_gone_are_left_out(self) -> None:
         delete_shots(Shot.objects.all())
         delete_character(Character.objects.get(name="Wick"))
-        call_command("loaddemo")
+        lay_demo()
         there = ["Crab on the slip", "Reaching for the lamp", "The heavy can", "Up to the gallery"]
         self.assertEqual(self.state()["shots"], there)
         self.assertFalse(LibraryPose.objects.filter(character="Wick").exists())

@@ -2,7 +2,7 @@ from __future__ import annotations
 
 from server.shots.models import Shot, Take
 from tests.pictures import png
-from tests.server.base import ServerTest
+from tests.server.base import ServerTest, lay_demo
 
 PNG = png(64, 48)
 
@@ -49,13 +49,12 @@ class ShotsTest(ServerTest):
         self.assertEqual(len(rig["picks"]), len(rig["joints"]))
 
     def test_the_page_and_the_demo(self) -> None:
-        from django.core.management import call_command
 
         from server.productions.models import Production
 
         Production.objects.update(name="Another light")
-        call_command("loaddemo")
-        call_command("loaddemo")  # a second time changes nothing
+        lay_demo()
+        lay_demo()  # a second time changes nothing
         self.assertEqual(Shot.objects.filter(name="Keeping watch").count(), 1)
         self.assertEqual(Take.objects.get(shot__name="Keeping watch").edits.count(), 1)
         self.assertTrue(Shot.objects.get(name="Keeping watch").thumbnail)
