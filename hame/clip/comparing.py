@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
-from hame.clip.curve_kernel import _compare_all
+from hame.clip.curve_kernel import compare_all
 from hame.clip.key import Array, no_keys
 
 
@@ -25,7 +25,7 @@ def compared(a: Sequence[Array], b: Sequence[Array]) -> tuple[list[Array], list[
     keys_b = np.concatenate([no_keys(), *b])
     gone, new = np.ones(len(keys_a), np.bool_), np.ones(len(keys_b), np.bool_)
     spans = np.empty((len(a), 2))
-    _compare_all(keys_a, ends_a, keys_b, ends_b, gone, new, spans)
+    compare_all(keys_a, ends_a, keys_b, ends_b, gone, new, spans)
     return _parted(keys_a, ends_a, gone), _parted(keys_b, ends_b, new), spans
 
 

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from hame.clip.curve_kernel import _lay_all, _lay_handles
+from hame.clip.curve_kernel import lay_all, lay_handles_of
 from hame.clip.key import (
     BEZIER,
     FRAME,
@@ -140,7 +140,7 @@ def lay_handles(owner: npt.NDArray[np.int64], keys: Array) -> tuple[npt.NDArray[
         return np.zeros(0, np.int64), np.zeros(0, np.int64)
     starts = np.flatnonzero(np.concatenate([[True], np.diff(owner) != 0]))
     ends = np.append(starts[1:], len(keys))
-    if not _lay_all(keys, starts, ends):
+    if not lay_all(keys, starts, ends):
         raise BadEdit("two keys of one channel lie on the same frame")
     return starts, ends
 
@@ -185,7 +185,7 @@ def from_table(table: Array) -> Curve:
         table = np.array(table, float)
     else:
         table = np.array(table[np.argsort(frames, kind="stable")], float)
-    if not _lay_handles(table):
+    if not lay_handles_of(table):
         raise BadEdit("two keys of one channel lie on the same frame")
     table.flags.writeable = False
     return Curve(table)

@@ -10,7 +10,22 @@ import numpy.typing as npt
 from numba import njit
 
 from hame.clip.curve import Curve
-from hame.clip.key import Array, no_keys
+from hame.clip.key import (
+    BEZIER,
+    FRAME,
+    HANDLES,
+    IN_TIME,
+    IN_VALUE,
+    LINEAR,
+    OUT_TIME,
+    OUT_VALUE,
+    SHAPE,
+    STEP,
+    STRENGTH,
+    VALUE,
+    Array,
+    no_keys,
+)
 from hame.maths.bezier import bezier_value, fit
 from hame.maths.eases import eased
 
@@ -63,34 +78,40 @@ def sample_curve(curve: Curve, frames: Array) -> Array:
 def _sample(starts, keys, rest, frames, out):  # type: ignore[no-untyped-def]
     for c in range(len(rest)):
         first, last = starts[c], starts[c + 1] - 1
+        if last < first:
+            out[:, c] = rest[c]
+            continue
         k = first
         for n in range(len(frames)):
             frame = frames[n]
-            if last < first:
-                out[n, c] = rest[c]
-            elif frame <= keys[first, 0]:
-                out[n, c] = keys[first, 1]
-            elif frame >= keys[last, 0]:
-                out[n, c] = keys[last, 1]
+            if frame <= keys[first, FRAME]:
+                out[n, c] = keys[first, VALUE]
+            elif frame >= keys[last, FRAME]:
+                out[n, c] = keys[last, VALUE]
             else:
-                if keys[k, 0] > frame:
+                if keys[k, FRAME] > frame:
                     k = first  # frames need not come in order
-                while keys[k + 1, 0] <= frame:
+                while keys[k + 1, FRAME] <= frame:
                     k += 1
-                gap = keys[k + 1, 0] - keys[k, 0]
-                t = frame - keys[k, 0]
-                v0, v1 = keys[k, 1], keys[k + 1, 1]
-                shape = keys[k, 2]
-                if shape == 0.0 or t == 0.0:
-                    out[n, c] = v0
-                elif shape == 1.0 or v0 == v1 and keys[k, 7] == 0.0 and keys[k + 1, 5] == 0.0:
-                    out[n, c] = v0 + (v1 - v0) * t / gap
-                elif shape > 2.0:
-                    out[n, c] = v0 + (v1 - v0) * eased(int(shape), keys[k, 8], t / gap)
-                else:
-                    out_t, out_v = max(keys[k, 6], 0.0), keys[k, 7]
-                    in_t, in_v = min(keys[k + 1, 4], 0.0), keys[k + 1, 5]
-                    if keys[k, 3] != 0.0 or keys[k + 1, 3] != 0.0:
-                        share = fit(gap, out_t, in_t)
-                        out_t, out_v, in_t, in_v = share * out_t, share * out_v, share * in_t, share * in_v
-                    out[n, c] = bezier_value(gap, v0, v1, out_t, out_v, in_t, in_v, t)
+                out[n, c] = _between(keys, k, frame)
+
+
+@njit(cache=True, nogil=True)
+def _between(keys, k, frame):  # type: ignore[no-untyped-def]
+    """The value at a frame between the key in row ``k`` and the next one."""
+    gap = keys[k + 1, FRAME] - keys[k, FRAME]
+    t = frame - keys[k, FRAME]
+    v0, v1 = keys[k, VALUE], keys[k + 1, VALUE]
+    shape = keys[k, SHAPE]
+    if shape == STEP or t == 0.0:
+        return v0
+    if shape == LINEAR or (v0 == v1 and keys[k, OUT_VALUE] == 0.0 and keys[k + 1, IN_VALUE] == 0.0):
+        return v0 + (v1 - v0) * t / gap
+    if shape > BEZIER:
+        return v0 + (v1 - v0) * eased(int(shape), keys[k, STRENGTH], t / gap)
+    out_t, out_v = max(keys[k, OUT_TIME], 0.0), keys[k, OUT_VALUE]
+    in_t, in_v = min(keys[k + 1, IN_TIME], 0.0), keys[k + 1, IN_VALUE]
+    if keys[k, HANDLES] != 0.0 or keys[k + 1, HANDLES] != 0.0:
+        share = fit(gap, out_t, in_t)
+        out_t, out_v, in_t, in_v = share * out_t, share * out_v, share * in_t, share * in_v
+    return bezier_value(gap, v0, v1, out_t, out_v, in_t, in_v, t)
