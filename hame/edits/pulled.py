@@ -50,9 +50,10 @@ class PullPart(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         begun = _begun(clip, rig, self.frame, scene)
-        part = begun.body.link(self.part).name
+        link = begun.body.link(self.part)
+        part = link.name
         place, turn = where(begun, part)
-        kept = turn if part.endswith((".foot", ".hand")) else None  # a sole stays level, a palm as it lies
+        kept = turn if link.role in ("foot", "hand") else None  # a sole stays level, a palm as it lies
         target = Target(part, place + np.array([self.x, self.y, self.z]), kept)
         result = pull(begun, [target], [grip for grip in _grips(begun, clip, self.frame) if grip.part != part])
         return _keyed(clip, rig, self.frame, begun, result, self.keying, self.shape, scene)

@@ -39,6 +39,7 @@ class Link:
     controls : those by which a person takes hold of it; the first turns it in FK
     limb : of which it is a part, or None
     row : it bends as one with the other links of this name: ``spine``, ``neck``, or "" alone
+    role : what it is of its limb: ``collar``, ``upper``, ``lower``, ``hand``, ``foot``; "" in the trunk
     """
 
     name: str
@@ -51,6 +52,7 @@ class Link:
     limb: Limb | None
     row: str
     range: JointRange
+    role: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -137,13 +139,13 @@ def _links(rig: Rig, upright: bool) -> tuple[Link, ...]:
 
     def add(
         name: str, label: str, kind: int, node: int, controls: tuple[str, ...], carried_by: str, reach: JointRange,
-        limb: Limb | None = None, row: str = "",
+        limb: Limb | None = None, row: str = "", role: str = "",
     ) -> None:  # fmt: skip
         while carried_by and carried_by not in known:
             carried_by = rig.control(carried_by).parent
         first = links[-1].first + _COUNT[links[-1].kind] if links else 0
         known[controls[0]] = len(links)
-        links.append(Link(name, label, known.get(carried_by, -1), kind, first, node, controls, limb, row, reach))
+        links.append(Link(name, label, known.get(carried_by, -1), kind, first, node, controls, limb, row, reach, role))
 
     add("body", "hips", FREE, rig.control("body").node, ("body",), "", JointRange((0.0, 0.0)))
     trunk = [c for c in rig.controls if c.kind == "trunk"]
@@ -156,7 +158,7 @@ def _links(rig: Rig, upright: bool) -> tuple[Link, ...]:
         collar = f"{limb.name}.collar"
         if rig.has_control(collar):
             c = rig.control(collar)
-            add(collar, c.label, BALL, c.node, (collar,), c.parent, range_of(collar, plan, upright))
+            add(collar, c.label, BALL, c.node, (collar,), c.parent, range_of(collar, plan, upright), role="collar")
         upper, lower, end = limb.fk
         words = {"arm": ("shoulder joint", "elbow", "hand"), "leg": ("hip joint", "knee", "foot")}[limb.kind]
         bend = rig.channels[rig.number(f"{lower}/rx")]
@@ -172,7 +174,7 @@ def _links(rig: Rig, upright: bool) -> tuple[Link, ...]:
                 low, high = reach.bend if upright or name in plan.ranges else (0.0, most)
                 reach = JointRange((max(low, 0.0), min(high, most)))
             controls = (control, *(c for c in more if c))
-            add(name, f"{limb.label} {word}", kind, node, controls, rig.control(control).parent, reach, limb)
+            add(name, f"{limb.label} {word}", kind, node, controls, rig.control(control).parent, reach, limb, role=part)
     return tuple(links)
 
 
@@ -189,8 +191,7 @@ def _zero(links: Sequence[Link], n: int, rest: Array, upright: bool) -> Array:
     up = rest[links[link.parent].node, 3:7]
     if link.kind == HINGE:  # straight
         return np.array(rotations.IDENTITY)
-    part = link.name.rpartition(".")[2]
-    if upright and link.limb is not None and part == "upper":
+    if upright and link.limb is not None and link.role == "upper":
         # Hanging: the bone points down, along its y on the left and against it on the right.
         y = -link.limb.side * Y
         x = X if link.limb.kind == "leg" else -X
@@ -266,7 +267,7 @@ def joint_of(body: Body, link: int) -> int:
 def grip_at_first(link: Link) -> dict[str, bool]:
     """What a grip on a link holds at first: elbows and knees their place, head and chest their turn, others both."""
     place = link.limb is not None or link.parent < 0
-    return {"place": place, "turn": link.kind != HINGE and not link.name.endswith(".upper")}
+    return {"place": place, "turn": link.kind != HINGE and link.role != "upper"}
 
 
 def swing_and_twist(turn: Array) -> Array:

@@ -55,7 +55,7 @@ def estimate(begun: Begun, targets: Sequence[Target], leanings: Leanings = USUAL
         eased=np.where(np.isfinite(wish.eased), EASED, -np.inf),
     )  # fmt: skip
     wish = _on_its_feet(begun, wish, near, targets)
-    feet = wish.place[[body.links[n].name.endswith(".foot") for n in wish.link]]
+    feet = wish.place[[body.links[n].role == "foot" for n in wish.link]]
     if len(feet):
         wish = wish._replace(over=feet.mean(axis=0)[[0, 2]], by_balance=BALANCE / size * leanings.balance**2)
     angles, _ = solve(begun.tree, wish, near, 2 * ROUNDS)
@@ -66,7 +66,7 @@ def _on_its_feet(begun: Begun, wish: Wish, near: Array, targets: Sequence[Target
     """The wish that feet which nobody has placed stand flat under the body, as they do at rest, as far as they can."""
     body, size = begun.body, begun.size
     told = {body.number(target.part) for target in targets}
-    feet = [n for n, link in enumerate(body.links) if link.name.endswith(".foot") and n not in told]
+    feet = [n for n, link in enumerate(body.links) if link.role == "foot" and n not in told]
     if not feet:
         return wish
     at, way = links_at(begun.tree, np.concatenate([near[:1], [_height(begun)], near[2:]]))
@@ -113,7 +113,7 @@ def _standing_by(begun: Begun, near: Array, targets: Sequence[Target]) -> Array:
     ways = [
         _heading_of(rotations.multiply(t.turn, rotations.inverse(standing[body.number(t.part)])))
         for t in targets
-        if t.turn is not None and not t.part.endswith((".hand", ".lower", ".upper"))
+        if t.turn is not None and body.link(t.part).role not in ("hand", "lower", "upper")
     ]
     if ways:
         heading = float(np.arctan2(np.sin(ways).sum(), np.cos(ways).sum()))
@@ -131,7 +131,7 @@ def _standing_by(begun: Begun, near: Array, targets: Sequence[Target]) -> Array:
         place, _ = links_at(begun.tree, near)
         mine = np.array([place[body.number(t.part)] for t in targets if t.place is not None])
         near[:3] = (wanted - mine).mean(axis=0)
-    if not any(body.number(t.part) == 0 or t.part.endswith(".foot") for t in targets if t.place is not None):
+    if not any(body.number(t.part) == 0 or body.link(t.part).role == "foot" for t in targets if t.place is not None):
         near[1] = _height(begun)
     return np.asarray(near[:6])
 

@@ -141,7 +141,7 @@ def _stiffness(body: Body, leanings: Leanings) -> Array:
     """How strongly each angle (n,) stays where it was, for a body one metre tall."""
     stiff = np.zeros(len(body.low))
     for n, link in enumerate(body.links):
-        part = link.name.rpartition(".")[2]
+        part = link.role
         if link.limb is not None:
             of = _STIFF.get(f"{link.limb.kind}.{part}", _STIFF.get(part, 0.3))
         else:
