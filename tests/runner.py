@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import multiprocessing
 import os
 import time
@@ -9,11 +10,19 @@ import unittest
 from collections import defaultdict
 from typing import Any
 
-from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner, _init_worker
+from django.test.runner import (
+    DiscoverRunner,
+    ParallelTestSuite,
+    RemoteTestResult,
+    RemoteTestRunner,
+    _init_worker,
+    _run_subsuite,
+)
 
 SLOWEST = 12
 # Those that take longest begin first, so that no process is left with one of them at the end.
-LONG = ("tests.test_start", "tests.browser.test_random_work", "tests.browser.", "tests.server.test_earlier")
+LONG = ("tests.test_start", "tests.hame.test_warming", "tests.browser.test_random_work", "tests.server.test_earlier")
+BROWSER = "tests.browser."
 
 
 class Took(RemoteTestResult):
@@ -39,17 +48,53 @@ def _begin(*given: Any, **more: Any) -> None:
 
 
 class Lanes(ParallelTestSuite):
-    """All tests of a class in one process, the classes that take longest first."""
+    """All tests of a class in one process, the classes that take longest first; the browser's one after the other.
+
+    A browser draws by software on every core that there is: two of them at once take longer than one after the other,
+    and what waits for a picture then waits too long.
+    """
 
     runner_class = TookRunner
     init_worker = _begin
 
-    def __init__(self, subsuites: list[Any], *args: Any, **more: Any) -> None:
-        super().__init__(sorted(subsuites, key=_turn), *args, **more)
+    def run(self, result: Any) -> Any:
+        self.initialize_suite()
+        names = [next(iter(suite)).id() for suite in self.subsuites]
+        order = sorted(range(len(names)), key=lambda n: _turn(names[n]))
+        lanes = [[n for n in order if names[n].startswith(BROWSER) is of_browser] for of_browser in (True, False)]
+        counter = multiprocessing.Value(ctypes.c_int, 0)
+        pools = [self._pool(counter, count) for count in (1, max(self.processes - 1, 1))]
+        running = [
+            pool.imap_unordered(_run_subsuite, [self._told(n) for n in lane])
+            for pool, lane in zip(pools, lanes, strict=True)
+        ]
+        try:
+            while running and not result.shouldStop:
+                for lane in list(running):
+                    try:
+                        number, events = lane.next(timeout=0.1)
+                    except multiprocessing.TimeoutError:
+                        continue
+                    except StopIteration:
+                        running.remove(lane)
+                        continue
+                    for event in events:
+                        self.handle_event(result, list(self.subsuites[number]), event)
+        finally:
+            for pool in pools:
+                pool.terminate() if result.shouldStop else pool.close()
+                pool.join()
+        return result
+
+    def _pool(self, counter: Any, processes: int) -> Any:
+        told = [counter, self.initial_settings, self.serialized_contents, None, (), self.debug_mode, self.used_aliases]
+        return multiprocessing.Pool(processes=processes, initializer=_begin, initargs=told)
+
+    def _told(self, number: int) -> tuple[Any, ...]:
+        return self.runner_class, number, self.subsuites[number], self.failfast, self.buffer
 
 
-def _turn(suite: Any) -> int:
-    name = next(iter(suite)).id()
+def _turn(name: str) -> int:
     return next((n for n, long in enumerate(LONG) if name.startswith(long)), len(LONG))
 
 

@@ -55,6 +55,9 @@ class Lag(Span):
     stage: ClassVar[str] = "test lags"
 
 
+MADE_UP = (Sway, Beside, Lag)
+for _kind in MADE_UP:
+    SPANS.pop(_kind.kind)  # known only to tests that say so
 HEAD = "head/ry"
 
 
@@ -177,11 +180,9 @@ class StageTest(TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         cls.rig = brannoc_rig()
-
-    @classmethod
-    def tearDownClass(cls) -> None:
-        for kind in (Sway, Beside, Lag):
-            SPANS.pop(kind.kind, None)
+        for kind in MADE_UP:
+            SPANS[kind.kind] = kind
+            cls.addClassCleanup(SPANS.pop, kind.kind)
 
     def setUp(self) -> None:
         self.lags = Lags()
@@ -288,5 +289,5 @@ class StageTest(TestCase):
 class KindTest(TestCase):
     def test_every_kind_of_span_that_plays_names_a_stage_that_there_is(self) -> None:
         stages = {stage.name for stage in (*line.LAID, *line.TIED)}
-        named = {kind.stage for name, kind in SPANS.items() if kind.stage and not name.startswith("test ")}
+        named = {kind.stage for kind in SPANS.values() if kind.stage}
         self.assertEqual(named, stages)

@@ -29,7 +29,8 @@ import { commit } from "../../desk/steps";
 import { active, canChange, desk, onShow, playhead, setDesk } from "../../desk/store";
 import type { AnyEdit } from "../../model/types";
 import type { Inks } from "../../theme";
-import { type GripName, gripsOf, handleEnds, type HandleEnd, paint, type Picture, regionOf } from "./paint";
+import { handleEnds, type HandleEnd, paint, type Picture } from "./paint";
+import { type GripName, gripsOf, regionOf } from "./region";
 import type { Shown } from "./shown";
 import { around, drawn, frameAt, heightAt, undrawn, type View, xOf, yOf, zoomed } from "./view";
 
