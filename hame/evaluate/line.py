@@ -77,10 +77,9 @@ def keyed_value(rig: Rig, clip: Clip, address: str, frame: float) -> float:
 def keys_for(players: Players, of: int, frame: int, wanted: Mapping[str, float]) -> Keys:
     """By frame, the channel values to key so that a player stands at ``frame`` as ``wanted``: values as they play."""
     keys: Keys = {frame: dict(wanted)}
-    left = _concerned([*LAID, *TIED], {of: players[of]})
-    while left:
-        stage = left.pop()
-        before = [one for one in [*LAID, *TIED] if one is not stage and _order(one) < _order(stage)]
+    line = [*LAID, *TIED]
+    for stage in reversed(_concerned(line, {of: players[of]})):
+        before = line[: line.index(stage)]
         alone = players if stage in TIED else {of: players[of]}
         found: Keys = {}
         for at, values in keys.items():
@@ -89,10 +88,6 @@ def keys_for(players: Players, of: int, frame: int, wanted: Mapping[str, float])
                 found.setdefault(when, {}).update(what)
         keys = found
     return keys
-
-
-def _order(stage: Stage) -> int:
-    return [*LAID, *TIED].index(stage)
 
 
 def _values(players: Players, frames: Array, stages: Sequence[Stage], over: Over | None = None) -> Array:
@@ -104,15 +99,16 @@ def _values(players: Players, frames: Array, stages: Sequence[Stage], over: Over
     values = np.empty((len(rows.times), sum(len(player.rig.channels) for player in players.values())))
     for number, player in players.items():
         values[:, rows.of(number)] = curve_values(player.rig, player.clip, rows.times)
-    for stage in (stage for stage in mine if stage in LAID):
-        values = tasks[stage].values(rows, values)
+    for stage in mine:
+        if stage in LAID:
+            values = tasks[stage].values(rows, values)
     for number, player in players.items():  # between two keys inside its limits a curve may swing past them
         within(player.rig, values[:, rows.of(number)])
-    made = {channel for task in tasks.values() for channel in task.writes}
-    rows.stand_instead(values, rows.over.keys() - made)
-    for stage in (stage for stage in mine if stage in TIED):
-        values = tasks[stage].values(rows, values)
-        rows.stand_instead(values, tasks[stage].writes)
+    tied = [tasks[stage] for stage in mine if stage in TIED]
+    rows.stand_instead(values, rows.over.keys() - {channel for task in tied for channel in task.writes})
+    for task in tied:
+        values = task.values(rows, values)
+        rows.stand_instead(values, task.writes)
     return values if rows.times is frames else values[rows.asked]
 
 

@@ -65,8 +65,8 @@ class Task(ABC):
     Attributes
     ----------
     times : at which it has to look besides those that were asked for
-    writes : the channels that it makes anew, among those of all. What stands instead of a value is laid over these
-        when it is through; over all others before the first task that reads poses
+    writes : of a stage that reads poses, the channels that it makes anew, among those of all. What stands instead of a
+        value is laid over these when it is through; over all others before the first such stage
     """
 
     times: Array = NO_TIMES

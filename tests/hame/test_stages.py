@@ -72,10 +72,13 @@ class Sways(Stage):
     name = Sway.stage
 
     def task(self, players: Players, frames: Array, over: bool) -> Task:
-        return Swaying()
+        return Swaying(players)
 
 
 class Swaying(Task):
+    def __init__(self, players: Players) -> None:
+        self.writes = frozenset(player.rig.number(HEAD) for player in players.values())
+
     def values(self, rows: Rows, before: Array) -> Array:
         after = before.copy()
         for number, player in rows.players.items():
