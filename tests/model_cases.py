@@ -13,8 +13,10 @@ from hame.clip.cycle import Cycle
 from hame.clip.cycles import with_cycle
 from hame.clip.key import LAST_SHAPE, handles_code
 from hame.clip.layers import address_in
-from hame.clip.played import follows, played_curves
+from hame.clip.plants import Plant
+from hame.clip.played import follows, played_curves, played_spans
 from hame.clip.sampling import sample_curve
+from hame.clip.spans import track_name, tracks_to_json
 from hame.edits.graph import ReshapeKeys
 from hame.edits.making import made
 from hame.evaluate.evaluate import controls, joints
@@ -25,6 +27,8 @@ from hame.scene.scene import Figure, Scene
 from server.shots.motion import packed_motion
 from server.shots.schemas import FollowOut
 from tests.hame.examples import brannoc_rig, prop_rig
+
+FEET = "leg.L.goal", "leg.R.goal"
 
 
 def cases() -> dict[str, Any]:
@@ -103,17 +107,27 @@ def _clip(rng: np.random.Generator, cycle: Cycle | None) -> dict[str, Any]:
         frames = np.unique([first, *rng.integers(first, last + 1, 3)])
         curves[channel] = from_json([[int(f), float(rng.normal()), 2] for f in frames])
     clip = with_cycle(Clip().with_curves(curves), cycle)
+    for control in FEET:  # some so long that what shows them again runs into others
+        starts = np.unique(rng.integers(first, last + 1, 3)).tolist()
+        ends = [min(a + int(rng.integers(0, 9)), b - 1) for a, b in zip(starts, [*starts[1:], last + 9], strict=True)]
+        plants = [Plant(a, b) for a, b in zip(starts, ends, strict=True) if b >= a]
+        clip = clip.with_tracks({track_name(Plant.kind, control): plants})
     runs = follows(clip)
     seen = sorted({int(f) for c in played_curves(clip, rig).values() for f in c.frames})
     own = set(whole_columns(clip))
     shown = [(f, run.source + f - run.first, run.mirrored) for run in runs for f in range(run.first, run.last + 1)]
     stored = {int(f) for c in curves.values() for f in c.frames}
     poses = sorted(own | {f for f, source, _ in shown if source in own})
-    told = {"curves": {a: c.to_json() for a, c in clip.curves.items()}, "pending": {}, "labels": {}, "tracks": {},
+    tracks = {track: spans for track, spans in tracks_to_json(clip.tracks).items() if track != Cycle.kind}
+    told = {"curves": {a: c.to_json() for a, c in clip.curves.items()}, "pending": {}, "labels": {}, "tracks": tracks,
             "follows": [FollowOut(**vars(run)).model_dump() for run in runs]}  # fmt: skip
     frames = sorted(stored | {f for f, source, _ in shown if source in stored})
     assert set(frames) <= set(seen), "a frame that is shown has keys as it plays"
-    return {"clip": told, "frames": frames, "poses": poses, "shown": shown[:200]}
+    played_plants = played_spans(clip, rig, Plant.kind, -1000, 1000)
+    plants_told = {
+        control: [(s.start, s.end) for s in played_plants.get(track_name(Plant.kind, control), [])] for control in FEET
+    }
+    return {"clip": told, "frames": frames, "poses": poses, "shown": shown[:200], "plants": plants_told}
 
 
 def _motion() -> dict[str, Any]:

@@ -15,7 +15,13 @@ interface Cases {
     to: number;
     table: number[][];
   }[];
-  clips: { clip: Clip; frames: number[]; poses: number[]; shown: [number, number, boolean][] }[];
+  clips: {
+    clip: Clip;
+    frames: number[];
+    poses: number[];
+    shown: [number, number, boolean][];
+    plants: Record<string, [number, number][]>;
+  }[];
   addresses: { layer: number; own: string; address: string }[];
   motion: {
     packed: string;

@@ -2,6 +2,7 @@ import { expect, test } from "vitest";
 import { FACTS } from "../src/api/facts.gen";
 import { derived, keyFrames, poseFrames, shownOn, sourceOf } from "../src/model/columns";
 import { addressIn, layersOf, parted } from "../src/model/layers";
+import { playedPlants } from "../src/model/plants";
 import { cases } from "./cases";
 
 test("key frames and whole poses are those of the core, shown ones among them", () => {
@@ -37,4 +38,16 @@ test("layers are listed from the uppermost down", () => {
     [1, "a"],
     [3, "c"],
   ]);
+});
+
+test("plants play as in the core: what is shown again gives way to what is stored, and to what comes before", () => {
+  let shown = 0;
+  for (const { clip, plants } of cases.clips)
+    for (const [control, wanted] of Object.entries(plants)) {
+      const other = control.includes(".L.") ? control.replace(".L.", ".R.") : control.replace(".R.", ".L.");
+      const found = playedPlants(clip, control, other);
+      shown += found.filter((plant) => !plant.stored).length;
+      expect(found.map(({ start, end }) => [start, end]).sort(([a], [b]) => a - b)).toEqual(wanted);
+    }
+  expect(shown).toBeGreaterThan(10);
 });

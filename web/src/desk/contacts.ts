@@ -1,20 +1,11 @@
 // Plants: where they show, and what is done to them.
-import { shownOn } from "../model/columns";
 import { Pose } from "../model/motion";
+import { playedPlants, type Shown } from "../model/plants";
 import { go } from "./playing";
 import { select } from "./selecting";
 import { commit } from "./steps";
 import { type Member, desk, setDesk } from "./store";
 import { type Limb, type Plant, plantsOf } from "../model/types";
-
-/** A plant on the time line: stored there, or shown again by a cycle. */
-export interface Shown {
-  control: string;
-  start: number;
-  end: number;
-  plant: Plant;
-  stored: boolean;
-}
 
 /** The limbs that can be planted: legs before arms. */
 export const plantable = (member: Member): Limb[] =>
@@ -23,20 +14,8 @@ export const plantable = (member: Member): Limb[] =>
 export const endOf = (limb: Limb) => `${limb.label} ${limb.kind === "leg" ? "foot" : "hand"}`;
 
 /** All plants of a limb as they play. */
-export function shownPlants(member: Member, limb: Limb): Shown[] {
-  const { clip } = member;
-  const other = member.controls.get(limb.ik)?.other ?? limb.ik;
-  const found: Shown[] = plantsOf(clip, limb.ik).map((plant) => ({ ...plant, control: limb.ik, plant, stored: true }));
-  for (const [control, mirrored] of [[limb.ik, false] as const, [other, true] as const])
-    for (const plant of plantsOf(clip, control))
-      for (const shown of shownOn(clip, plant.start)) {
-        const [start, end] = [shown.frame, shown.frame + plant.end - plant.start];
-        // One that would come to lie on another gives way.
-        if (shown.mirrored === mirrored && found.every((f) => f.end < start || end < f.start))
-          found.push({ control: limb.ik, start, end, plant, stored: false });
-      }
-  return found;
-}
+export const shownPlants = ({ clip, controls }: Member, limb: Limb): Shown[] =>
+  playedPlants(clip, limb.ik, controls.get(limb.ik)?.other ?? limb.ik);
 
 /** The stored plant that is chosen, if it is still there. */
 export function chosenPlant(member: Member, plant = desk().plant): Plant | null {

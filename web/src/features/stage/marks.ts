@@ -1,6 +1,7 @@
 // Marks of plants on the ground: a drawn sole (or palm) where a limb is planted, with its frames.
 import * as THREE from "three";
-import { plantable, type Shown, shownPlants, standsAt } from "../../desk/contacts";
+import { plantable, shownPlants, standsAt } from "../../desk/contacts";
+import type { Shown } from "../../model/plants";
 import { desk, type Member } from "../../desk/store";
 import type { Limb } from "../../model/types";
 import type { Inks } from "../../theme";
