@@ -11,7 +11,7 @@ export interface Shown {
   stored: boolean;
 }
 
-/** All plants of a limb by its IK control, and by that of the other side; of what is shown again the later gives way. */
+/** All plants of a limb, by its IK control and that of the other side; of what is shown again the later gives way. */
 export function playedPlants(clip: Clip, control: string, other: string): Shown[] {
   const found: Shown[] = plantsOf(clip, control).map((plant) => ({ ...plant, control, plant, stored: true }));
   const copies = [
