@@ -26,7 +26,7 @@ class Character(models.Model):
 class CharacterVersion(models.Model):
     """A file with the body plan its rig is built from. A version that a shot uses never changes.
 
-    ``card`` is what lists show of it (see hame.character.intake.Card), kept so that listing opens no file.
+    ``card`` is what lists show of it (see hame.intake.intake.Card), kept so that listing opens no file.
     """
 
     character = models.ForeignKey(Character, on_delete=models.CASCADE, related_name="versions")

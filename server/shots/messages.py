@@ -17,13 +17,12 @@ from pydantic import BaseModel, Field, TypeAdapter
 
 from hame.edits.reading import AnyEdit
 from hame.solve.wishes import Leanings
-from server.shots.schemas import BalanceOut
+from server.shots.schemas import BalanceOut, FrameNumber
 
 Number = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
 Triple = Annotated[list[Number], Field(min_length=3, max_length=3)]
 Quaternion = Annotated[list[Number], Field(min_length=4, max_length=4)]
 Seq = Annotated[int, Field(ge=0, le=2**32 - 1)]
-FrameNumber = Annotated[int, Field(ge=-1_000_000, le=1_000_000)]
 RowId = Annotated[int, Field(ge=0, le=2**63 - 1)]
 AxesName = Literal["world", "parent", "own", "view"]
 SidesName = Literal["one", "mirrored", "opposite"]
