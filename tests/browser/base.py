@@ -29,6 +29,17 @@ FLAGS = [
 ]  # fmt: skip
 
 
+# Which of the stage's tools lie under a message; none, since messages stand at the foot of the stage.
+COVERED = """() => {
+    const boxes = selector => [...document.querySelectorAll(selector)].map(e => [e, e.getBoundingClientRect()]);
+    const over = (a, b) => a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom;
+    const messages = boxes('.notistack-SnackbarContainer .notistack-Snackbar');
+    return boxes('[data-testid=stage-bar] button')
+        .filter(([, tool]) => messages.some(([, message]) => over(tool, message)))
+        .map(([tool]) => tool.getAttribute('aria-label') || tool.textContent);
+}"""
+
+
 class BrowserTest(TransactionTestCase):
     playwright: ClassVar[Playwright]
     browser: ClassVar[Browser]
@@ -298,3 +309,5 @@ class Desk:
 
     def told(self, words: str) -> None:
         self.page.get_by_text(words).first.wait_for()
+        covered = self.page.evaluate(COVERED)
+        assert not covered, f"messages cover {covered}"

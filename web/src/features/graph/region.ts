@@ -44,9 +44,9 @@ export type GripName =
 
 export function gripsOf({ x, y, x2, y2 }: Region, { width }: { width: number }): [GripName, number, number][] {
   const [mx, my] = [(x + x2) / 2, (y + y2) / 2];
-  // Where there is no room outside of the region they stand inside of it.
-  const above = y - 16 > TOP ? y - 16 : y + 16;
-  const beside = x2 + 16 < width - 6 ? x2 + 16 : x2 - 16;
+  // Where there is no room outside of the region they stand inside of it, and at the edge if it goes on beyond.
+  const above = y - 16 > TOP ? y - 16 : Math.min(Math.max(y, TOP - 8), y2 - 16) + 16;
+  const beside = x2 + 16 < width - 6 ? x2 + 16 : Math.max(Math.min(x2, width + 2), x + 16) - 16;
   return [
     ["left", x, my],
     ["right", x2, my],

@@ -101,6 +101,7 @@ export function StageBar() {
 
   return (
     <Box
+      data-testid="stage-bar"
       onPointerDown={(e) => e.stopPropagation()}
       sx={{
         position: "absolute",

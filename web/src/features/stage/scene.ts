@@ -71,8 +71,6 @@ const QUICK = [LAYER.quick, LAYER.ground, LAYER.ghosts, LAYER.handle];
 
 /** Milliseconds after the last change at which a slow stage draws what it left out, and then smooth edges. */
 const REST = 140;
-/** Metres: an eye so near to the shot camera is inside of it. */
-const BESIDE_CAMERA = 0.6;
 /** The same while something is held: the hand may only pause. */
 const HELD = 600;
 const SMOOTH = 320;
@@ -367,14 +365,8 @@ export class StageScene {
     const camera = cameraOf();
     if (!camera) return undefined;
     const place = new THREE.Vector3().fromArray(cameraNow(camera).spot);
-    const eye = view.camera.position;
-    if (view.inPerspective) return eye.distanceTo(place) < BESIDE_CAMERA ? camera : undefined;
-    // Without perspective it covers what it stands before, however far away it is.
     const { center, radius } = sphereOf(desk().cast);
-    const line = view.camera.getWorldDirection(new THREE.Vector3());
-    const beside = place.clone().sub(center);
-    const nearer = beside.dot(line) < 0;
-    return nearer && beside.addScaledVector(line, -beside.dot(line)).length() < radius ? camera : undefined;
+    return view.coveredBy(place, center, radius) ? camera : undefined;
   }
 
   private paintBox(view: View, box: HTMLElement, into?: THREE.WebGLRenderTarget) {

@@ -27,6 +27,9 @@ const ANGLES: Record<ViewName, [number, number]> = {
 
 const ROUND = new THREE.Quaternion(0, 1, 0, 0); // a camera of three.js looks against its z axis
 
+/** Metres: an eye so near to a camera is inside of it. */
+const INSIDE = 0.6;
+
 /** One direction of looking, with the camera that looks. Straight views are drawn without perspective. */
 export class View {
   readonly target = new THREE.Vector3(0, 0.9, 0);
@@ -64,6 +67,16 @@ export class View {
 
   get camera(): THREE.PerspectiveCamera | THREE.OrthographicCamera {
     return this.inPerspective ? this.wide : this.flat;
+  }
+
+  /** Whether something that stands at a place hides from here what lies in a sphere about a centre, in metres. */
+  coveredBy(place: THREE.Vector3, centre: THREE.Vector3, radius: number): boolean {
+    if (this.inPerspective) return this.camera.position.distanceTo(place) < INSIDE;
+    // Without perspective it covers what it stands before, however far away it is.
+    const line = this.camera.getWorldDirection(new THREE.Vector3());
+    const beside = place.clone().sub(centre);
+    const nearer = beside.dot(line) < 0;
+    return nearer && beside.addScaledVector(line, -beside.dot(line)).length() < radius;
   }
 
   /** Goes round the target; a straight view becomes a free one by it. */

@@ -1,0 +1,42 @@
+import * as THREE from "three";
+import { expect, test } from "vitest";
+import { LAYER, View } from "../src/features/stage/views";
+import { Pose, standsAlike } from "../src/model/motion";
+
+const at = (x: number, y: number, z: number) => new THREE.Vector3(x, y, z);
+const centre = at(0, 1, 0);
+
+test("a camera is in the way of the eye that stands where it is, and of no other", () => {
+  const view = new View("quarter", [LAYER.marks]);
+  view.frame(centre, 1.2);
+  expect(view.coveredBy(view.camera.position.clone(), centre, 1.2)).toBe(true);
+  expect(view.coveredBy(view.camera.position.clone().add(at(0.3, 0, 0)), centre, 1.2)).toBe(true);
+  expect(view.coveredBy(view.camera.position.clone().lerp(centre, 0.4), centre, 1.2)).toBe(false);
+});
+
+test("through the shot camera's own lens it is inside of what it is", () => {
+  const view = new View("camera", []);
+  view.lookThrough([2, 1.4, 3, 0, 0, 0, 1], 35, 24, 13.5);
+  expect(view.coveredBy(at(2, 1.4, 3), centre, 1.2)).toBe(true);
+  expect(view.coveredBy(at(-2, 1.4, 3), centre, 1.2)).toBe(false);
+});
+
+test("without perspective it is in the way wherever it stands before them, and not behind or beside", () => {
+  const front = new View("front", []);
+  front.frame(centre, 1.2);
+  const towards = front.camera.position.clone().sub(centre).normalize();
+  expect(front.coveredBy(centre.clone().addScaledVector(towards, 30), centre, 1.2)).toBe(true);
+  expect(front.coveredBy(centre.clone().addScaledVector(towards, -30), centre, 1.2)).toBe(false);
+  expect(front.coveredBy(at(3, 1, 0).addScaledVector(towards, 30), centre, 1.2)).toBe(false);
+});
+
+test("what stands alike in two that are compared has no ghost; what moved by a millimetre has one", () => {
+  const [own, other] = [new Pose(3, 1, 2), new Pose(3, 1, 2)];
+  own.joints.set([0.5, 1.2, -3, 0, 0, 0, 1, 1]);
+  other.joints.set(own.joints);
+  expect(standsAlike(own, other)).toBe(true);
+  other.joints[2] += 1e-6; // what is left of rounding
+  expect(standsAlike(own, other)).toBe(true);
+  other.joints[2] += 1e-3;
+  expect(standsAlike(own, other)).toBe(false);
+});
