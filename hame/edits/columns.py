@@ -12,7 +12,7 @@ from hame.clip.curve import with_keys
 from hame.clip.key import BEZIER, SHAPES, ShapeName, whole_frame
 from hame.clip.played import stored_value
 from hame.clip.spans import Reach
-from hame.edits.chosen import Keys, addresses_of, chosen_frames, counted, curves_of, refuse_derived
+from hame.edits.chosen import Keys, addresses_of, chosen_frames, counted, curves_of, listed, refuse_derived
 from hame.edits.edit import Controls, Count, Edit, Frame, Frames, Values, frames_said, of_said
 from hame.edits.keys import delete_keys, duplicate_keys, move_keys
 from hame.edits.mirror import Mirroring, lacking_note, mirrored_values
@@ -61,7 +61,10 @@ def delete_columns(clip: Clip, rig: Rig, frames: Sequence[int], controls: Iterab
 
 def _keys(clip: Clip, rig: Rig, frames: Sequence[int], controls: Iterable[str] | None) -> Keys:
     wanted = sorted(chosen_frames(frames))
-    return {address: wanted for address in curves_of(clip, rig, controls) if rig.has_channel(address)}
+    chosen = {address: wanted for address in curves_of(clip, rig, controls) if rig.has_channel(address)}
+    if not chosen:
+        raise BadEdit(f"there are no keys at {listed(wanted)}; nothing was changed")
+    return chosen
 
 
 def paste_column(

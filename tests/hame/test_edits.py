@@ -164,6 +164,15 @@ class ColumnsTest(unittest.TestCase):
         with self.assertRaisesRegex(BadEdit, "nothing was pasted"):
             paste_column(self.clip, self.rig, 25, {"scarf/rx": 1.0})
 
+    def test_where_nothing_is_keyed_the_frames_are_told(self) -> None:
+        for act in (
+            lambda clip: delete_columns(clip, self.rig, [3, 9], ["head"]),
+            lambda clip: move_columns(clip, self.rig, [3, 9], 3, ["head"]),
+            lambda clip: duplicate_columns(clip, self.rig, [3, 9], 3, ["head"]),
+        ):
+            with self.assertRaisesRegex(BadEdit, "no keys at frames 3, 9; nothing was changed"):
+                act(Clip())
+
 
 class DragTest(unittest.TestCase):
     def setUp(self) -> None:
