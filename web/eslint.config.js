@@ -61,4 +61,14 @@ export default ts.config(
       "react-hooks/refs": "off",
     },
   },
+  {
+    // Panels change the store by acts that have a name.
+    files: ["src/features/**", "src/app/**", "src/ui/**"],
+    rules: {
+      "no-restricted-imports": [
+        "error",
+        { patterns: [{ group: ["**/desk/store"], importNames: ["setDesk"], message: "Use or add an act of the desk." }] },
+      ],
+    },
+  },
 );

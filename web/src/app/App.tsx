@@ -1,11 +1,11 @@
 import CssBaseline from "@mui/material/CssBaseline";
 import GlobalStyles from "@mui/material/GlobalStyles";
 import { ThemeProvider } from "@mui/material/styles";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { SnackbarProvider } from "notistack";
 import { lazy, Suspense, useMemo } from "react";
 import { BrowserRouter, Route, Routes } from "react-router-dom";
-import { ApiError } from "../api/client";
+import { queries } from "../api/queries";
 import { useLook } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
 import { themeOf } from "../theme";
@@ -15,15 +15,6 @@ import { useSession } from "./session";
 const Shots = lazy(() => import("./Shots"));
 const Desk = lazy(() => import("./Desk"));
 const CharacterPage = lazy(() => import("./CharacterPage"));
-
-const queries = new QueryClient({
-  defaultOptions: {
-    queries: {
-      retry: (n, e) => n < 3 && !(e instanceof ApiError && e.status >= 400 && e.status < 500),
-      staleTime: 5000,
-    },
-  },
-});
 
 function Pages() {
   const session = useSession();

@@ -37,7 +37,8 @@ import { watchBalance } from "../desk/weight";
 import { leaveTake, openTake } from "../desk/opening";
 import { pressed, PRESSABLE } from "../desk/keys";
 import { pictureAt, pictures } from "../desk/pictures";
-import { active, canChange, desk, setDesk, useDesk } from "../desk/store";
+import { setLooks } from "../desk/viewing";
+import { active, canChange, desk, useDesk } from "../desk/store";
 
 const CurvesBench = lazy(() => import("../features/curves/CurvesBench"));
 const ArcsBench = lazy(() => import("../features/arcs/ArcsBench"));
@@ -107,9 +108,8 @@ export default function Desk() {
   useEffect(() => {
     // The bench shows the weight on the stage; leaving it takes it away again.
     if (!open) return;
-    setDesk({
-      looks: { ...desk().looks, weight: bench === "weight", rays: bench === "weight", across: bench === "weight" },
-    });
+    const weight = bench === "weight";
+    setLooks({ weight, rays: weight, across: weight });
     return bench === "weight" ? watchBalance() : undefined;
   }, [open, bench]);
 

@@ -1,6 +1,7 @@
 // Columns of the strip and keys of the sheet: moved, repeated, deleted.
 import { partsActedOn } from "./selecting";
 import { commit, say } from "./steps";
+import { chooseColumns, letColumnsGo } from "./choosing";
 import { desk, setDesk } from "./store";
 
 export const keysChosenCount = () => Object.values(desk().keysChosen).reduce((sum, frames) => sum + frames.length, 0);
@@ -9,7 +10,7 @@ export function moveColumns(frames: number[], by: number, duplicate: boolean): P
   const controls = partsActedOn();
   if (by === 0 || controls === undefined) return Promise.resolve(false);
   return commit({ kind: duplicate ? "duplicate" : "move", frames, by, controls }).then((ok) => {
-    if (ok) setDesk({ columns: frames.map((f) => f + by) });
+    if (ok) chooseColumns(frames.map((f) => f + by));
     return ok;
   });
 }
@@ -29,7 +30,7 @@ export function deleteChosen() {
   if (controls === undefined) return;
   return commit({ kind: "delete", frames: columns, controls }).then((ok) => {
     if (!ok) return;
-    setDesk({ columns: [] });
+    letColumnsGo();
     say(`${columns.length === 1 ? "Column" : "Columns"} ${columns.join(", ")} deleted.`);
   });
 }

@@ -1,6 +1,7 @@
 // The shot camera: one of the cast whose control of that name has a lens and a gate.
 import { CONTROL } from "../model/motion";
 import { commit, say } from "./steps";
+import { onStage } from "./onStage";
 import { desk, type DeskState, type Member } from "./store";
 
 export const CAMERA = "camera";
@@ -26,10 +27,12 @@ export function cameraNow(member: Member): { spot: Float32Array; lens: number; w
   };
 }
 
-/** Puts the camera where the stage is looked at from, and keys it there: seven numbers, place and quaternion. */
-export function putCamera(place: number[]) {
+/** Puts the camera where the stage is looked at from, and keys it there. */
+export function putCamera() {
   const member = cameraOf();
+  const place = onStage.acts?.eye();
   if (!member) return say("There is no camera in this shot: cast the Shot camera from the shelf first.");
+  if (!place) return;
   const { takeId, frame, keying } = desk();
   return commit({ kind: "bring", frame, places: { [CAMERA]: place }, keying }, { takeId, casting: member.id, frame });
 }

@@ -4,6 +4,7 @@ import { playedPlants, type Shown } from "../model/plants";
 import { go } from "./playing";
 import { select } from "./selecting";
 import { commit } from "./steps";
+import { markPlant } from "./choosing";
 import { type Member, desk, setDesk } from "./store";
 import { type Limb, type Plant, plantsOf } from "../model/types";
 
@@ -25,7 +26,7 @@ export function chosenPlant(member: Member, plant = desk().plant): Plant | null 
 /** Chooses a plant, with its limb selected and the playhead inside it. */
 export function choosePlant(member: Member, control: string, start: number, at = start) {
   select([control], "set", member.id);
-  setDesk({ plant: { control, start } });
+  markPlant({ control, start });
   if (desk().frame !== at) go(at);
 }
 
@@ -40,7 +41,7 @@ export const plantLimbs = (plants: { control: string; start: number; end: number
 export function changePlant(control: string, at: number, plant: Plant, now: Partial<Plant>): Promise<boolean> {
   const { start, end, about, release, land, figure, thing } = { ...plant, ...now };
   return commit({ kind: "replant", control, at, start, end, about, release, land, figure, thing }).then((ok) => {
-    if (ok) setDesk({ plant: { control, start } });
+    if (ok) markPlant({ control, start });
     return ok;
   });
 }

@@ -2,7 +2,8 @@
 import { keysChosenCount } from "./arranging";
 import { partsActedOn } from "./selecting";
 import { commit, say } from "./steps";
-import { active, desk, setDesk } from "./store";
+import { chooseKeys } from "./choosing";
+import { active, desk } from "./store";
 
 type Copied = { values: Record<string, number>; name: string } | { keys: Record<string, number[][]>; count: number };
 let copied: Copied | null = null;
@@ -42,7 +43,7 @@ export function paste(mirror = false, joined = false) {
       // What was pasted is chosen; on the other side it lies under other names, which the graph then shows.
       const at = Object.entries(keys).map(([a, rows]) => [a, rows.map((row) => row[0] - first + frame)] as const);
       const last = Math.max(...at.flatMap(([, frames]) => frames));
-      if (!mirrored) setDesk({ keysChosen: Object.fromEntries(at), columns: [] });
+      if (!mirrored) chooseKeys(Object.fromEntries(at));
       const { shot } = desk();
       if (shot && last > shot.end) say(`Pasted up to ${last}, which is beyond the shot: it ends at ${shot.end}.`);
     });

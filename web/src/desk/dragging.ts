@@ -13,6 +13,7 @@ import { CONTROL } from "../model/motion";
 import { watch, watched } from "./paths";
 import { pullOf } from "./pulling";
 import { commit, here, type MadeOn, outbox, type Place } from "./steps";
+import { endTrial, readOut } from "./trying";
 import { active, canChange, desk, setDesk, modeOf, type Member } from "./store";
 import type { Axes, Message } from "../model/types";
 
@@ -142,7 +143,7 @@ function stream(of: Drag) {
 export function dragTo(wish: Wish, readout: string) {
   if (!drag) return;
   drag.wish = wish;
-  setDesk({ readout });
+  readOut(readout);
   if (drag.basis) stream(drag);
 }
 
@@ -245,7 +246,7 @@ export function putBack() {
 export function cancelDrag() {
   if (drag) drag.cancelled = true;
   drag = null;
-  setDesk({ dragged: null, readout: "" });
+  endTrial();
   void showFrame(desk().frame);
 }
 

@@ -2,7 +2,8 @@
 import { useMemo } from "react";
 import { ask, http } from "../api/client";
 import { poseFrames } from "../model/columns";
-import { active, desk, type DeskState, type Member, setDesk, useDesk } from "./store";
+import { chooseGap } from "./choosing";
+import { active, desk, type DeskState, type Member, useDesk } from "./store";
 import type { Chart } from "../model/types";
 
 /** The gap that is worked on: as it was chosen, or the one about the playhead. */
@@ -35,7 +36,7 @@ export function stepGap(by: 1 | -1) {
   if (!member || !now) return;
   const poses = poseFrames(member);
   const at = poses.indexOf(now.first) + by;
-  if (at >= 0 && at < poses.length - 1) setDesk({ gap: { first: poses[at], last: poses[at + 1] } });
+  if (at >= 0 && at < poses.length - 1) chooseGap(poses[at], poses[at + 1]);
 }
 
 /** The gaps between the chosen columns, or else the one that is worked on. */

@@ -10,7 +10,10 @@ import { partsActedOn, selectAll, selectBelow, selectOtherSide } from "./selecti
 import { commit, redo, say, undo } from "./steps";
 import { askAgain, dragging } from "./dragging";
 import { dropGrip, gripSelected, takeUpPull } from "./pulling";
-import { desk, setDesk } from "./store";
+import { chooseAxes, lookFrom, setLooks, takeTool, toggleStrip } from "./viewing";
+import { pivotAt } from "./choosing";
+import { onStage } from "./onStage";
+import { desk } from "./store";
 import type { Axes, SkinLook, ViewName } from "../model/types";
 
 export interface Key {
@@ -23,21 +26,17 @@ export interface Key {
 
 const AXES: Axes[] = ["world", "parent", "own", "view"];
 const step = (by: number) => () => go(desk().frame + by);
-const view = (name: ViewName) => () => setDesk({ view: name });
+const view = (name: ViewName) => () => lookFrom(name);
 function lookThrough() {
-  if (cameraOf()) setDesk({ view: "camera" });
+  if (cameraOf()) lookFrom("camera");
   else say("There is no camera in this shot: cast the Shot camera from the shelf first.");
 }
-const skin = (look: SkinLook) => () =>
-  setDesk({ looks: { ...desk().looks, skin: desk().looks.skin === look ? "solid" : look } });
-const frameOn = (what: string) => () => window.dispatchEvent(new CustomEvent("hame:frame", { detail: what }));
-const dropPivot = () => window.dispatchEvent(new CustomEvent("hame:pivot"));
-const liftPivot = () => setDesk({ dropped: null });
+const skin = (look: SkinLook) => () => setLooks({ skin: desk().looks.skin === look ? "solid" : look });
+const frameOn = (what: "selection" | "figure") => () => onStage.acts?.frame(what);
 
 function nextAxes() {
   const { tool, axes } = desk();
-  if (tool === "pull") return; // a pull goes where the hand goes
-  setDesk({ axes: { ...axes, [tool]: AXES[(AXES.indexOf(axes[tool]) + 1) % AXES.length] } });
+  if (tool !== "pull") chooseAxes(AXES[(AXES.indexOf(axes[tool]) + 1) % AXES.length]);
 }
 
 function turnOver() {
@@ -49,7 +48,7 @@ function turnOver() {
     );
 }
 
-const ghosts = () => setDesk({ looks: { ...desk().looks, ghosts: (desk().looks.ghosts + 1) % 3 } });
+const ghosts = () => setLooks({ ghosts: (desk().looks.ghosts + 1) % 3 });
 
 export const KEYS: Key[] = [
   { group: "Playing", keys: "space", shown: "Space", does: "play and stop", act: playOrStop },
@@ -98,14 +97,14 @@ export const KEYS: Key[] = [
     keys: "s",
     shown: "S",
     does: "open the sheet, and close it",
-    act: () => setDesk({ opened: desk().opened === "sheet" ? "" : "sheet" }),
+    act: () => toggleStrip("sheet"),
   },
   {
     group: "Keys and columns",
     keys: "v",
     shown: "V",
     does: "open the graph of values, and close it",
-    act: () => setDesk({ opened: desk().opened === "graph" ? "" : "graph" }),
+    act: () => toggleStrip("graph"),
   },
   {
     group: "Keys and columns",
@@ -123,8 +122,8 @@ export const KEYS: Key[] = [
     does: "draw the paths (arcs) of what is selected, or take them away",
     act: togglePaths,
   },
-  { group: "Posing", keys: "m", shown: "M", does: "move", act: () => setDesk({ tool: "move" }) },
-  { group: "Posing", keys: "t", shown: "T", does: "turn", act: () => setDesk({ tool: "turn" }) },
+  { group: "Posing", keys: "m", shown: "M", does: "move", act: () => takeTool("move") },
+  { group: "Posing", keys: "t", shown: "T", does: "turn", act: () => takeTool("turn") },
   { group: "Posing", keys: "b", shown: "B", does: "pull: the body follows", act: takeUpPull },
   {
     group: "Posing",
@@ -134,8 +133,14 @@ export const KEYS: Key[] = [
     act: gripSelected,
   },
   { group: "Posing", keys: "x", shown: "X", does: "next axes: world, parent, own, view", act: nextAxes },
-  { group: "Posing", keys: "p", shown: "P", does: "drop a pivot under the pointer, to turn about", act: dropPivot },
-  { group: "Posing", keys: "shift+p", shown: "Shift+P", does: "take the pivot away", act: liftPivot },
+  {
+    group: "Posing",
+    keys: "p",
+    shown: "P",
+    does: "drop a pivot under the pointer, to turn about",
+    act: () => onStage.acts?.dropPivot(),
+  },
+  { group: "Posing", keys: "shift+p", shown: "Shift+P", does: "take the pivot away", act: () => pivotAt(null) },
   { group: "Posing", keys: "i", shown: "I", does: "limb between IK and FK", act: switchSelected },
   { group: "Posing", keys: "r", shown: "R", does: "selection back to rest", act: () => reset(false) },
   { group: "Posing", keys: "shift+r", shown: "Shift+R", does: "all back to rest", act: () => reset(true) },
@@ -164,7 +169,7 @@ export const KEYS: Key[] = [
     keys: "f",
     shown: "F",
     does: "stage full, and back",
-    act: () => setDesk({ looks: { ...desk().looks, full: !desk().looks.full } }),
+    act: () => setLooks({ full: !desk().looks.full }),
   },
   { group: "Looking", keys: "", shown: "Right drag", does: "go round; with Shift, or middle: shift" },
   { group: "Looking", keys: "", shown: "Wheel", does: "nearer, further" },

@@ -1,7 +1,7 @@
 // Layers of the open take: adjustments over a motion, each with curves of its own beside the others.
 import { FACTS } from "../api/facts.gen";
 import { trackOf } from "../model/layers";
-import { desk, type DeskState, type Member } from "./store";
+import { desk, type DeskState, type Member, setDesk } from "./store";
 import type { AnyEdit } from "../model/types";
 
 /** Kinds of edit that set poses: they are made in the layer that the character is posed in. */
@@ -12,6 +12,10 @@ export function layerOf(member: Member | undefined, s: DeskState = desk()): numb
   const wished = member ? (s.layers[member.id] ?? 0) : 0;
   return wished && member?.clip.tracks[trackOf(wished)]?.length ? wished : 0;
 }
+
+/** From now on a character is posed in a layer; keys that were chosen lie in another. */
+export const poseIn = (member: Member, layer: number) =>
+  setDesk({ layers: { ...desk().layers, [member.id]: layer }, keysChosen: {} });
 
 /** An edit as it is sent: with the layer that it is made in. */
 export function withLayer(edit: AnyEdit, member: Member | undefined) {

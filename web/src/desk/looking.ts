@@ -1,35 +1,93 @@
-// What is looked up about the take while the hand rests. A late answer never overwrites a newer one.
+// What is looked up about the open take: one way for panels and for what the stage draws. It is kept by take and
+// revision, so that it is asked for once whoever wants it, and a late answer never stands for a newer one.
+import { keepPreviousData, type QueryKey, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { ask, http } from "../api/client";
+import { queries } from "../api/queries";
 import { desk, type DeskState, setDesk, useDesk } from "./store";
 import type { Shot } from "../model/types";
 
-interface Looking {
-  /** What is then known; none if there is nothing to ask. */
-  ask: (takeId: number, shot: Shot) => Promise<Partial<DeskState>> | null;
-  /** What is known where no answer came; the next step asks again. */
-  none: () => Partial<DeskState>;
+interface LookUp<T> {
+  /** What it is called, and what it is asked of besides the take. */
+  what: string;
+  of: readonly unknown[];
+  ask: (takeId: number) => Promise<T>;
+  enabled?: boolean;
+  /** Whether an answer from before is shown until there is a new one; most are. */
+  keep?: boolean | ((before: T) => boolean);
+}
+
+const keyOf = (what: string, s: DeskState, of: readonly unknown[]): QueryKey => [what, s.takeId, s.revision, ...of];
+
+/** What a panel shows of the take as it is now, looked up anew after each step. */
+export function useLookUp<T>({ what, of, ask, enabled = true, keep = true }: LookUp<T>) {
+  const takeId = useDesk((s) => s.takeId);
+  const revision = useDesk((s) => s.revision);
+  return useQuery<T>({
+    queryKey: keyOf(what, { takeId, revision } as DeskState, of),
+    queryFn: () => ask(takeId),
+    enabled: enabled && takeId > 0,
+    retry: false,
+    // A function of T cannot be told from a T that is a function; no answer is one.
+    placeholderData: (typeof keep === "function"
+      ? (before: T | undefined) => (before !== undefined && keep(before) ? before : undefined)
+      : keep
+        ? keepPreviousData
+        : undefined) as undefined,
+  });
+}
+
+/** The steps of the open take, latest first. */
+export const useHistory = () =>
+  useLookUp({
+    what: "history",
+    of: [],
+    ask: (take_id) => ask(http.GET("/api/takes/{take_id}/history", { params: { path: { take_id } } })),
+  });
+
+/** A value once it has rested for so many milliseconds: sliders and the playhead ask when the hand does. */
+export function useRested<T>(value: T, rest: number): T {
+  const told = JSON.stringify(value);
+  const [rested, setRested] = useState(told);
+  useEffect(() => {
+    const timer = setTimeout(() => setRested(told), rest);
+    return () => clearTimeout(timer);
+  }, [told, rest]);
+  return JSON.parse(rested) as T;
+}
+
+interface Looking<T> {
+  what: string;
+  /** Asks about some frames; null where there is nothing to ask. */
+  ask: (takeId: number, frames: { first: number; last: number }) => Promise<T | null>;
+  /** What of the store is set by what was found; null where no answer came: the next step asks again. */
+  keep: (found: T | null) => Partial<DeskState>;
   /** Besides a step or another take, what makes it look anew. */
-  also: (now: DeskState) => unknown;
+  also: (now: DeskState) => readonly unknown[];
   first: number; // milliseconds until the first look, and after a change
   rest: number;
 }
 
-/** Keeps something that is known of the take up to date. Returns what stops it. */
-export function watch({ ask, none, also, first, rest }: Looking): () => void {
+/** Keeps something that is known of the take up to date in the store. Returns what stops it. */
+export function watch<T>({ what, ask, keep, also, first, rest }: Looking<T>): () => void {
   let asked = 0;
   async function look() {
     const mine = ++asked;
-    const { takeId, shot, dragged, playing } = desk();
-    if (!shot || dragged || playing) return;
+    const now = desk();
+    if (!now.shot || now.dragged || now.playing) return;
+    const frames = framesNear(now.shot);
+    let found: T | null = null;
     try {
-      const found = await ask(takeId, shot);
-      if (mine === asked && takeId === desk().takeId) setDesk(found ?? none());
+      const queryKey = keyOf(what, now, [...also(now), frames]);
+      found = await queries.fetchQuery({ queryKey, queryFn: () => ask(now.takeId, frames), retry: false });
     } catch {
-      if (mine === asked) setDesk(none());
+      // It is not known now.
     }
+    if (mine === asked && now.takeId === desk().takeId) setDesk(keep(found));
   }
   let timer = setTimeout(() => void look(), first);
   const stop = useDesk.subscribe((s, before) => {
-    if (s.revision === before.revision && s.takeId === before.takeId && also(s) === also(before)) return;
+    if (String(keyOf(what, s, also(s))) === String(keyOf(what, before, also(before)))) return;
     clearTimeout(timer);
     timer = setTimeout(() => void look(), rest);
   });
@@ -37,6 +95,7 @@ export function watch({ ask, none, also, first, rest }: Looking): () => void {
     clearTimeout(timer);
     asked++;
     stop();
+    setDesk(keep(null));
   };
 }
 

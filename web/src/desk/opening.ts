@@ -7,7 +7,7 @@ import { Motion, Pose } from "../model/motion";
 import { loadPaths } from "./paths";
 import { go, stop } from "./playing";
 import { say } from "./steps";
-import { desk, type Member, playhead, setDesk, useDesk } from "./store";
+import { desk, freshTake, type Member, playhead, setDesk, useDesk } from "./store";
 import { catchUp, follow } from "./taking";
 import type { Clip, Down, Shot } from "../model/types";
 
@@ -54,6 +54,7 @@ export async function openTake(shotId: number, takeId?: number) {
   rememberRevision(desk().takeId, desk().revision);
   rememberRevision(take.id, take.revision);
   setDesk({
+    ...freshTake(),
     shot,
     takeId: take.id,
     takeName: take.name,
@@ -62,33 +63,7 @@ export async function openTake(shotId: number, takeId?: number) {
     canRedo: take.can_redo,
     cast,
     activeId: (cast.find((member) => !member.prop) ?? cast[0])?.id ?? 0, // the figure, where there is one
-    locked: false,
-    selection: [],
-    pivotOn: "",
-    pivot: "each",
-    dropped: null,
-    columns: [],
-    keysChosen: {},
-    laid: null,
-    plant: null,
-    along: null,
-    few: null,
-    said: null,
-    balance: null,
-    pointed: "",
     frame,
-    playing: false,
-    people: [],
-    dragged: null,
-    socket: "lost",
-    readout: "",
-    paths: [],
-    moved: null,
-    mark: null,
-    faults: {},
-    gap: null,
-    compared: null,
-    layers: {},
   });
   void loadPaths(take.id).catch(() => undefined);
   await fetchAll(cast, shot);
@@ -172,7 +147,7 @@ export function leaveTake() {
   live?.close();
   live = null;
   rememberRevision(desk().takeId, desk().revision);
-  setDesk({ shot: null, takeId: 0, cast: [], selection: [] });
+  setDesk(freshTake());
 }
 
 function hear(takeId: number, message: Down) {

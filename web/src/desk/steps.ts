@@ -6,7 +6,8 @@ import { arrived, basisOf, onItsWay, revisionOf } from "./basis";
 import { showFrame } from "./frames";
 import { withLayer } from "./layers";
 import { newId, Outbox, type Step, type Told } from "../model/outbox";
-import { active, canChange, chooseNothing, desk, setDesk } from "./store";
+import { chooseNothing } from "./choosing";
+import { active, canChange, desk, setDesk } from "./store";
 import { catchUp, takeOver } from "./taking";
 import type { AnyEdit } from "../model/types";
 

@@ -3,7 +3,7 @@ import { ask, http } from "../api/client";
 import { heardOf, revisionOf } from "./basis";
 import { fetchSpans, freshen, showFrame, type Span } from "./frames";
 import { desk, setDesk } from "./store";
-import type { Clip, StepDone } from "../model/types";
+import type { Clip, Shot, StepDone } from "../model/types";
 
 type ClipChange = StepDone["clips"][string];
 
@@ -65,6 +65,14 @@ export async function takeOver(takeId: number, done: StepDone): Promise<void> {
       setDesk({ cast: desk().cast.map((member) => ({ ...member })) });
       if (!desk().dragged && !desk().playing) void showFrame(desk().frame);
     });
+}
+
+/** What a person has changed of the shot's own fields, or of a take's name. */
+export const shotNow = (shot: Shot) => setDesk({ shot });
+export function takeRenamed(id: number, name: string) {
+  const { shot, takeId, takeName } = desk();
+  const takes = shot?.takes.map((one) => (one.id === id ? { ...one, name } : one));
+  setDesk({ takeName: id === takeId ? name : takeName, shot: shot && { ...shot, takes: takes! } });
 }
 
 /** Asks for everything that happened since the page last heard. Throws when the server does not answer. */

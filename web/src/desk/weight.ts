@@ -1,32 +1,26 @@
 // How the figure stands: its mass over what bears it, by frame and while it is posed; and where it points.
 import { ask, http } from "../api/client";
-import { framesNear, watch } from "./looking";
+import { watch } from "./looking";
 import { CONTROL } from "../model/motion";
-import { active, desk, type DeskState, type Member, setDesk } from "./store";
+import { active, desk, type DeskState, type Member } from "./store";
 import type { Balance } from "../model/types";
 
 /** Keeps what is known of the balance up to date while the hand rests. Returns what stops it. */
-export function watchBalance(): () => void {
-  const stop = watch({
-    ask: (take_id, shot) => {
+export const watchBalance = () =>
+  watch({
+    what: "balance",
+    ask: async (take_id, { first, last }) => {
       const member = active();
       if (!member || member.prop) return null;
-      const { first, last } = framesNear(shot);
       const query = { casting: member.id, first, last };
-      return ask(http.GET("/api/takes/{take_id}/balance", { params: { path: { take_id }, query } })).then((rows) => ({
-        balance: { casting: member.id, first, rows },
-      }));
+      const rows = await ask(http.GET("/api/takes/{take_id}/balance", { params: { path: { take_id }, query } }));
+      return { casting: member.id, first, rows };
     },
-    none: () => ({ balance: null }),
-    also: (s) => s.activeId,
+    keep: (balance) => ({ balance }),
+    also: (s) => [s.activeId],
     first: 100,
     rest: 250,
   });
-  return () => {
-    stop();
-    setDesk({ balance: null });
-  };
-}
 
 /** How the figure stands as it is shown: in the hand, or at the playhead. */
 export function balanceNow(s: DeskState = desk()): Balance | null {

@@ -1,7 +1,8 @@
 import Box from "@mui/material/Box";
 import Popover from "@mui/material/Popover";
 import { useState } from "react";
-import { setDesk, useDesk } from "../store";
+import { keyKinds } from "../viewing";
+import { useDesk } from "../store";
 import type { Kind } from "../../model/types";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
@@ -42,7 +43,7 @@ export function KindsKeyed({
               key={kind}
               label={label}
               on={kinds.includes(kind)}
-              onChange={(on) => setDesk({ kinds: on ? [...kinds, kind] : kinds.filter((k) => k !== kind) })}
+              onChange={(on) => keyKinds(on ? [...kinds, kind] : kinds.filter((k) => k !== kind))}
             />
           ))}
         </Box>

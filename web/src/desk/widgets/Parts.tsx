@@ -1,4 +1,5 @@
-import { setDesk, useDesk } from "../store";
+import { actOnParts } from "../viewing";
+import { useDesk } from "../store";
 import { Choice } from "../../ui/Choice";
 
 /** What edits of poses, columns and timing act on. */
@@ -14,7 +15,7 @@ export function Parts() {
         { value: "whole", label: "Whole character" },
         { value: "selection", label: `Selection (${chosen})` },
       ]}
-      onChange={(p) => setDesk({ parts: p })}
+      onChange={actOnParts}
     />
   );
 }

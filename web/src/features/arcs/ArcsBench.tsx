@@ -1,7 +1,8 @@
 import { useEffect } from "react";
 import { watchFaults } from "../../desk/faults";
 import { cameraOf } from "../../desk/camera";
-import { active, setDesk, useDesk } from "../../desk/store";
+import { findFaultsIn } from "../../desk/viewing";
+import { active, useDesk } from "../../desk/store";
 import { Choice } from "../../ui/Choice";
 import { Section } from "../../ui/Section";
 import { AlertList } from "../../desk/widgets/AlertList";
@@ -44,7 +45,7 @@ export default function ArcsBench() {
                   { value: "world", label: "in the world" },
                   { value: "camera", label: "in the camera's picture" },
                 ]}
-                onChange={(to) => setDesk({ faultsIn: to })}
+                onChange={findFaultsIn}
               />
             </Section>
           )}

@@ -1,6 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
-import { ask, http } from "../../api/client";
 import { changeCompare, compareWith, flip, stopComparing } from "../../desk/comparing";
+import { useHistory } from "../../desk/looking";
 import type { CompareHow, CompareWith } from "../../desk/other";
 import { layersOf } from "../../model/layers";
 import { type Member, useDesk } from "../../desk/store";
@@ -14,12 +13,7 @@ export function Compare({ member }: { member: Member }) {
   const compared = useDesk((s) => s.compared);
   const shot = useDesk((s) => s.shot)!;
   const takeId = useDesk((s) => s.takeId);
-  const revision = useDesk((s) => s.revision);
-  const steps = useQuery({
-    queryKey: ["history", takeId, revision],
-    queryFn: () => ask(http.GET("/api/takes/{take_id}/history", { params: { path: { take_id: takeId } } })),
-    placeholderData: (before) => before,
-  });
+  const steps = useHistory();
   const history = (steps.data ?? []).filter((step) => !step.head).slice(0, 40);
   const takes = shot.takes.filter((take) => take.id !== takeId);
   const layers = layersOf(member.clip);

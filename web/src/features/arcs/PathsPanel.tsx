@@ -6,7 +6,8 @@ import { go } from "../../desk/playing";
 import { leaveTry, tryEdit } from "../../desk/posing";
 import { select } from "../../desk/selecting";
 import { commit } from "../../desk/steps";
-import { canChange, desk, type Member, setDesk, useDesk } from "../../desk/store";
+import { openStrip, setPathLooks, showPaths } from "../../desk/viewing";
+import { canChange, desk, type Member, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../model/types";
 import { WAY_OF, type Way, wayLabel } from "../../model/ways";
 import { Acts } from "../../ui/Acts";
@@ -27,7 +28,6 @@ export function PathsPanel({ member }: { member: Member }) {
   const editable = useDesk((s) => canChange(s));
   const cast = useDesk((s) => s.cast);
   const camera = useDesk((s) => cameraOf(s) !== undefined);
-  const set = (change: Partial<typeof looks>) => setDesk({ pathLooks: { ...looks, ...change } });
   const tones = [ink.blue, ink.red, ink.axisX, ink.axisY, ink.axisZ, ink.left, ink.right, ink.ink];
   const withins = (of: Member | undefined) => [
     { value: "", label: "in the world" },
@@ -48,7 +48,7 @@ export function PathsPanel({ member }: { member: Member }) {
             disabled={!editable}
             acts={member.rig.joints.map((name) => ({ label: name, act: () => void addJoint(member, name) }))}
           />
-          <SmallButton on={shown} onClick={() => setDesk({ pathsShown: !shown })}>
+          <SmallButton on={shown} onClick={() => showPaths(!shown)}>
             {shown ? "Shown" : "Hidden"}
           </SmallButton>
         </Line>
@@ -117,7 +117,7 @@ export function PathsPanel({ member }: { member: Member }) {
             value={looks.before}
             low={0}
             high={5000}
-            onChange={(before) => set({ before })}
+            onChange={(before) => setPathLooks({ before })}
           />
           <Word>after</Word>
           <Whole
@@ -125,7 +125,7 @@ export function PathsPanel({ member }: { member: Member }) {
             value={looks.after}
             low={0}
             high={5000}
-            onChange={(after) => set({ after })}
+            onChange={(after) => setPathLooks({ after })}
           />
           <Said>{looks.before || looks.after ? "" : "(0: all)"}</Said>
         </Line>
@@ -140,7 +140,7 @@ export function PathsPanel({ member }: { member: Member }) {
               { value: "every", label: "on every so many" },
               { value: "none", label: "none" },
             ]}
-            onChange={(labels) => set({ labels })}
+            onChange={(labels) => setPathLooks({ labels })}
           />
           {looks.labels === "every" && (
             <Whole
@@ -148,11 +148,11 @@ export function PathsPanel({ member }: { member: Member }) {
               value={looks.every}
               low={1}
               high={100}
-              onChange={(every) => set({ every })}
+              onChange={(every) => setPathLooks({ every })}
             />
           )}
         </Line>
-        <Tick label="Darker where it is faster" on={looks.speed} onChange={(speed) => set({ speed })} />
+        <Tick label="Darker where it is faster" on={looks.speed} onChange={(speed) => setPathLooks({ speed })} />
       </Section>
       <AtMark />
       <Breakdown member={member} />
@@ -188,7 +188,7 @@ function AtMark() {
         <SmallButton
           onClick={() => {
             select([path.name], "set", member.id);
-            setDesk({ opened: "graph" });
+            openStrip("graph");
             go(mark.frame);
           }}
         >

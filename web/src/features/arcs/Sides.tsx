@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
-import { useQuery } from "@tanstack/react-query";
 import { ask, http } from "../../api/client";
 import { go } from "../../desk/playing";
+import { useLookUp } from "../../desk/looking";
 import { commit } from "../../desk/steps";
 import { canChange, type Member, useDesk } from "../../desk/store";
 import { cycleOf } from "../../model/types";
@@ -12,22 +12,18 @@ import { SmallButton } from "../../ui/SmallButton";
 /** How alike left and right go over a cycle, and which parts lead and which trail. */
 export function Sides({ member }: { member: Member }) {
   const ink = useInks();
-  const takeId = useDesk((s) => s.takeId);
-  const revision = useDesk((s) => s.revision);
   const shot = useDesk((s) => s.shot)!;
   const editable = useDesk((s) => canChange(s));
   const cycle = cycleOf(member.clip);
   const first = cycle?.start ?? shot.play_start;
   const last = cycle?.end ?? shot.play_end + (1 - ((shot.play_end - shot.play_start) % 2));
-  const found = useQuery({
-    queryKey: ["alike", takeId, member.id, revision, first, last],
-    queryFn: () =>
-      ask(
-        http.GET("/api/takes/{take_id}/alike", {
-          params: { path: { take_id: takeId }, query: { casting: member.id, first, last } },
-        }),
-      ),
-    placeholderData: (before) => before,
+  const found = useLookUp({
+    what: "alike",
+    of: [member.id, first, last],
+    ask: (take_id) => {
+      const query = { casting: member.id, first, last };
+      return ask(http.GET("/api/takes/{take_id}/alike", { params: { path: { take_id }, query } }));
+    },
   });
   if (!found.data) return <Section title="Left and right">Measuring…</Section>;
   const { parts, lags, said } = found.data;

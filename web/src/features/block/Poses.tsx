@@ -5,7 +5,9 @@ import { leaveTry, tryEdit } from "../../desk/posing";
 import { partsActedOn } from "../../desk/selecting";
 import { commit } from "../../desk/steps";
 import { derived, labelAt, sourceOf } from "../../model/columns";
-import { desk, type Member, setDesk, useDesk } from "../../desk/store";
+import { laidOver } from "../../desk/choosing";
+import { keyAs, mirrorBy } from "../../desk/viewing";
+import { desk, type Member, useDesk } from "../../desk/store";
 import type { AnyEdit, Label, Shape } from "../../model/types";
 import { Choice } from "../../ui/Choice";
 import { Line, Section, Word } from "../../ui/Section";
@@ -182,7 +184,7 @@ function Mirror({ frame }: { frame: number }) {
             { value: "leave", label: "Left out" },
             { value: "mirror", label: "Mirrored" },
           ]}
-          onChange={(master) => setDesk({ mirrored: { ...how, master } })}
+          onChange={(master) => mirrorBy({ master })}
         />
         <Choice
           label="Body’s place"
@@ -192,7 +194,7 @@ function Mirror({ frame }: { frame: number }) {
             { value: "mirror", label: "Mirrored" },
             { value: "keep", label: "Kept" },
           ]}
-          onChange={(body) => setDesk({ mirrored: { ...how, body } })}
+          onChange={(body) => mirrorBy({ body })}
         />
       </Line>
     </Section>
@@ -208,7 +210,7 @@ function Ways({ member, frame }: { member: Member; frame: number }) {
   const set = (shape: Shape) => {
     const controls = partsActedOn();
     if (controls === undefined) return;
-    if (!only && controls === null) setDesk({ shape });
+    if (!only && controls === null) keyAs(shape);
     void commit({ kind: "shape", shape, controls, gaps: only });
   };
   const counts = { stepped: 0, straight: 0, smooth: 0 };
@@ -264,7 +266,7 @@ function Template({ frame }: { frame: number }) {
   async function lay() {
     const ok = await commit({ kind: "template", template: kind, start: frame, step, posed });
     // A walk and a run are of two steps, which a cycle takes up from here.
-    if (ok && kind !== "take") setDesk({ laid: { start: frame, end: frame + 2 * step } });
+    if (ok && kind !== "take") laidOver(frame, frame + 2 * step);
   }
   return (
     <Section title="Template" hint="names poses on their frames">

@@ -4,8 +4,9 @@ import { useState } from "react";
 import { keySelection, keyWhole, reset } from "../../desk/posing";
 import { act } from "../../desk/dragging";
 import { pivotPlace } from "../../desk/pivot";
-import { setDesk, useDesk } from "../../desk/store";
-import type { Axes, Control, Keying } from "../../model/types";
+import { keyBy } from "../../desk/viewing";
+import { useDesk } from "../../desk/store";
+import type { Axes, Control } from "../../model/types";
 import { DEGREES } from "../../model/units";
 import { Choice } from "../../ui/Choice";
 import { KindsKeyed } from "../../desk/widgets/KindsKeyed";
@@ -79,7 +80,7 @@ export function Keys() {
             { value: "control", label: "The control" },
             { value: "whole", label: "Whole character" },
           ]}
-          onChange={(k: Keying) => setDesk({ keying: k })}
+          onChange={keyBy}
         />
         <KindsKeyed />
       </Box>

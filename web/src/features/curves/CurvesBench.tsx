@@ -1,5 +1,6 @@
 import { useEffect } from "react";
-import { active, setDesk, useDesk } from "../../desk/store";
+import { showCharts } from "../../desk/viewing";
+import { active, useDesk } from "../../desk/store";
 import { Tabs } from "../../ui/Tabs";
 import { useTab } from "../../ui/useTab";
 import { Gap } from "./Gap";
@@ -14,8 +15,8 @@ export default function CurvesBench() {
   const member = useDesk((s) => active(s));
   const [tab, setTab] = useTab<Tab>("curves", "Gap");
   useEffect(() => {
-    setDesk({ chartsShown: true });
-    return () => setDesk({ chartsShown: false });
+    showCharts(true);
+    return () => showCharts(false);
   }, []);
   if (!member) return null;
   const Open = TABS[tab];

@@ -1,13 +1,15 @@
 import Box from "@mui/material/Box";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { eased, EVEN, INSTANT } from "../../model/curves";
 import { chartOf, gapsChosen, stepGap, useGap } from "../../desk/gaps";
 import { go } from "../../desk/playing";
 import { leaveTry, tryEdit } from "../../desk/posing";
+import { useLookUp } from "../../desk/looking";
 import { partsActedOn } from "../../desk/selecting";
 import { commit, say } from "../../desk/steps";
-import { type Member, setDesk, useDesk } from "../../desk/store";
+import { chooseKeys } from "../../desk/choosing";
+import { openStrip } from "../../desk/viewing";
+import { type Member, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../model/types";
 import { WAY_OF, type Way } from "../../model/ways";
 import { Parts } from "../../desk/widgets/Parts";
@@ -28,18 +30,15 @@ export function Gap({ member }: { member: Member }) {
   const columns = useDesk((s) => s.columns);
   const parts = useDesk((s) => s.parts);
   const selection = useDesk((s) => s.selection);
-  const takeId = useDesk((s) => s.takeId);
-  const revision = useDesk((s) => s.revision);
   const [strength, setStrength] = useState(50);
   const [tried, setTried] = useState<{ way: Way; strength: number } | null>(null);
   const controls = parts === "selection" ? selection : [];
-  const chart = useQuery({
-    queryKey: ["chart", takeId, member.id, gap?.first, gap?.last, controls, revision],
-    queryFn: () => chartOf(takeId, member.id, gap!.first, gap!.last, controls),
+  const chart = useLookUp({
+    what: "chart",
+    of: [member.id, gap?.first, gap?.last, controls],
+    ask: (takeId) => chartOf(takeId, member.id, gap!.first, gap!.last, controls),
     enabled: gap !== null,
-    retry: false,
-    placeholderData: (before) =>
-      before && before.first === gap?.first && before.last === gap.last ? before : undefined,
+    keep: (before) => before.first === gap?.first && before.last === gap.last,
   });
   if (!gap)
     return (
@@ -82,7 +81,8 @@ export function Gap({ member }: { member: Member }) {
               const keys: Record<string, number[]> = {};
               for (const [address, rows] of Object.entries(member.clip.curves))
                 if (rows.some((row) => row[0] === gap.first)) keys[address] = [gap.first];
-              setDesk({ opened: "graph", keysChosen: keys, columns: [] });
+              openStrip("graph");
+              chooseKeys(keys);
             }}
           >
             Open its curves

@@ -1,13 +1,15 @@
 import Box from "@mui/material/Box";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, http } from "../../api/client";
 import { layerOf } from "../../desk/layers";
 import { parted } from "../../model/layers";
 import { go } from "../../desk/playing";
+import { useLookUp } from "../../desk/looking";
 import { partsActedOn, select } from "../../desk/selecting";
 import { commit } from "../../desk/steps";
-import { canChange, desk, type Member, setDesk, useDesk } from "../../desk/store";
+import { chooseKeys, pointAt } from "../../desk/choosing";
+import { openStrip } from "../../desk/viewing";
+import { canChange, desk, type Member, useDesk } from "../../desk/store";
 import { Parts } from "../../desk/widgets/Parts";
 import { DEGREES } from "../../model/units";
 import { useInks } from "../../ui/look";
@@ -18,25 +20,18 @@ import { SmallButton } from "../../ui/SmallButton";
 /** Bumps, flips and keys that say nothing: what is found in the curves, and what is done about it. */
 export function Keys({ member }: { member: Member }) {
   const ink = useInks();
-  const takeId = useDesk((s) => s.takeId);
-  const revision = useDesk((s) => s.revision);
   const shot = useDesk((s) => s.shot)!;
   const layer = useDesk((s) => layerOf(member, s));
   const editable = useDesk((s) => canChange(s));
   const [place, setPlace] = useState(0.2);
   const [turn, setTurn] = useState(0.6);
-  const found = useQuery({
-    queryKey: ["curves", takeId, member.id, revision, layer, shot.start, shot.end],
-    queryFn: () =>
-      ask(
-        http.GET("/api/takes/{take_id}/curves", {
-          params: {
-            path: { take_id: takeId },
-            query: { casting: member.id, first: shot.start, last: shot.end, layer },
-          },
-        }),
-      ),
-    placeholderData: (before) => before,
+  const found = useLookUp({
+    what: "curves",
+    of: [member.id, layer, shot.start, shot.end],
+    ask: (take_id) => {
+      const query = { casting: member.id, first: shot.start, last: shot.end, layer };
+      return ask(http.GET("/api/takes/{take_id}/curves", { params: { path: { take_id }, query } }));
+    },
   });
   const count = found.data?.flips.length ?? 0;
   const longWay = !found.data
@@ -58,7 +53,9 @@ export function Keys({ member }: { member: Member }) {
   const lead = (address: string, frame: number) => {
     const { own } = parted(address);
     select([own.slice(0, own.lastIndexOf("/"))], "set", member.id);
-    setDesk({ opened: "graph", keysChosen: { [address]: [frame] }, columns: [], pointed: address });
+    openStrip("graph");
+    chooseKeys({ [address]: [frame] });
+    pointAt(address);
     go(frame);
   };
   const { bumps, flips, idle } = found.data ?? { bumps: [], flips: [], idle: [] };

@@ -1,10 +1,10 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { valueAt, curveOf } from "../../model/curves";
-import { layerOf } from "../../desk/layers";
+import { layerOf, poseIn } from "../../desk/layers";
 import { addressIn, layersOf } from "../../model/layers";
 import { commit } from "../../desk/steps";
-import { canChange, desk, type Member, setDesk, useDesk } from "../../desk/store";
+import { canChange, desk, type Member, useDesk } from "../../desk/store";
 import { Acts } from "../../ui/Acts";
 import { lineField, useInks } from "../../ui/look";
 import { Line, Said, Section, Word } from "../../ui/Section";
@@ -24,13 +24,12 @@ export function Layers({ member }: { member: Member }) {
   const others = cast.filter((other) => other.id !== member.id && !other.prop && !member.prop);
   const carry = (figure: number, way: "in place" | "from here" | "along") =>
     commit({ kind: "carry", figure, way, controls: null, name: "Fitting" });
-  const poseIn = (number: number) => setDesk({ layers: { ...desk().layers, [member.id]: number }, keysChosen: {} });
   const add = (controls: string[]) =>
     void commit({ kind: "add layer", name: name || "", controls, turned: true }).then((ok) => {
       setName("");
       const now = desk().cast.find((m) => m.id === member.id);
       const [newest] = now ? layersOf(now.clip) : [];
-      if (ok && newest) poseIn(newest.number);
+      if (ok && newest) poseIn(member, newest.number);
     });
   const row = (on: boolean) => ({
     border: 1,
@@ -55,7 +54,7 @@ export function Layers({ member }: { member: Member }) {
               <SmallButton
                 on={on}
                 disabled={!editable}
-                onClick={() => poseIn(on ? 0 : number)}
+                onClick={() => poseIn(member, on ? 0 : number)}
                 title="Poses are keyed in this layer"
               >
                 {on ? "Posing in" : "Pose in"}
@@ -155,7 +154,7 @@ export function Layers({ member }: { member: Member }) {
       })}
       <Box sx={row(posedIn === 0)}>
         <Line>
-          <SmallButton on={posedIn === 0} onClick={() => poseIn(0)}>
+          <SmallButton on={posedIn === 0} onClick={() => poseIn(member, 0)}>
             {posedIn === 0 ? "Posing in" : "Pose in"}
           </SmallButton>
           <b>The motion itself</b>

@@ -2,7 +2,8 @@ import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { valueAt } from "../../model/curves";
 import { layerOf } from "../../desk/layers";
-import { desk, type Member, setDesk, useDesk } from "../../desk/store";
+import { chooseKeys, keepKeysOf, pointAt } from "../../desk/choosing";
+import { desk, type Member, useDesk } from "../../desk/store";
 import { Acts } from "../../ui/Acts";
 import { Choice } from "../../ui/Choice";
 import { lineField, useInks } from "../../ui/look";
@@ -47,7 +48,7 @@ export default function Graph({ member }: { member: Member }) {
     return () => {
       window.removeEventListener("keydown", escape, true);
       made.dispose();
-      setDesk({ pointed: "" });
+      pointAt("");
     };
   }, []);
   useEffect(() => {
@@ -56,9 +57,7 @@ export default function Graph({ member }: { member: Member }) {
   }, [curves, ink, shownKey]);
   useEffect(() => {
     // What is not shown is not chosen: nothing is changed that nobody sees.
-    const seen = new Set(curves.map((curve) => curve.address));
-    const kept = Object.entries(desk().keysChosen).filter(([address]) => seen.has(address));
-    if (kept.length < Object.keys(desk().keysChosen).length) setDesk({ keysChosen: Object.fromEntries(kept) });
+    keepKeysOf(new Set(curves.map((curve) => curve.address)));
   }, [curves]);
   useEffect(() => board.current?.draw(), [chosen, frame, pointed]);
   useEffect(() => {
@@ -171,8 +170,10 @@ function List(p: {
   const ink = useInks();
   const pointed = useDesk((s) => s.pointed);
   const chosen = useDesk((s) => s.keysChosen);
-  const all = (curve: Shown) =>
-    setDesk({ keysChosen: { [curve.address]: [...keysOf(curve)] }, columns: [], pointed: curve.address });
+  const all = (curve: Shown) => {
+    chooseKeys({ [curve.address]: [...keysOf(curve)] });
+    pointAt(curve.address);
+  };
   return (
     <Box
       sx={{
@@ -201,8 +202,8 @@ function List(p: {
             component="button"
             data-curve={curve.address}
             title={`${curve.name} ${curve.channel} ${axesSaid(p.member, curve.address)}. Click chooses all of its keys`}
-            onPointerEnter={() => setDesk({ pointed: curve.address })}
-            onPointerLeave={() => setDesk({ pointed: "" })}
+            onPointerEnter={() => pointAt(curve.address)}
+            onPointerLeave={() => pointAt("")}
             onClick={() => all(curve)}
             sx={{
               display: "flex",

@@ -2,7 +2,8 @@ import { deleteChosen, keysChosenCount } from "../../desk/arranging";
 import { copy, paste } from "../../desk/copying";
 import { WAY_OF, type Way, wayLabel } from "../../model/ways";
 import { commit, say } from "../../desk/steps";
-import { desk, setDesk, useDesk } from "../../desk/store";
+import { chooseKeys } from "../../desk/choosing";
+import { desk, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../model/types";
 import { Acts } from "../../ui/Acts";
 import { Choice } from "../../ui/Choice";
@@ -56,11 +57,7 @@ export function Tools({ curves, side, setSide }: { curves: Shown[]; side: Side; 
     void Promise.resolve(make({ kind: "move keys", keys: keys(), by: Math.round(move) })).then(
       (ok) =>
         ok &&
-        setDesk({
-          keysChosen: Object.fromEntries(
-            Object.entries(chosen).map(([a, f]) => [a, f.map((n) => n + Math.round(move))]),
-          ),
-        }),
+        chooseKeys(Object.fromEntries(Object.entries(chosen).map(([a, f]) => [a, f.map((n) => n + Math.round(move))]))),
     );
   };
   const flatten = () => {

@@ -26,7 +26,9 @@ import { showFrame, showPose } from "../../desk/frames";
 import { socket } from "../../desk/opening";
 import { go, stop } from "../../desk/playing";
 import { commit } from "../../desk/steps";
-import { active, canChange, desk, onShow, playhead, setDesk } from "../../desk/store";
+import { chooseKeys, pointAt } from "../../desk/choosing";
+import { endTrial, readOut } from "../../desk/trying";
+import { active, canChange, desk, onShow, playhead } from "../../desk/store";
 import type { AnyEdit } from "../../model/types";
 import type { Inks } from "../../theme";
 import { handleEnds, type HandleEnd, paint, type Picture } from "./paint";
@@ -267,7 +269,7 @@ export class Board {
       if (event.shiftKey && !among)
         this.choose({ ...keysChosen, [key.curve.address]: [...mine, key.frame].sort((a, b) => a - b) });
       else if (!among) this.choose({ [key.curve.address]: [key.frame] });
-      setDesk({ pointed: key.curve.address });
+      pointAt(key.curve.address);
       if (editable) this.held = { what: "keys", x, y, lock: "", at: key.frame, add: event.shiftKey };
       return;
     }
@@ -289,7 +291,7 @@ export class Board {
       const curve = this.keyAt(x, y)?.curve ?? this.curveAt(x, y);
       const pointed = curve?.address ?? "";
       if (pointed !== desk().pointed) {
-        setDesk({ pointed });
+        pointAt(pointed);
         this.draw();
       }
       this.said(curve ? `${Math.round(frameAt(this.place, x))}` : "");
@@ -326,7 +328,7 @@ export class Board {
     this.box = null;
     this.edit = null;
     this.previews.clear();
-    setDesk({ dragged: null, readout: "" });
+    endTrial();
     void showFrame(desk().frame);
     this.draw();
     return true;
@@ -334,7 +336,7 @@ export class Board {
 
   private choose(keys: Record<string, number[]>) {
     const kept = Object.fromEntries(Object.entries(keys).filter(([, frames]) => frames.length));
-    setDesk({ keysChosen: kept, columns: [] });
+    chooseKeys(kept);
     this.draw();
   }
 
@@ -476,7 +478,7 @@ export class Board {
 
   /** Shows how the figure would stand at the playhead after what is held. */
   private tried(readout: string) {
-    setDesk({ readout });
+    readOut(readout);
     this.said(readout);
     const member = active();
     const edit = this.edit;
@@ -489,7 +491,7 @@ export class Board {
   private async finish() {
     const edit = this.edit!;
     this.edit = null;
-    setDesk({ dragged: null, readout: "" });
+    endTrial();
     this.said("");
     const ok = await commit(edit);
     if (ok && edit.kind === "reshape") {

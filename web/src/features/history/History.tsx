@@ -1,8 +1,7 @@
 import Box from "@mui/material/Box";
 import { useEffect } from "react";
-import { useQuery } from "@tanstack/react-query";
-import { ask, http } from "../../api/client";
 import { dragging } from "../../desk/dragging";
+import { useHistory } from "../../desk/looking";
 import { goTo } from "../../desk/steps";
 import { canChange, useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";
@@ -14,15 +13,8 @@ const time = (iso: string) =>
 /** Every step ever made in this take. Any of them can be gone back to, also those that later steps set aside. */
 export function History({ onClose }: { onClose: () => void }) {
   const ink = useInks();
-  const takeId = useDesk((s) => s.takeId);
-  const revision = useDesk((s) => s.revision);
   const editable = useDesk((s) => canChange(s));
-  const steps = useQuery({
-    queryKey: ["history", takeId, revision],
-    queryFn: () => ask(http.GET("/api/takes/{take_id}/history", { params: { path: { take_id: takeId } } })),
-    enabled: takeId > 0,
-    placeholderData: (before) => before,
-  });
+  const steps = useHistory();
   useEffect(() => {
     const leave = (event: KeyboardEvent) => event.key === "Escape" && !dragging() && onClose();
     window.addEventListener("keydown", leave);

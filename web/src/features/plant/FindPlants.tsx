@@ -1,8 +1,9 @@
 import Box from "@mui/material/Box";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { ask, http } from "../../api/client";
 import { endOf, plantLimbs } from "../../desk/contacts";
 import { go } from "../../desk/playing";
+import { useLookUp, useRested } from "../../desk/looking";
 import { select } from "../../desk/selecting";
 import { type Member, useDesk } from "../../desk/store";
 import type { Found } from "../../model/types";
@@ -15,34 +16,19 @@ import { useInks } from "../../ui/look";
 /** Plants that the motion shows, by thresholds whose effect is seen at once; taken one by one, or all. */
 export function FindPlants({ member }: { member: Member }) {
   const ink = useInks();
-  const takeId = useDesk((s) => s.takeId);
-  const revision = useDesk((s) => s.revision);
   const shot = useDesk((s) => s.shot)!;
   const [height, setHeight] = useState(30);
   const [speed, setSpeed] = useState(0.2);
   const [shortest, setShortest] = useState(3);
-  const [found, setFound] = useState<Found[] | null>(null);
-  const [problem, setProblem] = useState("");
   const [first, last] = [shot.play_start, shot.play_end];
-
-  useEffect(() => {
-    let current = true;
-    const timer = setTimeout(() => {
-      const query = { casting: member.id, first, last, height: height / 1000, speed, shortest };
-      ask(http.GET("/api/takes/{take_id}/plants", { params: { path: { take_id: takeId }, query } })).then(
-        (plants) => {
-          if (!current) return;
-          setFound(plants);
-          setProblem("");
-        },
-        (error: Error) => current && setProblem(error.message),
-      );
-    }, 150);
-    return () => {
-      current = false;
-      clearTimeout(timer);
-    };
-  }, [takeId, revision, member.id, first, last, height, speed, shortest]);
+  const query = useRested({ casting: member.id, first, last, height: height / 1000, speed, shortest }, 150);
+  const looked = useLookUp({
+    what: "plants",
+    of: [query],
+    ask: (take_id) => ask(http.GET("/api/takes/{take_id}/plants", { params: { path: { take_id }, query } })),
+  });
+  const found = looked.data ?? null;
+  const problem = looked.error?.message ?? "";
 
   const take = (plants: Found[]) =>
     void plantLimbs(plants.map(({ control, start, end, about }) => ({ control, start, end, about })));

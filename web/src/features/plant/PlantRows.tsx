@@ -1,5 +1,6 @@
 import { changePlant, choosePlant, endOf, plantable, plantLimbs, shownPlants } from "../../desk/contacts";
-import { canChange, type Member, setDesk, useDesk } from "../../desk/store";
+import { markPlant } from "../../desk/choosing";
+import { canChange, type Member, useDesk } from "../../desk/store";
 import { plantsOf } from "../../model/types";
 import { sideInk, useInks } from "../../ui/look";
 import { type Row, type RowsPlace, SpanRows } from "../../ui/SpanRows";
@@ -45,7 +46,7 @@ export function PlantRows({ member, ...place }: { member: Member } & RowsPlace) 
         if (plant) void changePlant(row.key, span.start, plant, { start, end });
       }}
       onChoose={(row, span, frame) => {
-        if (!span) setDesk({ plant: null });
+        if (!span) markPlant(null);
         else if (span.stored) choosePlant(member, row.key, span.start, frame);
       }}
     />

@@ -1,5 +1,5 @@
 import Box from "@mui/material/Box";
-import { useEffect, useState } from "react";
+import { useMemo, useState } from "react";
 import { ask, http } from "../../api/client";
 import {
   changePlant,
@@ -11,8 +11,11 @@ import {
   shownPlants,
   standsAt,
 } from "../../desk/contacts";
+import { useLookUp, useRested } from "../../desk/looking";
 import { commit, say } from "../../desk/steps";
-import { desk, type Member, setDesk, useDesk } from "../../desk/store";
+import { markPlant } from "../../desk/choosing";
+import { select } from "../../desk/selecting";
+import { desk, type Member, useDesk } from "../../desk/store";
 import type { Limb, Plant } from "../../model/types";
 import { Owner, ownerSaid, WORLD } from "../../desk/widgets/Owner";
 import { Choice } from "../../ui/Choice";
@@ -92,13 +95,13 @@ function NewPlant({ member }: { member: Member }) {
               key={l.name}
               on={on}
               onClick={(e) =>
-                setDesk({
-                  selection: on
+                select(
+                  on
                     ? selection.filter((n) => member.controls.get(n)?.limb !== l.name)
                     : e.shiftKey
                       ? [...selection, l.ik]
                       : [l.ik],
-                })
+                )
               }
               sx={{ color: on ? ink.paper : sideInk(ink, side) }}
             >
@@ -214,7 +217,7 @@ function Chosen({ member, limb, plant }: { member: Member; limb: Limb; plant: Pl
         <SmallButton
           onClick={() =>
             void commit({ kind: "lift", controls: [limb.ik], starts: [plant.start] }).then(
-              (ok) => ok && setDesk({ plant: null }),
+              (ok) => ok && markPlant(null),
             )
           }
         >
@@ -266,25 +269,19 @@ function Here({ member }: { member: Member }) {
 
 /** By limb, the share of the weight that it bears at the playhead: by where the centre of mass is. */
 function useBorne(member: Member): Record<string, number> {
-  const takeId = useDesk((s) => s.takeId);
-  const frame = useDesk((s) => s.frame);
-  const revision = useDesk((s) => s.revision);
   const playing = useDesk((s) => s.playing);
-  const [borne, setBorne] = useState<Record<string, number>>({});
-  useEffect(() => {
-    let current = true;
-    const timer = setTimeout(() => {
-      if (playing) return;
+  const frame = useRested(
+    useDesk((s) => s.frame),
+    120,
+  );
+  const found = useLookUp({
+    what: "bearing",
+    of: [member.id, frame],
+    ask: (take_id) => {
       const query = { casting: member.id, frame };
-      ask(http.GET("/api/takes/{take_id}/bearing", { params: { path: { take_id: takeId }, query } })).then(
-        (found) => current && setBorne(Object.fromEntries(found.map((b) => [b.control, b.share]))),
-        () => current && setBorne({}),
-      );
-    }, 120);
-    return () => {
-      current = false;
-      clearTimeout(timer);
-    };
-  }, [takeId, member.id, frame, revision, playing]);
-  return borne;
+      return ask(http.GET("/api/takes/{take_id}/bearing", { params: { path: { take_id }, query } }));
+    },
+    enabled: !playing,
+  });
+  return useMemo(() => Object.fromEntries((found.data ?? []).map((b) => [b.control, b.share])), [found.data]);
 }

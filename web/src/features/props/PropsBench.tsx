@@ -2,10 +2,11 @@ import Box from "@mui/material/Box";
 import { useState } from "react";
 import { belongingRows, changeBelonging } from "../../desk/belonging";
 import { go } from "../../desk/playing";
-import { CAMERA, cameraNow, cameraOf } from "../../desk/camera";
+import { CAMERA, cameraNow, cameraOf, putCamera } from "../../desk/camera";
 import { select, selected } from "../../desk/selecting";
 import { commit, say } from "../../desk/steps";
-import { active, desk, type Member, setDesk, useDesk } from "../../desk/store";
+import { lookFrom } from "../../desk/viewing";
+import { active, desk, type Member, useDesk } from "../../desk/store";
 import { type Belonging, belongingsOf, type Control } from "../../model/types";
 import { Owner, type OwnerOf, ownerSaid, WORLD } from "../../desk/widgets/Owner";
 import { NumberField } from "../../ui/NumberField";
@@ -77,12 +78,10 @@ function ShotCamera() {
   return (
     <Section title="Shot camera" hint={camera.name}>
       <Line>
-        <SmallButton on={view === "camera"} onClick={() => setDesk({ view: "camera" })} title="6">
+        <SmallButton on={view === "camera"} onClick={() => lookFrom("camera")} title="6">
           Look through it
         </SmallButton>
-        <SmallButton onClick={() => window.dispatchEvent(new CustomEvent("hame:camera"))}>
-          Put it where I look from
-        </SmallButton>
+        <SmallButton onClick={() => void putCamera()}>Put it where I look from</SmallButton>
         <SmallButton onClick={() => select([CAMERA], "set", camera.id)}>Select it</SmallButton>
       </Line>
       <Line>

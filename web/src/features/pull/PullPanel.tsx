@@ -17,7 +17,8 @@ import {
   pullName,
   setGrip,
 } from "../../desk/pulling";
-import { active, type Leanings, type Member, setDesk, useDesk } from "../../desk/store";
+import { placeFew } from "../../desk/choosing";
+import { active, type Leanings, type Member, useDesk } from "../../desk/store";
 import { NumberField } from "../../ui/NumberField";
 import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
@@ -43,12 +44,12 @@ export function PullPanel() {
     <Box sx={{ height: "100%", overflow: "auto" }} data-testid="pull-panel">
       <Section title="Pull" hint={few ? "a pose from few parts" : "a part; the body follows"}>
         <Line>
-          <SmallButton on={!few} onClick={() => setDesk({ few: null })}>
+          <SmallButton on={!few} onClick={() => placeFew(member.id, null)}>
             Body follows
           </SmallButton>
           <SmallButton
             on={few}
-            onClick={() => setDesk({ few: { casting: member.id, parts: {} } })}
+            onClick={() => placeFew(member.id, {})}
             title="Place hips, feet, hands and head; the rest is made of them"
           >
             Pose from few
@@ -137,7 +138,7 @@ function Gripped({ member }: { member: Member }) {
 function Placed({ member }: { member: Member }) {
   const few = useDesk((s) => s.few);
   const parts = few?.casting === member.id ? few.parts : {};
-  const put = (to: typeof parts) => setDesk({ few: { casting: member.id, parts: to } });
+  const put = (to: typeof parts) => placeFew(member.id, to);
   const placed = handles(member).filter((part) => part.name in parts);
   const without = (name: string) => put(Object.fromEntries(Object.entries(parts).filter(([part]) => part !== name)));
   const selection = useDesk((s) => s.selection);

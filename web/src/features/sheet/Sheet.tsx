@@ -1,10 +1,10 @@
 import Box from "@mui/material/Box";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { ask, http } from "../../api/client";
 import { deleteChosen, keysChosenCount } from "../../desk/arranging";
 import { copy, paste } from "../../desk/copying";
 import { layerOf } from "../../desk/layers";
+import { useLookUp } from "../../desk/looking";
 import { commit } from "../../desk/steps";
 import { canChange, desk, type Member, useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";
@@ -36,8 +36,6 @@ export function Sheet({
   const [height, setHeight] = useState(120);
   const chosen = useDesk((s) => s.keysChosen);
   const selection = useDesk((s) => s.selection);
-  const revision = useDesk((s) => s.revision);
-  const takeId = useDesk((s) => s.takeId);
   const shot = useDesk((s) => s.shot)!;
   const editable = useDesk((s) => canChange(s));
   const only = useMemo(() => (onlySelected && selection.length ? new Set(selection) : null), [onlySelected, selection]);
@@ -47,18 +45,13 @@ export function Sheet({
     () => new Map<string, Marks>(rows.map((row) => [row.key, marksOf(member, row)])),
     [member, rows],
   );
-  const checks = useQuery({
-    queryKey: ["checks", takeId, member.id, revision],
-    queryFn: () =>
-      ask(
-        http.GET("/api/takes/{take_id}/checks", {
-          params: {
-            path: { take_id: takeId },
-            query: { casting: member.id, first: shot.play_start, last: shot.play_start },
-          },
-        }),
-      ),
-    placeholderData: (before) => before,
+  const checks = useLookUp({
+    what: "checks",
+    of: [member.id, shot.play_start],
+    ask: (take_id) => {
+      const query = { casting: member.id, first: shot.play_start, last: shot.play_start };
+      return ask(http.GET("/api/takes/{take_id}/checks", { params: { path: { take_id }, query } }));
+    },
   });
   const missing = useMemo(() => {
     const found = new Map<number, Set<string>>();

@@ -2,7 +2,8 @@
 import { useState } from "react";
 import { moveKeys } from "../../desk/arranging";
 import { howOf } from "../../desk/selecting";
-import { type Member, setDesk } from "../../desk/store";
+import { chooseKeys } from "../../desk/choosing";
+import { type Member } from "../../desk/store";
 import { LABELS, ROW } from "./paint";
 import { type Marks, type Row, storedFrames } from "./rows";
 
@@ -49,7 +50,7 @@ export function useGestures({ member, rows, marks, chosen, editable, x, frameAt,
       if (now.size) next[address] = [...now].sort((a, b) => a - b);
       else delete next[address];
     }
-    setDesk({ keysChosen: next, columns: [] });
+    chooseKeys(next);
   }
 
   function down(event: React.PointerEvent) {

@@ -3,7 +3,8 @@ import Button from "@mui/material/Button";
 import { useState } from "react";
 import { ApiError, bytes } from "../../api/client";
 import { say } from "../../desk/steps";
-import { active, setDesk, useDesk } from "../../desk/store";
+import { actOn } from "../../desk/selecting";
+import { active, useDesk } from "../../desk/store";
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";
 import { useInks } from "../../ui/look";
@@ -64,7 +65,7 @@ export function HandOff() {
           ]}
           onChange={(id) => {
             setAll(id === "all");
-            if (id !== "all") setDesk({ activeId: Number(id), selection: [] });
+            if (id !== "all") actOn(Number(id));
           }}
         />
       )}

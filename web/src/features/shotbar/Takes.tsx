@@ -10,7 +10,8 @@ import { useNavigate } from "react-router-dom";
 import { ask, http, type Schemas } from "../../api/client";
 import { openTake } from "../../desk/opening";
 import { say } from "../../desk/steps";
-import { canChange, desk, setDesk, useDesk } from "../../desk/store";
+import { shotNow, takeRenamed } from "../../desk/taking";
+import { canChange, useDesk } from "../../desk/store";
 import { DeleteForGood } from "../../ui/DeleteForGood";
 import { SmallButton } from "../../ui/SmallButton";
 
@@ -31,13 +32,7 @@ export function Takes() {
     try {
       if (kind === "rename") {
         await ask(http.PATCH("/api/takes/{take_id}", { params: { path: { take_id: takeId } }, body: { name: given } }));
-        setDesk({
-          takeName: given,
-          shot: {
-            ...desk().shot!,
-            takes: desk().shot!.takes.map((t) => (t.id === takeId ? { ...t, name: given } : t)),
-          },
-        });
+        takeRenamed(takeId, given);
       } else {
         const made = await ask(
           http.POST("/api/shots/{shot_id}/takes", {
@@ -119,7 +114,7 @@ function Away({ shot, onClose }: { shot: Schemas["ShotOut"]; onClose: () => void
         http.PATCH("/api/takes/{take_id}", { params: { path: { take_id: take.id } }, body: { put_away: false } }),
       );
       const now = await ask(http.GET("/api/shots/{shot_id}", path));
-      setDesk({ shot: now });
+      shotNow(now);
       await queries.invalidateQueries({ queryKey: key });
       say(`${take.name} is back among the takes.`);
     } catch (error) {

@@ -3,7 +3,6 @@ import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
 import { choosePlant, standsAt } from "../../desk/contacts";
 import { showFrame } from "../../desk/frames";
-import { putCamera } from "../../desk/camera";
 import { labelOf } from "../../desk/paths";
 import { go, stop } from "../../desk/playing";
 import { actOn, howOf, select } from "../../desk/selecting";
@@ -11,7 +10,11 @@ import { say } from "../../desk/steps";
 import { beginDrag, cancelDrag, dragTo, endDrag } from "../../desk/dragging";
 import { allDrawn, pictures } from "../../desk/pictures";
 import { gaveInWords, holdOf, keepPlaced, partOf, plantedParts, pullName } from "../../desk/pulling";
-import { chooseNothing, active, canChange, desk, setDesk, useDesk } from "../../desk/store";
+import { chooseNothing, markPath, markPlant, pivotAt } from "../../desk/choosing";
+import { lookFrom, takeTool } from "../../desk/viewing";
+import { forgetPull } from "../../desk/trying";
+import { onStage } from "../../desk/onStage";
+import { active, canChange, desk, useDesk } from "../../desk/store";
 import type { ViewName } from "../../model/types";
 import { useInks } from "../../ui/look";
 import { Grasp, placeBeside, type Stand, toPixels } from "./handle";
@@ -111,30 +114,24 @@ export function Stage() {
       gesture.current = null;
       area.current?.setAttribute("points", "");
     }
-    function frame(event: Event) {
-      if ((event as CustomEvent).detail === "selection") scene?.frameSelection();
-      else scene?.frameFigure();
-    }
-    function pivot() {
-      const place = scene?.pivotUnder(pointer.current);
-      if (place) setDesk({ tool: "turn", dropped: place.toArray() });
-      else say("Select what shall turn about the pivot first.");
-    }
     window.addEventListener("keydown", escape, true);
-    window.addEventListener("hame:frame", frame);
-    function put() {
-      if (!scene) return;
-      const eye = scene.view.camera;
-      const turn = eye.quaternion.clone().multiply(new THREE.Quaternion(0, 1, 0, 0)); // it looks along its z axis
-      void putCamera([...eye.position.toArray(), ...turn.toArray()]);
-    }
-    window.addEventListener("hame:camera", put);
-    window.addEventListener("hame:pivot", pivot);
+    onStage.acts = scene && {
+      frame: (what) => (what === "selection" ? scene.frameSelection() : scene.frameFigure()),
+      dropPivot() {
+        const place = scene.pivotUnder(pointer.current);
+        if (!place) return say("Select what shall turn about the pivot first.");
+        takeTool("turn");
+        pivotAt(place.toArray());
+      },
+      eye() {
+        const eye = scene.view.camera;
+        const turn = eye.quaternion.clone().multiply(new THREE.Quaternion(0, 1, 0, 0)); // it looks along its z axis
+        return [...eye.position.toArray(), ...turn.toArray()];
+      },
+    };
     return () => {
       window.removeEventListener("keydown", escape, true);
-      window.removeEventListener("hame:frame", frame);
-      window.removeEventListener("hame:pivot", pivot);
-      window.removeEventListener("hame:camera", put);
+      onStage.acts = null;
     };
   }, [scene]);
 
@@ -199,7 +196,7 @@ export function Stage() {
     const stand = scene.stand();
     const controls = desk().selection.filter((name) => partOf(member, name));
     if (!stand || !beginDrag(controls)) return null;
-    setDesk({ said: null });
+    forgetPull();
     return { kind: "handle", pull: true, grasp: new Grasp(part ? "free" : arm!, stand, { ...scene.on }, p) };
   }
 
@@ -213,7 +210,7 @@ export function Stage() {
     const path = desk().paths[now.mark.path];
     const place = scene!.paths.placeOf(now.mark);
     if (!path || !place) return;
-    setDesk({ mark: now.mark });
+    markPath(now.mark);
     actOn(path.casting);
     await showFrame(now.mark.frame);
     if (gesture.current !== now) return; // let go meanwhile
@@ -255,7 +252,7 @@ export function Stage() {
     const { frame } = desk();
     if (frame < mark.start || frame > mark.end || !beginDrag([mark.control])) return null;
     select([mark.control], "set", member.id);
-    setDesk({ plant: { control: mark.control, start: mark.start } });
+    markPlant({ control: mark.control, start: mark.start });
     const origin = new THREE.Vector3().fromArray(standsAt(member, mark.control, frame));
     const stand = { origin, basis: new THREE.Quaternion(), tool: "move", axes: "world", pivot: null, dropped: false };
     return { kind: "handle", grasp: new Grasp("zx", stand as Stand, { ...scene!.on }, p) };
@@ -299,7 +296,7 @@ export function Stage() {
       }
     } else if (now.kind === "pivot") {
       const place = placeBeside(now.from, p, scene.on);
-      if (place) setDesk({ dropped: place.toArray() });
+      if (place) pivotAt(place.toArray());
     } else if (now.kind === "stretch") {
       const value = stretchedTo(now.of, now.held, p, { ...scene.on }, event.shiftKey);
       dragTo({ do: "set", values: { [now.of.address]: value } }, `${now.of.label} × ${value.toFixed(2)}`);
@@ -310,7 +307,7 @@ export function Stage() {
       const [dx, dy] = [p.x - now.last.x, p.y - now.last.y];
       if (now.kind === "orbit") {
         scene.view.orbit(dx, dy);
-        setDesk({ view: scene.view.name });
+        lookFrom(scene.view.name);
       } else {
         scene.view.pan(dx, dy, scene.on.height);
         scene.following.keepAside();
@@ -344,7 +341,7 @@ export function Stage() {
       area.current?.setAttribute("points", "");
       select(scene.within(outline(now)), howOf(event));
     } else if (now.kind === "mark") {
-      setDesk({ mark: now.mark });
+      markPath(now.mark);
       actOn(desk().paths[now.mark.path]?.casting ?? desk().activeId);
       go(now.mark.frame);
     } else if (now.kind === "press") {
@@ -364,7 +361,7 @@ export function Stage() {
 
   function swap(name: ViewName, sight: View) {
     const before = scene!.view.name;
-    setDesk({ view: name });
+    lookFrom(name);
     sight.set(before);
     scene!.draw();
   }

@@ -4,8 +4,10 @@ import { type ReactNode, useState } from "react";
 import { takeUpPull } from "../../desk/pulling";
 import { actOn } from "../../desk/selecting";
 import { pictures } from "../../desk/pictures";
-import { canChange, GROUPS, groupOf, setDesk, useDesk } from "../../desk/store";
-import type { Axes, Sides, SkinLook, Tool, ViewName } from "../../model/types";
+import { chooseAxes, choosePivot, chooseSides, lookFrom, setLooks, takeTool } from "../../desk/viewing";
+import { lock } from "../../desk/choosing";
+import { canChange, GROUPS, groupOf, useDesk } from "../../desk/store";
+import type { Axes, SkinLook, Tool, ViewName } from "../../model/types";
 import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
@@ -40,21 +42,13 @@ function Tools() {
         <SmallButton
           key={name}
           on={tool === name}
-          onClick={() => (name === "pull" ? takeUpPull() : setDesk({ tool: name }))}
+          onClick={() => (name === "pull" ? takeUpPull() : takeTool(name))}
           title={title}
         >
           {label}
         </SmallButton>
       ))}
-      {tool !== "pull" && (
-        <Choice
-          label="Axes"
-          show
-          value={axes[tool]}
-          options={AXES}
-          onChange={(a) => setDesk({ axes: { ...axes, [tool]: a } })}
-        />
-      )}
+      {tool !== "pull" && <Choice label="Axes" show value={axes[tool]} options={AXES} onChange={chooseAxes} />}
       {tool !== "pull" && (
         <Choice
           label="Sides"
@@ -64,7 +58,7 @@ function Tools() {
             { value: "mirrored", label: "Both, mirrored" },
             { value: "opposite", label: "Both, equal and opposite" },
           ]}
-          onChange={(s: Sides) => setDesk({ sides: s })}
+          onChange={chooseSides}
         />
       )}
       {tool !== "pull" && (many || dropped) && (
@@ -77,7 +71,7 @@ function Tools() {
             ...(many ? [{ value: "one" as const, label: "The last selected" }] : []),
             ...(dropped ? [{ value: "dropped" as const, label: "The dropped pivot", hint: "P" }] : []),
           ]}
-          onChange={(p) => p !== "dropped" && setDesk({ pivot: p, dropped: null })}
+          onChange={(p) => p !== "dropped" && choosePivot(p)}
         />
       )}
     </Box>
@@ -97,7 +91,6 @@ export function StageBar() {
   const [at, setAt] = useState<HTMLElement | null>(null);
   const member = cast.find((m) => m.id === activeId);
   const groups = new Set(member?.rig.controls.map(groupOf));
-  const setLooks = (change: Partial<typeof looks>) => setDesk({ looks: { ...looks, ...change } });
 
   return (
     <Box
@@ -127,7 +120,7 @@ export function StageBar() {
             label: VIEW_LABELS[v],
             hint: `${n + 1}`,
           }))}
-        onChange={(v) => setDesk({ view: v })}
+        onChange={lookFrom}
       />
       <Choice
         label="Skin"
@@ -231,7 +224,7 @@ function Target() {
       {cast.length > 1 && (
         <SmallButton
           on={locked}
-          onClick={() => setDesk({ locked: !locked })}
+          onClick={() => lock(!locked)}
           aria-label={locked ? "Locked to this character" : "Lock the tools to this character"}
           title={
             locked

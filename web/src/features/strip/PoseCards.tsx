@@ -1,11 +1,13 @@
 import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { useQuery } from "@tanstack/react-query";
 import { chartsOf } from "../../desk/gaps";
 import { go } from "../../desk/playing";
 import { pictureAt, pictures, wishPicture } from "../../desk/pictures";
 import { derived, isPose, labelAt } from "../../model/columns";
-import { active, desk, setDesk, useDesk } from "../../desk/store";
+import { chooseGap } from "../../desk/choosing";
+import { openStrip } from "../../desk/viewing";
+import { useLookUp } from "../../desk/looking";
+import { active, desk, useDesk } from "../../desk/store";
 import type { Chart } from "../../model/types";
 import { useInks } from "../../ui/look";
 
@@ -46,15 +48,13 @@ export function PoseCards({
       }
     return kept.sort((a, b) => a - b);
   }, [frames, x, width, member]);
-  const takeId = useDesk((s) => s.takeId);
-  const revision = useDesk((s) => s.revision);
   const wanted = useDesk((s) => s.chartsShown) && member && !member.prop && chosen.length > 1 && chosen.length <= 60;
-  const charts = useQuery({
-    queryKey: ["charts", takeId, member?.id, revision, chosen],
-    queryFn: () => chartsOf(takeId, member!.id, chosen),
+  const charts = useLookUp({
+    what: "charts",
+    of: [member?.id, chosen],
+    ask: (takeId) => chartsOf(takeId, member!.id, chosen),
     enabled: !!wanted,
-    retry: false,
-    placeholderData: (before) => (wanted ? before : undefined),
+    keep: !!wanted,
   });
   return (
     <Box
@@ -91,7 +91,7 @@ function SmallChart({ chart, left, wide }: { chart: Chart; left: number; wide: n
       component="button"
       aria-label={`Timing chart from ${chart.first} to ${chart.last}`}
       title={`Timing from ${chart.first} to ${chart.last}: a click opens it in the bench`}
-      onClick={() => setDesk({ gap: { first: chart.first, last: chart.last } })}
+      onClick={() => chooseGap(chart.first, chart.last)}
       sx={{
         position: "absolute",
         left,
@@ -163,7 +163,7 @@ function Card({ frame, left }: { frame: number; left: number }) {
   return (
     <Box
       component="button"
-      onDoubleClick={() => setDesk({ opened: "graph" })}
+      onDoubleClick={() => openStrip("graph")}
       onClick={() => go(frame)}
       title={`${label?.name || "Pose"} at ${frame}${follows ? ", follows another" : ""}`}
       sx={{

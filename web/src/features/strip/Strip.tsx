@@ -5,7 +5,9 @@ import { go } from "../../desk/playing";
 import { dropPending, keyWhole } from "../../desk/posing";
 import { select } from "../../desk/selecting";
 import { derived, isPose, keyFrames, labelAt } from "../../model/columns";
-import { active, canChange, onShow, playhead, setDesk, useDesk } from "../../desk/store";
+import { chooseColumns, letColumnsGo } from "../../desk/choosing";
+import { toggleStrip } from "../../desk/viewing";
+import { active, canChange, onShow, playhead, useDesk } from "../../desk/store";
 import { Parts } from "../../desk/widgets/Parts";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
@@ -97,7 +99,7 @@ export function Strip({
   /** Chooses a column: alone, added with Shift, or with those that it is chosen among. */
   function choose(at: number, add: boolean, among = false): number[] {
     const many = (add ? [...new Set([...columns, at])] : among ? columns : [at]).sort((a, b) => a - b);
-    setDesk({ columns: many, keysChosen: {} });
+    chooseColumns(many);
     return many;
   }
   /** Alt with an arrow moves the column, and those chosen with it, by a frame. */
@@ -164,16 +166,12 @@ export function Strip({
             </>
           ) : null}
         </Box>
-        <SmallButton
-          on={opened === "sheet"}
-          onClick={() => setDesk({ opened: opened === "sheet" ? "" : "sheet" })}
-          title="Keys by part of the body (S)"
-        >
+        <SmallButton on={opened === "sheet"} onClick={() => toggleStrip("sheet")} title="Keys by part of the body (S)">
           Sheet
         </SmallButton>
         <SmallButton
           on={opened === "graph"}
-          onClick={() => setDesk({ opened: opened === "graph" ? "" : "graph" })}
+          onClick={() => toggleStrip("graph")}
           title="Curves of what is selected (V)"
         >
           Graph
@@ -204,7 +202,7 @@ export function Strip({
           data-testid="ruler"
           onPointerDown={(e) => {
             e.currentTarget.setPointerCapture(e.pointerId);
-            setDesk({ columns: [] });
+            letColumnsGo();
             go(frameAt(e.clientX));
           }}
           onPointerMove={scrub}

@@ -1,7 +1,8 @@
 import Box from "@mui/material/Box";
 import { leaveTry, tryEdit } from "../../desk/posing";
 import { commit } from "../../desk/steps";
-import { active, canChange, desk, type Member, setDesk, useDesk } from "../../desk/store";
+import { setLooks } from "../../desk/viewing";
+import { active, canChange, desk, type Member, useDesk } from "../../desk/store";
 import type { AnyEdit, Balance } from "../../model/types";
 import { balanceNow } from "../../desk/weight";
 import { Line, Section } from "../../ui/Section";
@@ -126,13 +127,12 @@ function Points({ balance }: { balance: Balance | null }) {
 
 function Shown() {
   const looks = useDesk((s) => s.looks);
-  const set = (change: Partial<typeof looks>) => setDesk({ looks: { ...looks, ...change } });
   return (
     <Section title="On the stage">
       <Box sx={{ display: "grid" }}>
-        <Tick label="Mass and what bears it" on={looks.weight} onChange={(weight) => set({ weight })} />
-        <Tick label="Rays of face and gaze" on={looks.rays} onChange={(rays) => set({ rays })} />
-        <Tick label="Lines across chest and hips" on={looks.across} onChange={(across) => set({ across })} />
+        <Tick label="Mass and what bears it" on={looks.weight} onChange={(weight) => setLooks({ weight })} />
+        <Tick label="Rays of face and gaze" on={looks.rays} onChange={(rays) => setLooks({ rays })} />
+        <Tick label="Lines across chest and hips" on={looks.across} onChange={(across) => setLooks({ across })} />
       </Box>
     </Section>
   );

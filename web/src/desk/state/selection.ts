@@ -1,0 +1,47 @@
+// What is chosen of the open take, and what tools act on.
+import { slice } from "./slice";
+
+export interface SelectionState {
+  activeId: number;
+  /** Tools stay on the active character, whatever is clicked. */
+  locked: boolean;
+  selection: string[];
+  /** The control that the selection turns about: of a set, or none. */
+  pivotOn: string;
+  /** What several controls turn about: each its own place, or one of them. */
+  pivot: "each" | "one";
+  /** A pivot dropped on the stage, in metres, which goes before both while it lies there. */
+  dropped: [number, number, number] | null;
+  columns: number[];
+  /** Keys chosen in the sheet: frames by channel. */
+  keysChosen: Record<string, number[]>;
+  /** The plant that is looked at: of which limb's IK control, and where it begins. */
+  plant: { control: string; start: number } | null;
+  /** The mark of a path that is chosen: of which path, and at which frame. */
+  mark: { path: number; frame: number } | null;
+  /** The gap between two poses that is worked on in the Curves bench. */
+  gap: { first: number; last: number } | null;
+  /** The channel that is pointed at in the graph: its axis is drawn on the stage. */
+  pointed: string;
+  /** The frames over which a template was laid last: what a cycle is most likely wanted of. */
+  laid: { start: number; end: number } | null;
+  /** Parts that are placed, from which the whole pose is made; null while the body is pulled. */
+  few: { casting: number; parts: Record<string, { turn: boolean }> } | null;
+}
+
+export const selection = slice<SelectionState>("take", () => ({
+  activeId: 0,
+  locked: false,
+  selection: [],
+  pivotOn: "",
+  pivot: "each",
+  dropped: null,
+  columns: [],
+  keysChosen: {},
+  plant: null,
+  mark: null,
+  gap: null,
+  pointed: "",
+  laid: null,
+  few: null,
+}));
