@@ -3,7 +3,6 @@ import { beforeEach, expect, test, vi } from "vitest";
 
 const asked: { path: string; id: number; answer: (value: unknown) => void }[] = [];
 vi.stubGlobal("window", { addEventListener: () => undefined });
-vi.mock("notistack", () => ({ enqueueSnackbar: () => undefined }));
 vi.mock("../src/api/client", () => ({
   ApiError: class extends Error {},
   whoIsIn: () => "isla",

@@ -1,71 +1,36 @@
 import Box from "@mui/material/Box";
 import useMediaQuery from "@mui/material/useMediaQuery";
-import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
+import { Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useParams } from "react-router-dom";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { send } from "../api/client";
-import { Block } from "../features/block/Block";
 import { BodyMap } from "../features/bodymap/BodyMap";
-import { Channels } from "../features/channels/Channels";
-import { History } from "../features/history/History";
-import { PlantBench } from "../features/plant/PlantBench";
-import { PlantRows } from "../features/plant/PlantRows";
-import { BelongingRows } from "../features/props/BelongingRows";
-import { PropsBench } from "../features/props/PropsBench";
-import { PullPanel } from "../features/pull/PullPanel";
-import { Reference } from "../features/reference/Reference";
-import { HandOff } from "../features/shotbar/HandOff";
-import { Cast } from "../features/shotbar/Cast";
-import { Help } from "../features/shotbar/Help";
-import { LABELS } from "../features/sheet/paint";
-import { Sheet } from "../features/sheet/Sheet";
+import { LABELS } from "../features/sheet/labels";
 import { ShotBar } from "../features/shotbar/ShotBar";
 import { Stage } from "../features/stage/Stage";
 import { Strip } from "../features/strip/Strip";
-import { BALANCE_HIGH, BalanceRow } from "../features/weight/BalanceRow";
-import { WeightBench } from "../features/weight/WeightBench";
 import { Boundary } from "../ui/Boundary";
-import { Confirm } from "../ui/Confirm";
 import { day } from "../theme";
 import { useInks } from "../ui/look";
-import { type RowsPlace, rowsHigh } from "../ui/SpanRows";
+import { later } from "../ui/later";
 import { Waiting } from "../ui/Waiting";
-import { belongingRows } from "../desk/belonging";
+import { BENCHES } from "./benches";
+import type { Bench } from "../desk/bench";
 import { watchFaults } from "../desk/faults";
-import { watchBalance } from "../desk/weight";
 import { leaveTake, openTake } from "../desk/opening";
 import { pressed, PRESSABLE } from "../desk/keys";
 import { pictureAt, pictures } from "../desk/pictures";
-import { setLooks } from "../desk/viewing";
 import { active, canChange, desk, useDesk } from "../desk/store";
 
-const CurvesBench = lazy(() => import("../features/curves/CurvesBench"));
-const ArcsBench = lazy(() => import("../features/arcs/ArcsBench"));
-const Graph = lazy(() => import("../features/graph/Graph"));
-
-type Bench = "pose" | "block" | "plant" | "curves" | "arcs" | "weight" | "props" | "handoff";
-const BENCHES: { name: Bench; label: string; path: string }[] = [
-  // A figure with a raised arm; two poses and a breakdown between; a sole on the ground; a pair of scales; a can that a
-  // hand holds; a sheet that leaves a tray.
-  { name: "pose", label: "Pose", path: "M11 3.2a2 2 0 1 1-.01 0M11 8v6M11 14l-4 6M11 14l4 6M11 9l-5 3M11 9l6-4" },
-  { name: "block", label: "Block", path: "M3.5 5h5v12h-5zM13.5 5h5v12h-5zM11 8v6M3 20h6M14 20h5" },
-  { name: "plant", label: "Plant", path: "M8 2.5v8c0 2 1 3 3 3.4l6 1.1v2H5.5v-3M2 20h18M5 3h6" },
-  // A curve between two keys with a handle; a swing of marks.
-  { name: "curves", label: "Curves", path: "M3 18C8 18 9 5 19 5M3 18v.01M19 5v.01M9 5h10M17.5 3.5v3" },
-  {
-    name: "arcs",
-    label: "Arcs",
-    path: "M3 15C6 4 16 4 19 15M3 15v.01M6 9.5v.01M11 6.7v.01M16 9.5v.01M19 15v.01M3 19h16",
-  },
-  {
-    name: "weight",
-    label: "Weight",
-    path: "M11 3v14M4 6h14M4 6l-2 6h4zM18 6l-2 6h4zM7 19h8",
-  },
-  { name: "props", label: "Props", path: "M7 9h8l1.5 11h-11zM8 9c0-6 6-6 6 0M11 2v2M9 14h4" },
-  { name: "handoff", label: "Hand-off", path: "M4 13v6h14v-6M11 15V4M7 8l4-4 4 4" },
-];
+// Loaded when they are opened: what a page needs first is the stage.
+const Cast = later(() => import("../features/shotbar/Cast").then((m) => m.Cast));
+const Confirm = later(() => import("../ui/Confirm").then((m) => m.Confirm));
+const Graph = later(() => import("../features/graph/Graph").then((m) => m.Graph));
+const Help = later(() => import("../features/shotbar/Help").then((m) => m.Help));
+const History = later(() => import("../features/history/History").then((m) => m.History));
+const Reference = later(() => import("../features/reference/Reference").then((m) => m.Reference));
+const Sheet = later(() => import("../features/sheet/Sheet").then((m) => m.Sheet));
 
 /** Where a laptop's browser leaves so little height, the body map stands beside the channels, not above them. */
 const SHORT = "(max-height: 720px)";
@@ -75,18 +40,18 @@ export default function Desk() {
   const { shotId, takeId } = useParams();
   const [problem, setProblem] = useState("");
   const [open, setOpen] = useState(false);
-  const [bench, setBench] = useState<Bench>("pose");
+  const [bench, setBench] = useState(BENCHES[0]);
   const [history, setHistory] = useState(false);
   const [help, setHelp] = useState(false);
   const [casting, setCasting] = useState(false);
   const short = useMediaQuery(SHORT);
-  const wide = short && !history && bench !== "handoff";
+  const wide = short && !history && bench.map !== 0;
   const closeHistory = useCallback(() => setHistory(false), []);
   const full = useDesk((s) => s.looks.full);
   const reference = useDesk((s) => s.looks.reference);
   const opened = useDesk((s) => s.opened);
-  const cast = useDesk((s) => s.cast);
   const member = useDesk((s) => active(s));
+  useDesk((s) => s.cast); // of which rows tell
 
   useEffect(() => {
     let current = true;
@@ -105,13 +70,7 @@ export default function Desk() {
 
   useEffect(() => () => leaveTake(), []);
   useEffect(() => (open ? watchFaults("contacts") : undefined), [open]);
-  useEffect(() => {
-    // The bench shows the weight on the stage; leaving it takes it away again.
-    if (!open) return;
-    const weight = bench === "weight";
-    setLooks({ weight, rays: weight, across: weight });
-    return bench === "weight" ? watchBalance() : undefined;
-  }, [open, bench]);
+  useEffect(() => (open ? bench.enter?.() : undefined), [open, bench]);
 
   useHotkeys(PRESSABLE, (event, { hotkey }) => pressed(event, hotkey));
   useHotkeys("?", () => setHelp(true), { useKey: true });
@@ -120,20 +79,8 @@ export default function Desk() {
 
   if (problem) return <Waiting text={problem} stopped />;
   if (!open) return <Waiting text="Opening the shot" />;
-  // What the bench shows in rows of the strip.
-  const carried = bench === "props" ? belongingRows(cast).length : 0;
-  const weighed = bench === "weight" && member && !member.prop;
-  const high = weighed
-    ? BALANCE_HIGH
-    : rowsHigh(bench === "plant" ? (member?.rig.limbs.length ?? 0) : Math.min(carried, 8));
-  const rows = (place: RowsPlace) =>
-    weighed ? (
-      <BalanceRow member={member} {...place} />
-    ) : bench === "plant" && member ? (
-      <PlantRows member={member} {...place} />
-    ) : (
-      <BelongingRows cast={cast} {...place} />
-    );
+  const rows = bench.rows?.(desk());
+  const high = rows?.high ?? 0;
   const bar = <Separator style={{ width: 4, background: ink.line }} />;
   return (
     <Box sx={{ height: "100%", display: "flex", flexDirection: "column", overflow: "hidden" }}>
@@ -160,13 +107,13 @@ export default function Desk() {
               <Box
                 component="button"
                 key={b.name}
-                aria-pressed={bench === b.name}
-                onClick={() => setBench(b.name)}
+                aria-pressed={bench === b}
+                onClick={() => setBench(b)}
                 sx={{
                   border: 0,
                   borderLeft: 3,
-                  borderColor: bench === b.name ? ink.blue : "transparent",
-                  bgcolor: bench === b.name ? ink.sheet : "transparent",
+                  borderColor: bench === b ? ink.blue : "transparent",
+                  bgcolor: bench === b ? ink.sheet : "transparent",
                   color: ink.ink,
                   py: 0.75,
                   font: "inherit",
@@ -183,7 +130,7 @@ export default function Desk() {
                   height="22"
                   viewBox="0 0 22 22"
                   fill="none"
-                  stroke={bench === b.name ? ink.blue : ink.ink}
+                  stroke={bench === b ? ink.blue : ink.ink}
                   strokeWidth="1.8"
                   strokeLinecap="round"
                   strokeLinejoin="round"
@@ -202,7 +149,9 @@ export default function Desk() {
               {!full && reference && (
                 <Panel defaultSize={196} minSize={150} maxSize={520} style={{ background: ink.paper }}>
                   <Boundary name="The reference">
-                    <Reference />
+                    <Suspense>
+                      <Reference />
+                    </Suspense>
                   </Boundary>
                 </Panel>
               )}
@@ -223,7 +172,9 @@ export default function Desk() {
                 >
                   {history ? (
                     <Boundary name="The history">
-                      <History onClose={closeHistory} />
+                      <Suspense>
+                        <History onClose={closeHistory} />
+                      </Suspense>
                     </Boundary>
                   ) : (
                     <Side bench={bench} short={short} />
@@ -242,21 +193,17 @@ export default function Desk() {
             >
               <Boundary name="The strip">
                 <Strip
-                  inset={
-                    opened === "sheet" ? LABELS : high ? (bench === "props" ? 110 : bench === "weight" ? 56 : 44) : 0
+                  inset={opened === "sheet" ? LABELS : high && rows ? rows.inset : 0}
+                  between={
+                    high && rows ? { high, rows: (place) => <Suspense>{rows.draw(place)}</Suspense> } : undefined
                   }
-                  between={high ? { high, rows } : undefined}
                   below={
                     opened && member
                       ? (place) => (
                           <Boundary key={opened} name={opened === "graph" ? "The graph" : "The sheet"}>
-                            {opened === "graph" ? (
-                              <Suspense fallback={<Waiting text="The graph is opened." />}>
-                                <Graph member={member} />
-                              </Suspense>
-                            ) : (
-                              <Sheet member={member} {...place} />
-                            )}
+                            <Suspense fallback={<Waiting text="It is opened." />}>
+                              {opened === "graph" ? <Graph member={member} /> : <Sheet member={member} {...place} />}
+                            </Suspense>
                           </Boundary>
                         )
                       : undefined
@@ -267,57 +214,35 @@ export default function Desk() {
           )}
         </Group>
       </Box>
-      <QuestionAsked />
-      <Cast open={casting} onClose={() => setCasting(false)} />
-      <Help open={help} onClose={() => setHelp(false)} />
+      <Suspense>
+        <QuestionAsked />
+        {casting && <Cast open onClose={() => setCasting(false)} />}
+        {help && <Help open onClose={() => setHelp(false)} />}
+      </Suspense>
     </Box>
   );
 }
 
-/** The panels of a bench: the hand-off, or the body map above what the bench is for, on a short screen beside it. */
-function Side({ bench, short }: { bench: Bench; short: boolean }) {
+/** The panel of a bench, below the body map, or on a short screen beside it, where it shows one. */
+function Side({ bench: { name, panel: Work, title, map = 226 }, short }: { bench: Bench; short: boolean }) {
   const ink = useInks();
-  const pulling = useDesk((s) => s.tool === "pull");
-  if (bench === "handoff")
-    return (
-      <Boundary name="The hand-off">
-        <HandOff />
-      </Boundary>
-    );
+  const opened = (
+    <Boundary key={name} name={title ?? "The bench"}>
+      <Suspense fallback={<Waiting text="The bench is opened." />}>
+        <Work />
+      </Suspense>
+    </Boundary>
+  );
+  if (!map) return opened;
   return (
-    <Group orientation={short ? "horizontal" : "vertical"} key={`${bench} ${short}`}>
-      <Panel
-        defaultSize={short ? 216 : bench === "pose" ? 270 : bench === "curves" || bench === "arcs" ? 176 : 226}
-        minSize={140}
-      >
+    <Group orientation={short ? "horizontal" : "vertical"} key={`${name} ${short}`}>
+      <Panel defaultSize={short ? 216 : map} minSize={140}>
         <Boundary name="The body map">
           <BodyMap />
         </Boundary>
       </Panel>
       <Separator style={{ [short ? "width" : "height"]: 4, background: ink.line }} />
-      <Panel minSize={short ? 280 : 150}>
-        <Boundary key={bench} name={bench === "pose" ? "The channels" : "The bench"}>
-          {bench === "pose" ? (
-            pulling ? (
-              <PullPanel />
-            ) : (
-              <Channels />
-            )
-          ) : bench === "block" ? (
-            <Block />
-          ) : bench === "plant" ? (
-            <PlantBench />
-          ) : bench === "curves" || bench === "arcs" ? (
-            <Suspense fallback={<Waiting text="The bench is opened." />}>
-              {bench === "curves" ? <CurvesBench /> : <ArcsBench />}
-            </Suspense>
-          ) : bench === "weight" ? (
-            <WeightBench />
-          ) : (
-            <PropsBench />
-          )}
-        </Boundary>
-      </Panel>
+      <Panel minSize={short ? 280 : 150}>{opened}</Panel>
     </Group>
   );
 }

@@ -1,5 +1,4 @@
 // Making steps: an edit, an undo, a way through the history. Each belongs to the take and character it was made on.
-import { enqueueSnackbar } from "notistack";
 import { ApiError, ask, http, rememberSession, type Schemas, whoIsIn } from "../api/client";
 import type { Basis } from "../model/types";
 import { arrived, basisOf, onItsWay, revisionOf } from "./basis";
@@ -10,11 +9,12 @@ import { chooseNothing } from "./choosing";
 import { active, canChange, desk, setDesk } from "./store";
 import { catchUp, takeOver } from "./taking";
 import type { AnyEdit } from "../model/types";
+import { message } from "../ui/messages";
 
-const sentence = (message: string) => message.charAt(0).toUpperCase() + message.slice(1);
+const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
-export const say = (message: string, bad = false) =>
-  enqueueSnackbar(sentence(message), { variant: bad ? "error" : "default", preventDuplicate: true });
+export const say = (text: string, bad = false) =>
+  message(sentence(text), { variant: bad ? "error" : "default", preventDuplicate: true });
 
 /** A question that a step has to wait for: shown by the desk, answered by the person. */
 export interface Question {

@@ -1,9 +1,7 @@
 import Box from "@mui/material/Box";
-import Menu from "@mui/material/Menu";
-import MenuItem from "@mui/material/MenuItem";
 import { useState } from "react";
-import { useInks } from "./look";
 import { SmallButton } from "./SmallButton";
+import { MenuOf } from "./opened";
 
 export interface Act {
   label: string;
@@ -14,7 +12,6 @@ export interface Act {
 
 /** Several things to do behind one small button. */
 export function Acts({ label, acts, disabled }: { label: string; acts: Act[]; disabled?: boolean }) {
-  const ink = useInks();
   const [at, setAt] = useState<HTMLElement | null>(null);
   return (
     <>
@@ -24,27 +21,7 @@ export function Acts({ label, acts, disabled }: { label: string; acts: Act[]; di
           <path d="M1 1 L4 5 L7 1" fill="none" stroke="currentColor" strokeWidth="1.4" />
         </Box>
       </SmallButton>
-      <Menu open={!!at} anchorEl={at} onClose={() => setAt(null)}>
-        {acts.map((one) => (
-          <MenuItem
-            key={one.label}
-            disabled={one.disabled}
-            onClick={() => {
-              setAt(null);
-              one.act();
-            }}
-          >
-            <Box component="span" sx={{ flex: 1, mr: 3 }}>
-              {one.label}
-            </Box>
-            {one.hint && (
-              <Box component="kbd" sx={{ color: ink.faint, fontFamily: "inherit" }}>
-                {one.hint}
-              </Box>
-            )}
-          </MenuItem>
-        ))}
-      </Menu>
+      <MenuOf at={at} onClose={() => setAt(null)} items={acts} />
     </>
   );
 }

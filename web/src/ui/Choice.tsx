@@ -1,9 +1,8 @@
-import MenuItem from "@mui/material/MenuItem";
-import Menu from "@mui/material/Menu";
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { useInks } from "./look";
 import { SmallButton } from "./SmallButton";
+import { MenuOf } from "./opened";
 
 interface Option<T extends string> {
   value: T;
@@ -40,27 +39,17 @@ export function Choice<T extends string>(props: {
           <path d="M1 1 L4 5 L7 1" fill="none" stroke="currentColor" strokeWidth="1.4" />
         </Box>
       </SmallButton>
-      <Menu open={!!at} anchorEl={at} onClose={() => setAt(null)}>
-        {props.options.map((option) => (
-          <MenuItem
-            key={option.value}
-            selected={option.value === props.value}
-            onClick={() => {
-              setAt(null);
-              props.onChange(option.value);
-            }}
-          >
-            <Box component="span" sx={{ flex: 1, mr: 3 }}>
-              {option.label}
-            </Box>
-            {option.hint && (
-              <Box component="kbd" sx={{ color: ink.faint, fontFamily: "inherit" }}>
-                {option.hint}
-              </Box>
-            )}
-          </MenuItem>
-        ))}
-      </Menu>
+      <MenuOf
+        at={at}
+        onClose={() => setAt(null)}
+        items={props.options.map(({ value, label, hint }) => ({
+          key: value,
+          label,
+          hint,
+          selected: value === props.value,
+          act: () => props.onChange(value),
+        }))}
+      />
     </>
   );
 }

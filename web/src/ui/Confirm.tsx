@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import Dialog from "@mui/material/Dialog";
 import type { ReactNode } from "react";
+import { Dialog } from "./opened";
 
 interface Props {
   title: string;

@@ -1,9 +1,9 @@
 import Box from "@mui/material/Box";
-import Slider from "@mui/material/Slider";
 import { useState } from "react";
 import { useInks } from "./look";
 import { NumberField } from "./NumberField";
 import { SmallButton } from "./SmallButton";
+import { Slider } from "./opened";
 
 /** A share in percent: tried while it is dragged, made when let go, or typed. */
 export function Share(p: {

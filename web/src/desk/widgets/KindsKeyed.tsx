@@ -1,18 +1,13 @@
-import Box from "@mui/material/Box";
-import Popover from "@mui/material/Popover";
-import { useState } from "react";
-import { keyKinds } from "../viewing";
-import { useDesk } from "../store";
-import type { Kind } from "../../model/types";
+import { Suspense, useState } from "react";
+import {} from "../viewing";
+import {} from "../store";
+import type {} from "../../model/types";
 import { SmallButton } from "../../ui/SmallButton";
-import { Tick } from "../../ui/Tick";
+import {} from "../../ui/Tick";
+import { later } from "../../ui/later";
+import { Popover } from "../../ui/opened";
 
-const KINDS: [Kind, string][] = [
-  ["place", "Place"],
-  ["turn", "Turn"],
-  ["extra", "Roll, curl, IK and the like"],
-  ["scale", "Size"],
-];
+const Kinds = later(() => import("./Kinds").then((m) => m.Kinds));
 
 /** What keying takes in by default: place and turn, not size, unless it is wished. */
 export function KindsKeyed({
@@ -22,7 +17,6 @@ export function KindsKeyed({
   title?: string;
   label?: string;
 }) {
-  const kinds = useDesk((s) => s.kinds);
   const [at, setAt] = useState<HTMLElement | null>(null);
   return (
     <>
@@ -36,17 +30,9 @@ export function KindsKeyed({
         anchorOrigin={{ vertical: "top", horizontal: "right" }}
         transformOrigin={{ vertical: "bottom", horizontal: "right" }}
       >
-        <Box sx={{ p: 1.5, display: "grid" }}>
-          <Box sx={{ fontSize: 12, mb: 0.5 }}>{title}</Box>
-          {KINDS.map(([kind, label]) => (
-            <Tick
-              key={kind}
-              label={label}
-              on={kinds.includes(kind)}
-              onChange={(on) => keyKinds(on ? [...kinds, kind] : kinds.filter((k) => k !== kind))}
-            />
-          ))}
-        </Box>
+        <Suspense>
+          <Kinds title={title} />
+        </Suspense>
       </Popover>
     </>
   );

@@ -1,5 +1,3 @@
-import { useEffect } from "react";
-import { watchFaults } from "../../desk/faults";
 import { cameraOf } from "../../desk/camera";
 import { findFaultsIn } from "../../desk/viewing";
 import { active, useDesk } from "../../desk/store";
@@ -16,13 +14,12 @@ type Tab = "Paths" | "Faults" | "Compare" | "Sides";
 const TABS: Tab[] = ["Paths", "Faults", "Compare", "Sides"];
 
 /** The Arcs bench: paths and their faults, before and after, and the two sides. */
-export default function ArcsBench() {
+export function ArcsBench() {
   const member = useDesk((s) => active(s));
   const faults = useDesk((s) => s.faults.paths ?? null);
   const camera = useDesk((s) => cameraOf(s) !== undefined);
   const faultsIn = useDesk((s) => s.faultsIn);
   const [tab, setTab] = useTab<Tab>("arcs", "Paths");
-  useEffect(() => watchFaults("paths"), []);
   if (!member) return null;
   return (
     <Tabs

@@ -1,7 +1,5 @@
 // One channel: its dot, its name, its value and its slider.
 import Box from "@mui/material/Box";
-import Slider from "@mui/material/Slider";
-import Tooltip from "@mui/material/Tooltip";
 import { useState } from "react";
 import { commit, say } from "../../desk/steps";
 import { act, beginDrag, cancelDrag, dragging, dragTo, endDrag } from "../../desk/dragging";
@@ -10,6 +8,7 @@ import type { Channel, Control } from "../../model/types";
 import { shownAs } from "../../model/units";
 import { NumberField } from "../../ui/NumberField";
 import { useInks } from "../../ui/look";
+import { Slider, Tip } from "../../ui/opened";
 
 /** A whole kind that is locked says so in one line. */
 export function Locked({ channels }: { channels: Channel[] }) {
@@ -113,7 +112,7 @@ export function Row(p: {
             />
           </svg>
         </Box>
-        <Tooltip title={tip} placement="left">
+        <Tip title={tip}>
           <Box
             component="span"
             sx={{
@@ -130,7 +129,7 @@ export function Row(p: {
               </Box>
             )}
           </Box>
-        </Tooltip>
+        </Tip>
         <NumberField
           label={channel.label}
           value={value * factor}

@@ -1,5 +1,3 @@
-import { useEffect } from "react";
-import { showCharts } from "../../desk/viewing";
 import { active, useDesk } from "../../desk/store";
 import { Tabs } from "../../ui/Tabs";
 import { useTab } from "../../ui/useTab";
@@ -11,13 +9,9 @@ const TABS = { Gap, Layers, Keys };
 type Tab = keyof typeof TABS;
 
 /** The Curves bench: how gaps are gone through, layers over the motion, and keys made fewer. */
-export default function CurvesBench() {
+export function CurvesBench() {
   const member = useDesk((s) => active(s));
   const [tab, setTab] = useTab<Tab>("curves", "Gap");
-  useEffect(() => {
-    showCharts(true);
-    return () => showCharts(false);
-  }, []);
   if (!member) return null;
   const Open = TABS[tab];
   return (

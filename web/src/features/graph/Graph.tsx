@@ -15,7 +15,7 @@ import { Tools } from "./Tools";
 const LIST = 236;
 
 /** Curves of what is selected, on frames of their own: keys and handles are dragged, regions reshaped. */
-export default function Graph({ member }: { member: Member }) {
+export function Graph({ member }: { member: Member }) {
   const ink = useInks();
   const canvas = useRef<HTMLCanvasElement>(null);
   const needle = useRef<HTMLDivElement>(null);

@@ -1,5 +1,4 @@
 import Box from "@mui/material/Box";
-import Slider from "@mui/material/Slider";
 import { useState } from "react";
 import { act, dragging } from "../../desk/dragging";
 import {
@@ -24,6 +23,7 @@ import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
+import { Slider } from "../../ui/opened";
 
 const LEANINGS: [keyof Leanings, string, string][] = [
   ["spine", "Spine bends", "How much of a reach the spine takes on"],

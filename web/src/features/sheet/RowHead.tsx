@@ -2,7 +2,8 @@ import Box from "@mui/material/Box";
 import { protect } from "../../desk/casting";
 import { howOf, select } from "../../desk/selecting";
 import { useInks } from "../../ui/look";
-import { LABELS, ROW } from "./paint";
+import { LABELS } from "./labels";
+import { ROW } from "./paint";
 import type { Row } from "./rows";
 
 interface Props {

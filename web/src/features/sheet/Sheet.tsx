@@ -12,7 +12,8 @@ import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
 import { useGestures } from "./gestures";
 import { RowHead } from "./RowHead";
-import { LABELS, paint, ROW } from "./paint";
+import { LABELS } from "./labels";
+import { paint, ROW } from "./paint";
 import { type Marks, marksOf, rowsOf } from "./rows";
 
 /** Keys by part of the body, opening to controls and channels; under the strip's ruler, on the same frames. */

@@ -4,7 +4,8 @@ import { moveKeys } from "../../desk/arranging";
 import { howOf } from "../../desk/selecting";
 import { chooseKeys } from "../../desk/choosing";
 import { type Member } from "../../desk/store";
-import { LABELS, ROW } from "./paint";
+import { LABELS } from "./labels";
+import { ROW } from "./paint";
 import { type Marks, type Row, storedFrames } from "./rows";
 
 type Gesture =

@@ -1,10 +1,10 @@
 // The sheet's keys, painted: rings on the frames of each row, and marks of what is missing.
 import type { Member } from "../../desk/store";
 import type { Inks } from "../../theme";
+import { LABELS } from "./labels";
 import { type Marks, type Row, storedFrames } from "./rows";
 
 export const ROW = 20;
-export const LABELS = 196;
 
 export interface Picture {
   member: Member;

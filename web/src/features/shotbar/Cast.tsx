@@ -1,6 +1,5 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import Dialog from "@mui/material/Dialog";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, http } from "../../api/client";
@@ -11,6 +10,7 @@ import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
 import { TextLine } from "../../ui/TextLine";
 import { useInks } from "../../ui/look";
+import { Dialog } from "../../ui/opened";
 
 /** Things that ship with the application, as the server names them. */
 const SHELF = ["Oil can", "Signal lamp", "Crate", "Coil of rope", "Ladder", "Step", "Rail", "Lamp post"];

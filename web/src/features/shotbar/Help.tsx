@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
-import Dialog from "@mui/material/Dialog";
 import { KEYS } from "../../desk/keys";
 import { useInks } from "../../ui/look";
+import { Dialog } from "../../ui/opened";
 
 /** All keys, by what they are for. */
 export function Help({ open, onClose }: { open: boolean; onClose: () => void }) {

@@ -1,10 +1,10 @@
 import Box from "@mui/material/Box";
-import Menu from "@mui/material/Menu";
 import { useState } from "react";
 import { connect } from "../../desk/opening";
 import { resolveAside } from "../../desk/steps";
 import { useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";
+import { Menu } from "../../ui/opened";
 
 const clock = (at: Date) => at.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", second: "2-digit" });
 

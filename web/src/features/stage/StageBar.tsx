@@ -1,19 +1,22 @@
 import Box from "@mui/material/Box";
-import Popover from "@mui/material/Popover";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, Suspense, useState } from "react";
 import { takeUpPull } from "../../desk/pulling";
 import { actOn } from "../../desk/selecting";
-import { pictures } from "../../desk/pictures";
+import {} from "../../desk/pictures";
 import { chooseAxes, choosePivot, chooseSides, lookFrom, setLooks, takeTool } from "../../desk/viewing";
 import { lock } from "../../desk/choosing";
-import { canChange, GROUPS, groupOf, useDesk } from "../../desk/store";
+import { canChange, useDesk } from "../../desk/store";
 import type { Axes, SkinLook, Tool, ViewName } from "../../model/types";
 import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
-import { Tick } from "../../ui/Tick";
-import { useInks, useLook } from "../../ui/look";
+import {} from "../../ui/Tick";
+import { useInks } from "../../ui/look";
 import { cameraOf } from "../../desk/camera";
 import { VIEW_LABELS } from "./views";
+import { later } from "../../ui/later";
+import { Popover } from "../../ui/opened";
+
+const Shown = later(() => import("./Shown").then((m) => m.Shown));
 
 const AXES: { value: Axes; label: string }[] = [
   { value: "world", label: "World" },
@@ -81,16 +84,10 @@ function Tools() {
 /** What the stage shows and whom the tools act on, along its top edge. */
 export function StageBar() {
   const camera = useDesk((s) => cameraOf(s) !== undefined);
-  const ink = useInks();
   const looks = useDesk((s) => s.looks);
   const view = useDesk((s) => s.view);
-  const cast = useDesk((s) => s.cast);
-  const activeId = useDesk((s) => s.activeId);
   const guest = useDesk((s) => !canChange(s));
-  const look = useLook();
   const [at, setAt] = useState<HTMLElement | null>(null);
-  const member = cast.find((m) => m.id === activeId);
-  const groups = new Set(member?.rig.controls.map(groupOf));
 
   return (
     <Box
@@ -139,34 +136,9 @@ export function StageBar() {
         onClose={() => setAt(null)}
         anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
       >
-        <Box sx={{ p: 1.5, display: "grid" }}>
-          {GROUPS.filter(([group]) => groups.has(group)).map(([group, label]) => (
-            <Tick
-              key={group}
-              label={label}
-              on={!looks.hidden[group]}
-              onChange={(on) => setLooks({ hidden: { ...looks.hidden, [group]: !on } })}
-            />
-          ))}
-          <Tick apart label="Skin can be clicked" on={looks.pickSkin} onChange={(on) => setLooks({ pickSkin: on })} />
-          <Tick
-            label="Ghosts of the keys before and after"
-            on={looks.ghosts > 0}
-            onChange={(on) => setLooks({ ghosts: on ? 1 : 0 })}
-          />
-          <Tick
-            label="Stage follows a travelling figure"
-            on={looks.follow}
-            onChange={(on) => setLooks({ follow: on })}
-          />
-          <Tick label="Sights beside the stage" on={looks.sights} onChange={(on) => setLooks({ sights: on })} />
-          {pictures.source?.slow && (
-            <Tick label="Smooth edges when at rest (no graphics card)" on={look.smooth} onChange={look.setSmooth} />
-          )}
-          <Box sx={{ fontSize: 12, color: ink.faint, maxWidth: 220, mt: 0.5 }}>
-            What is hidden is still keyed and copied with the whole.
-          </Box>
-        </Box>
+        <Suspense>
+          <Shown />
+        </Suspense>
       </Popover>
       <SmallButton
         on={looks.reference}

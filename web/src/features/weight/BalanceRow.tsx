@@ -1,8 +1,8 @@
 import { type Member, useDesk } from "../../desk/store";
 import { useInks } from "../../ui/look";
 import type { RowsPlace } from "../../ui/SpanRows";
+import { BALANCE_HIGH } from "./high";
 
-export const BALANCE_HIGH = 40;
 const FULL = 0.12; // metres of margin that fill half the row
 
 /** How far the mass is inside what bears it (above the line) or outside (below, red), frame by frame. */
