@@ -6,8 +6,10 @@ import base64
 from typing import Any
 
 import numpy as np
+import orjson
+from django.http import HttpResponse
 
-from hame.clip.clip import Clip
+from hame.clip.clip import Clip, difference
 from hame.clip.curve import Curve, from_json
 from hame.clip.cycle import Cycle
 from hame.clip.cycles import with_cycle
@@ -17,15 +19,21 @@ from hame.clip.plants import Plant
 from hame.clip.played import follows, played_curves, played_spans
 from hame.clip.sampling import sample_curve
 from hame.clip.spans import track_name, tracks_to_json
+from hame.edits.columns import DeleteColumns, MoveColumns
+from hame.edits.edit import Edit
 from hame.edits.graph import ReshapeKeys
 from hame.edits.making import made
+from hame.edits.pose import SetPose
+from hame.edits.retime import InsertFrames
 from hame.evaluate.evaluate import controls, joints
 from hame.maths.eases import eased
 from hame.measure.keyed import whole_columns
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
+from server.shots.along import with_frames
 from server.shots.motion import packed_motion
 from server.shots.schemas import FollowOut
+from server.shots.stepped import change_told
 from tests.hame.examples import brannoc_rig, prop_rig
 
 FEET = "leg.L.goal", "leg.R.goal"
@@ -42,6 +50,8 @@ def cases() -> dict[str, Any]:
         "addresses": [{"layer": layer, "own": own, "address": address_in(layer, own)}
                       for layer in (0, 1, 12) for own in ("head/ry", "weight", "arm.L.upper/rx")],
         "motion": _motion(),
+        "step": _step(),
+        "changes": [_taken(edit) for edit in CHANGES],
     }  # fmt: skip
 
 
@@ -142,3 +152,38 @@ def _motion() -> dict[str, Any]:
     ]  # fmt: skip
     packed = base64.b64encode(packed_motion(figures, [4, 9], 17, -1, 2)).decode()
     return {"packed": packed, "revision": 17, "first": -1, "figures": told}
+
+
+CHANGES: tuple[Edit, ...] = (
+    InsertFrames(after=4, count=3), InsertFrames(after=4, count=-2), MoveColumns(frames=(9,), by=2),
+    MoveColumns(frames=(5,), by=4), DeleteColumns(frames=(5,)), SetPose(frame=9, values={"head/ry": 0.4}),
+    ReshapeKeys(keys={"head/ry": (5, 9)}, by={"head/ry": 0.3}),
+)  # fmt: skip
+
+
+def _taken(edit: Edit) -> dict[str, Any]:
+    """A clip before and after an edit, and the change as it is told: keys that moved, came, went, gave way."""
+    rig = brannoc_rig()
+    rows = {
+        "head/ry": [[1, 0.0, 2], [5, 0.5, 2], [9, -0.2, 1], [13, 0.1, 2]],
+        "chest/rx": [[5, 0.1, 2, 0.5], [9, 0.2, 2, -2.0, 0.1, 3.0, 0.2], [13, 0.1, 2]],
+        "body/ty": [[1, 0.0, 2], [13, -0.1, 2]],
+    }
+    before = Clip().with_curves({address: from_json(keys) for address, keys in rows.items()})
+    after = made(edit, Scene({1: Figure(rig, before, "Brannoc")}, 1, 49), 1).clips[1]
+    change = orjson.loads(
+        orjson.dumps(change_told(difference(before, after), after), option=orjson.OPT_SERIALIZE_NUMPY)
+    )
+    told = [{"curves": clip.to_json()["curves"], "pending": {}, "labels": {}, "tracks": {}, "follows": []}
+            for clip in (before, after)]  # fmt: skip
+    return {"before": told[0], "change": change, "after": told[1]["curves"]}
+
+
+def _step() -> dict[str, Any]:
+    """The answer to a step, with frames of a prop in two stretches that came along."""
+    figures = {9: Figure(prop_rig("oil_can"), Clip())}
+    answer = HttpResponse(b'{"revision": 17, "label": "Turn \xe2\x80\x9clid\xe2\x80\x9d"}')
+    stretches = [(3, 5), (8, 8)]
+    blocks = [packed_motion(figures, [9], 17, first, last) for first, last in stretches]
+    whole = with_frames(answer, blocks).content
+    return {"packed": base64.b64encode(whole).decode(), "label": "Turn “lid”", "stretches": stretches}

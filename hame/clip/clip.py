@@ -142,6 +142,20 @@ class Rows:
     removed: Array
     added: Array
 
+    def moved_to(self) -> Array | None:
+        """New frames (K,) of keys that only moved, in the order of ``removed``; None for any other change."""
+        before, after = self.removed, self.added
+        if len(before) != len(after) or not len(before):
+            return None
+        # Computed handles are not stored; where one was set by hand, all columns are.
+        told = slice(VALUE, WIDTH) if before[:, HANDLES].any() else [*range(VALUE, HANDLES + 1), STRENGTH]
+        return after[:, FRAME].astype(np.int64) if np.array_equal(before[:, told], after[:, told]) else None
+
+    def added_to_json(self) -> Any:
+        """Keys that only moved are given by their new frames alone: half as long, and whole takes are often moved."""
+        moved = self.moved_to()
+        return packed_rows(self.added) if moved is None else {"frames": moved}
+
 
 @dataclass(frozen=True)
 class Swap:
@@ -260,7 +274,7 @@ class Patch:
     def to_json(self) -> dict[str, Any]:
         """For :func:`orjson.dumps` with its option for NumPy: rows of keys are arrays where that is faster."""
         return {
-            "curves": {ch: [packed_rows(rows.removed), _added_to_json(rows)] for ch, rows in self.curves.items()},
+            "curves": {ch: [packed_rows(rows.removed), rows.added_to_json()] for ch, rows in self.curves.items()},
             "pending": {
                 str(frame): [None if v is None else dict(v) for v in change] for frame, change in self.pending.items()
             },
@@ -274,17 +288,6 @@ class Patch:
                 for track, swap in self.tracks.items()
             },
         }
-
-
-def _added_to_json(rows: Rows) -> Any:
-    """Keys that only moved are given by their new frames alone: half as long, and whole takes are often moved."""
-    before, after = rows.removed, rows.added
-    # Computed handles are not stored; where one was set by hand, all columns are.
-    by_hand = bool(len(before)) and before[:, HANDLES].any()
-    told = slice(VALUE, WIDTH) if by_hand else [*range(VALUE, HANDLES + 1), STRENGTH]
-    if len(before) and np.array_equal(before[:, told], after[:, told]):
-        return {"frames": after[:, FRAME].astype(np.int64)}
-    return packed_rows(after)
 
 
 def _rows_from_json(removed: Any, added: Any) -> Rows:

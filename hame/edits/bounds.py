@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from math import isfinite, pi
 
 import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.key import FRAME, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, VALUE, whole_frame
+from hame.clip.key import FRAME, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, VALUE, Array, whole_frame
 from hame.clip.layers import unit_at
 from hame.errors import BadEdit
 from hame.work import LONGEST
@@ -31,11 +32,12 @@ def refuse_unbounded(before: Clip, after: Clip, rig: Rig) -> None:
     BadEdit
         If a value, a handle or a frame is not finite or past the bounds of its unit.
     """
-    for address, curve in after.curves.items():
-        was = before.curves.get(address)
-        if was is not curve:
-            _check_table(address, curve.table, _unit(rig, address))
-            _check_reach(curve.table, None if was is None else was.table)
+    changed = {a: curve.table for a, curve in after.curves.items() if before.curves.get(a) is not curve}
+    if not _all_within(changed, rig):
+        for address, table in changed.items():  # one by one, to say which
+            _check_table(address, table, _unit(rig, address))
+            was = before.curves.get(address)
+            _check_reach(table, None if was is None else was.table)
     for frame, values in after.pending.items():
         if before.pending.get(frame) is not values:
             _check_frame(frame)
@@ -53,6 +55,21 @@ def refuse_unbounded(before: Clip, after: Clip, rig: Rig) -> None:
             raise BadEdit(f"on the track {track}, a span would end at {span.end}, before it begins at {span.start}")
         for what, value, unit in span.numbers():
             _check(what, value, unit)
+
+
+def _all_within(tables: Mapping[str, Array], rig: Rig) -> bool:
+    """Whether all keys lie well within all bounds, as nearly always: looked at together."""
+    if not tables:
+        return True
+    keys = np.concatenate(list(tables.values()))
+    far = np.repeat([FARTHEST_VALUE[_unit(rig, a)] for a in tables], [len(table) for table in tables.values()])
+    frames = keys[:, FRAME]
+    return bool(
+        (np.abs(keys[:, VALUE]) <= far).all()
+        and (np.abs(frames) <= LONGEST).all()
+        and (frames == np.rint(frames)).all()
+        and (np.abs(keys[:, [IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE]]) <= _HANDLE).all()
+    )
 
 
 def _check_frame(frame: int) -> None:

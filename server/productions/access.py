@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import Manager, Model, QuerySet
+from django.db.models import F, FilteredRelation, Manager, Model, Q, QuerySet
 from django.http import Http404
 
 from server.errors import Refused
@@ -26,9 +26,23 @@ def role_in(user: Any, production_id: int) -> Role:
 def need(user: Any, production_id: int, role: Role) -> Role:
     """The person's role if it is at least ``role``; raises :class:`Refused` with the reason otherwise."""
     has = role_in(user, production_id)
+    _refuse_less(has, role)
+    return has
+
+
+def _refuse_less(has: Role, role: Role) -> None:
     if _RANK[has] < _RANK[role]:
         raise Refused(f"You are a {has.label} in this production; this takes {_article(role)}. Ask its lead.")
-    return has
+
+
+def shared_as(user: Any, role: Role, objects: Manager[Any] | QuerySet[Any], production: str, **where: Any) -> Any:
+    """:func:`shared` and :func:`need` in one look-up; raises as both do."""
+    mine = FilteredRelation(f"{production}__memberships", condition=Q(**{f"{production}__memberships__user": user.pk}))
+    found = objects.annotate(mine=mine).filter(mine__isnull=False, **where).annotate(mine_as=F("mine__role")).first()
+    if found is None:
+        raise Http404
+    _refuse_less(Role(found.mine_as), role)
+    return found
 
 
 def shared(user: Any, objects: Manager[Any] | QuerySet[Any], production: str, **where: Any) -> Any:

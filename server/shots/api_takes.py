@@ -2,55 +2,51 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from dataclasses import asdict, replace
-from typing import Any
+from dataclasses import replace
 
-import orjson
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router
 
-from hame.clip.clip import Clip, Patch
 from hame.clip.layers import layer_of, with_layer
-from hame.clip.played import follows
-from hame.clip.rows import packed_rows
-from hame.clip.spans import Reach, tracks_to_json
 from hame.edits.making import made
 from hame.errors import BadEdit
 from hame.measure.keyed import unkeyed
 from hame.measure.seam import seam
-from hame.scene.joined import bound_to, moves
+from hame.scene.joined import bound_to
 from hame.scene.scene import Figure, Scene
 from server.characters import store as characters
 from server.errors import NotTheirs
-from server.productions.access import need, shared
+from server.productions.access import need, shared_as
 from server.productions.models import Role
 from server.rows import changing
 from server.shots import history, schemas, store
-from server.shots import since as since_then
 from server.shots.ahead import ahead_of
 from server.shots.api import find_shot
-from server.shots.clips import one_moment
 from server.shots.models import Casting, Shot, Take
 from server.shots.motion import MAX_FRAMES, packed_motion, packed_pending
 from server.shots.pace import FRAMES, MOTION, keep_pace
 from server.shots.rates import change_rate
 from server.shots.scenes import cast_of
 from server.shots.schemas import FrameNumber
+from server.shots.stepped import caught_up_told, marks, step_done, undo_state
 
 router = Router(tags=["takes"])
 
 
 def find_take(request: HttpRequest, take_id: int, role: Role = Role.GUEST) -> Take:
-    take: Take = shared(request.user, Take.objects.select_related("shot"), "shot__production", pk=take_id)
-    need(request.user, take.shot.production_id, role)
-    return take
+    takes = Take.objects.select_related("shot")
+    found: Take = shared_as(request.user, role, takes, "shot__production", pk=take_id)
+    return found
 
 
 def find_casting(take: Take, casting_id: int) -> Casting:
-    casting = Casting.objects.select_related("version", "shot").filter(pk=casting_id, shot_id=take.shot_id).first()
+    found = Casting.objects.select_related("version", "shot").filter(pk=casting_id, shot_id=take.shot_id).first()
+    return _playing_casting(found)
+
+
+def _playing_casting(casting: Casting | None) -> Casting:
     if casting is None:
         raise BadEdit("this character does not play in the shot of this take")
     if casting.taken_out_at is not None:
@@ -91,116 +87,6 @@ def compared_figures(take: Take, wanted: list[int], step: int | None, without: l
     figures = cast.scene(clips.__getitem__).figures
     known = {number: figures[number] for number in clips}
     return {number: figure for casting in wanted for number, figure in bound_to(known, casting).items()}
-
-
-def _undo_state(take: Take) -> dict[str, bool]:
-    return {"can_undo": take.head_id is not None, "can_redo": history.can_redo(store.with_ends(take))}
-
-
-def _marks(now: Clip, labels: bool = True, tracks: bool = True) -> dict[str, Any]:
-    """What a :class:`schemas.ClipChange` and a :class:`schemas.ClipOut` say of labels and spans."""
-    return {
-        "labels": {str(f): {**label.to_json(), "opposite": label.opposite} for f, label in now.labels.items()}
-        if labels
-        else None,
-        "tracks": tracks_to_json(now.tracks) if tracks else None,
-        "follows": [asdict(run) for run in follows(now)] if tracks else None,
-    }
-
-
-def _change(patch: Patch, now: Clip) -> dict[str, Any]:
-    """A :class:`schemas.ClipChange`, ready to be written."""
-    return {
-        "all": False,
-        "curves": {
-            ch: {"removed": rows.removed[:, 0].astype(int).tolist(), "rows": packed_rows(rows.added), "whole": False}
-            for ch, rows in patch.curves.items()
-        },
-        "pending": {str(f): None if new is None else dict(new) for f, (_, new) in patch.pending.items()},
-        **_marks(now, bool(patch.labels), bool(patch.tracks)),
-    }
-
-
-def _answer(
-    take: Take, label: str, notes: Iterable[str], clips: dict[str, Any], moves: Mapping[int, Iterable[Reach]]
-) -> HttpResponse:
-    """A :class:`schemas.StepDone`. It can hold ten thousand keys, so it is written as it is, and not checked again."""
-    body = {
-        "revision": take.revision, "label": label, "notes": list(notes), "clips": clips,
-        "moves": {str(casting): [list(reach) for reach in ranges] for casting, ranges in moves.items()},
-        **_undo_state(take),
-    }  # fmt: skip
-    return HttpResponse(orjson.dumps(body, option=orjson.OPT_SERIALIZE_NUMPY), content_type="application/json")
-
-
-def _done(committed: store.Committed, since: int) -> HttpResponse:
-    """The answer to a step: what it changed, or where more has happened since the page looked, all of that."""
-    if committed.caught_up:
-        return _caught_up(committed.take, since, committed.label, committed.notes)
-    clips = {str(c): _change(patch, committed.clips[c]) for c, patch in committed.patches.items()}
-    moved = moves(_playing(committed.take, committed.clips), committed.patches)
-    return _answer(committed.take, committed.label, committed.notes, clips, moved)
-
-
-def _playing(take: Take, known: Mapping[int, Clip]) -> dict[int, Figure]:
-    """All who play in a take, with the clips that are known already."""
-    cast = cast_of(take.shot)
-    playing = [n for n, casting in cast.castings.items() if casting.taken_out_at is None]
-    others = store.open_clips(take, [n for n in playing if n not in known])
-    figures = cast.scene({**others, **known}.__getitem__).figures
-    return {number: figures[number] for number in {*playing, *known}}
-
-
-def _caught_up(take: Take, since: int, label: str = "", notes: Iterable[str] = ()) -> HttpResponse:
-    """Everything that a page at revision ``since`` lacks; whole clips where that is much."""
-    clips: dict[str, Any] = {}
-    moved: dict[int, list[Reach]] = {}
-    # Read at one moment, so that what is told as happened and the clips agree.
-    with one_moment():
-        take.refresh_from_db(fields=["revision", "head", "tip"])
-        happened = since_then.missed(take, since)
-        castings = {casting for m in happened for casting in m.castings}
-        if since_then.much(happened):
-            castings = {casting.pk for casting in store.castings_of(take)}
-            for casting, now in store.open_clips(take, castings).items():
-                clips[str(casting)], moved[casting] = _whole(now), [(None, None)]
-        else:
-            opened = store.open_clips(take, castings)
-            patches = since_then.patches_of(happened)
-            for casting in castings:
-                mine = [patch[casting] for patch in patches if casting in patch]
-                clips[str(casting)] = _since(mine, opened[casting])
-            playing = _playing(take, opened)
-            for patch in patches:
-                for casting, ranges in moves(playing, patch).items():
-                    moved.setdefault(casting, []).extend(ranges)
-    return _answer(take, label or (happened[-1].label if happened else ""), notes, clips, moved)
-
-
-def _since(patches: list[Patch], now: Clip) -> dict[str, Any]:
-    """A :class:`schemas.ClipChange` of several patches: each curve they touched, whole as it is now."""
-    return {
-        "all": False,
-        "curves": {
-            ch: {"removed": [], "rows": packed_rows(now.curves[ch].table) if ch in now.curves else [], "whole": True}
-            for ch in {channel for patch in patches for channel in patch.curves}
-        },
-        "pending": {
-            str(f): dict(now.pending[f]) if f in now.pending else None
-            for f in {frame for patch in patches for frame in patch.pending}
-        },
-        **_marks(now),
-    }
-
-
-def _whole(now: Clip) -> dict[str, Any]:
-    """A :class:`schemas.ClipChange` that is all there is of a clip."""
-    return {
-        "all": True,
-        "curves": {ch: {"removed": [], "rows": packed_rows(c.table), "whole": True} for ch, c in now.curves.items()},
-        "pending": {str(f): dict(values) for f, values in now.pending.items()},
-        **_marks(now),
-    }
 
 
 @router.post("/shots/{shot_id}/takes", response=schemas.TakeSummary)
@@ -253,18 +139,18 @@ def take(request: HttpRequest, take_id: int) -> schemas.TakeOut:
     found = find_take(request, take_id)
     castings = [casting.pk for casting in store.castings_of(found)]
     clips = {
-        str(c): schemas.ClipOut(**{**clip.to_json(), **_marks(clip)})
+        str(c): schemas.ClipOut(**{**clip.to_json(), **marks(clip)})
         for c, clip in store.open_clips(found, castings).items()
     }
     return schemas.TakeOut(
-        id=found.pk, name=found.name, shot_id=found.shot_id, revision=found.revision, clips=clips, **_undo_state(found)
+        id=found.pk, name=found.name, shot_id=found.shot_id, revision=found.revision, clips=clips, **undo_state(found)
     )
 
 
 @router.get("/takes/{take_id}/changes", response=schemas.StepDone)
 def changes(request: HttpRequest, take_id: int, since: int) -> HttpResponse:
     """Everything that a page at revision ``since`` lacks."""
-    return _caught_up(find_take(request, take_id), since)
+    return caught_up_told(find_take(request, take_id), since)
 
 
 @router.post("/takes/{take_id}/edits", response=schemas.StepDone)
@@ -276,7 +162,8 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
     the edit's ``anyway`` it is made.
     """
     found = find_take(request, take_id, Role.ANIMATOR)
-    casting, cast, asked = find_casting(found, given.casting), cast_of(found.shot), given.edit
+    cast, asked = cast_of(found.shot), given.edit
+    casting = _playing_casting(cast.castings.get(given.casting))
 
     def label(scene: Scene) -> str:
         return asked.label(characters.rig(casting.version), replace(scene, of=casting.pk))
@@ -286,7 +173,7 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
         take_id, cast, basis, request.user, label, lambda scene: made(asked, scene, casting.pk), given.id,
         asked.moves_time(), ahead_of(found, casting.pk, asked, basis.revision),
     )  # fmt: skip
-    return _done(done, basis.known)
+    return step_done(done, basis.known, given.looked, cast)
 
 
 def _basis(request: HttpRequest, given: schemas.Revised, read: tuple[int, int] | None = None) -> store.Basis:
@@ -307,7 +194,7 @@ def undo(request: HttpRequest, take_id: int, given: schemas.Revised) -> HttpResp
     """Takes back the last step, or where others have gone on, one's own last one."""
     find_take(request, take_id, Role.ANIMATOR)
     basis = _basis(request, given)
-    return _done(store.undo(take_id, basis, request.user, given.id), basis.known)
+    return step_done(store.undo(take_id, basis, request.user, given.id), basis.known, given.looked)
 
 
 @router.post("/takes/{take_id}/rate", response=schemas.StepDone)
@@ -320,14 +207,14 @@ def rate(request: HttpRequest, take_id: int, given: schemas.RateIn) -> HttpRespo
     notes: list[str] = []
     if given.id is None or store.named(found, request.user, given.id) is None:
         notes = change_rate(found.shot, request.user, given.fps, given.keep, {take_id: given.id})
-    return _caught_up(find_take(request, take_id), basis.known, notes=notes)
+    return caught_up_told(find_take(request, take_id), basis.known, notes=notes)
 
 
 @router.post("/takes/{take_id}/redo", response=schemas.StepDone)
 def redo(request: HttpRequest, take_id: int, given: schemas.Revised) -> HttpResponse:
     find_take(request, take_id, Role.ANIMATOR)
     basis = _basis(request, given)
-    return _done(store.redo(take_id, basis, request.user, given.id), basis.known)
+    return step_done(store.redo(take_id, basis, request.user, given.id), basis.known, given.looked)
 
 
 @router.post("/takes/{take_id}/goto", response=schemas.StepDone)
@@ -335,7 +222,7 @@ def go_to(request: HttpRequest, take_id: int, given: schemas.GoTo) -> HttpRespon
     """Goes to the state after any step of the history, also one that was set aside; null: the beginning."""
     find_take(request, take_id, Role.ANIMATOR)
     basis = _basis(request, given)
-    return _done(store.go_to(take_id, basis, request.user, given.step, given.id), basis.known)
+    return step_done(store.go_to(take_id, basis, request.user, given.step, given.id), basis.known, given.looked)
 
 
 @router.get("/takes/{take_id}/named/{key}", response=schemas.StepDone)
@@ -345,7 +232,7 @@ def step_named(request: HttpRequest, take_id: int, key: str, since: int) -> Http
     label = store.named(found, request.user, key[:64])
     if label is None:
         raise Http404
-    return _caught_up(found, since, label)
+    return caught_up_told(found, since, label)
 
 
 @router.get("/takes/{take_id}/history", response=list[schemas.HistoryStep])

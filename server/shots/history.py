@@ -12,10 +12,20 @@ FAR = 500  # steps: so far back a person's own last step is looked for
 
 def with_ends(take: Take) -> Take:
     """The take with its head and tip at hand."""
+    if _at_hand(take, "head") and _at_hand(take, "tip"):
+        return take
     ends = Edit.objects.select_related("inverse_of")
     found = ends.in_bulk({pk for pk in (take.head_id, take.tip_id) if pk is not None})
     take.head, take.tip = found.get(take.head_id or 0), found.get(take.tip_id or 0)
     return take
+
+
+def _at_hand(take: Take, end: str) -> bool:
+    """Whether an end of the line is known, with what it takes back."""
+    if getattr(take, f"{end}_id") is None:
+        return True
+    step = take._state.fields_cache.get(end)
+    return isinstance(step, Edit) and (step.inverse_of_id is None or "inverse_of" in step._state.fields_cache)
 
 
 def takes_back(step: Edit | None) -> bool:

@@ -83,6 +83,7 @@ def commit(
     """
     with transaction.atomic():
         take = locked(take_id)
+        take.shot = cast.shot
         done = _again(take, basis, user, key)
         if done is not None:
             return done

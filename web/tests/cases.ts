@@ -1,6 +1,7 @@
 // Cases that the core wrote (tests/model_cases.py): what the page works out has to be what it says.
 import { readFileSync } from "node:fs";
 import type { Clip } from "../src/model/types";
+import type { ClipChange } from "../src/model/taken";
 import type { Reshape } from "../src/model/curves";
 
 interface Cases {
@@ -29,6 +30,8 @@ interface Cases {
     first: number;
     figures: { casting: number; joints: number[]; controls: number[]; values: number[] }[];
   };
+  changes: { before: Clip; change: ClipChange; after: Clip["curves"] }[];
+  step: { packed: string; label: string; stretches: [number, number][] };
 }
 
 export const cases = JSON.parse(readFileSync(process.env.HAME_CASES!, "utf8")) as Cases;

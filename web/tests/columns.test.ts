@@ -2,6 +2,7 @@ import { expect, test } from "vitest";
 import { FACTS } from "../src/api/facts.gen";
 import { derived, keyFrames, poseFrames, shownOn, sourceOf } from "../src/model/columns";
 import { addressIn, layersOf, parted } from "../src/model/layers";
+import { taken } from "../src/model/taken";
 import { playedPlants } from "../src/model/plants";
 import { cases } from "./cases";
 
@@ -50,4 +51,9 @@ test("plants play as in the core: what is shown again gives way to what is store
       expect(found.map(({ start, end }) => [start, end]).sort(([a], [b]) => a - b)).toEqual(wanted);
     }
   expect(shown).toBeGreaterThan(10);
+});
+
+test("what a step changed is taken over: keys that moved, came, went, or gave way", () => {
+  for (const { before, change, after } of cases.changes) expect(taken(before, change).curves).toEqual(after);
+  expect(cases.changes.some(({ change }) => Object.values(change.curves).some((one) => one.moved))).toBe(true);
 });

@@ -1,8 +1,9 @@
 import { expect, test } from "vitest";
 import { Motion, Pose, unpack } from "../src/model/motion";
+import { unpackStep } from "../src/model/along";
 import { cases } from "./cases";
 
-const bytes = () => Uint8Array.from(Buffer.from(cases.motion.packed, "base64")).buffer;
+const bytes = (packed = cases.motion.packed) => Uint8Array.from(Buffer.from(packed, "base64")).buffer;
 
 test("frames are unpacked as the server packed them", () => {
   const found = unpack(bytes());
@@ -42,4 +43,33 @@ test("what is stale is fetched, and shown as it comes", () => {
   expect(motion.spoil(first + 100, null)).toBe(null);
   motion.put(frames);
   expect(motion.stampOf(first + 1)).not.toBe(stamp);
+});
+
+test("the answer to a step is parted from the frames that came along", () => {
+  const { packed, label, stretches } = cases.step;
+  const done = unpackStep(bytes(packed));
+  expect([done.revision, done.label]).toEqual([17, label]);
+  expect(done.frames!.map((got) => [got.get(9)!.first, got.get(9)!.first + got.get(9)!.count - 1])).toEqual(stretches);
+});
+
+test("of frames that are stale some can be asked for", () => {
+  const motion = new Motion(1, 1, 1);
+  motion.resize(1, 20);
+  expect(motion.stale(5, 9)).toEqual([[5, 9]]);
+  const put = (first: number, count: number) =>
+    motion.put({
+      revision: 1,
+      first,
+      count,
+      joints: new Float32Array(8 * count),
+      controls: new Float32Array(12 * count),
+      values: new Float32Array(count),
+    });
+  put(6, 2);
+  expect(motion.stale(5, 9)).toEqual([
+    [5, 5],
+    [8, 9],
+  ]);
+  put(1, 20);
+  expect(motion.stale(5, 9)).toEqual([]);
 });

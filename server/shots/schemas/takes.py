@@ -73,11 +73,16 @@ class TakeOut(Schema):
 
 
 class CurveChange(Schema):
-    """Frames whose keys went, and keys that came or changed; or, ``whole``, all keys there are now."""
+    """Frames whose keys went, and keys that came or changed; or, ``whole``, all keys there are now.
+
+    With ``moved``, the keys at ``removed`` are told by their new frames alone, in the same order: whole takes are often
+    moved.
+    """
 
     removed: list[int]
     rows: list[KeyRow]
     whole: bool
+    moved: list[int] | None = None
 
 
 class ClipChange(Schema):
@@ -126,7 +131,8 @@ class Revised(Schema):
     is what the page showed when it was made, ``after`` are the names of the person's own steps that were on their way
     then: they are part of what it was made on, and what others have done since is not. The answer says what changed
     since ``shown``, the revision that the page shows as it sends it (that of the step where none is told). ``by`` is
-    whose it is: it is stored for nobody else.
+    whose it is: it is stored for nobody else. With ``looked``, the frame that the page looks at, frames that the step
+    changed come along, and the answer is bytes (see :mod:`server.shots.along`).
     """
 
     revision: int
@@ -134,6 +140,7 @@ class Revised(Schema):
     after: list[StepId] = Field(default=[], max_length=2000)
     shown: int | None = None
     by: str = Field(default="", max_length=150)
+    looked: FrameNumber | None = None
 
 
 class RateIn(Revised):

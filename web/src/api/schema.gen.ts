@@ -2023,8 +2023,13 @@ export interface components {
         /**
          * CurveChange
          * @description Frames whose keys went, and keys that came or changed; or, ``whole``, all keys there are now.
+         *
+         *     With ``moved``, the keys at ``removed`` are told by their new frames alone, in the same order: whole takes are often
+         *     moved.
          */
         CurveChange: {
+            /** Moved */
+            moved?: number[] | null;
             /** Removed */
             removed: number[];
             /** Rows */
@@ -2303,6 +2308,8 @@ export interface components {
             edit: components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["MendSeam"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
             /** Id */
             id?: string | null;
+            /** Looked */
+            looked?: number | null;
             /** Read */
             read?: number | null;
             /** Revision */
@@ -2529,6 +2536,8 @@ export interface components {
             by: string;
             /** Id */
             id?: string | null;
+            /** Looked */
+            looked?: number | null;
             /** Revision */
             revision: number;
             /** Shown */
@@ -3985,6 +3994,8 @@ export interface components {
              * @enum {string}
              */
             keep: "frames" | "seconds";
+            /** Looked */
+            looked?: number | null;
             /** Revision */
             revision: number;
             /** Shown */
@@ -4122,7 +4133,8 @@ export interface components {
          *     is what the page showed when it was made, ``after`` are the names of the person's own steps that were on their way
          *     then: they are part of what it was made on, and what others have done since is not. The answer says what changed
          *     since ``shown``, the revision that the page shows as it sends it (that of the step where none is told). ``by`` is
-         *     whose it is: it is stored for nobody else.
+         *     whose it is: it is stored for nobody else. With ``looked``, the frame that the page looks at, frames that the step
+         *     changed come along, and the answer is bytes (see :mod:`server.shots.along`).
          */
         Revised: {
             /**
@@ -4137,6 +4149,8 @@ export interface components {
             by: string;
             /** Id */
             id?: string | null;
+            /** Looked */
+            looked?: number | null;
             /** Revision */
             revision: number;
             /** Shown */

@@ -10,6 +10,7 @@ import { active, canChange, desk, setDesk } from "./store";
 import { catchUp, takeOver } from "./taking";
 import type { AnyEdit } from "../model/types";
 import { message } from "../ui/messages";
+import { type Stored, unpackStep } from "../model/along";
 
 const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
@@ -44,7 +45,11 @@ const renewSession = () =>
     .then(rememberSession)
     .catch(() => undefined);
 
-type Sending = (told: Told) => Promise<Schemas["StepDone"]>;
+type Sending = (told: Told) => Promise<Stored>;
+
+/** The frame that is looked at: frames that a step changes come along with its answer. */
+const looked = (takeId: number) => ({ looked: takeId === desk().takeId ? desk().frame : null });
+const AS_BYTES = { parseAs: "arrayBuffer" } as const;
 const stepOf = (takeId: number, what: string, send: Sending, basis = basisOf(takeId)): Step => ({
   id: newId(),
   takeId,
@@ -63,13 +68,11 @@ function editStep(
   what: string,
   { basis, read = null }: MadeOn = {},
 ): Step {
-  const send: Sending = (told) =>
-    ask(
-      http.POST("/api/takes/{take_id}/edits", {
-        params: { path: { take_id: takeId } },
-        body: { ...told, casting, edit: edit as Schemas["EditIn"]["edit"], read },
-      }),
-    );
+  const params = { path: { take_id: takeId } };
+  const send: Sending = (told) => {
+    const body = { ...told, ...looked(takeId), casting, edit: edit as Schemas["EditIn"]["edit"], read };
+    return ask(http.POST("/api/takes/{take_id}/edits", { params, body, ...AS_BYTES })).then(unpackStep);
+  };
   const step = stepOf(takeId, what, send, basis);
   edits.set(step, { casting, edit, read });
   return step;
@@ -230,7 +233,9 @@ export function commit(edit: AnyEdit, place: Place = here(), on: MadeOn = {}): P
 function back(path: "/api/takes/{take_id}/undo" | "/api/takes/{take_id}/redo", what: string) {
   const { takeId } = desk();
   const params = { path: { take_id: takeId } };
-  return put(stepOf(takeId, what, (told) => ask(http.POST(path, { params, body: told }))));
+  const send: Sending = (told) =>
+    ask(http.POST(path, { params, body: { ...told, ...looked(takeId) }, ...AS_BYTES })).then(unpackStep);
+  return put(stepOf(takeId, what, send));
 }
 export function undo() {
   // A step that is on its way can be undone as well: it comes first.
@@ -246,7 +251,10 @@ export function redo() {
 export function goTo(step: number | null) {
   const { takeId } = desk();
   const params = { path: { take_id: takeId } };
-  const send: Sending = (told) => ask(http.POST("/api/takes/{take_id}/goto", { params, body: { ...told, step } }));
+  const send: Sending = (told) => {
+    const body = { ...told, ...looked(takeId), step };
+    return ask(http.POST("/api/takes/{take_id}/goto", { params, body, ...AS_BYTES })).then(unpackStep);
+  };
   return put(stepOf(takeId, "a way through the history", send));
 }
 

@@ -1,55 +1,40 @@
 // Taking over what steps changed, one's own and other people's: curves, pending poses, and the frames that moved.
 import { ask, http } from "../api/client";
+import { taken } from "../model/taken";
 import { heardOf, revisionOf } from "./basis";
 import { fetchSpans, freshen, showFrame, type Span } from "./frames";
 import { desk, setDesk } from "./store";
-import type { Clip, Shot, StepDone } from "../model/types";
-
-type ClipChange = StepDone["clips"][string];
-
-function changed(clip: Clip, change: ClipChange): Clip {
-  const curves = change.all ? {} : { ...clip.curves };
-  for (const [channel, { removed, rows, whole }] of Object.entries(change.curves)) {
-    const gone = new Set([...removed, ...rows.map((row) => row[0])]);
-    const kept = whole ? [] : (curves[channel] ?? []).filter((row) => !gone.has(row[0]));
-    curves[channel] = [...kept, ...rows].sort((a, b) => a[0] - b[0]);
-    if (!curves[channel].length) delete curves[channel];
-  }
-  const pending = change.all ? {} : { ...clip.pending };
-  for (const [frame, values] of Object.entries(change.pending)) {
-    if (values) pending[frame] = values;
-    else delete pending[frame];
-  }
-  return {
-    curves,
-    pending,
-    labels: change.labels ?? clip.labels,
-    tracks: change.tracks ?? clip.tracks,
-    follows: change.follows ?? clip.follows,
-  };
-}
+import type { Stored } from "../model/along";
+import type { Shot } from "../model/types";
 
 /**
  * Takes over an answer. One for a take that is not open any more is let go, as is one that is older than what the page
  * knows. Frames that cannot be fetched now are fetched later; that is no reason to make the step again.
  */
-export async function takeOver(takeId: number, done: StepDone): Promise<void> {
+export async function takeOver(takeId: number, done: Stored): Promise<void> {
   heardOf(takeId, done.revision);
   if (takeId !== desk().takeId || done.revision < desk().revision) return;
   const now: Span[] = [];
   const later: Span[] = [];
   const frame = desk().frame;
   const cast = desk().cast.map((member) => {
+    const moved: [number, number][] = [];
     for (const [from, to] of done.moves[String(member.id)] ?? []) {
       const span = member.motion.spoil(from, to);
-      if (!span) continue;
+      if (span) moved.push(span);
+    }
+    for (const got of done.frames ?? []) {
+      const frames = got.get(member.id);
+      if (frames) member.motion.put(frames); // they came along
+    }
+    for (const [first, last] of moved.flatMap(([a, b]) => member.motion.stale(a, b))) {
       // What is looked at comes first; the rest of a long change follows without holding anything up.
-      const wide = span[1] - span[0] > 8 && frame >= span[0] && frame <= span[1];
-      if (wide) now.push({ member, first: frame, last: frame });
-      (wide ? later : now).push({ member, first: span[0], last: span[1] });
+      const wide = last - first > 8;
+      if (wide && frame >= first && frame <= last) now.push({ member, first: frame, last: frame });
+      (wide ? later : now).push({ member, first, last });
     }
     const change = done.clips[String(member.id)];
-    return change ? { ...member, clip: changed(member.clip, change) } : member;
+    return change ? { ...member, clip: taken(member.clip, change) } : member;
   });
   setDesk({ cast, revision: done.revision, canUndo: done.can_undo, canRedo: done.can_redo });
   const fetched = await fetchSpans(now);

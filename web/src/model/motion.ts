@@ -104,10 +104,10 @@ export class Motion {
     return [a, b];
   }
 
-  /** The spans that have to be fetched. */
-  stale(): [number, number][] {
+  /** The spans that have to be fetched, of all frames or of some. */
+  stale(first = this.first, last = this.last): [number, number][] {
     const spans: [number, number][] = [];
-    for (let n = 0; n < this.count; n++) {
+    for (let n = first - this.first; n <= last - this.first; n++) {
       if (this.fresh[n]) continue;
       const last = spans[spans.length - 1];
       if (last && last[1] === this.first + n - 1) last[1]++;

@@ -1,6 +1,7 @@
 // Steps on their way to the server: one after the other, each until it is stored or refused. Nothing is dropped unsaid.
 import { ApiError } from "../api/client";
-import type { Basis, StepDone } from "./types";
+import type { Stored } from "./along";
+import type { Basis } from "./types";
 
 /** A step from the moment it is made: it belongs to its take, whichever is open when it is sent, and to its maker. */
 export interface Step {
@@ -12,7 +13,7 @@ export interface Step {
   basis: Basis;
   /** What it is, in a few words, for the person. */
   what: string;
-  send: (told: Told) => Promise<StepDone>;
+  send: (told: Told) => Promise<Stored>;
 }
 
 /** What every step tells the server of itself. */
@@ -32,13 +33,13 @@ interface Handlers {
   /** Who is signed in; empty for nobody. */
   person: () => string;
   /** A step was stored: what it changed. Whatever fails in here does not send the step again. */
-  done: (step: Step, done: StepDone) => Promise<void>;
+  done: (step: Step, done: Stored) => Promise<void>;
   /** Others changed what it has to do with: brings the page up to date and asks. Resolves to one to send instead. */
   clash: (step: Step, error: ApiError) => Promise<Step | null>;
   /** It needs the person's word first. Resolves to a step to send instead. */
   asks: (step: Step, error: ApiError) => Promise<Step | null>;
   /** What the server stored under the name of a step whose answer it failed at; null for nothing. */
-  lookUp: (step: Step) => Promise<StepDone | null>;
+  lookUp: (step: Step) => Promise<Stored | null>;
   /** Nobody is signed in, or somebody else is: the step waits for whose it is. */
   elsewhere: (step: Step, signedIn: string) => void;
   /** Takes up the sign-in that there may be by now. */
@@ -128,7 +129,7 @@ export class Outbox {
     let renewed = false;
     for (let wait = FIRST_WAIT; ; wait = Math.min(wait * 1.6, LONGEST_WAIT)) {
       await this.itsMaker(step);
-      let done: StepDone | null = null;
+      let done: Stored | null = null;
       try {
         const { id, by, basis } = step;
         done = await step.send({ ...basis, id, by, shown: this.handlers.revision(step.takeId) });
