@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from types import MappingProxyType
 from typing import Any, TypeVar
 
@@ -142,20 +143,6 @@ class Rows:
     removed: Array
     added: Array
 
-    def moved_to(self) -> Array | None:
-        """New frames (K,) of keys that only moved, in the order of ``removed``; None for any other change."""
-        before, after = self.removed, self.added
-        if len(before) != len(after) or not len(before):
-            return None
-        # Computed handles are not stored; where one was set by hand, all columns are.
-        told = slice(VALUE, WIDTH) if before[:, HANDLES].any() else [*range(VALUE, HANDLES + 1), STRENGTH]
-        return after[:, FRAME].astype(np.int64) if np.array_equal(before[:, told], after[:, told]) else None
-
-    def added_to_json(self) -> Any:
-        """Keys that only moved are given by their new frames alone: half as long, and whole takes are often moved."""
-        moved = self.moved_to()
-        return packed_rows(self.added) if moved is None else {"frames": moved}
-
 
 @dataclass(frozen=True)
 class Swap:
@@ -190,6 +177,29 @@ class Patch:
     def size(self) -> int:
         """How much it holds: keys, and a few for everything else."""
         return sum(len(rows.removed) + len(rows.added) for rows in self.curves.values()) + 10
+
+    @cached_property
+    def moved_to(self) -> Mapping[str, Array]:
+        """By channel, of keys that only moved the new frames (K,) in the order of those ``removed``: as they are told
+        and stored, half as long; whole takes are often moved.
+        """
+        alike = {ch: rows for ch, rows in self.curves.items() if 0 < len(rows.removed) == len(rows.added)}
+        if not alike:
+            return {}
+        before = np.concatenate([rows.removed for rows in alike.values()])
+        after = np.concatenate([rows.added for rows in alike.values()])
+        starts = np.cumsum([0, *(len(rows.removed) for rows in alike.values())])[:-1]
+        differs = before != after
+        # Computed handles are not stored; where one was set by hand, all columns are.
+        by_hand = np.logical_or.reduceat(before[:, HANDLES] != 0.0, starts)
+        short = np.logical_or.reduceat(differs[:, [*range(VALUE, HANDLES + 1), STRENGTH]].any(axis=1), starts)
+        whole = np.logical_or.reduceat(differs[:, VALUE:WIDTH].any(axis=1), starts)
+        same = ~np.where(by_hand, whole, short)
+        return {
+            channel: rows.added[:, FRAME].astype(np.int64)
+            for (channel, rows), moved in zip(alike.items(), same.tolist(), strict=True)
+            if moved
+        }
 
     def reversed(self) -> Patch:
         return Patch(
@@ -271,10 +281,14 @@ class Patch:
             dict(self.tracks),
         )
 
+    def _added(self, channel: str) -> Any:
+        moved = self.moved_to.get(channel)
+        return packed_rows(self.curves[channel].added) if moved is None else {"frames": moved}
+
     def to_json(self) -> dict[str, Any]:
         """For :func:`orjson.dumps` with its option for NumPy: rows of keys are arrays where that is faster."""
         return {
-            "curves": {ch: [packed_rows(rows.removed), rows.added_to_json()] for ch, rows in self.curves.items()},
+            "curves": {ch: [packed_rows(rows.removed), self._added(ch)] for ch, rows in self.curves.items()},
             "pending": {
                 str(frame): [None if v is None else dict(v) for v in change] for frame, change in self.pending.items()
             },

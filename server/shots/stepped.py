@@ -44,17 +44,16 @@ def change_told(patch: Patch, now: Clip) -> dict[str, Any]:
     """A :class:`schemas.ClipChange`, ready to be written."""
     return {
         "all": False,
-        "curves": {channel: _curve_change(rows) for channel, rows in patch.curves.items()},
+        "curves": {channel: _curve_change(rows, patch.moved_to.get(channel)) for channel, rows in patch.curves.items()},
         "pending": {str(f): None if new is None else dict(new) for f, (_, new) in patch.pending.items()},
         **marks(now, bool(patch.labels), bool(patch.tracks)),
     }
 
 
-def _curve_change(rows: Rows) -> dict[str, Any]:
+def _curve_change(rows: Rows, moved: Any) -> dict[str, Any]:
     """A :class:`schemas.CurveChange`, ready to be written."""
-    removed, moved = rows.removed[:, FRAME].astype(np.int64), rows.moved_to()
     added = [] if moved is not None else packed_rows(rows.added)
-    return {"removed": removed, "rows": added, "whole": False, "moved": moved}
+    return {"removed": rows.removed[:, FRAME].astype(np.int64), "rows": added, "whole": False, "moved": moved}
 
 
 def _answer(
