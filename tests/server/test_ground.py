@@ -1,4 +1,4 @@
-"""Nobody's work goes astray: names that are keys, steps that are sent again, clips of one moment, what grows."""
+"""Nobody's work goes astray: steps that are sent again, clips of one moment, what grows."""
 
 from __future__ import annotations
 
@@ -13,162 +13,17 @@ from django.db import connection
 from django.test import Client, TransactionTestCase
 from django.test.utils import CaptureQueriesContext
 
-from hame.character import skeleton as skeletons
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
-from hame.formats.gltf_write import write_character
-from server.characters import store as characters
-from server.characters.models import Character, CharacterVersion
-from server.productions.models import Production
 from server.shots import clips, since, store
-from server.shots.models import Casting, Change, Curve, Difference, Edit, SelectionSet, Shot, Take
+from server.shots.models import Casting, Change, Difference, Edit, Shot, Take
 from server.shots.scenes import cast_of
-from tests.hame.broken_files import changed
-from tests.hame.foreign import foreign_character
 from tests.pictures import png
 from tests.server.base import ServerTest, furnish
 
 
 def new_id() -> str:
     return uuid.uuid4().hex
-
-
-class ExactNamesTest(ServerTest):
-    """Names that differ by case, accents or pictographs only are different names."""
-
-    NAMES = ("Tail", "tail", "TAIL", "e", "\u00e9", "e\u0301", "\U0001f980", "\U0001f99e", "tail ")
-
-    def test_keys_of_joints_that_are_called_alike_outlast_a_snapshot(self) -> None:
-        skeleton, skin = foreign_character()
-        names = [self.NAMES[n] if n < len(self.NAMES) else name for n, name in enumerate(skeleton.names)]
-        named = skeletons.build(names, skeleton.parents, skeleton.rest)
-        upload = {"file": SimpleUploadedFile("x.glb", write_character("x", named, skin)), "name": "Lobster"}
-        made = self.client.post(f"/api/productions/{self.production.pk}/characters", upload).json()
-        roles = {"hips": names[0]}
-        self.assertEqual(self.post(f"/characters/{made['id']}/plan", {"roles": roles}, "put").status_code, 200)
-        shot = self.post(
-            f"/productions/{self.production.pk}/shots", {"name": "x", "character_ids": [made["id"]]}
-        ).json()
-        take, cast = shot["takes"][0]["id"], shot["cast"][0]["id"]
-        rig = characters.rig(Casting.objects.get(pk=cast).version)
-        alike = [f"{name}/rx" for name in self.NAMES if rig.has_channel(f"{name}/rx")]
-        self.assertGreaterEqual(len(alike), 8)
-        with mock.patch.object(clips, "MOST_STEPS", 2):
-            for revision in range(4):
-                values = {address: 0.01 * n + 0.1 * revision for n, address in enumerate(alike)}
-                edit = {"kind": "pose", "frame": revision + 1, "values": values}
-                answer = self.post(f"/takes/{take}/edits", {"revision": revision, "casting": cast, "edit": edit})
-                self.assertEqual(answer.status_code, 200, answer.content)
-        self.assertEqual(Curve.objects.filter(take_id=take).count(), len(alike))
-        store.forget()  # as after a restart
-        kept = self.get(f"/takes/{take}").json()["clips"][str(cast)]["curves"]
-        self.assertEqual({a: len(rows) for a, rows in kept.items()}, dict.fromkeys(alike, 4))
-        self.assertEqual(kept["tail/rx"][3][1], 0.01 * alike.index("tail/rx") + 0.1 * 3)
-
-    def test_selection_sets_called_alike_are_kept_apart(self) -> None:
-        for name, control in (("Face", "head"), ("face", "jaw"), ("Fac\u00e9", "neck")):
-            self.post(f"/castings/{self.casting.pk}/sets", {"name": name, "controls": [control]})
-        self.assertEqual({s.name: s.controls for s in SelectionSet.objects.all()},
-                         {"Face": ["head"], "face": ["jaw"], "Fac\u00e9": ["neck"]})  # fmt: skip
-
-    def test_the_longest_name_of_a_joint_fits_its_column(self) -> None:
-        long = changed(lambda d: d["nodes"][-2].update(name="L" * 400))
-        character = characters.bring_in(self.production.pk, "Long", long, self.isla)  # type: ignore[attr-defined]
-        longest = max(len(a) for a in characters.rig(character.current).addresses)
-        self.assertLessEqual(longest, Curve._meta.get_field("channel").max_length or 0)
-
-
-class WithoutRigTest(ServerTest):
-    """A character whose joints nobody can tell yet is stored, listed and mapped by hand."""
-
-    def bring(self) -> dict[str, Any]:
-        skeleton, skin = foreign_character()
-        rows = [f"link {n}" for n in range(len(skeleton))]
-        rest = skeleton.rest.copy()
-        rest[:, :3] = [0, 0.1, 0]  # a chain in a line: no hips to be seen
-        chain = skeletons.build(rows, skeleton.parents, rest)
-        upload = {"file": SimpleUploadedFile("x.glb", write_character("x", chain, skin)), "name": "Chain"}
-        answer = self.client.post(f"/api/productions/{self.production.pk}/characters", upload)
-        self.assertEqual(answer.status_code, 200, answer.content)
-        found: dict[str, Any] = answer.json()
-        return found
-
-    def test_it_is_listed_beside_the_others_and_can_be_mapped(self) -> None:
-        made = self.bring()
-        self.assertIn("hips", made["problem"])
-        self.assertEqual(made["controls"], 0)
-        listed = {c["name"]: c for c in self.get(f"/productions/{self.production.pk}/characters").json()}
-        self.assertEqual((listed["Chain"]["controls"], listed["Brannoc"]["problem"]), (0, ""))
-        detail = self.get(f"/characters/{made['id']}").json()
-        self.assertEqual(detail["roles"], {})
-        refused = self.post(f"/productions/{self.production.pk}/shots", {"name": "x", "character_ids": [made["id"]]})
-        self.assertEqual(refused.status_code, 422)
-        self.assertIn("Chain has no rig yet", refused.json()["message"])
-        mapped = self.post(f"/characters/{made['id']}/plan", {"roles": {"hips": "link 0"}}, "put").json()
-        self.assertEqual(mapped["problem"], "")
-        self.assertGreater(mapped["controls"], 5)
-        begun = self.post(f"/productions/{self.production.pk}/shots", {"name": "x", "character_ids": [made["id"]]})
-        self.assertEqual(begun.status_code, 200)
-
-    def test_a_version_whose_file_is_gone_does_not_take_the_list_along(self) -> None:
-        version = self.character.current
-        CharacterVersion.objects.filter(pk=version.pk).update(card=None, mesh="characters/mesh/nowhere.glb")
-        characters._read.cache_clear()
-        found = self.get(f"/productions/{self.production.pk}/characters").json()
-        self.assertIn("cannot be read", found[0]["problem"])
-
-    def test_listing_opens_no_file(self) -> None:
-        self.get(f"/productions/{self.production.pk}/characters")
-        with mock.patch.object(characters, "read", side_effect=AssertionError):
-            self.assertEqual(self.get(f"/productions/{self.production.pk}/characters").status_code, 200)
-
-    def test_turning_a_figure_by_hand_begins_a_version_and_keeps_the_roles(self) -> None:
-        detail = self.get(f"/characters/{self.character.pk}").json()
-        body = {"roles": detail["roles"], "turn": 90}
-        self.assertEqual(self.post(f"/characters/{self.character.pk}/plan", body, "put").json()["version"], 2)
-        turned = self.get(f"/characters/{self.character.pk}").json()
-        self.assertEqual((turned["facing"], turned["roles"]), (-90, detail["roles"]))
-        where = dict(zip(turned["skeleton"]["names"], turned["skeleton"]["places"], strict=True))
-        self.assertGreater(where["toe_l"][0] - where["foot_l"][0], 0.1)
-
-    def test_files_are_kept_by_the_page_only_under_their_stamp(self) -> None:
-        cast = self.get(f"/shots/{self.shot.pk}").json()["cast"][0]
-        kept = self.client.get(f"/api/castings/{cast['id']}/mesh.glb?v={cast['mesh']}")
-        self.assertIn("immutable", kept["Cache-Control"])
-        for other in ("", "?v=1-old"):
-            self.assertEqual(
-                self.client.get(f"/api/castings/{cast['id']}/mesh.glb{other}")["Cache-Control"], "no-cache"
-            )
-
-
-class HostileFilesTest(ServerTest):
-    def test_reading_is_ended_when_it_takes_too_long_or_too_much(self) -> None:
-        for script, words in (
-            ("import time; time.sleep(60)", "longer than 1 seconds"),
-            ("import os; os.kill(os.getpid(), 9)", "too much memory"),
-        ):
-            with (
-                mock.patch("server.characters.reading.SECONDS", 1), mock.patch("server.characters.reading._BEGIN", 0),
-                mock.patch("server.characters.reading.subprocess.run", wraps=_instead(script)),
-            ):  # fmt: skip
-                upload = {"file": SimpleUploadedFile("x.glb", b"glTF"), "name": ""}
-                answer = self.client.post(f"/api/productions/{self.production.pk}/characters", upload)
-            self.assertEqual(answer.status_code, 422)
-            self.assertIn(words, answer.json()["message"])
-        self.assertEqual(Character.objects.count(), 1)
-
-
-def _instead(script: str) -> Any:
-    """Runs another script in place of the reader, as long and as limited as the reader would be."""
-    import subprocess
-    import sys
-
-    real = subprocess.run
-
-    def run(command: list[str], **more: Any) -> Any:
-        return real([sys.executable, "-c", script], **more)
-
-    return run
 
 
 class SentAgainTest(ServerTest):
@@ -466,77 +321,6 @@ class LongHistoryTest(ServerTest):
         self.assertAlmostEqual(change["curves"]["head/ry"]["rows"][0][1], 0.15)
         self.assertEqual(answer.status_code, 409)
         self.assertLessEqual(len(answer.json()["since"]), 20)
-
-
-class PutAwayTest(ServerTest):
-    """Takes, shots, characters and productions: put away and brought back, and deleted for good by a lead."""
-
-    def test_what_is_put_away_is_out_of_sight_and_comes_back_whole(self) -> None:
-        self.pose(1, head__ry=0.2)
-        second = self.post(f"/shots/{self.shot.pk}/takes", {"name": "Take 2"}).json()["id"]
-        places = (
-            (f"/takes/{second}", lambda: [t["id"] for t in self.get(f"/shots/{self.shot.pk}").json()["takes"]], second),
-            (f"/shots/{self.shot.pk}",
-             lambda: [s["id"] for s in self.get(f"/productions/{self.production.pk}/shots").json()], self.shot.pk),
-            (f"/characters/{self.character.pk}",
-             lambda: [c["id"] for c in self.get(f"/productions/{self.production.pk}/characters").json()],
-             self.character.pk),
-            (f"/productions/{self.production.pk}", lambda: [p["id"] for p in self.get("/productions").json()],
-             self.production.pk),
-        )  # fmt: skip
-        for path, listed, number in places:
-            self.assertIn(number, listed())
-            self.assertEqual(self.post(path, {"put_away": True}, "patch").status_code, 200)
-            self.assertNotIn(number, listed(), path)
-            self.assertEqual(self.post(path, {"put_away": False}, "patch").status_code, 200)
-            self.assertIn(number, listed())
-        self.assertEqual(self.clip()["curves"]["head/ry"], [[1, 0.2, 2]])
-
-    def test_a_shot_keeps_a_take_and_a_guest_puts_nothing_away(self) -> None:
-        only = self.post(f"/takes/{self.take.pk}", {"put_away": True}, "patch")
-        self.assertIn("only take", only.json()["message"])
-        self.as_user("tam")
-        for path in (f"/takes/{self.take.pk}", f"/shots/{self.shot.pk}", f"/characters/{self.character.pk}",
-                     f"/productions/{self.production.pk}"):  # fmt: skip
-            self.assertEqual(self.post(path, {"put_away": True}, "patch").status_code, 403)
-
-    def test_a_lead_is_told_what_goes_along_and_then_it_goes_with_its_files(self) -> None:
-        for n in range(4):
-            self.pose(n + 1, head__ry=0.1 * n)
-        self.client.put(f"/api/shots/{self.shot.pk}/thumbnail", png(), content_type="image/png")
-        self.client.post(f"/api/shots/{self.shot.pk}/sheet", {"file": SimpleUploadedFile("a.png", png())})
-        shot = Shot.objects.get()
-        files = [shot.thumbnail, shot.images.get().picture]
-        version = self.character.current
-        files += [version.source, version.mesh]
-        path = f"/productions/{self.production.pk}"
-        self.assertEqual(self.client.delete(f"/api{path}/removal").status_code, 403)  # an animator does not
-        self.as_user("maud")
-        self.assertIn("put it away first", self.client.delete(f"/api{path}/removal").json()["message"])
-        words = " ".join(self.get(f"{path}/removal").json()["words"])
-        for part in ("1 shot", "1 take", "4 steps", "1 picture", "1 character", "3 places"):
-            self.assertIn(part, words)
-        self.post(path, {"put_away": True}, "patch")
-        with self.captureOnCommitCallbacks(execute=True):
-            self.assertEqual(self.client.delete(f"/api{path}/removal").status_code, 204)
-        self.assertEqual((Production.objects.count(), Edit.objects.count(), Character.objects.count()), (0, 0, 0))
-        self.assertFalse([file.name for file in files if file.storage.exists(file.name)])
-
-    def test_takes_shots_and_characters_go_by_themselves_and_one_that_plays_stays(self) -> None:
-        self.pose(1, head__ry=0.1)
-        self.pose(2, head__ry=0.2)
-        second = self.post(f"/shots/{self.shot.pk}/takes", {"name": "Take 2", "source": self.take.pk}).json()["id"]
-        self.as_user("maud")
-        self.post(f"/characters/{self.character.pk}", {"put_away": True}, "patch")
-        playing = self.client.delete(f"/api/characters/{self.character.pk}/removal")
-        self.assertIn("plays in Morning round", playing.json()["message"])
-        self.post(f"/takes/{self.take.pk}", {"put_away": True}, "patch")
-        self.assertEqual(self.client.delete(f"/api/takes/{self.take.pk}/removal").status_code, 204)
-        self.assertEqual(list(Take.objects.values_list("pk", flat=True)), [second])
-        self.post(f"/shots/{self.shot.pk}", {"put_away": True}, "patch")
-        self.assertEqual(self.client.delete(f"/api/shots/{self.shot.pk}/removal").status_code, 204)
-        self.assertEqual(self.client.delete(f"/api/characters/{self.character.pk}/removal").status_code, 204)
-        self.assertEqual((Shot.objects.count(), Character.objects.count(), Take.objects.count()), (0, 0, 0))
 
 
 class BoundsTest(ServerTest):

@@ -264,3 +264,30 @@ export function reshaped(
   layHandles(after);
   return after;
 }
+
+/** A curve with one handle of a key set by hand: so many frames long, its end so far above the key; `alone`: broken. */
+export function withHandle(
+  before: Table,
+  row: number,
+  side: "before" | "after",
+  time: number,
+  value: number,
+  alone: boolean,
+): Table {
+  const table = before.slice();
+  const i = row * WIDTH;
+  const after = side === "after";
+  const way = (after ? i : i - WIDTH) + SHAPE;
+  if (table[way] !== SMOOTH) table[way] = SMOOTH; // a handle acts on a curve alone
+  const kinds = kindsOf(table[i + CODE]);
+  const loose = (kind: number) => kind === AUTO || kind === FLAT;
+  const aligned = !alone && (kinds.aligned || (loose(kinds.before) && loose(kinds.after)));
+  const [t, v, ot, ov] = after ? [OUT_T, OUT_V, IN_T, IN_V] : [IN_T, IN_V, OUT_T, OUT_V];
+  table[i + t] = after ? time : -time;
+  table[i + v] = value;
+  if (aligned && time > 1e-6) table[i + ov] = (value / table[i + t]) * table[i + ot];
+  const [mine, behind] = aligned ? [FREE, FREE] : after ? [kinds.before, FREE] : [FREE, kinds.after];
+  table[i + CODE] = mine + 4 * behind + (aligned ? 16 : 0);
+  layHandles(table);
+  return table;
+}

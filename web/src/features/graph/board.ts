@@ -1,26 +1,15 @@
 // What a hand does on the graph: chooses, moves and reshapes keys, drags handles, pans and zooms. Drawn without React.
 import {
-  CODE,
-  FLAT,
   FRAME,
-  FREE,
-  AUTO,
-  IN_T,
-  IN_V,
   keyCount,
-  kindsOf,
-  layHandles,
-  OUT_T,
-  OUT_V,
   type Reshape,
   reshaped,
-  rowAt,
-  SHAPE,
   type Table,
   UNSHAPED,
   VALUE,
   valueAt,
   WIDTH,
+  withHandle,
 } from "../../model/curves";
 import { showFrame, showPose } from "../../desk/frames";
 import { socket } from "../../desk/opening";
@@ -33,6 +22,8 @@ import type { AnyEdit } from "../../model/types";
 import type { Inks } from "../../theme";
 import { handleEnds, type HandleEnd, paint, type Picture } from "./paint";
 import { type GripName, gripsOf, regionOf } from "./region";
+import { type About, gripped } from "./gripped";
+import { curveAt, keyAt, keysInside, NEAR } from "./hits";
 import type { Shown } from "./shown";
 import { around, drawn, frameAt, heightAt, undrawn, type View, xOf, yOf, zoomed } from "./view";
 
@@ -44,10 +35,7 @@ type Held =
   | { what: "pan"; x: number; y: number; view: View }
   | { what: "scrub" };
 
-const NEAR = 7;
-
-/** About what a region is scaled: the side across, the key clicked last, the playhead and zero, its middle. */
-export type About = "across" | "key" | "playhead" | "middle";
+export type { About } from "./gripped";
 
 export class Board {
   curves: Shown[] = [];
@@ -208,31 +196,8 @@ export class Board {
     return { x: event.clientX - r.left, y: event.clientY - r.top };
   }
 
-  private keyAt(x: number, y: number): { curve: Shown; frame: number } | null {
-    let found: { curve: Shown; frame: number } | null = null;
-    let best = NEAR;
-    for (const curve of this.curves) {
-      const { table } = curve;
-      const first = Math.max(rowAt(table, frameAt(this.place, x - NEAR)), 0);
-      const last = frameAt(this.place, x + NEAR);
-      for (let i = first * WIDTH; i < table.length && table[i] <= last; i += WIDTH) {
-        const far = Math.hypot(xOf(this.place, table[i]) - x, yOf(this.place, drawn(curve, table[i + VALUE])) - y);
-        const before = curve.address === desk().pointed ? far - 2 : far;
-        if (before < best) [best, found] = [before, { curve, frame: table[i] }];
-      }
-    }
-    return found;
-  }
-
-  private curveAt(x: number, y: number): Shown | null {
-    let found: Shown | null = null;
-    let best = 6;
-    const frame = frameAt(this.place, x);
-    for (const curve of this.curves) {
-      const far = Math.abs(yOf(this.place, drawn(curve, valueAt(curve.table, frame))) - y);
-      if (far < best) [best, found] = [far, curve];
-    }
-    return found;
+  private keyAt(x: number, y: number) {
+    return keyAt(this.curves, this.place, x, y, desk().pointed);
   }
 
   // The hand
@@ -288,7 +253,7 @@ export class Board {
     const { x, y } = this.at(event);
     const held = this.held;
     if (!held) {
-      const curve = this.keyAt(x, y)?.curve ?? this.curveAt(x, y);
+      const curve = this.keyAt(x, y)?.curve ?? curveAt(this.curves, this.place, x, y);
       const pointed = curve?.address ?? "";
       if (pointed !== desk().pointed) {
         pointAt(pointed);
@@ -347,18 +312,7 @@ export class Board {
       if (!held.add) this.choose({});
       return;
     }
-    const [x, x2] = [Math.min(box.x, box.x2), Math.max(box.x, box.x2)];
-    const [y, y2] = [Math.min(box.y, box.y2), Math.max(box.y, box.y2)];
-    const found: Record<string, number[]> = { ...held.before };
-    for (const curve of this.curves) {
-      const frames = new Set(found[curve.address] ?? []);
-      for (let i = 0; i < curve.table.length; i += WIDTH) {
-        const [kx, ky] = [xOf(this.place, curve.table[i]), yOf(this.place, drawn(curve, curve.table[i + VALUE]))];
-        if (kx >= x && kx <= x2 && ky >= y && ky <= y2) frames.add(curve.table[i]);
-      }
-      found[curve.address] = [...frames].sort((a, b) => a - b);
-    }
-    this.choose(found);
+    this.choose(keysInside(this.curves, this.place, box, held.before));
   }
 
   // Reshaping
@@ -393,47 +347,16 @@ export class Board {
   private moveGrip(held: Extract<Held, { what: "grip" }>, x: number, y: number, event: React.PointerEvent) {
     const region = regionOf(this.place, this.curves, desk().keysChosen, new Map());
     if (!region) return;
-    const { name } = held;
+    const { anchor, place } = this;
+    const key = anchor && yOf(place, drawn(anchor.curve, valueAt(anchor.curve.table, anchor.frame)));
+    const about = {
+      playhead: [xOf(place, playhead.frame), yOf(place, 0)] as const,
+      key: anchor && ([xOf(place, anchor.frame), key!] as const),
+    };
     const frames = this.chosen().flatMap((curve) => desk().keysChosen[curve.address]);
-    const [first, last] = [Math.min(...frames), Math.max(...frames)];
-    const high = (-(y - held.y) / this.height) * (this.view!.high - this.view!.low);
-    if (name === "bend")
-      return this.reshape({ ...UNSHAPED, bend: this.each((c) => high / c.scale) }, `bent by ${high.toFixed(1)}`);
-    if (name === "shear") {
-      const slope = last > first ? high / (last - first) : 0;
-      return this.reshape(
-        { ...UNSHAPED, about_frame: first, shear: this.each((c) => slope / c.scale) },
-        `sheared by ${high.toFixed(1)}`,
-      );
-    }
-    const [gx, gx2, gy, gy2] = [region.x + 9, region.x2 - 9, region.y + 9, region.y2 - 9];
-    const middle = [(gx + gx2) / 2, (gy + gy2) / 2];
-    const across = [name.includes("left") ? gx2 : gx, name.includes("top") ? gy2 : gy];
-    const head = [xOf(this.place, playhead.frame), yOf(this.place, 0)];
-    const { anchor } = this;
-    const key: [number, number] | null = anchor && [
-      xOf(this.place, anchor.frame),
-      yOf(this.place, drawn(anchor.curve, valueAt(anchor.curve.table, anchor.frame))),
-    ];
-    const [ax, ay] =
-      this.about === "key" && key ? key : this.about === "middle" ? middle : this.about === "playhead" ? head : across;
-    const share = (now: number, was: number, about: number) =>
-      Math.abs(was - about) < 2 ? 1 : (now - about) / (was - about);
-    const sideways = /left|right/.test(name) && gx2 - gx > 2;
-    const upright = /top|bottom/.test(name) && gy2 - gy > 2;
-    let [time, value] = [sideways ? share(x, held.x, ax) : 1, upright ? share(y, held.y, ay) : 1];
-    if (event.ctrlKey || event.metaKey) [time, value] = [Math.round(time * 4) / 4, Math.round(value * 4) / 4];
-    const about = heightAt(this.place, ay);
-    this.reshape(
-      {
-        ...UNSHAPED,
-        about_frame: Math.round(frameAt(this.place, ax)),
-        time,
-        about: this.each((c) => undrawn(c, about)),
-        value,
-      },
-      `${sideways ? `time ×${time.toFixed(2)} ` : ""}${upright ? `value ×${value.toFixed(2)}` : ""}`,
-    );
+    const whole = event.ctrlKey || event.metaKey;
+    const { how, readout } = gripped({ ...held, to: { x, y }, place, region, frames, whole, by: this.about, about });
+    this.reshape({ ...UNSHAPED, ...how(this.chosen()) }, readout);
   }
 
   private reshape(how: Reshape, readout: string) {
@@ -451,25 +374,13 @@ export class Board {
 
   private moveHandle(end: HandleEnd, x: number, y: number, alone: boolean) {
     const { curve, row, side } = end;
-    const table = curve.table.slice();
     const i = row * WIDTH;
-    const frame = table[i];
+    const frame = curve.table[i];
     const after = side === "after";
-    const gap = after ? table[i + WIDTH] - frame : frame - table[i - WIDTH];
+    const gap = after ? curve.table[i + WIDTH] - frame : frame - curve.table[i - WIDTH];
     const time = Math.min(Math.max((frameAt(this.place, x) - frame) * (after ? 1 : -1), 0), gap);
-    const value = undrawn(curve, heightAt(this.place, y)) - table[i + VALUE];
-    const way = (after ? i : i - WIDTH) + SHAPE;
-    if (table[way] !== 2) table[way] = 2;
-    const kinds = kindsOf(table[i + CODE]);
-    const loose = (kind: number) => kind === AUTO || kind === FLAT;
-    const aligned = !alone && (kinds.aligned || (loose(kinds.before) && loose(kinds.after)));
-    const [t, v, ot, ov] = after ? [OUT_T, OUT_V, IN_T, IN_V] : [IN_T, IN_V, OUT_T, OUT_V];
-    table[i + t] = after ? time : -time;
-    table[i + v] = value;
-    if (aligned && time > 1e-6) table[i + ov] = (value / table[i + t]) * table[i + ot];
-    const [before, behind] = aligned ? [FREE, FREE] : after ? [kinds.before, FREE] : [FREE, kinds.after];
-    table[i + CODE] = before + 4 * behind + (aligned ? 16 : 0);
-    layHandles(table);
+    const value = undrawn(curve, heightAt(this.place, y)) - curve.table[i + VALUE];
+    const table = withHandle(curve.table, row, side, time, value, alone);
     this.previews.clear();
     this.previews.set(curve.address, table);
     this.edit = { kind: "handle", address: curve.address, frame, side, time, value, alone };

@@ -4,6 +4,7 @@ import { CONTROL } from "../../model/motion";
 import { parted } from "../../model/layers";
 import { desk, type Member } from "../../desk/store";
 import type { Inks } from "../../theme";
+import type { Drawn, Moment } from "./drawn";
 import { Lines } from "./lines";
 import { LAYER } from "./views";
 
@@ -37,8 +38,10 @@ export function axisOf(
   return { at: new THREE.Vector3().fromArray(p, at), way: AXES[axis].clone().applyQuaternion(frame), turns };
 }
 
-export class AxisMark {
+export class AxisMark implements Drawn {
   readonly lines = new Lines(2.6, true, 9, LAYER.marks);
+  readonly objects = [this.lines.object, this.lines.thin];
+  readonly needs = ["pointed", "activeId"] as const;
   private inks: Record<Name, THREE.Color> | null = null;
 
   setInks(inks: Inks) {
@@ -46,9 +49,8 @@ export class AxisMark {
     this.inks = { x: tone(inks.axisX), y: tone(inks.axisY), z: tone(inks.axisZ) };
   }
 
-  write(member: Member | undefined) {
+  write({ s: { pointed }, member }: Moment) {
     this.lines.begin();
-    const { pointed } = desk();
     const found = member && pointed ? axisOf(member, pointed) : null;
     if (found && member && this.inks) {
       const { at, way, turns } = found;

@@ -2,12 +2,15 @@
 import * as THREE from "three";
 import { otherPose } from "../../desk/other";
 import { standsAlike } from "../../model/motion";
-import { desk, playhead } from "../../desk/store";
+import { playhead } from "../../desk/store";
 import type { Inks } from "../../theme";
+import type { Drawn, Moment } from "./drawn";
 import type { Figure } from "./figure";
 
-export class ComparedGhosts {
+export class ComparedGhosts implements Drawn {
   readonly group = new THREE.Group();
+  readonly objects = [this.group];
+  readonly needs = ["compared", "cast"] as const;
   private readonly tone = new THREE.MeshBasicMaterial({ transparent: true, opacity: 0.34, depthWrite: true });
   private readonly shown = new Map<number, Figure>();
 
@@ -17,8 +20,7 @@ export class ComparedGhosts {
     this.tone.color.set(inks.axisY);
   }
 
-  write() {
-    const { compared, cast } = desk();
+  write({ s: { compared, cast } }: Moment) {
     const wanted = compared?.how === "ghosts" ? cast : [];
     for (const [id, figure] of this.shown) if (!wanted.some((m) => m.id === id)) this.drop(id, figure);
     for (const member of wanted) {

@@ -2,8 +2,8 @@
 import * as THREE from "three";
 import { poseFrames } from "../../model/columns";
 import { Pose, standsAlike } from "../../model/motion";
-import { active, desk } from "../../desk/store";
 import type { Inks } from "../../theme";
+import type { Drawn, Moment } from "./drawn";
 import type { Figure } from "./figure";
 
 /** One flat, see-through tone; each ghost hides what of itself lies behind. */
@@ -17,8 +17,10 @@ const tone = () =>
     polygonOffsetUnits: 4,
   });
 
-export class Ghosts {
+export class Ghosts implements Drawn {
   readonly group = new THREE.Group();
+  readonly objects = [this.group];
+  readonly needs = ["looks", "activeId", "playing", "cast"] as const;
   /** The frames of which ghosts are shown. */
   frames: number[] = [];
   private readonly before = tone();
@@ -46,9 +48,7 @@ export class Ghosts {
     figure.dispose();
   }
 
-  write() {
-    const s = desk();
-    const member = active(s);
+  write({ s, member }: Moment) {
     const count = s.playing ? 0 : s.looks.ghosts;
     const own = member && this.figureOf(member.id);
     const frames = member && own && count ? poseFrames(member) : [];

@@ -1,14 +1,20 @@
 // The ground: a grid of half metres, with a bolder line at every metre.
 import * as THREE from "three";
 import type { Inks } from "../../theme";
+import type { Drawn } from "./drawn";
 import { LAYER } from "./views";
 
 const REACH = 6; // metres from the middle
 
-export class Ground {
+export class Ground implements Drawn {
   readonly group = new THREE.Group();
+  readonly objects = [this.group];
+  readonly needs = [] as const;
 
-  lay(inks: Inks) {
+  /** It is the same in every picture. */
+  write() {}
+
+  setInks(inks: Inks) {
     this.dispose();
     const thin: number[] = [];
     const bold: number[] = [];

@@ -5,6 +5,7 @@ import type { Shown } from "../../model/plants";
 import { desk, type Member } from "../../desk/store";
 import type { Limb } from "../../model/types";
 import type { Inks } from "../../theme";
+import type { Drawn, Moment } from "./drawn";
 import { type Ray, toPixels } from "./handle";
 import { Lines } from "./lines";
 import { inside } from "./outlines";
@@ -33,8 +34,10 @@ const SOLE: [number, number][] = [
   [0, 0.1],
 ];
 
-export class Marks {
+export class Marks implements Drawn {
   readonly lines = new Lines(2.2, false, 3, LAYER.marks);
+  readonly objects = [this.lines.object, this.lines.thin];
+  readonly needs = ["plant", "activeId", "cast", "looks"] as const;
   private marks: Mark[] = [];
   private made: unknown[] = [];
   private tones: Record<string, THREE.Color> = {};
@@ -49,9 +52,8 @@ export class Marks {
     this.made = [];
   }
 
-  /** Draws the plants of one of the cast; nothing without one. */
-  write(member: Member | undefined, on: Ray) {
-    const s = desk();
+  write({ s, member: acted, on, marked }: Moment) {
+    const member = marked ? acted : undefined;
     const [from, to] = [s.shot?.play_start ?? 0, s.shot?.play_end ?? 0];
     const now = [member, member?.clip, member?.motion.stampOf(s.frame), s.plant, from, to, this.tones];
     if (now.some((v, n) => v !== this.made[n])) {

@@ -1,39 +1,46 @@
 // The outlines of the controls to hand: drawn from the pose, and what of them lies under the pointer or in an area.
 import * as THREE from "three";
 import { CONTROL } from "../../model/motion";
-import { desk, type Member, toHand } from "../../desk/store";
+import { type Member, toHand } from "../../desk/store";
 import type { Control } from "../../model/types";
 import type { Inks } from "../../theme";
+import type { Drawn, Moment } from "./drawn";
 import { type Ray, toPixels, toSegment } from "./handle";
 import { Lines } from "./lines";
 import { outlineOf } from "./shapes";
 import { LAYER } from "./views";
 
-interface Drawn {
+interface Outline {
   control: Control;
   from: number;
   to: number;
 }
 
-export class Outlines {
+export class Outlines implements Drawn {
   readonly lines = new Lines(1.8, true, 5, LAYER.outlines);
+  readonly objects = [this.lines.object, this.lines.thin];
+  readonly needs = ["selection", "looks", "tool", "activeId", "along", "playing", "view"] as const;
   /** The control that the pointer is over. */
   over: string | null = null;
-  private drawn: Drawn[] = [];
+  private drawn: Outline[] = [];
   private world: Float32Array = new Float32Array(0);
   private colours = new Map<string, THREE.Color>();
+
+  dispose() {
+    this.lines.dispose();
+  }
 
   setInks(inks: Inks) {
     const inkOf = { "": inks.ink, L: inks.left, R: inks.right, selected: inks.blue, over: inks.red };
     this.colours = new Map(Object.entries(inkOf).map(([name, hex]) => [name, new THREE.Color(hex)]));
   }
 
-  /** Draws those of one of the cast, or only what of it is selected; nothing without one. */
-  write(member: Member | undefined, onlySelected = false) {
+  write({ s, member, posing, view }: Moment) {
     this.lines.begin();
     this.drawn = [];
-    if (member) {
-      const s = desk();
+    // The picture that is filmed is to be seen: of all outlines only those of what is selected lie over it.
+    const onlySelected = view === "camera";
+    if (member && posing && s.tool !== "pull") {
       const chosen = new Set(s.selection);
       let used = 0;
       member.rig.controls.forEach((control, k) => {

@@ -5,6 +5,7 @@ import { gripsOf, handles, partOf, placedParts, plantedParts } from "../../desk/
 import { desk, type Member } from "../../desk/store";
 import type { Part } from "../../model/types";
 import type { Inks } from "../../theme";
+import type { Drawn, Moment } from "./drawn";
 import { type Ray, toPixels } from "./handle";
 
 const SVG = "http://www.w3.org/2000/svg";
@@ -23,7 +24,9 @@ const FORMS = {
 };
 export type Form = keyof typeof FORMS;
 
-export class Parts {
+export class Parts implements Drawn {
+  readonly objects = [];
+  readonly needs = ["selection", "tool", "grips", "few", "activeId", "cast"] as const;
   over: string | null = null;
   private inks!: Inks;
   private readonly marks: SVGPathElement[] = [];
@@ -31,12 +34,16 @@ export class Parts {
 
   constructor(private readonly group: SVGGElement) {}
 
+  dispose() {
+    for (const mark of this.marks) mark.remove();
+  }
+
   setInks(inks: Inks) {
     this.inks = inks;
   }
 
-  /** Draws those of one of the cast; nothing without one. */
-  write(member: Member | undefined, on: Ray) {
+  write({ s, member: acted, on, posing }: Moment) {
+    const member = posing && s.tool === "pull" ? acted : undefined;
     this.shown = member ? handles(member).map((part) => ({ part, at: placeOf(member, part, on) })) : [];
     const parts = this.shown;
     while (this.marks.length < parts.length) {

@@ -4,7 +4,8 @@ import { framesShown, keysOf, ownerOf, spotNow, spotOf } from "../../desk/paths"
 import { desk } from "../../desk/store";
 import type { Path } from "../../model/types";
 import type { Inks } from "../../theme";
-import { type Ray, toPixels } from "./handle";
+import type { Drawn, Moment } from "./drawn";
+import { toPixels } from "./handle";
 import { Lines } from "./lines";
 import { LAYER } from "./views";
 
@@ -22,10 +23,22 @@ interface Mark {
   at: THREE.Vector2;
 }
 
-export class Paths {
+export class Paths implements Drawn {
   readonly lines = new Lines(2, true, 7, LAYER.marks);
   readonly small = points(4);
   readonly large = points(7.5);
+  readonly objects = [this.lines.object, this.lines.thin, this.small, this.large];
+  readonly needs = [
+    "paths",
+    "pathsShown",
+    "pathLooks",
+    "moved",
+    "mark",
+    "faultsIn",
+    "playing",
+    "cast",
+    "looks",
+  ] as const;
   over: { path: number; frame: number } | null = null;
   private marks: Mark[] = [];
   private tones: THREE.Color[] = [];
@@ -41,12 +54,11 @@ export class Paths {
     this.tones = toneInks(inks).map((hex) => new THREE.Color(hex));
   }
 
-  /** Draws the shown paths by the frames that are known; nothing while playing full. */
-  write(on: Ray, show: boolean) {
+  /** Draws the shown paths by the frames that are known; nothing while it plays. */
+  write({ s, on, posing }: Moment) {
     this.lines.begin();
     this.marks = [];
-    const s = desk();
-    const drawn = show && s.pathsShown ? s.paths : [];
+    const drawn = posing && s.pathsShown ? s.paths : [];
     drawn.forEach((path, number) => path.shown && !path.lacks && this.draw(path, number));
     this.lines.end();
     const put = (cloud: THREE.Points, wanted: (mark: Mark) => boolean) => {

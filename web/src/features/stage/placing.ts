@@ -1,8 +1,9 @@
 // Where the cast stands, for framing it.
 import * as THREE from "three";
 import { CONTROL } from "../../model/motion";
-import { CAMERA_LENS } from "../../desk/camera";
-import type { Member } from "../../desk/store";
+import { CAMERA_LENS, cameraNow, cameraOf } from "../../desk/camera";
+import { desk, type Member } from "../../desk/store";
+import type { View } from "./views";
 
 /** So far, as a share of the height of the figure, its body may rise before the middle rises with it. */
 const HOP = 0.06;
@@ -32,4 +33,13 @@ export function sphereOf(cast: Member[]): THREE.Sphere {
   const seen = cast.filter((member) => !member.channels.has(CAMERA_LENS));
   const spheres = (seen.length ? seen : cast).map((member) => new THREE.Sphere(middleOf(member), reachOf(member)));
   return spheres.slice(1).reduce((all, one) => all.union(one), spheres[0] ?? new THREE.Sphere(new THREE.Vector3(), 1));
+}
+
+/** The shot camera, if the eye is where it is: it would cover the picture and take what is clicked there. */
+export function cameraBefore(view: View): Member | undefined {
+  const camera = cameraOf();
+  if (!camera) return undefined;
+  const place = new THREE.Vector3().fromArray(cameraNow(camera).spot);
+  const { center, radius } = sphereOf(desk().cast);
+  return view.coveredBy(place, center, radius) ? camera : undefined;
 }

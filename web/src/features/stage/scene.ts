@@ -1,14 +1,12 @@
 // The stage and its sights: one canvas, one renderer, several directions. Drawn only when something changed.
 import * as THREE from "three";
-import { CONTROL } from "../../model/motion";
-import { handleControl, pivotPlace, posedSelection } from "../../desk/pivot";
 import type { Wanted } from "../../desk/pictures";
 import { tick } from "../../desk/playing";
 import { cameraNow, cameraOf } from "../../desk/camera";
 import { mask } from "./mask";
 import { otherPose } from "../../desk/other";
-import { active, desk, type Member, onShow, playhead, toHand, useDesk } from "../../desk/store";
-import type { Axes, ViewName } from "../../model/types";
+import { active, desk, type Member, onShow, playhead, useDesk } from "../../desk/store";
+import type { ViewName } from "../../model/types";
 import type { Inks } from "../../theme";
 import { useLook } from "../../ui/look";
 import { Figure } from "./figure";
@@ -16,54 +14,23 @@ import { drawnInSoftware, FinePicture } from "./fine";
 import { Following } from "./following";
 import { Ghosts } from "./ghosts";
 import { Ground } from "./ground";
-import {
-  casterAt,
-  drawHandle,
-  type Grip,
-  gripAt,
-  type HandleInks,
-  letters,
-  placeBeside,
-  type Ray,
-  type Stand,
-} from "./handle";
-import { Lines } from "./lines";
+import type { Drawn } from "./drawn";
+import { type Grip, gripAt, type Ray, type Stand } from "./handle";
+import { HandleMark } from "./handleMark";
+import { pick, pivotUnder } from "./picking";
+import { standOf } from "./standing";
+import { lights } from "./lights";
 import { Outlines } from "./outlines";
 import { Marks } from "./marks";
 import { AxisMark } from "./axis";
 import { ComparedGhosts } from "./compared";
 import { Paths } from "./paths";
-import { Parts, partPlace, selectedPart } from "./parts";
-import { middleOf, reachOf, sphereOf } from "./placing";
+import { Parts } from "./parts";
+import { cameraBefore, middleOf, reachOf, sphereOf } from "./placing";
 import { SmallPictures } from "./small";
 import { LAYER, View } from "./views";
-import { stretchingOf, StretchMark } from "./stretch";
+import { StretchMark } from "./stretch";
 import { Weight } from "./weight";
-
-const DRAWN = [
-  "selection",
-  "pivotOn",
-  "pivot",
-  "dropped",
-  "looks",
-  "tool",
-  "axes",
-  "view",
-  "activeId",
-  "playing",
-  "plant",
-  "cast",
-  "grips",
-  "few",
-  "balance",
-  "paths",
-  "pathsShown",
-  "pathLooks",
-  "moved",
-  "mark",
-  "pointed",
-  "compared",
-] as const;
 
 const WHOLE = [LAYER.outlines, LAYER.marks, LAYER.shadow, LAYER.ground, LAYER.ghosts, LAYER.handle];
 /** What is left out while something moves, where pictures are computed by the processor: thick outlines, shadows. */
@@ -82,20 +49,17 @@ export class StageScene {
   readonly sights: { view: View; box: HTMLElement }[] = [];
   readonly outlines = new Outlines();
   readonly ghosts: Ghosts;
-  private readonly other: ComparedGhosts;
   readonly marks: Marks;
   readonly parts: Parts;
   readonly stretch: StretchMark;
   readonly paths: Paths;
-  private readonly weight = new Weight();
-  private readonly axis = new AxisMark();
   private readonly scene = new THREE.Scene();
   private readonly figures = new Map<number, Figure>();
-  private readonly handleLines = new Lines(2.6, true, 9, LAYER.handle);
-  private readonly ground = new Ground();
+  /** Everything that is drawn besides the figures. */
+  private readonly drawn: Drawn[];
+  readonly handle: HandleMark;
   private readonly small: SmallPictures;
   private inks!: Inks;
-  private handleInks!: HandleInks;
   private asked = 0;
   readonly slow: boolean;
   private readonly fine: FinePicture | null;
@@ -104,14 +68,13 @@ export class StageScene {
   private readonly stops: (() => void)[] = [];
   private readonly watch: ResizeObserver;
   loaded = false;
-  meant: Grip | null = null;
   /** Milliseconds of script for each picture of late, for the measurements under bench/. */
   readonly costs: number[] = [];
 
   constructor(
     private readonly canvas: HTMLCanvasElement,
     private readonly box: HTMLElement,
-    private readonly letterTags: Record<"x" | "y" | "z", HTMLElement>,
+    letterTags: Record<"x" | "y" | "z", HTMLElement>,
     ghostTag: HTMLElement,
     partsGroup: SVGGElement,
   ) {
@@ -125,28 +88,34 @@ export class StageScene {
     this.fine = this.slow ? new FinePicture(this.renderer) : null;
     this.small = new SmallPictures(this.renderer, this.slow ? 0 : 4);
     this.ghosts = new Ghosts((id) => this.figures.get(id), ghostTag);
-    this.other = new ComparedGhosts((id) => this.figures.get(id));
-    this.scene.add(this.other.group);
     this.marks = new Marks(box);
     this.parts = new Parts(partsGroup);
     this.stretch = new StretchMark(partsGroup);
     this.paths = new Paths(partsGroup);
+    this.handle = new HandleMark(letterTags);
+    this.drawn = [
+      new Ground(),
+      this.ghosts,
+      new ComparedGhosts((id) => this.figures.get(id)),
+      this.outlines,
+      this.stretch,
+      this.parts,
+      new Weight(),
+      new AxisMark(),
+      this.paths,
+      this.marks,
+      this.handle,
+    ];
     this.renderer.setScissorTest(true);
-    const sun = new THREE.DirectionalLight(0xfff4e0, 2.1);
-    sun.position.set(-1.2, 3, 2.2);
-    const sky = new THREE.HemisphereLight(0xf4f7fa, 0x8c8472, 1.75);
-    for (const light of [sun, sky]) light.layers.enableAll();
-    const { lines } = this.outlines;
-    this.scene.add(sun, sky, this.ground.group, this.ghosts.group, lines.object, lines.thin, this.handleLines.object);
-    for (const { lines } of [this.marks, this.weight, this.paths, this.axis]) this.scene.add(lines.object, lines.thin);
-    this.scene.add(this.paths.small, this.paths.large);
+    this.scene.add(...lights(), ...this.drawn.flatMap(({ objects }) => objects));
     this.watch = new ResizeObserver(() => this.resize());
     this.watch.observe(box);
+    const needs = [...new Set(this.drawn.flatMap((one) => [...one.needs]))];
     this.stops.push(
       onShow(() => this.draw()),
       useDesk.subscribe((s, before) => {
-        // Poses are told of by onShow; of the rest only this changes the picture.
-        if (DRAWN.some((key) => s[key] !== before[key])) this.draw();
+        // Poses are told of by onShow; of the rest only what something drawn needs changes the picture.
+        if (needs.some((key) => s[key] !== before[key])) this.draw();
       }),
     );
     this.resize();
@@ -158,36 +127,15 @@ export class StageScene {
     clearTimeout(this.resting);
     this.fine?.dispose();
     this.watch.disconnect();
-    this.ghosts.dispose();
-    this.other.dispose();
+    for (const one of this.drawn) one.dispose();
     for (const figure of this.figures.values()) figure.dispose();
-    this.outlines.lines.dispose();
-    this.marks.dispose();
-    this.weight.dispose();
-    this.axis.dispose();
-    this.paths.dispose();
-    this.handleLines.dispose();
-    this.ground.dispose();
     this.small.dispose();
     this.renderer.dispose();
   }
 
   setInks(inks: Inks) {
     this.inks = inks;
-    const colour = (hex: string) => new THREE.Color(hex);
-    // Ochre, plum and slate: the arms are told apart by their letters first.
-    const [x, y, z] = [inks.axisX, inks.axisY, inks.axisZ].map(colour);
-    this.handleInks = { x, y, z, plain: colour(inks.faint), held: colour(inks.red) };
-    this.outlines.setInks(inks);
-    this.ghosts.setInks(inks);
-    this.other.setInks(inks);
-    this.marks.setInks(inks);
-    this.parts.setInks(inks);
-    this.stretch.setInks(inks);
-    this.weight.setInks(inks);
-    this.axis.setInks(inks);
-    this.paths.setInks(inks);
-    this.ground.lay(inks);
+    for (const one of this.drawn) one.setInks(inks);
     this.relook();
   }
 
@@ -352,21 +300,12 @@ export class StageScene {
       const { spot, lens, wide, high } = cameraNow(camera);
       view.lookThrough(spot, lens, wide, high);
     }
-    const before = this.inTheWay(view);
+    const before = cameraBefore(view);
     const own = before && this.figures.get(before.id);
     if (own) own.group.visible = false;
     this.paintBox(view, box, into);
     if (own) own.group.visible = true;
     mask(box, camera ? view.gate : null, this.inks.ink);
-  }
-
-  /** The shot camera, if the eye is where it is: it would cover the picture and take what is clicked there. */
-  private inTheWay(view: View): Member | undefined {
-    const camera = cameraOf();
-    if (!camera) return undefined;
-    const place = new THREE.Vector3().fromArray(cameraNow(camera).spot);
-    const { center, radius } = sphereOf(desk().cast);
-    return view.coveredBy(place, center, radius) ? camera : undefined;
   }
 
   private paintBox(view: View, box: HTMLElement, into?: THREE.WebGLRenderTarget) {
@@ -387,15 +326,7 @@ export class StageScene {
     this.renderer.setScissor(x, y, r.width, r.height);
     if (into) this.renderer.setRenderTarget(into);
     this.renderer.setClearColor(this.inks.sheet);
-    for (const { material } of [
-      this.outlines.lines,
-      this.marks.lines,
-      this.weight.lines,
-      this.paths.lines,
-      this.axis.lines,
-      this.handleLines,
-    ])
-      material.resolution.set(r.width, r.height);
+    for (const { lines } of this.drawn) lines?.material.resolution.set(r.width, r.height);
     if (view === this.view && desk().compared?.how === "beside" && !into) return this.paintBeside(view, x, y, r);
     this.renderer.render(this.scene, view.camera);
   }
@@ -428,61 +359,16 @@ export class StageScene {
     const s = desk();
     this.following.follow();
     for (const member of s.cast) this.figures.get(member.id)?.write(member.pose);
-    this.ghosts.write();
-    this.other.write();
+    const marked = s.looks.skin !== "only";
     // While playing the motion is judged, so only the figure is seen.
-    const posing = s.looks.skin !== "only" && !s.playing;
-    // The picture that is filmed is to be seen: of all outlines only those of what is selected lie over it.
-    this.outlines.write(posing && s.tool !== "pull" ? active(s) : undefined, this.view.name === "camera");
-    const member = active(s);
-    this.stretch.write(posing && member && s.tool !== "pull" ? stretchingOf(member) : null, this.on);
-    this.parts.write(posing && s.tool === "pull" ? active(s) : undefined, this.on);
-    this.weight.write(active(s));
-    this.axis.write(active(s));
-    this.paths.write(this.on, s.looks.skin !== "only" && !s.playing);
-    this.marks.write(s.looks.skin !== "only" ? active(s) : undefined, this.on);
-    const stand = s.playing ? null : this.stand();
-    drawHandle(this.handleLines, stand, this.on, this.handleInks, this.meant);
-    const places = stand && letters(stand, this.on);
-    for (const axis of ["x", "y", "z"] as const) {
-      const tag = this.letterTags[axis];
-      tag.style.display = places ? "block" : "none";
-      if (places) tag.style.transform = `translate(${places[axis].x - 6}px, ${places[axis].y - 9}px)`;
-      tag.style.color = `#${this.handleInks[axis].getHexString()}`;
-    }
+    const posing = marked && !s.playing;
+    const now = { s, member: active(s), on: this.on, view: this.view.name, marked, posing };
+    for (const one of this.drawn) one.write(now);
   }
 
-  // The handle
-
-  /** Where the handle stands and what it can do; null when nothing is selected that moves or turns. */
+  /** Where the handle stands; null when nothing is selected that moves or turns. */
   stand(): Stand | null {
-    const s = desk();
-    const member = active(s);
-    if (!member || !s.selection.length || s.looks.skin === "only") return null;
-    if (s.tool === "pull") {
-      const part = selectedPart(member);
-      if (part) {
-        const origin = partPlace(member, part, new THREE.Vector3());
-        return { origin, basis: new THREE.Quaternion(), tool: "move", axes: "world", pivot: null, dropped: false };
-      }
-    }
-    const chosen = posedSelection(s);
-    const last = handleControl(s);
-    if (!last) return null;
-    const can = { move: chosen.some((c) => c.can_move), turn: chosen.some((c) => c.can_turn) };
-    const wished = s.tool === "turn" ? "turn" : "move";
-    const tool = can[wished] ? wished : wished === "move" ? "turn" : "move";
-    const axes: Axes = s.axes[tool];
-    const p = member.pose.controls;
-    const at = member.rig.controls.indexOf(last) * CONTROL;
-    const basis = new THREE.Quaternion();
-    if (axes === "own") basis.fromArray(p, at + 3);
-    else if (axes === "parent") basis.fromArray(p, at + 8);
-    else if (axes === "view") this.view.camera.getWorldQuaternion(basis);
-    const pivot = tool === "turn" ? pivotPlace(s) : null;
-    const dropped = pivot !== null && s.dropped !== null;
-    const origin = dropped ? new THREE.Vector3().fromArray(pivot) : new THREE.Vector3().fromArray(p, at);
-    return { origin, basis, tool, axes, pivot, dropped };
+    return standOf(this.on);
   }
 
   gripAt(pointer: THREE.Vector2): Grip | null {
@@ -492,46 +378,16 @@ export class StageScene {
 
   // Picking
 
-  /** The control under the pointer: its outline, unless that lies well behind the skin, or else that of the skin. */
-  pick(pointer: THREE.Vector2): { member: Member; control: string } | null {
-    const outline = this.outlines.under(pointer, this.on);
-    const member = active();
-    const best = desk().looks.pickSkin ? this.skinUnder(pointer) : null;
-    // Outlines inside the body are meant to be reached; one on its far side is not what was pointed at.
-    const behind = best && outline && outline.distance > best.distance + 0.12 * best.member.rig.height;
-    if (outline && member && !behind) return { member, control: outline.name };
-    if (!best) return null;
-    const [fk, ik] = best.member.rig.picks[best.joint];
-    const limb = best.member.controls.get(fk)?.limb;
-    const usesIk = limb && best.member.pose.values[best.member.channels.get(`${limb}/ik`) ?? -1] > 0.5;
-    return { member: best.member, control: this.shownAbove(best.member, usesIk ? ik : fk) };
+  private get among() {
+    return { outlines: this.outlines, figures: this.figures, unseen: cameraBefore(this.view), on: this.on };
   }
 
-  private skinUnder(pointer: THREE.Vector2) {
-    const caster = casterAt(pointer, this.on);
-    let best: { member: Member; joint: number; distance: number; place: THREE.Vector3 } | null = null;
-    const unseen = this.inTheWay(this.view);
-    for (const member of desk().cast) {
-      if (member === unseen) continue;
-      const hit = this.figures.get(member.id)?.hit(caster);
-      if (hit && (!best || hit.distance < best.distance)) best = { member, ...hit };
-    }
-    return best;
+  pick(pointer: THREE.Vector2) {
+    return pick(pointer, this.among);
   }
 
-  /** Where a pivot dropped at a pixel lies: on the skin, else as far away as the handle; without one, on the handle. */
   pivotUnder(pointer: THREE.Vector2 | null): THREE.Vector3 | null {
-    const stand = this.stand();
-    if (!pointer || !stand) return stand?.origin ?? null;
-    return this.skinUnder(pointer)?.place ?? placeBeside(stand.origin, pointer, this.on);
-  }
-
-  /** The control, or the nearest one that carries it and is not hidden away. */
-  private shownAbove(member: Member, name: string): string {
-    const { hidden } = desk().looks;
-    let control = member.controls.get(name);
-    while (control?.parent && !toHand(member, control, hidden)) control = member.controls.get(control.parent);
-    return control?.name ?? name;
+    return pivotUnder(pointer, this.among);
   }
 
   /** Controls whose place lies inside an area of pixels. */

@@ -3,6 +3,7 @@ import * as THREE from "three";
 import { partOf } from "../../desk/pulling";
 import { desk, type Member, valueOf } from "../../desk/store";
 import type { Inks } from "../../theme";
+import type { Drawn, Moment } from "./drawn";
 import { casterAt, type Ray, toPixels } from "./handle";
 import { partPlace } from "./parts";
 
@@ -45,7 +46,9 @@ export function stretchingOf(member: Member): Stretching | null {
   return { address, control: whole, label, from, to, value: valueOf(member, channel) };
 }
 
-export class StretchMark {
+export class StretchMark implements Drawn {
+  readonly objects = [];
+  readonly needs = ["selection", "tool"] as const;
   private readonly mark = document.createElementNS("http://www.w3.org/2000/svg", "path");
   private at: THREE.Vector2 | null = null;
   private inks!: Inks;
@@ -58,11 +61,16 @@ export class StretchMark {
     group.append(this.mark);
   }
 
+  dispose() {
+    this.mark.remove();
+  }
+
   setInks(inks: Inks) {
     this.inks = inks;
   }
 
-  write(stretching: Stretching | null, on: Ray) {
+  write({ s, member, on, posing }: Moment) {
+    const stretching = posing && member && s.tool !== "pull" ? stretchingOf(member) : null;
     this.mark.style.display = stretching ? "" : "none";
     this.at = null;
     if (!stretching) return;

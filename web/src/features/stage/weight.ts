@@ -1,16 +1,19 @@
 // What is drawn of a figure's weight and direction: its mass over what bears it, rays of face and gaze, lines across
 // chest and hips.
 import * as THREE from "three";
-import { desk, type Member } from "../../desk/store";
+import { type Member } from "../../desk/store";
 import { balanceNow, chestOf, eyesOf, faceOf, hipsOf, turned } from "../../desk/weight";
 import type { Inks } from "../../theme";
+import type { Drawn, Moment } from "./drawn";
 import { Lines } from "./lines";
 import { LAYER } from "./views";
 
 const UP = 0.006; // metres above the ground, so that the lines are not in it
 
-export class Weight {
+export class Weight implements Drawn {
   readonly lines = new Lines(2.2, true, 8, LAYER.marks);
+  readonly objects = [this.lines.object, this.lines.thin];
+  readonly needs = ["looks", "activeId", "balance"] as const;
   private tones: Record<"inside" | "outside" | "ray" | "chest" | "hips", THREE.Color> | null = null;
 
   setInks(inks: Inks) {
@@ -24,10 +27,8 @@ export class Weight {
     };
   }
 
-  /** Draws that of one of the cast; nothing without one. */
-  write(member: Member | undefined) {
+  write({ s: { looks }, member }: Moment) {
     this.lines.begin();
-    const { looks } = desk();
     if (member && this.tones && !member.prop) {
       if (looks.weight) this.mass(member);
       if (looks.rays) this.rays(member);
