@@ -15,6 +15,7 @@ from server.accounts.api import router as session
 from server.characters.api import router as characters
 from server.document import DocumentedAPI
 from server.errors import NotTheirs, Refused, Stale, TooMany
+from server.jobs.api import router as jobs
 from server.productions.api import router as productions
 from server.shots.api import router as shots
 from server.shots.api_arcs import router as arcs
@@ -60,6 +61,7 @@ api.add_router("", arcs)
 api.add_router("", faults)
 api.add_router("", handoff)
 api.add_router("", removal)
+api.add_router("", jobs)
 
 
 def _answer(request: HttpRequest, status: int, message: str, **more: Any) -> HttpResponse:

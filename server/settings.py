@@ -56,6 +56,9 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "django.contrib.staticfiles",
     "channels",
+    "django_tasks",
+    "django_tasks_db",
+    "server.jobs",
     "server.productions",
     "server.characters",
     "server.shots",
@@ -73,6 +76,9 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]
+
+# What takes long is a job (server.jobs): queued in the database, done by `manage.py work`.
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
 
 ROOT_URLCONF = "server.urls"
 ASGI_APPLICATION = "server.asgi.application"

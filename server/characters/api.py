@@ -17,6 +17,9 @@ from server.characters import store
 from server.characters.body import BodyIn, BodyOut, body_out, set_body
 from server.characters.files import mesh_of
 from server.characters.models import Character, CharacterVersion
+from server.jobs.api import JobOut, job_out
+from server.jobs.kinds import Asked, Progress, Result, job
+from server.jobs.store import ask_for
 from server.productions.access import need, role_in, shared
 from server.productions.models import Role
 from server.rows import changing
@@ -117,10 +120,39 @@ def bring_in(
 ) -> CharacterOut:
     """Brings a skinned .glb in, as a figure or a prop; a file that cannot be used is refused and nothing is stored."""
     need(request.user, production_id, Role.ANIMATOR)
+    data, title = _bytes(file), _title(file, name, prop)
+    return _out(store.bring_in(production_id, title, data, request.user, prop, file.name or ""))
+
+
+@router.post("/productions/{production_id}/characters/jobs", response=JobOut)
+def bring_in_away(
+    request: HttpRequest, production_id: int, file: File[UploadedFile], name: Form[str] = "", prop: Form[bool] = False
+) -> JobOut:
+    """The same as a job, for large files: its outcome names the character."""
+    need(request.user, production_id, Role.ANIMATOR)
+    told = {"production": production_id, "name": _title(file, name, prop), "prop": prop, "file": file.name or ""}
+    return job_out(ask_for(request.user, "bring in", f"Bring in {told['name']}", told, _bytes(file)))
+
+
+@job("bring in")
+def read_in(asked: Asked, progress: Progress) -> Result:
+    """Reads a file that somebody brought, who has to be an animator of the production still."""
+    told = asked.told
+    need(asked.maker, told["production"], Role.ANIMATOR)
+    progress(0.1, "reading the file")
+    made = store.bring_in(told["production"], told["name"], asked.given, asked.maker, told["prop"], told["file"])
+    return Result(outcome={"character": made.pk})
+
+
+def _bytes(file: UploadedFile) -> bytes:
     if (file.size or 0) > settings.UPLOAD_LIMIT:
         raise BadFile(f"the file is larger than {settings.UPLOAD_LIMIT // 1024**2} MB")
-    title = (name.strip() or (file.name or "").rsplit(".", 1)[0].strip() or ("Prop" if prop else "Character"))[:100]
-    return _out(store.bring_in(production_id, title, file.read(), request.user, prop, file.name or ""))
+    data: bytes = file.read()
+    return data
+
+
+def _title(file: UploadedFile, name: str, prop: bool) -> str:
+    return (name.strip() or (file.name or "").rsplit(".", 1)[0].strip() or ("Prop" if prop else "Character"))[:100]
 
 
 @router.post("/productions/{production_id}/shelf", response=CharacterOut)

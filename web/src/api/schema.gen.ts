@@ -236,6 +236,67 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Jobs
+         * @description One's own jobs, latest first; of one kind, if wished.
+         */
+        get: operations["server_jobs_api_jobs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Job */
+        get: operations["server_jobs_api_job"];
+        put?: never;
+        post?: never;
+        /**
+         * Forget
+         * @description Lets a finished job go, with what it made; an unfinished one is cancelled first.
+         */
+        delete: operations["server_jobs_api_forget"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel
+         * @description Ends a job. One that is finished stays what it is.
+         */
+        post: operations["server_jobs_api_cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/poses/{pose_id}": {
         parameters: {
             query?: never;
@@ -335,6 +396,26 @@ export interface paths {
          * @description Brings a skinned .glb in, as a figure or a prop; a file that cannot be used is refused and nothing is stored.
          */
         post: operations["server_characters_api_bring_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/productions/{production_id}/characters/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In Away
+         * @description The same as a job, for large files: its outcome names the character.
+         */
+        post: operations["server_characters_api_bring_in_away"];
         delete?: never;
         options?: never;
         head?: never;
@@ -888,6 +969,26 @@ export interface paths {
          * @description Goes to the state after any step of the history, also one that was set aside; null: the beginning.
          */
         post: operations["server_shots_api_takes_go_to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/handoffs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Hand Off
+         * @description Has a file made of some of the cast with their motions, as a job: for long takes, which need some time.
+         */
+        post: operations["server_shots_api_handoff_ask_for_hand_off"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2573,6 +2674,23 @@ export interface components {
              */
             turn: boolean;
         };
+        /**
+         * HandOffIn
+         * @description Who is handed off, over which frames, in which format.
+         */
+        HandOffIn: {
+            /** Casting */
+            casting: number[];
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /**
+             * Suffix
+             * @default glb
+             */
+            suffix: string;
+        };
         /** HistoryStep */
         HistoryStep: {
             /** At */
@@ -2670,6 +2788,35 @@ export interface components {
              * @enum {string}
              */
             role: "guest" | "animator" | "lead";
+        };
+        /**
+         * JobOut
+         * @description A job: ``share`` of it is done, from 0 to 1; ``file`` tells whether it made one; ``outcome`` is by kind.
+         */
+        JobOut: {
+            /** File */
+            file: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Made At */
+            made_at: string;
+            /** Outcome */
+            outcome: {
+                [key: string]: unknown;
+            };
+            /** Said */
+            said: string;
+            /** Share */
+            share: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled";
+            /** Title */
+            title: string;
         };
         /**
          * JoinOut
@@ -5512,6 +5659,92 @@ export interface operations {
             };
         };
     };
+    server_jobs_api_jobs: {
+        parameters: {
+            query?: {
+                kind?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"][];
+                };
+            };
+        };
+    };
+    server_jobs_api_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    server_jobs_api_forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_jobs_api_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
     server_shots_api_library_change_pose: {
         parameters: {
             query?: never;
@@ -5692,6 +5925,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CharacterOut"];
+                };
+            };
+        };
+    };
+    server_characters_api_bring_in_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Name
+                     * @default
+                     */
+                    name?: string;
+                    /**
+                     * Prop
+                     * @default false
+                     */
+                    prop?: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
         };
@@ -6666,6 +6941,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepDone"];
+                };
+            };
+        };
+    };
+    server_shots_api_handoff_ask_for_hand_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOffIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
         };

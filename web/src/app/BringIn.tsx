@@ -5,8 +5,12 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useNavigate } from "react-router-dom";
 import { type Schemas, send } from "../api/client";
+import { finished, type Job } from "../api/jobs";
 import { Tick } from "../ui/Tick";
 import { useInks } from "../ui/look";
+
+/** Bytes: a file so large is read as a job. */
+const LARGE = 4_000_000;
 
 /** A character or a prop out of a file, chosen or dropped here. */
 export function BringIn({ productionId }: { productionId: number }) {
@@ -17,16 +21,19 @@ export function BringIn({ productionId }: { productionId: number }) {
   const [over, setOver] = useState(false);
   const [prop, setProp] = useState(false);
   const bring = useMutation({
-    mutationFn: (chosen: File) => {
+    mutationFn: async (chosen: File) => {
       const form = new FormData();
       form.append("file", chosen);
       form.append("name", chosen.name.replace(/\.[^.]*$/, ""));
       form.append("prop", String(prop));
-      return send<Schemas["CharacterOut"]>("POST", `/api/productions/${productionId}/characters`, form);
+      const path = `/api/productions/${productionId}/characters`;
+      if (chosen.size < LARGE) return (await send<Schemas["CharacterOut"]>("POST", path, form)).id;
+      const job = await finished(await send<Job>("POST", `${path}/jobs`, form));
+      return job.outcome.character as number;
     },
-    onSuccess: (character) => {
+    onSuccess: (id) => {
       void queries.invalidateQueries({ queryKey: ["characters", productionId] });
-      go(`/characters/${character.id}`);
+      go(`/characters/${id}`);
     },
   });
   return (

@@ -1,13 +1,18 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { ApiError, bytes } from "../../api/client";
+import { ApiError, ask, bytes, http } from "../../api/client";
+import { askAnew } from "../../api/jobs";
 import { say } from "../../desk/steps";
 import { actOn } from "../../desk/selecting";
 import { active, useDesk } from "../../desk/store";
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";
 import { useInks } from "../../ui/look";
+import { Jobs } from "./Jobs";
+
+/** So many poses, frames of all who are handed off, are a job. */
+const LONG = 900;
 
 /** The Hand-off bench: the take as a file that other programs read. */
 export function HandOff() {
@@ -24,11 +29,18 @@ export function HandOff() {
   if (!member) return null;
   const frames = last - first + 1;
   const handed = all ? cast : [member];
+  const long = frames * handed.length > LONG;
   const joints = handed.reduce((sum, m) => sum + m.rig.joints.length, 0);
 
+  /** A long one is made while one goes on working; a short one is there at once. */
   async function hand() {
     setBusy(true);
     try {
+      if (long) {
+        const body = { casting: handed.map((m) => m.id), first, last, suffix: "glb" };
+        await ask(http.POST("/api/takes/{take_id}/handoffs", { params: { path: { take_id: takeId } }, body }));
+        return await askAnew("hand-off");
+      }
       const who = handed.map((m) => `casting=${m.id}`).join("&");
       const data = await bytes(`/api/takes/${takeId}/handoff.glb?${who}&first=${first}&last=${last}`);
       const link = document.createElement("a");
@@ -94,6 +106,12 @@ export function HandOff() {
       <Button variant="contained" disabled={busy || frames < 1} onClick={() => void hand()}>
         {busy ? "Making the file…" : "Hand off .glb"}
       </Button>
+      {long && (
+        <Box sx={{ color: ink.faint, fontSize: 12 }}>
+          This takes a while: the file is made beside your work, and is kept below when it is ready.
+        </Box>
+      )}
+      <Jobs />
     </Box>
   );
 }
