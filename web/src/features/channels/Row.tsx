@@ -1,6 +1,6 @@
 // One channel: its dot, its name, its value and its slider.
 import Box from "@mui/material/Box";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { commit, say } from "../../desk/steps";
 import { act, beginDrag, cancelDrag, dragging, dragTo, endDrag } from "../../desk/dragging";
 import { desk, type Member, valueOf } from "../../desk/store";
@@ -66,6 +66,7 @@ export function Row(p: {
 
   /** Where the hand has the slider: keys come faster than answers. */
   const [slid, setSlid] = useState<number | null>(null);
+  const slides = useRef(0);
   // What shapes a hand is made to be slid.
   const shapes = p.control.kind === "finger" && channel.unit === "" && channel.low !== null && channel.high !== null;
   const reach = channel.locked
@@ -171,7 +172,11 @@ export function Row(p: {
               for (const s of same) values[s.channel.address] = clamp((v as number) / factor, s.channel);
               dragTo({ do: "set", values }, `${channel.label} ${(v as number).toFixed(digits)} ${unit}`);
             }}
-            onChangeCommitted={() => void endDrag().finally(() => setSlid(null))}
+            onChangeCommitted={() => {
+              const mine = ++slides.current;
+              // A later key goes on from where the slider is, not from what an earlier one has stored by then.
+              void endDrag().finally(() => mine === slides.current && setSlid(null));
+            }}
             sx={{
               color: ink.blue,
               py: 0.5,
