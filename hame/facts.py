@@ -12,7 +12,6 @@ from hame.clip.spans import SPANS
 from hame.edits import kinds
 from hame.edits.ways import Way, number_of
 from hame.maths import eases
-from hame.measure.keyed import POSE_SHARE
 
 
 def facts() -> dict[str, Any]:
@@ -20,8 +19,8 @@ def facts() -> dict[str, Any]:
 
     ``columns`` of a table of keys by name, and its ``width``; the kinds of ``handles`` and the code of two that are
     free; ``ways`` of gaps by their numbers, and constants of those in closed form; kinds of edit that set ``poses``,
-    so that they are made in the layer that is posed in; kinds of ``channels`` and of ``spans``; the ``share`` of all
-    channels that is keyed at a whole pose; how ``layers`` call their tracks and mark their addresses.
+    so that they are made in the layer that is posed in; kinds of ``channels`` and of ``spans``; how ``layers`` call
+    their tracks and mark their addresses.
     """
     ways = {number_of(way): way for inner in get_args(Way) for way in (get_args(inner) or (inner,))}
     return {
@@ -38,6 +37,5 @@ def facts() -> dict[str, Any]:
         "poses": sorted(name for name, kind in kinds.EDITS.items() if kind.poses),
         "channels": list(CHANNEL_KINDS),
         "spans": sorted(SPANS),
-        "poseShare": POSE_SHARE,
         "layers": {"track": Layer.kind, "mark": MARK},
     }  # fmt: skip

@@ -130,7 +130,7 @@ def _clip(rng: np.random.Generator, cycle: Cycle | None) -> dict[str, Any]:
     poses = sorted(own | {f for f, source, _ in shown if source in own})
     tracks = {track: spans for track, spans in tracks_to_json(clip.tracks).items() if track != Cycle.kind}
     told = {"curves": {a: c.to_json() for a, c in clip.curves.items()}, "pending": {}, "labels": {}, "tracks": tracks,
-            "follows": [FollowOut(**vars(run)).model_dump() for run in runs]}  # fmt: skip
+            "follows": [FollowOut(**vars(run)).model_dump() for run in runs], "poses": whole_columns(clip)}  # fmt: skip
     frames = sorted(stored | {f for f, source, _ in shown if source in stored})
     assert set(frames) <= set(seen), "a frame that is shown has keys as it plays"
     played_plants = played_spans(clip, rig, Plant.kind, -1000, 1000)
@@ -174,7 +174,7 @@ def _taken(edit: Edit) -> dict[str, Any]:
     change = orjson.loads(
         orjson.dumps(change_told(difference(before, after), after), option=orjson.OPT_SERIALIZE_NUMPY)
     )
-    told = [{"curves": clip.to_json()["curves"], "pending": {}, "labels": {}, "tracks": {}, "follows": []}
+    told = [{"curves": clip.to_json()["curves"], "pending": {}, "labels": {}, "tracks": {}, "follows": [], "poses": []}
             for clip in (before, after)]  # fmt: skip
     return {"before": told[0], "change": change, "after": told[1]["curves"]}
 

@@ -25,9 +25,9 @@ class Unkeyed:
 def unkeyed(clip: Clip, rig: Rig) -> Unkeyed:
     """Finds what a blocked take lacks.
 
-    A key pose is a frame that is labelled as one, or (without labels) one on
-    which at least half of all controls that have keys are keyed. Of a control
-    whose curves all begin after the first key pose it is said where it begins.
+    A key pose is a frame that is labelled as one, or (without labels) a whole
+    one (:func:`whole_columns`). Of a control whose curves all begin after the
+    first key pose it is said where it begins.
     """
     frames: dict[str, set[int]] = {}
     for address, curve in own_curves(clip.curves).items():
@@ -36,19 +36,15 @@ def unkeyed(clip: Clip, rig: Rig) -> Unkeyed:
             frames.setdefault(control, set()).update(int(f) for f in curve.table[:, FRAME])
     if not frames:
         return Unkeyed({}, {})
-    counts: dict[int, int] = {}
-    for found in frames.values():
-        for frame in found:
-            counts[frame] = counts.get(frame, 0) + 1
-    poses = sorted(f for f, label in clip.labels.items() if label.rank == "key" and f in counts)
-    if not poses:
-        poses = sorted(f for f, count in counts.items() if count >= POSE_SHARE * len(frames))
+    keyed = set().union(*frames.values())
+    poses = sorted(f for f, label in clip.labels.items() if label.rank == "key" and f in keyed)
+    poses = poses or whole_columns(clip)
     order = {control.name: n for n, control in enumerate(rig.controls)}
     missing = {
         pose: sorted((name for name, found in frames.items() if pose not in found), key=order.__getitem__)
         for pose in poses
     }
-    first = min(poses) if poses else min(counts)
+    first = min(poses) if poses else min(keyed)
     late = {name: min(found) for name, found in frames.items() if min(found) > first}
     return Unkeyed({pose: names for pose, names in missing.items() if names}, late)
 

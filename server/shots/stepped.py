@@ -15,6 +15,7 @@ from hame.clip.key import FRAME
 from hame.clip.played import follows
 from hame.clip.rows import packed_rows
 from hame.clip.spans import Reach, tracks_to_json
+from hame.measure.keyed import whole_columns
 from hame.scene.joined import moves
 from hame.scene.scene import Figure
 from server.shots import history, store
@@ -30,13 +31,14 @@ def undo_state(take: Take) -> dict[str, bool]:
 
 
 def marks(now: Clip, labels: bool = True, tracks: bool = True) -> dict[str, Any]:
-    """What a :class:`schemas.ClipChange` and a :class:`schemas.ClipOut` say of labels and spans."""
+    """What a :class:`schemas.ClipChange` and a :class:`schemas.ClipOut` say of labels, spans and poses."""
     return {
         "labels": {str(f): {**label.to_json(), "opposite": label.opposite} for f, label in now.labels.items()}
         if labels
         else None,
         "tracks": tracks_to_json(now.tracks) if tracks else None,
         "follows": [asdict(run) for run in follows(now)] if tracks else None,
+        "poses": whole_columns(now),
     }
 
 

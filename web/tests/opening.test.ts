@@ -40,7 +40,7 @@ const take = (id: number) => ({
   revision: id,
   can_undo: true,
   can_redo: false,
-  clips: { [10 * id]: { curves: {}, pending: {}, labels: {}, tracks: {}, follows: [] } },
+  clips: { [10 * id]: { curves: {}, pending: {}, labels: {}, tracks: {}, follows: [], poses: [] } },
 });
 const rig = { joints: [], controls: [], channels: [], parts: [], limbs: [] };
 

@@ -53,13 +53,17 @@ else:
 
 
 class ClipOut(Schema):
-    """Curves by channel; pending poses and labels by frame; spans by track, and which frames show which by them."""
+    """Curves by channel; pending poses and labels by frame; spans by track, and which frames show which by them.
+
+    ``poses`` are the frames of whole poses: with keys of at least half of all channels that are keyed.
+    """
 
     curves: dict[str, list[KeyRow]]
     pending: dict[str, Values]
     labels: dict[str, LabelOut]
     tracks: dict[str, list[SpanOut]]
     follows: list[FollowOut]
+    poses: list[int]
 
 
 class TakeOut(Schema):
@@ -86,7 +90,7 @@ class CurveChange(Schema):
 
 
 class ClipChange(Schema):
-    """What changed in a clip: curves, and pending poses now (null: gone).
+    """What changed in a clip: curves, and pending poses now (null: gone); and all its whole ``poses``.
 
     Labels, tracks and what follows from them are as they are now, whole; null where they did not change. With
     ``all``, what is not told of curves and pending poses is gone.
@@ -98,6 +102,7 @@ class ClipChange(Schema):
     labels: dict[str, LabelOut] | None
     tracks: dict[str, list[SpanOut]] | None
     follows: list[FollowOut] | None
+    poses: list[int]
 
 
 class StepDone(Schema):

@@ -71,7 +71,6 @@ export const FACTS = {
     "layer",
     "plant"
   ],
-  "poseShare": 0.5,
   "layers": {
     "track": "layer",
     "mark": "#"

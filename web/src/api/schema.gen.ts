@@ -2025,7 +2025,7 @@ export interface components {
         };
         /**
          * ClipChange
-         * @description What changed in a clip: curves, and pending poses now (null: gone).
+         * @description What changed in a clip: curves, and pending poses now (null: gone); and all its whole ``poses``.
          *
          *     Labels, tracks and what follows from them are as they are now, whole; null where they did not change. With
          *     ``all``, what is not told of curves and pending poses is gone.
@@ -2049,6 +2049,8 @@ export interface components {
                     [key: string]: number;
                 } | null;
             };
+            /** Poses */
+            poses: number[];
             /** Tracks */
             tracks: {
                 [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["PlantSpan"])[];
@@ -2057,6 +2059,8 @@ export interface components {
         /**
          * ClipOut
          * @description Curves by channel; pending poses and labels by frame; spans by track, and which frames show which by them.
+         *
+         *     ``poses`` are the frames of whole poses: with keys of at least half of all channels that are keyed.
          */
         ClipOut: {
             /** Curves */
@@ -2075,6 +2079,8 @@ export interface components {
                     [key: string]: number;
                 };
             };
+            /** Poses */
+            poses: number[];
             /** Tracks */
             tracks: {
                 [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["PlantSpan"])[];

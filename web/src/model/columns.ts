@@ -4,7 +4,7 @@ import type { Clip, Follow, Label } from "./types";
 
 interface Columns {
   frames: number[];
-  /** Frames of whole poses: labelled, or with keys of at least half of all keyed channels. */
+  /** Frames of whole poses: those that the server says, and those that have a name. */
   poses: Set<number>;
 }
 const columnsKept = new WeakMap<Clip, Columns>();
@@ -17,17 +17,16 @@ interface Owner {
 function columnsOf({ clip }: Owner): Columns {
   let found = columnsKept.get(clip);
   if (!found) {
-    const counts = new Map<number, number>();
-    const all = Object.entries(clip.curves).flatMap(([address, rows]) =>
-      address.startsWith(FACTS.layers.mark) ? [] : [rows],
-    );
-    for (const rows of all) for (const row of rows) counts.set(row[0], (counts.get(row[0]) ?? 0) + 1);
+    const keyed = new Set<number>();
+    for (const [address, rows] of Object.entries(clip.curves))
+      if (!address.startsWith(FACTS.layers.mark)) for (const row of rows) keyed.add(row[0]);
+    const whole = new Set(clip.poses);
     const frames = new Set<number>();
     const poses = new Set<number>();
-    for (const [own, count] of counts)
+    for (const own of keyed)
       for (const f of [own, ...shownOn(clip, own).map((shown) => shown.frame)]) {
         frames.add(f);
-        if (clip.labels[String(own)] || count >= FACTS.poseShare * all.length) poses.add(f);
+        if (clip.labels[String(own)] || whole.has(own)) poses.add(f);
       }
     found = { frames: [...frames].sort((a, b) => a - b), poses };
     columnsKept.set(clip, found);

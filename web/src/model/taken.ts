@@ -29,5 +29,6 @@ export function taken(clip: Clip, change: ClipChange): Clip {
     labels: change.labels ?? clip.labels,
     tracks: change.tracks ?? clip.tracks,
     follows: change.follows ?? clip.follows,
+    poses: change.poses,
   };
 }

@@ -11,10 +11,14 @@ type GivenEdit = Schemas["EditIn"]["edit"];
 type Loose<E> = E extends { layer: number } ? Omit<E, "layer"> & { layer?: number } : never;
 export type AnyEdit = Loose<GivenEdit>;
 
-export type Axes = "world" | "parent" | "own" | "view";
-export type Sides = "one" | "mirrored" | "opposite";
-export type Keying = "off" | "changed" | "control" | "whole";
+/** Choices that edits know. */
+type Edited<K extends GivenEdit["kind"]> = Required<Extract<GivenEdit, { kind: K }>>;
+export type Axes = Edited<"by hand">["axes"];
+export type Sides = Edited<"by hand">["sides"];
+export type Keying = Edited<"by hand">["keying"];
+export type Shape = Edited<"by hand">["shape"];
 export type Kind = Channel["kind"];
+/** Choices of the page alone. */
 export type Tool = "move" | "turn" | "pull";
 export type SkinLook = "solid" | "clear" | "only";
 export type ViewName = "front" | "side" | "top" | "back" | "quarter" | "camera";
@@ -37,9 +41,8 @@ export type Balance = Schemas["BalanceOut"];
 /** A part by which the body can be pulled. */
 export type Part = Rig["parts"][number];
 /** How firmly a part stays where it is while the body is pulled. */
-export type Grade = "loose" | "firm" | "fast";
+export type Grade = Schemas["GripIn"]["grade"];
 export type SelectionSet = Schemas["SetOut"];
-export type Shape = "stepped" | "straight" | "smooth";
 export type Mirroring = Schemas["Mirroring"];
 
 /** Curves by channel; pending poses and labels by frame; spans by track, and which frames show which by them. */
