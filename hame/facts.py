@@ -11,16 +11,17 @@ from hame.clip.layers import MARK
 from hame.clip.spans import SPANS
 from hame.edits import kinds
 from hame.edits.ways import Way, number_of
+from hame.evaluate.blocks import BLOCKS
 from hame.maths import eases
 
 
 def facts() -> dict[str, Any]:
     """The facts by name, as they can be written as JSON.
 
-    ``columns`` of a table of keys by name, and its ``width``; the kinds of ``handles`` and the code of two that are
-    free; ``ways`` of gaps by their numbers, and constants of those in closed form; kinds of edit that set ``poses``,
-    so that they are made in the layer that is posed in; kinds of ``channels`` and of ``spans``; how ``layers`` call
-    their tracks and mark their addresses.
+    ``columns`` of a table of keys by name, and its ``width``; ``blocks`` by which a figure is drawn; the kinds of
+    ``handles`` and the code of two that are free; ``ways`` of gaps by their numbers, and constants of those in closed
+    form; kinds of edit that set ``poses``, so that they are made in the layer that is posed in; kinds of ``channels``
+    and of ``spans``; how ``layers`` call their tracks and mark their addresses.
     """
     ways = {number_of(way): way for inner in get_args(Way) for way in (get_args(inner) or (inner,))}
     return {
@@ -29,6 +30,7 @@ def facts() -> dict[str, Any]:
             "inValue": key.IN_VALUE, "outTime": key.OUT_TIME, "outValue": key.OUT_VALUE, "strength": key.STRENGTH,
         },
         "width": key.WIDTH,
+        "blocks": [{"name": b.name, "width": b.width, "dragged": b.dragged} for b in BLOCKS],
         "handles": {"auto": key.AUTO, "free": key.FREE, "flat": key.FLAT, "chord": key.CHORD},
         "freeBoth": int(key.FREE_BOTH),
         "ways": [ways[number] for number in range(len(ways))],

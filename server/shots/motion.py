@@ -1,10 +1,10 @@
 """Poses and motions as bytes for the browser, by scene.
 
 Layout, little-endian, in parts of four bytes: revision, first frame (int32),
-frames, figures, and of each figure its casting and how many joints, controls
-and channels it has (uint32). Then for each figure, as float32: joints
-(F, J, 8), controls (F, K, 12), channel values (F, C).
-:mod:`hame.maths.transforms` says what the eight numbers of a joint are.
+frames, figures, and of each figure its casting and how many entries each of
+its :data:`hame.evaluate.blocks.BLOCKS` has (uint32). Then for each figure its
+blocks, as float32 (F, entries, width). :mod:`hame.maths.transforms` says what
+the eight numbers of a joint are.
 """
 
 from __future__ import annotations
@@ -16,12 +16,13 @@ import numpy as np
 
 from hame.clip.key import whole_frame
 from hame.errors import BadEdit
-from hame.evaluate.evaluate import controls, joints
+from hame.evaluate.blocks import BLOCKS
 from hame.evaluate.posed import Posed
 from hame.scene.joined import played, seen
 from hame.scene.scene import Figure
 
 MAX_FRAMES = 5000
+_FIGURE = f"<{1 + len(BLOCKS)}I"
 MOST_POSES = 12_000
 """Of all figures together, with those they are tied to: some 100 MB of an answer, and twice that on the way."""
 
@@ -58,8 +59,6 @@ def packed(figures: Mapping[int, Posed], revision: int, first: int, frames: int)
     head = [struct.pack("<IiII", revision, first, frames, len(figures))]
     parts: list[bytes] = []
     for casting, posed in figures.items():
-        rig = posed.rig
-        head.append(struct.pack("<IIII", casting, len(rig.skeleton), len(rig.controls), len(rig.channels)))
-        for part in (joints(rig, posed.nodes), controls(rig, posed.nodes), posed.values):
-            parts.append(part.astype("<f4").tobytes())
+        head.append(struct.pack(_FIGURE, casting, *(block.count(posed.rig) for block in BLOCKS)))
+        parts += [block.of(posed).astype("<f4").tobytes() for block in BLOCKS]
     return b"".join([*head, *parts])

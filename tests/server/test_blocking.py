@@ -74,7 +74,9 @@ class BlockingEditsTest(ServerTest):
         # Undone to the beginning and done again, it is the same: also for who reads it anew.
         whole = self.clip()
         self.post(f"/takes/{self.take.pk}/goto", {"revision": 11, "step": None})
-        self.assertEqual(self.clip(), {"curves": {}, "pending": {}, "labels": {}, "tracks": {}, "follows": [], "poses": []})
+        self.assertEqual(
+            self.clip(), {"curves": {}, "pending": {}, "labels": {}, "tracks": {}, "follows": [], "poses": []}
+        )
         self.post(f"/takes/{self.take.pk}/goto", {"revision": 12, "step": Edit.objects.latest("id").pk})
         store.forget()
         self.assertEqual(self.clip(), whole)

@@ -24,7 +24,7 @@ test("what is stale is fetched, and shown as it comes", () => {
   const { casting, joints, controls, values } = cases.motion.figures[0];
   const frames = unpack(bytes()).get(casting)!;
   const [j, k, c] = [joints.length / 8, controls.length / 12, values.length].map((n) => n / frames.count);
-  const motion = new Motion(j, k, c);
+  const motion = new Motion({ joints: j, controls: k, values: c });
   const { first } = cases.motion;
   motion.resize(first - 2, first + frames.count + 1);
   expect(motion.stale()).toEqual([[first - 2, first + frames.count + 1]]);
@@ -34,7 +34,7 @@ test("what is stale is fetched, and shown as it comes", () => {
     [first + frames.count, first + frames.count + 1],
   ]);
   expect(motion.complete(first, first + frames.count - 1)).toBe(true);
-  const pose = new Pose(j, k, c);
+  const pose = new Pose({ joints: j, controls: k, values: c });
   motion.show(first + 1, pose);
   expect(pose.values[0]).toBeCloseTo(values[c], 5);
   const stamp = motion.stampOf(first + 1);
@@ -53,7 +53,7 @@ test("the answer to a step is parted from the frames that came along", () => {
 });
 
 test("of frames that are stale some can be asked for", () => {
-  const motion = new Motion(1, 1, 1);
+  const motion = new Motion({ joints: 1, controls: 1, values: 1 });
   motion.resize(1, 20);
   expect(motion.stale(5, 9)).toEqual([[5, 9]]);
   const put = (first: number, count: number) =>

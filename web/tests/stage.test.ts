@@ -31,7 +31,7 @@ test("without perspective it is in the way wherever it stands before them, and n
 });
 
 test("what stands alike in two that are compared has no ghost; what moved by a millimetre has one", () => {
-  const [own, other] = [new Pose(3, 1, 2), new Pose(3, 1, 2)];
+  const [own, other] = [0, 1].map(() => new Pose({ joints: 3, controls: 1, values: 2 }));
   own.joints.set([0.5, 1.2, -3, 0, 0, 0, 1, 1]);
   other.joints.set(own.joints);
   expect(standsAlike(own, other)).toBe(true);

@@ -12,6 +12,23 @@ export const FACTS = {
     "strength": 8
   },
   "width": 9,
+  "blocks": [
+    {
+      "name": "joints",
+      "width": 8,
+      "dragged": true
+    },
+    {
+      "name": "controls",
+      "width": 12,
+      "dragged": true
+    },
+    {
+      "name": "values",
+      "width": 1,
+      "dragged": false
+    }
+  ],
   "handles": {
     "auto": 0,
     "free": 1,

@@ -27,8 +27,7 @@ export async function compareWith(other: CompareWith) {
       for (const member of cast) {
         const frames = got.get(member.id);
         if (!frames) continue;
-        const { j, k, c } = member.motion;
-        const motion = motions.get(member.id) ?? new Motion(j, k, c);
+        const motion = motions.get(member.id) ?? new Motion(member.motion.counts);
         if (!motions.has(member.id)) motion.resize(shot.start, shot.end);
         motion.put(frames);
         motions.set(member.id, motion);

@@ -48,7 +48,7 @@ export function changePlant(control: string, at: number, plant: Plant, now: Part
 
 /** Where a control is at a frame (place, then quaternion), as it was last fetched. */
 export function standsAt(member: Member, control: string, frame: number): Float32Array {
-  const pose = new Pose(member.rig.joints.length, member.rig.controls.length, member.rig.channels.length);
+  const pose = new Pose(member.motion.counts);
   member.motion.show(frame, pose);
   const number = member.rig.controls.findIndex((c) => c.name === control);
   return pose.controls.slice(number * 12, number * 12 + 8);

@@ -1,6 +1,6 @@
 // Frames of the open take: fetched when they changed, again when that failed, and shown.
 import { bytes } from "../api/client";
-import type { LivePose } from "./live";
+import { DRAGGED, type LivePose } from "./live";
 import { unpack } from "../model/motion";
 import { motionShown } from "./other";
 import { desk, type Member, playhead, setDesk, shown } from "./store";
@@ -111,8 +111,7 @@ export function showPose(pose: LivePose, of: number) {
   for (const member of desk().cast) {
     const figure = pose.get(member.id);
     if (!figure) continue;
-    member.pose.joints.set(figure.joints);
-    member.pose.controls.set(figure.controls);
+    for (const { name } of DRAGGED) member.pose[name].set(figure[name]);
   }
   setDesk({ dragged: new Map(pose.get(of)?.changed ?? []) });
   shown();

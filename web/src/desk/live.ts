@@ -1,11 +1,13 @@
 // The socket of an open take: drags go up, poses come back as bytes; announcements come down. It may drop at any time.
-import { CONTROL, JOINT } from "../model/motion";
+import { FACTS } from "../api/facts.gen";
 import type { Down, Message, Said } from "../model/types";
 
+/** Blocks that a drag answers with. */
+export const DRAGGED = FACTS.blocks.filter((block) => block.dragged);
+type Dragged = (typeof DRAGGED)[number]["name"];
+
 /** How one figure stands now. */
-export interface LiveFigure {
-  joints: Float32Array;
-  controls: Float32Array;
+export interface LiveFigure extends Record<Dragged, Float32Array> {
   /** Channels that differ from the start of the drag, by number. */
   changed: [number, number][];
 }
@@ -141,17 +143,22 @@ export class Live {
     const word = (n: number) => head.getUint32(4 * n, true);
     const [seq, figures] = [word(0), word(1)];
     const pose: LivePose = new Map();
-    let at = 4 * (2 + 4 * figures);
+    const words = 2 + DRAGGED.length;
+    let at = 4 * (2 + words * figures);
     for (let m = 0; m < figures; m++) {
-      const [casting, j, k, n] = [0, 1, 2, 3].map((i) => word(2 + 4 * m + i));
+      const own = 2 + words * m;
+      const n = word(own + 1 + DRAGGED.length);
       const changed: [number, number][] = [];
       for (let i = 0; i < n; i++)
         changed.push([head.getFloat64(at + 16 * i, true), head.getFloat64(at + 16 * i + 8, true)]);
       at += 16 * n;
-      const joints = new Float32Array(buffer, at, j * JOINT);
-      const controls = new Float32Array(buffer, at + j * JOINT * 4, k * CONTROL);
-      at += 4 * (j * JOINT + k * CONTROL);
-      pose.set(casting, { joints, controls, changed });
+      const figure = { changed } as LiveFigure;
+      DRAGGED.forEach(({ name, width }, i) => {
+        const length = word(own + 1 + i) * width;
+        figure[name] = new Float32Array(buffer, at, length);
+        at += 4 * length;
+      });
+      pose.set(word(own), figure);
     }
     if (at < buffer.byteLength) pose.said = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, at)));
     this.waiting.get(seq)?.done(pose);

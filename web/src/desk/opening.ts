@@ -3,7 +3,7 @@ import { ApiError, ask, http } from "../api/client";
 import { rememberRevision } from "./basis";
 import { fetchSpans, freshen, showFrame } from "./frames";
 import { Live } from "./live";
-import { Motion, Pose } from "../model/motion";
+import { countsOf, Motion, Pose } from "../model/motion";
 import { loadPaths } from "./paths";
 import { go, stop } from "./playing";
 import { say } from "./steps";
@@ -22,8 +22,7 @@ const takeOf = (id: number) => ask(http.GET("/api/takes/{take_id}", { params: { 
 /** What is known of one of the cast: its own part as the shot tells it, its rig, and room for its frames. */
 async function memberOf(role: Shot["cast"][number], shot: Shot, takeId: number, clip: Clip): Promise<Member> {
   const rig = await ask(http.GET("/api/castings/{casting_id}/rig", { params: { path: { casting_id: role.id } } }));
-  const sizes = [rig.joints.length, rig.controls.length, rig.channels.length] as const;
-  const motion = new Motion(...sizes);
+  const motion = new Motion(countsOf(rig));
   motion.resize(shot.start, shot.end);
   return {
     id: role.id,
@@ -33,7 +32,7 @@ async function memberOf(role: Shot["cast"][number], shot: Shot, takeId: number, 
     rig,
     clip,
     motion,
-    pose: new Pose(...sizes),
+    pose: new Pose(motion.counts),
     controls: new Map(rig.controls.map((c) => [c.name, c])),
     channels: new Map(rig.channels.map((c, n) => [c.address, n])),
     protect: role.protected,

@@ -29,7 +29,7 @@ export function otherPose(member: Member, frame: number): Pose | null {
   const motion = desk().compared?.motions.get(member.id);
   if (!motion) return null;
   let pose = poses.get(motion);
-  if (!pose) poses.set(motion, (pose = new Pose(motion.j, motion.k, motion.c)));
+  if (!pose) poses.set(motion, (pose = new Pose(motion.counts)));
   motion.show(frame, pose);
   return pose;
 }

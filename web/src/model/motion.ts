@@ -1,14 +1,31 @@
 // The motion of one character as the server evaluated it: the browser only shows it, it never computes a pose.
-export const JOINT = 8; // place, quaternion, scale
-export const CONTROL = 12; // the same, then the quaternion of the axes its place is read in
+import { FACTS } from "../api/facts.gen";
+import type { Rig } from "./types";
 
-export interface Frames {
+/** The blocks of numbers by which a figure is drawn, as the core lists them. */
+export type Block = (typeof FACTS.blocks)[number]["name"];
+type Numbers = Record<Block, Float32Array>;
+/** How many entries of each a figure has. */
+export type Counts = Record<Block, number>;
+const widthOf = (name: Block) => FACTS.blocks.find((block) => block.name === name)!.width;
+export const JOINT = widthOf("joints"); // place, quaternion, scale
+export const CONTROL = widthOf("controls"); // the same, then the quaternion of the axes its place is read in
+
+const each = (make: (block: (typeof FACTS.blocks)[number]) => Float32Array) =>
+  Object.fromEntries(FACTS.blocks.map((block) => [block.name, make(block)])) as Numbers;
+/** Room for so many poses. */
+const room = (counts: Counts, poses = 1) => each(({ name, width }) => new Float32Array(poses * counts[name] * width));
+
+export const countsOf = (rig: Rig): Counts => ({
+  joints: rig.joints.length,
+  controls: rig.controls.length,
+  values: rig.channels.length,
+});
+
+export interface Frames extends Numbers {
   revision: number;
   first: number;
   count: number;
-  joints: Float32Array;
-  controls: Float32Array;
-  values: Float32Array;
 }
 
 /** Reads what server/shots/motion.py packed: frames by casting. */
@@ -18,37 +35,36 @@ export function unpack(buffer: ArrayBuffer): Map<number, Frames> {
   const [revision, count, figures] = [word(0), word(2), word(3)];
   const first = head.getInt32(4, true);
   const found = new Map<number, Frames>();
-  let at = 4 * (4 + 4 * figures);
-  const take = (length: number) => {
-    const part = new Float32Array(buffer, at, length);
-    at += 4 * length;
-    return part;
-  };
+  const words = 1 + FACTS.blocks.length;
+  let at = 4 * (4 + words * figures);
   for (let n = 0; n < figures; n++) {
-    const [casting, j, k, c] = [0, 1, 2, 3].map((m) => word(4 + 4 * n + m));
-    const joints = take(count * j * JOINT);
-    const controls = take(count * k * CONTROL);
-    found.set(casting, { revision, first, count, joints, controls, values: take(count * c) });
+    const own = 4 + words * n;
+    const numbers = {} as Numbers;
+    FACTS.blocks.forEach(({ name, width }, m) => {
+      const length = count * word(own + 1 + m) * width;
+      numbers[name] = new Float32Array(buffer, at, length);
+      at += 4 * length;
+    });
+    found.set(word(own), { revision, first, count, ...numbers });
   }
   return found;
 }
 
 /** One frame's numbers, written in place so that whatever draws them needs no new object. */
-export class Pose {
-  joints: Float32Array;
-  controls: Float32Array;
-  values: Float32Array;
+export class Pose implements Numbers {
+  joints!: Float32Array;
+  controls!: Float32Array;
+  values!: Float32Array;
 
-  constructor(j: number, k: number, c: number) {
-    this.joints = new Float32Array(j * JOINT);
-    this.controls = new Float32Array(k * CONTROL);
-    this.values = new Float32Array(c);
+  constructor(counts: Counts) {
+    Object.assign(this, room(counts));
   }
 
   take(from: Frames, n: number) {
-    this.joints.set(from.joints.subarray(n * this.joints.length, (n + 1) * this.joints.length));
-    this.controls.set(from.controls.subarray(n * this.controls.length, (n + 1) * this.controls.length));
-    this.values.set(from.values.subarray(n * this.values.length, (n + 1) * this.values.length));
+    for (const { name } of FACTS.blocks) {
+      const { length } = this[name];
+      this[name].set(from[name].subarray(n * length, (n + 1) * length));
+    }
   }
 }
 
@@ -68,11 +84,7 @@ export class Motion {
   private stamp = 0;
   private frames!: Frames;
 
-  constructor(
-    readonly j: number,
-    readonly k: number,
-    readonly c: number,
-  ) {
+  constructor(readonly counts: Counts) {
     this.resize(1, 1);
   }
 
@@ -85,14 +97,7 @@ export class Motion {
     this.count = last - first + 1;
     this.fresh = new Uint8Array(this.count);
     this.stamps = new Uint32Array(this.count);
-    this.frames = {
-      revision: 0,
-      first,
-      count: this.count,
-      joints: new Float32Array(this.count * this.j * JOINT),
-      controls: new Float32Array(this.count * this.k * CONTROL),
-      values: new Float32Array(this.count * this.c),
-    };
+    this.frames = { revision: 0, first, count: this.count, ...room(this.counts, this.count) };
   }
 
   /** Marks frames stale; null is without end on that side. Returns the part that lies in the range, if any. */
@@ -121,12 +126,10 @@ export class Motion {
     for (let n = 0; n < got.count; n++) {
       const at = got.first + n - this.first;
       if (at < 0 || at >= this.count) continue;
-      for (const [key, width] of [
-        ["joints", this.j * JOINT],
-        ["controls", this.k * CONTROL],
-        ["values", this.c],
-      ] as const)
-        this.frames[key].set(got[key].subarray(n * width, (n + 1) * width), at * width);
+      for (const { name, width } of FACTS.blocks) {
+        const long = this.counts[name] * width;
+        this.frames[name].set(got[name].subarray(n * long, (n + 1) * long), at * long);
+      }
       this.fresh[at] = 1;
       this.stamps[at] = this.stamp;
     }
@@ -148,17 +151,17 @@ export class Motion {
 
   /** The value of a channel at a frame, as it plays. */
   valueAt(frame: number, channel: number): number {
-    return this.frames.values[this.index(frame) * this.c + channel];
+    return this.frames.values[this.index(frame) * this.counts.values + channel];
   }
 
   /** Where a joint or a control is at a frame: eight numbers of the one, twelve of the other, not to be kept. */
   jointAt(frame: number, joint: number): Float32Array {
-    const at = (this.index(frame) * this.j + joint) * JOINT;
+    const at = (this.index(frame) * this.counts.joints + joint) * JOINT;
     return this.frames.joints.subarray(at, at + JOINT);
   }
 
   controlAt(frame: number, control: number): Float32Array {
-    const at = (this.index(frame) * this.k + control) * CONTROL;
+    const at = (this.index(frame) * this.counts.controls + control) * CONTROL;
     return this.frames.controls.subarray(at, at + CONTROL);
   }
 

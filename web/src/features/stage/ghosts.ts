@@ -59,8 +59,7 @@ export class Ghosts implements Drawn {
     while (this.shown.length > wanted.length) this.remove(this.shown.pop()!);
     wanted.forEach(([frame, material], n) => {
       if (!this.shown[n]) {
-        const { j, k, c } = member!.motion;
-        this.shown[n] = { figure: own!.ghost(material), of: member!.id, pose: new Pose(j, k, c) };
+        this.shown[n] = { figure: own!.ghost(material), of: member!.id, pose: new Pose(member!.motion.counts) };
         this.group.add(this.shown[n].figure.group);
       }
       const ghost = this.shown[n];
