@@ -73,6 +73,8 @@ class SelectingTest(BrowserTest):
         page.get_by_label("Find a control").fill("left foot")
         page.get_by_role("option", name="left foot").click()
         page.get_by_role("heading", name="left foot").wait_for()
+        self.explains_what_is_locked(desk)
+        self.lists_all_keys(desk)
         self.assertEqual(self.complaints, [])
 
     def test_a_pivot_dropped_anywhere_is_turned_about(self) -> None:
@@ -131,16 +133,24 @@ class SelectingTest(BrowserTest):
         self.assertEqual(page.evaluate(origin), here)
         self.assertEqual(self.complaints, [])
 
-    def test_what_is_locked_or_limited_explains_itself(self) -> None:
-        desk = Desk.open(self.page(), "Keeping watch")
+    def explains_what_is_locked(self, desk: Desk) -> None:
         page = desk.page
+        page.get_by_role("button", name="List", exact=True).click()  # the figure again
         desk.pick("arm.L.lower")
         page.get_by_test_id("channels").get_by_label("twist: 0.0").click()
         desk.told("the elbow is a hinge: it only bends")
         page.get_by_test_id("channels").get_by_text("bend", exact=True).hover()
         page.get_by_role("tooltip").get_by_text("From").wait_for()
 
-    def test_hidden_controls_are_not_picked_but_keyed_with_the_whole(self) -> None:
+    def lists_all_keys(self, desk: Desk) -> None:
+        desk.key("?")
+        listed = desk.page.get_by_role("dialog")
+        for words in ("key the whole character", "limb between IK and FK", "three-quarter", "leave the drag"):
+            listed.get_by_text(words).wait_for()
+        desk.key("Escape")
+        listed.wait_for(state="hidden")
+
+    def test_what_is_hidden_is_keyed_with_the_whole_and_which_kinds_are_is_chosen(self) -> None:
         desk = Desk.open(self.page())
         page = desk.page
         self.assertEqual(page.locator("[data-control='cap']").count(), 0)
@@ -160,24 +170,32 @@ class SelectingTest(BrowserTest):
         page.wait_for_timeout(300)
         self.assertEqual(page.evaluate("() => window.hame.handle()"), None)
         desk.key("h")
+        self.keys_the_kinds_that_are_chosen(desk)
 
     def keyed(self) -> set[str]:
         take = Take.objects.get(shot__name="Before dawn")
         store.forget()
         return set(store.open_clip(take, take.shot.cast.get().pk).curves)
 
-    def test_which_kinds_are_keyed_is_chosen(self) -> None:
-        desk = Desk.open(self.page())
-        desk.page.get_by_role("button", name="Keyed…").click()
-        desk.page.get_by_label("Place", exact=True).uncheck()
-        desk.page.get_by_label("Size", exact=True).check()
+    def keys_the_kinds_that_are_chosen(self, desk: Desk) -> None:
+        page = desk.page
+        page.get_by_role("button", name="Keyed…").click()
+        page.get_by_label("Place", exact=True).uncheck()
+        page.get_by_label("Size", exact=True).check()
         desk.key("Escape")
+        before, step = self.keyed(), desk.stored()
+        desk.go(5)
         desk.pick("master")
         desk.key("k")
-        desk.stored(1)
-        keyed = self.keyed()
-        self.assertEqual(keyed, {"master/rx", "master/ry", "master/rz", "master/s"})
-        self.assertEqual(Edit.objects.latest("id").label, "Key master at 1")
+        desk.stored(step + 1)
+        self.assertEqual(self.keyed() - before, {"master/s"})
+        self.assertEqual(self.keyed_at(5), {"master/rx", "master/ry", "master/rz", "master/s"})
+        self.assertEqual(Edit.objects.latest("id").label, "Key master at 5")
+
+    def keyed_at(self, frame: int) -> set[str]:
+        take = Take.objects.get(shot__name="Before dawn")
+        clip = store.open_clip(take, take.shot.cast.get().pk)
+        return {address for address, curve in clip.curves.items() if frame in curve.frames}
 
 
 class AroundTheDeskTest(BrowserTest):
@@ -290,18 +308,7 @@ class AroundTheDeskTest(BrowserTest):
         page.get_by_text("Nothing. A shot or a character").wait_for()
         self.assertFalse(Shot.objects.filter(name="Oil for the lamp").exists())
         self.assertEqual(self.complaints, [])
-
-    def test_all_keys_are_listed(self) -> None:
-        desk = Desk.open(self.page())
-        desk.key("?")
-        listed = desk.page.get_by_role("dialog")
-        for words in ("key the whole character", "limb between IK and FK", "three-quarter", "leave the drag"):
-            listed.get_by_text(words).wait_for()
-        desk.key("Escape")
-        listed.wait_for(state="hidden")
-
-    def test_a_shot_that_is_not_shared_says_so(self) -> None:
-        page = self.page()
+        # What is not shared looks as if it were not there.
         hidden = Shot.objects.create(production=Production.objects.create(name="Elsewhere"), name="Secret")
         page.goto(f"http://127.0.0.1:{self.port}/shots/{hidden.pk}")
         page.get_by_text("There is nothing here, or it is not shared with you.").wait_for()

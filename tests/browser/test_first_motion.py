@@ -298,6 +298,11 @@ class FirstMotionTest(BrowserTest):
 
     def test_a_character_brought_in_is_mapped_and_posed(self) -> None:
         page = self.page()
+        page.get_by_label("Character file").set_input_files(
+            {"name": "lantern.glb", "mimeType": "model/gltf-binary", "buffer": b"no lantern"}
+        )
+        page.get_by_text("this is not a .glb file").wait_for()
+        page.get_by_text("Nothing was stored").wait_for()
         skeleton, skin = foreign_character()
         page.get_by_label("Character file").set_input_files(
             {
@@ -331,14 +336,6 @@ class FirstMotionTest(BrowserTest):
         desk.stored(1)
         self.assertAlmostEqual(desk.value("height"), 0.15)
         self.assertEqual(self.complaints, [])
-
-    def test_a_bad_file_is_refused_in_words(self) -> None:
-        page = self.page()
-        page.get_by_label("Character file").set_input_files(
-            {"name": "lantern.glb", "mimeType": "model/gltf-binary", "buffer": b"no lantern"}
-        )
-        page.get_by_text("this is not a .glb file").wait_for()
-        page.get_by_text("Nothing was stored").wait_for()
 
 
 class TogetherTest(BrowserTest):
