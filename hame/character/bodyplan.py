@@ -136,29 +136,17 @@ def problems(plan: BodyPlan, skeleton: Skeleton) -> dict[str, str]:
     if "hips" not in plan.roles:
         bad["hips"] = "choose the joint that carries both the spine and the legs"
         return bad
-    lines: list[list[str]] = [["root", "hips"]]
-    spine = [f"spine.{i + 1}" for i in range(len(plan.numbered("spine")))]
-    neck = [f"neck.{i + 1}" for i in range(len(plan.numbered("neck")))]
-    lines.append(["hips", *spine, *neck, "head", "jaw"])
-    lines += [["head", "eye.L"], ["head", "eye.R"]]
     for limb in plan.limbs():
         kind = limb_kind(limb)
         needed = [f"{limb}.{part}" for part in ("upper", "lower", END_OF[kind])]
         missing = [role for role in needed if role not in plan.roles]
         for role in missing:
             bad[role] = f"{limb} needs {role.rsplit('.', 1)[1]}; choose it or clear the whole limb"
-        parts = [p for p in LIMB_PARTS[kind] if p != "twist"]
-        lines.append(["hips", *(f"{limb}.{part}" for part in parts)])
-        if kind == "arm":
-            lines.append([f"{limb}.lower", f"{limb}.twist"])
-            for finger in FINGERS:
-                count = len(plan.numbered(f"{limb}.{finger}"))
-                lines.append([f"{limb}.hand", *(f"{limb}.{finger}.{i + 1}" for i in range(count))])
     for prefix in ("spine", "neck", *(f"{limb}.{f}" for limb in plan.limbs() for f in FINGERS)):
         for i in range(len(plan.numbered(prefix))):
             if f"{prefix}.{i + 1}" not in plan.roles:
                 bad[f"{prefix}.{i + 1}"] = f"{prefix} has a gap: {prefix}.{i + 1} is missing"
-    for line in lines:
+    for line in _lines(plan):
         present = [role for role in line if role in plan.roles]
         for above, below in zip(present, present[1:], strict=False):
             a, b = skeleton.index(plan.roles[above]), skeleton.index(plan.roles[below])
@@ -173,6 +161,25 @@ def problems(plan: BodyPlan, skeleton: Skeleton) -> dict[str, str]:
             if np.linalg.norm(places[k] - places[k - 1]) < 1e-4 * max(skeleton.size, 1e-6):
                 bad[roles[k]] = f"{plan.roles[roles[k]]} lies in the same place as {plan.roles[roles[k - 1]]}"
     return bad
+
+
+def _lines(plan: BodyPlan) -> list[list[str]]:
+    """Roles that hang one below the other, line by line."""
+    lines: list[list[str]] = [["root", "hips"]]
+    spine = [f"spine.{i + 1}" for i in range(len(plan.numbered("spine")))]
+    neck = [f"neck.{i + 1}" for i in range(len(plan.numbered("neck")))]
+    lines.append(["hips", *spine, *neck, "head", "jaw"])
+    lines += [["head", "eye.L"], ["head", "eye.R"]]
+    for limb in plan.limbs():
+        kind = limb_kind(limb)
+        parts = [p for p in LIMB_PARTS[kind] if p != "twist"]
+        lines.append(["hips", *(f"{limb}.{part}" for part in parts)])
+        if kind == "arm":
+            lines.append([f"{limb}.lower", f"{limb}.twist"])
+            for finger in FINGERS:
+                count = len(plan.numbered(f"{limb}.{finger}"))
+                lines.append([f"{limb}.hand", *(f"{limb}.{finger}.{i + 1}" for i in range(count))])
+    return lines
 
 
 def check(plan: BodyPlan, skeleton: Skeleton) -> None:

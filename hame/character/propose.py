@@ -88,7 +88,8 @@ def _carries_arms(skeleton: Skeleton, joint: str, shaped: dict[str, str]) -> boo
     return any(name is not None and skeleton.is_above(j, skeleton.index(name)) for name in first)
 
 
-def _by_name(skeleton: Skeleton) -> dict[str, str]:
+def _joints_called(skeleton: Skeleton) -> tuple[dict[tuple[str, str], list[int]], dict[str, list[int]]]:
+    """Joints by what they are called and their side; and those by side that twist a lower arm."""
     kinds: dict[tuple[str, str], list[int]] = defaultdict(list)
     twists: dict[str, list[int]] = defaultdict(list)
     edge = 0.01 * max(skeleton.size, 1e-6)
@@ -104,7 +105,11 @@ def _by_name(skeleton: Skeleton) -> dict[str, str]:
         kind = next((kind for kind, pattern in _WORDS if re.search(pattern, text)), None)
         if kind is not None:
             kinds[kind, side].append(j)
+    return kinds, twists
 
+
+def _by_name(skeleton: Skeleton) -> dict[str, str]:
+    kinds, twists = _joints_called(skeleton)
     roles: dict[str, str] = {}
 
     def give(role: str, joints: list[int]) -> None:

@@ -104,10 +104,27 @@ def smooth_arc(clip: Clip, rig: Rig, control: str, first: int, last: int) -> Out
         )
     refuse_derived(clip, {frame for _, frame in spots})
     refuse_poses(len(frames) * (1 + len(spots)), "rounding this path")
+    best, turns = _rounded(rig, clip, values, node, frames, spots, ends)
+    if best is clip:
+        raise BadEdit("its keys cannot make this path rounder; a breakdown more could. Nothing was changed")
+    after = _paths(rig, clip, values, node, frames, [best])[0]
+    far = float(np.linalg.norm(after - path, axis=1).max())
+    words = f"it turns by {np.degrees(turns):.0f}° at most now, not {np.degrees(before):.0f}°"
+    keys = counted(len({f for _, f in spots}), "frame")
+    return Outcome(best, (f"{words}; the path moved by {100 * far:.1f} cm at most, with {keys} of keys",))
+
+
+def _rounded(
+    rig: Rig, clip: Clip, values: Array, node: int, frames: Array, spots: list[tuple[str, int]], ends: set[int]
+) -> tuple[Clip, float]:
+    """The clip with keys moved by so little that a path turns nowhere by more than ROUND, or is as round as they can
+    make it; and by how much it turns at most then.
+    """
+    least = LEAST_STEP * rig.size
     metres = [rig.channels[rig.number(address)].unit == "m" for address, _ in spots]
     lever = np.where(metres, 1.0, _LEVER)
     change = np.zeros(len(spots))
-    best, turns = clip, before
+    best, turns = clip, _most_turned(_paths(rig, clip, values, node, frames, [clip])[0], least, ends)
     for _ in range(4):
         now = _moved(clip, spots, change)
         steps = [_moved(now, [spot], np.array([1e-4])) for spot in spots]
@@ -127,13 +144,7 @@ def smooth_arc(clip: Clip, rig: Rig, control: str, first: int, last: int) -> Out
         best, turns, change = tried[at], found[at], wishes[at]
         if turns <= ROUND:
             break
-    if best is clip:
-        raise BadEdit("its keys cannot make this path rounder; a breakdown more could. Nothing was changed")
-    after = _paths(rig, clip, values, node, frames, [best])[0]
-    far = float(np.linalg.norm(after - path, axis=1).max())
-    words = f"it turns by {np.degrees(turns):.0f}° at most now, not {np.degrees(before):.0f}°"
-    keys = counted(len({f for _, f in spots}), "frame")
-    return Outcome(best, (f"{words}; the path moved by {100 * far:.1f} cm at most, with {keys} of keys",))
+    return best, turns
 
 
 def _paths(rig: Rig, clip: Clip, values: Array, node: int, frames: Array, clips: Sequence[Clip]) -> list[Array]:

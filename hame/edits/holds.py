@@ -56,7 +56,20 @@ def hold_pose(
         refuse_derived(clip, [frame + count])
     if push and nearest < _NEVER:
         clip = insert_frames(clip, rig, frame, count, names).clip
-    stack = stacked({address: clip.curves[address] for address in held})
+    clip = clip.with_curves(_held({address: clip.curves[address] for address in held}, goals, frame, count, drift))
+    if names is None and frame in clip.labels:
+        name = clip.labels[frame].name
+        clip = clip.with_labels(
+            {frame + count: Label(f"{name[: LONGEST_NAME - 5]} held" if name else "Held", "in-between")}
+        )
+    return Outcome(clip)
+
+
+def _held(
+    curves: Mapping[str, Curve], goals: Mapping[str, float], frame: int, count: int, drift: float
+) -> dict[str, Curve]:
+    """Curves with their key at a frame once more so many frames later, and handles that keep it a hold."""
+    stack = stacked(curves)
     at = np.flatnonzero(stack.keys[:, FRAME] == frame)
     first, second = stack.keys[at], stack.keys[at].copy()
     way = (
@@ -86,14 +99,7 @@ def hold_pose(
         keys[moving, HANDLES] = FREE_BOTH
     stack.keys[at] = first
     laid = Stack(stack.addresses, np.append(owner, owner[at]), np.concatenate([stack.keys, second]))
-    changes = unstacked(laid)
-    clip = clip.with_curves(changes)
-    if names is None and frame in clip.labels:
-        name = clip.labels[frame].name
-        clip = clip.with_labels(
-            {frame + count: Label(f"{name[: LONGEST_NAME - 5]} held" if name else "Held", "in-between")}
-        )
-    return Outcome(clip)
+    return unstacked(laid)
 
 
 def _inside(slope: Array, mean: Array) -> Array:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
@@ -17,6 +17,7 @@ from hame.edits.mirror import Mirroring, lacking_note, mirrored_values
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.errors import BadEdit
+from hame.maths.rotations import Array
 from hame.scene.scene import Scene, StoredPose
 from hame.scene.seen import pose_values
 
@@ -57,9 +58,26 @@ def lay_pose(
         values, lacking = mirrored_values(rig, known, mirrored)
         values |= {a: pose.values[a] for a in unknown}
     allowed = None if controls is None else set(addresses_of(rig, controls))
-    master = rig.controls[0].name
     seen = pose_values(rig, clip, frame, scene)
     ratio = size_of(rig) / pose.size if pose.size > 0 else 1.0
+    laid, absent, stopped = _fitted(rig, values, seen, ratio, share, allowed, with_master)
+    if not laid:
+        raise BadEdit("nothing of this pose fits what is chosen of this character; nothing was laid")
+    outcome = set_pose(clip, rig, frame, laid, keying, shape=shape, scene=scene)
+    notes = [*outcome.notes, *lacking_note(lacking)]
+    if absent:
+        notes.append(f"this rig has no {_some(absent)}: not laid")
+    if stopped:
+        notes.append(f"stopped at the limits of this rig: {_some(stopped)}")
+    return Outcome(outcome.clip, tuple(notes))
+
+
+def _fitted(
+    rig: Rig, values: Mapping[str, float], seen: Array, ratio: float, share: float, allowed: set[str] | None,
+    with_master: bool,
+) -> tuple[dict[str, float], list[str], list[str]]:  # fmt: skip
+    """What of a pose a rig takes, ``share`` of the way from what is seen; what it lacks; what its limits stopped."""
+    master = rig.controls[0].name
     laid: dict[str, float] = {}
     absent: list[str] = []
     stopped: list[str] = []
@@ -81,15 +99,7 @@ def lay_pose(
         if abs(kept - mixed) > 1e-6:
             stopped.append(address)
         laid[address] = kept
-    if not laid:
-        raise BadEdit("nothing of this pose fits what is chosen of this character; nothing was laid")
-    outcome = set_pose(clip, rig, frame, laid, keying, shape=shape, scene=scene)
-    notes = [*outcome.notes, *lacking_note(lacking)]
-    if absent:
-        notes.append(f"this rig has no {_some(absent)}: not laid")
-    if stopped:
-        notes.append(f"stopped at the limits of this rig: {_some(stopped)}")
-    return Outcome(outcome.clip, tuple(notes))
+    return laid, absent, stopped
 
 
 def _some(addresses: list[str]) -> str:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import cos, degrees, sin
-from typing import Annotated, Literal
+from typing import Annotated, Literal, TypeVar
 
 import numpy as np
 
@@ -77,7 +78,39 @@ def turn_in_place(
     stands = {name: nodes[rig.control(limb.ik).node].copy() for name, limb in legs.items()}
     heading = float(at_start[rig.number("master/ry")])
     pivot = nodes[rig.control("master").node, :3]
-    # What is to be seen at each frame, from the first on, in the order of time.
+    made, feet, bodies, plants = _laid_out(legs, stands, pivot, heading, angle, order, start, step)
+    for frame, values in sorted(made.items()):
+        clip = set_pose(clip, rig, frame, values, "changed", scene=scene).clip
+    clip = _keyed_body(clip, rig, bodies, start, end, scene)
+    for frame, wanted in sorted(feet.items()):
+        aim = pose_values(rig, clip, frame, scene).copy()
+        now = evaluate(rig, aim[None])[0]
+        for name, world in wanted.items():
+            place_control(rig, aim, rig.control(legs[name].ik), now, world)
+        told = {f"{legs[name].ik}/{c}" for name in wanted for c in SIX}
+        clip = set_pose(
+            clip, rig, frame, {a: float(aim[rig.number(a)]) for a in told}, "changed", scene=scene
+        ).clip  # fmt: skip
+    notes: list[str] = []
+    for limb, plant in plants:
+        clip, said = plant_limb(clip, rig, limb, plant, scene)
+        notes += said
+    return Outcome(clip, tuple(dict.fromkeys(notes)))
+
+
+_T = TypeVar("_T")
+_ByFrame = dict[int, dict[str, _T]]
+
+
+def _laid_out(
+    legs: dict[str, Limb], stands: dict[str, Array], pivot: Array, heading: float, angle: float,
+    order: Sequence[str], start: int, step: int,
+) -> tuple[_ByFrame[float], _ByFrame[Array], dict[int, str], list[tuple[Limb, Plant]]]:  # fmt: skip
+    """What is to be seen at each frame of a turn: values of the master, where feet are, over which foot the body is;
+    and the plants between.
+    """
+    steps = len(order)
+    end = start + steps * step
     made: dict[int, dict[str, float]] = {start: {"master/ry": heading}}
     feet: dict[int, dict[str, Array]] = {start: dict(stands)}
     bodies: dict[int, str] = {}
@@ -99,23 +132,7 @@ def turn_in_place(
         bodies[lift] = "R" if foot == "L" else "L"
         made[land] = {"master/ry": heading + angle * (n + 1) / steps}
     plants += [(legs[name], Plant(frames[-1], end)) for name, frames in downs.items() if frames[-1] < end]
-    for frame, values in sorted(made.items()):
-        clip = set_pose(clip, rig, frame, values, "changed", scene=scene).clip
-    clip = _keyed_body(clip, rig, bodies, start, end, scene)
-    for frame, wanted in sorted(feet.items()):
-        aim = pose_values(rig, clip, frame, scene).copy()
-        now = evaluate(rig, aim[None])[0]
-        for name, world in wanted.items():
-            place_control(rig, aim, rig.control(legs[name].ik), now, world)
-        told = {f"{legs[name].ik}/{c}" for name in wanted for c in SIX}
-        clip = set_pose(
-            clip, rig, frame, {a: float(aim[rig.number(a)]) for a in told}, "changed", scene=scene
-        ).clip  # fmt: skip
-    notes: list[str] = []
-    for limb, plant in plants:
-        clip, said = plant_limb(clip, rig, limb, plant, scene)
-        notes += said
-    return Outcome(clip, tuple(dict.fromkeys(notes)))
+    return made, feet, bodies, plants
 
 
 def _keyed_body(clip: Clip, rig: Rig, bodies: dict[int, str], start: int, end: int, scene: Scene | None) -> Clip:
