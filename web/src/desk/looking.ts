@@ -71,10 +71,13 @@ interface Looking<T> {
 /** Keeps something that is known of the take up to date in the store. Returns what stops it. */
 export function watch<T>({ what, ask, keep, also, first, rest }: Looking<T>): () => void {
   let asked = 0;
+  let owed = false;
+  const resting = (s: DeskState) => !s.dragged && !s.playing;
   async function look() {
     const mine = ++asked;
     const now = desk();
-    if (!now.shot || now.dragged || now.playing) return;
+    owed = !resting(now);
+    if (!now.shot || owed) return;
     const frames = framesNear(now.shot);
     let found: T | null = null;
     try {
@@ -87,7 +90,9 @@ export function watch<T>({ what, ask, keep, also, first, rest }: Looking<T>): ()
   }
   let timer = setTimeout(() => void look(), first);
   const stop = useDesk.subscribe((s, before) => {
-    if (String(keyOf(what, s, also(s))) === String(keyOf(what, before, also(before)))) return;
+    const same = String(keyOf(what, s, also(s))) === String(keyOf(what, before, also(before)));
+    if (same && !(owed && resting(s))) return;
+    owed = false;
     clearTimeout(timer);
     timer = setTimeout(() => void look(), rest);
   });

@@ -72,10 +72,13 @@ export function tryEdit(edit: AnyEdit) {
   const member = active();
   if (!member || !canChange() || !socket()?.open) return;
   const trial = left;
+  const { revision } = desk();
   const told = withLayer(edit, member);
   socket()!.stream({ do: "try", casting: member.id, frame: desk().frame, edit: told, watch: watch() }, (pose) => {
-    if (left === trial) watched(pose.said?.paths);
-    if (left === trial) showPose(pose, member.id);
+    // One that was made of it meanwhile, or anything else that was stored, is what is seen by now.
+    if (left !== trial || desk().revision !== revision) return;
+    watched(pose.said?.paths);
+    showPose(pose, member.id);
   });
 }
 
