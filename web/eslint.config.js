@@ -67,7 +67,9 @@ export default ts.config(
     rules: {
       "no-restricted-imports": [
         "error",
-        { patterns: [{ group: ["**/desk/store"], importNames: ["setDesk"], message: "Use or add an act of the desk." }] },
+        {
+          patterns: [{ group: ["**/desk/store"], importNames: ["setDesk"], message: "Use or add an act of the desk." }],
+        },
       ],
     },
   },

@@ -261,10 +261,21 @@ class Desk:
         )
         return x, y
 
+    def resting_letters(self) -> list[tuple[float, float]]:
+        """Where the three letters stand once the handle is drawn as it was last asked for."""
+        before: list[tuple[float, float]] = []
+        for _ in range(60):
+            now = [self.letter(a) for a in "xyz"]
+            if now == before:
+                return now
+            before = now
+            self.page.wait_for_timeout(60)
+        raise AssertionError("the handle does not come to rest")
+
     def drag_arm(self, axis: str, dx: float, dy: float, keep: bool = False, before_release: Any = None) -> None:
         """Drags the handle's arm by its end, in steps as a hand does."""
-        others = [self.letter(a) for a in "xyz"]
-        x, y = self.letter(axis)
+        others = self.resting_letters()
+        x, y = others["xyz".index(axis)]
         # The arm ends a little inside its letter, on the way to the centre of the three.
         cx, cy = self._centre(others)
         x, y = x + 0.2 * (cx - x), y + 0.2 * (cy - y)

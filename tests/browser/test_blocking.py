@@ -78,6 +78,7 @@ class BlockingTest(BrowserTest):
         # Pictures of one's own can stand there instead, tied to frames.
         sheet.get_by_role("button", name="Reference: Walk sheet").click()
         page.get_by_role("menuitem", name="Pictures of your own").click()
+        page.get_by_role("menu").wait_for(state="hidden")
         pictures = page.get_by_label("Pictures for the sheet")
         pictures.set_input_files([{"name": "contact.png", "mimeType": "image/png", "buffer": png()}])
         sheet.get_by_role("img", name="contact.png").wait_for()
