@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -55,6 +55,11 @@ def bound_to(figures: Mapping[int, Figure], of: int) -> dict[int, Figure]:
         if not more:
             return {number: playing[number] for number in playing if number in found}
         found |= more
+
+
+def all_bound_to(figures: Mapping[int, Figure], wanted: Iterable[int]) -> dict[int, Figure]:
+    """Some figures with all of those in the shot that are tied to any of them."""
+    return {number: figure for of in wanted for number, figure in bound_to(figures, of).items()}
 
 
 def moves(figures: Mapping[int, Figure], patches: Mapping[int, Patch]) -> dict[int, list[Reach]]:

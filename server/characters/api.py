@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from django.http import HttpRequest
 from django.http.response import HttpResponseBase
@@ -17,6 +19,7 @@ from server.characters import store
 from server.characters.body import BodyIn, BodyOut, body_out, set_body
 from server.characters.files import mesh_of
 from server.characters.models import Character, CharacterVersion
+from server.characters.reading import take_in
 from server.jobs.api import JobOut, job_out
 from server.jobs.kinds import Asked, Progress, Result, job
 from server.jobs.store import ask_for
@@ -140,8 +143,13 @@ def read_in(asked: Asked, progress: Progress) -> Result:
     told = asked.told
     need(asked.maker, told["production"], Role.ANIMATOR)
     progress(0.1, "reading the file")
-    made = store.bring_in(told["production"], told["name"], asked.given, asked.maker, told["prop"], told["file"])
-    return Result(outcome={"character": made.pk})
+    taken = take_in(told["name"], asked.given, told["prop"], told["file"])
+
+    def keep() -> dict[str, Any]:
+        made = store.keep(taken, told["production"], told["name"], asked.given, asked.maker, told["file"])
+        return {"character": made.pk}
+
+    return Result(keep=keep)
 
 
 def _bytes(file: UploadedFile) -> bytes:

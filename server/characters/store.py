@@ -21,7 +21,7 @@ from hame.formats.gltf_read import read_character
 from hame.formats.kinds import suffix_of
 from hame.intake.intake import Card, card_of, prop_plan, turned_by_hand
 from server.characters.models import Character, CharacterVersion
-from server.characters.reading import take_in
+from server.characters.reading import Taken, take_in
 
 
 @lru_cache(maxsize=64)
@@ -67,7 +67,11 @@ def bring_in(production_id: int, name: str, data: bytes, user: Any, prop: bool =
     BadFile
         If the file cannot be used; then nothing is stored.
     """
-    taken = take_in(name, data, prop, file)
+    return keep(take_in(name, data, prop, file), production_id, name, data, user, file)
+
+
+def keep(taken: Taken, production_id: int, name: str, data: bytes, user: Any, file: str = "") -> Character:
+    """Stores what was read of a file, all or nothing."""
     with transaction.atomic():
         character = Character.objects.create(production_id=production_id, name=name, created_by=user)
         version = CharacterVersion(character=character, plan=taken.plan, notes=taken.notes, card=taken.card)

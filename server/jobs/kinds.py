@@ -22,12 +22,17 @@ class Progress(Protocol):
 
 @dataclass(frozen=True)
 class Result:
-    """What a job made: a file with its name and media type, or none; and what else there is to know."""
+    """What a job made: a file with its name and media type, or none; and what else there is to know.
+
+    ``keep`` writes what it leaves in the database, and tells the outcome. It runs in the transaction in which the job
+    ends: so it is written once, however often the job is begun anew, and not at all for one that was cancelled.
+    """
 
     data: bytes = b""
     name: str = ""
     media: str = "application/octet-stream"
     outcome: dict[str, Any] = field(default_factory=dict)
+    keep: Callable[[], dict[str, Any]] | None = None
 
 
 @dataclass(frozen=True)

@@ -71,9 +71,13 @@ def _finish(mine: tuple[int, int], state: State, result: Result | None = None, s
         job = Job.objects.select_for_update().filter(pk=number).first()
         if job is None or job.state != State.RUNNING or job.tries != tries:
             return  # it was forgotten, or begun anew elsewhere
+        if job.cancel_wanted:
+            state, result, said = State.CANCELLED, None, ""
         job.state, job.said, job.ended_at = state, said, timezone.now()
+        if job.given:  # it may be large, and is of no more use
+            job.given.delete(save=False)
         if result is not None:
-            job.share, job.outcome = 1.0, result.outcome
+            job.share, job.outcome = 1.0, result.keep() if result.keep else result.outcome
             if result.data:
                 job.name, job.media = result.name, result.media
                 job.result.save(f"{number}", ContentFile(result.data), save=False)

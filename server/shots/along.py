@@ -15,7 +15,7 @@ from django.http import HttpResponse
 
 from hame.clip.spans import Reach
 from hame.errors import HameError
-from hame.scene.joined import bound_to
+from hame.scene.joined import all_bound_to
 from hame.scene.scene import Figure
 from server.shots.models import Shot
 from server.shots.motion import packed_motion
@@ -48,7 +48,7 @@ def frames_along(
         stretches = {(looked, looked): list(dict.fromkeys(seen))} if seen else {}
     try:
         return [
-            packed_motion(_with_tied(figures, castings), castings, revision, first, last)
+            packed_motion(all_bound_to(figures, castings), castings, revision, first, last)
             for (first, last), castings in stretches.items()
         ]
     except HameError:
@@ -56,10 +56,6 @@ def frames_along(
     except Exception:
         _log.exception("the frames of a step could not be worked out")
         return []
-
-
-def _with_tied(figures: Mapping[int, Figure], castings: Iterable[int]) -> dict[int, Figure]:
-    return {number: figure for casting in castings for number, figure in bound_to(dict(figures), casting).items()}
 
 
 def with_frames(answer: HttpResponse, frames: Iterable[bytes]) -> HttpResponse:

@@ -14,7 +14,7 @@ from hame.edits.making import made
 from hame.errors import BadEdit
 from hame.measure.keyed import unkeyed
 from hame.measure.seam import seam
-from hame.scene.joined import bound_to
+from hame.scene.joined import all_bound_to
 from hame.scene.scene import Figure, Scene
 from server.characters import store as characters
 from server.errors import NotTheirs
@@ -64,7 +64,7 @@ def figures_of(take: Take, castings: list[int]) -> dict[int, Figure]:
     clips = store.open_clips(take, playing | set(castings))
     figures = cast.scene(clips.__getitem__).figures
     known = {number: figures[number] for number in clips}
-    return {number: figure for casting in castings for number, figure in bound_to(known, casting).items()}
+    return all_bound_to(known, castings)
 
 
 def compared_figures(take: Take, wanted: list[int], step: int | None, without: list[str]) -> dict[int, Figure]:
@@ -86,7 +86,7 @@ def compared_figures(take: Take, wanted: list[int], step: int | None, without: l
         clips[number] = with_layer(clips[number], int(layer), replace(gone, muted=True, solo=False))
     figures = cast.scene(clips.__getitem__).figures
     known = {number: figures[number] for number in clips}
-    return {number: figure for casting in wanted for number, figure in bound_to(known, casting).items()}
+    return all_bound_to(known, wanted)
 
 
 @router.post("/shots/{shot_id}/takes", response=schemas.TakeSummary)

@@ -8,6 +8,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
@@ -131,6 +132,38 @@ class JobTest(ServerTest):
             silent(store.SILENT * 2)
             self.assertEqual((store.recover(), Job.objects.get().state), (1, state))
         self.assertIn("went away 3 times", Job.objects.get(pk=made.pk).said)
+
+    def test_what_a_job_leaves_is_written_once_with_its_end_and_not_for_one_that_was_cancelled(self) -> None:
+        def work(asked: Asked, progress: Progress) -> Result:
+            if asked.told["end"] == "cancelled":
+                self.post(f"/jobs/{Job.objects.latest('id').pk}/cancel", {})
+
+            def keep() -> dict[str, Any]:
+                type(self.production).objects.update(name="Left by a job")
+                if asked.told["end"] == "killed":
+                    raise KeyboardInterrupt
+                return {"kept": True}
+
+            return Result(keep=keep)
+
+        kind = self.made_up(work)
+
+        def ended(how: str) -> Job:
+            made = store.ask_for(self.isla, kind, how, {"end": how}, b"a large file")
+            with suppress(KeyboardInterrupt):
+                return do(made.pk)
+            return Job.objects.get(pk=made.pk)
+
+        for how in ("cancelled", "killed"):
+            self.assertNotEqual(ended(how).state, State.DONE)
+            self.production.refresh_from_db()
+            self.assertEqual(self.production.name, "Skerry Light", how)
+        done = ended("done")
+        self.production.refresh_from_db()
+        self.assertEqual(
+            (done.state, done.outcome, self.production.name), (State.DONE, {"kept": True}, "Left by a job")
+        )
+        self.assertFalse(done.given, "what it was given is of no more use")
 
     def test_who_was_begun_anew_elsewhere_ends_nothing(self) -> None:
         def work(asked: Asked, progress: Progress) -> Result:

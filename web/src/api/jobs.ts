@@ -1,6 +1,6 @@
 // Jobs: what the server works at for a while. A page asks how far they are until they are finished.
 import { useQuery } from "@tanstack/react-query";
-import { ApiError, ask, http, type Schemas } from "./client";
+import { ApiError, ask, http, type Schemas, whoIsIn } from "./client";
 import { queries } from "./queries";
 
 export type Job = Schemas["JobOut"];
@@ -8,7 +8,8 @@ export type Job = Schemas["JobOut"];
 export const unfinished = (job: Job) => job.state === "waiting" || job.state === "running";
 const OFTEN = 600; // milliseconds
 
-const keyOf = (kind: string) => ["jobs", kind];
+/** By whose they are: of another who signs in on this page nothing is shown, not even for a moment. */
+const keyOf = (kind: string) => ["jobs", whoIsIn(), kind];
 export const askAnew = (kind: string) => queries.invalidateQueries({ queryKey: keyOf(kind) });
 
 /** One's own jobs of a kind, latest first. */

@@ -17,14 +17,15 @@ interface LookUp<T> {
   keep?: boolean | ((before: T) => boolean);
 }
 
-const keyOf = (what: string, s: DeskState, of: readonly unknown[]): QueryKey => [what, s.takeId, s.revision, ...of];
+type Now = Pick<DeskState, "takeId" | "revision">;
+const keyOf = (what: string, now: Now, of: readonly unknown[]): QueryKey => [what, now.takeId, now.revision, ...of];
 
 /** What a panel shows of the take as it is now, looked up anew after each step. */
 export function useLookUp<T>({ what, of, ask, enabled = true, keep = true }: LookUp<T>) {
   const takeId = useDesk((s) => s.takeId);
   const revision = useDesk((s) => s.revision);
   return useQuery<T>({
-    queryKey: keyOf(what, { takeId, revision } as DeskState, of),
+    queryKey: keyOf(what, { takeId, revision }, of),
     queryFn: () => ask(takeId),
     enabled: enabled && takeId > 0,
     retry: false,

@@ -1,14 +1,10 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { SmallButton } from "./SmallButton";
+import type { Item } from "./MenuOf";
 import { MenuOf } from "./opened";
 
-export interface Act {
-  label: string;
-  hint?: string;
-  disabled?: boolean;
-  act: () => unknown;
-}
+export type Act = Item;
 
 /** Several things to do behind one small button. */
 export function Acts({ label, acts, disabled }: { label: string; acts: Act[]; disabled?: boolean }) {

@@ -10,12 +10,17 @@ import type { MenuOf as OneMenu } from "./MenuOf";
 
 type MenuOfProps = Parameters<typeof OneMenu>[0];
 
+/** Whether something has been open, once at least. */
+function useEver(open: boolean): boolean {
+  const [ever, setEver] = useState(open);
+  if (open && !ever) setEver(true);
+  return ever;
+}
+
 /** Draws nothing until it is opened once; from then on it is there, so that it can close as it does. */
 function whenOpened<P extends { open: boolean }>(Part: ComponentType<P>) {
   return function Opened(props: P) {
-    const [ever, setEver] = useState(props.open);
-    if (props.open && !ever) setEver(true);
-    return ever ? (
+    return useEver(props.open) ? (
       <Suspense>
         <Part {...props} />
       </Suspense>
@@ -27,9 +32,7 @@ export const Menu = whenOpened<MenuProps>(later(() => import("@mui/material/Menu
 const LazyMenuOf = later(() => import("./MenuOf").then((m) => m.MenuOf));
 /** A menu at an element, or closed without one. */
 export function MenuOf(props: MenuOfProps) {
-  const [ever, setEver] = useState(false);
-  if (props.at && !ever) setEver(true);
-  return ever ? (
+  return useEver(!!props.at) ? (
     <Suspense>
       <LazyMenuOf {...props} />
     </Suspense>
