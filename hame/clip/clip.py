@@ -25,7 +25,7 @@ from hame.clip.curve import from_json as curve_from_json
 from hame.clip.key import FRAME, HANDLES, NO_FIRST, NO_LAST, STRENGTH, VALUE, WIDTH, Array, no_keys
 from hame.clip.marks import Label, label_from_json
 from hame.clip.remembered import Remembered
-from hame.clip.rows import packed_rows, rows_of, table_of
+from hame.clip.rows import packed_columns, packed_parts, rows_of, table_of
 from hame.clip.spans import Reach, Span, Spans, Tracks, ordered, spans_from_json, tracks_to_json
 
 Values = Mapping[str, float]
@@ -189,12 +189,14 @@ class Patch:
         before = np.concatenate([rows.removed for rows in alike.values()])
         after = np.concatenate([rows.added for rows in alike.values()])
         starts = np.cumsum([0, *(len(rows.removed) for rows in alike.values())])[:-1]
-        differs = before != after
         # Computed handles are not stored; where one was set by hand, all columns are.
+        differs = (before[:, VALUE : HANDLES + 1] != after[:, VALUE : HANDLES + 1]).any(axis=1)
+        differs |= before[:, STRENGTH] != after[:, STRENGTH]
+        changed = np.logical_or.reduceat(differs, starts)
         by_hand = np.logical_or.reduceat(before[:, HANDLES] != 0.0, starts)
-        short = np.logical_or.reduceat(differs[:, [*range(VALUE, HANDLES + 1), STRENGTH]].any(axis=1), starts)
-        whole = np.logical_or.reduceat(differs[:, VALUE:WIDTH].any(axis=1), starts)
-        same = ~np.where(by_hand, whole, short)
+        if by_hand.any():
+            changed |= by_hand & np.logical_or.reduceat((before[:, VALUE:] != after[:, VALUE:]).any(axis=1), starts)
+        same = ~changed
         return {
             channel: rows.added[:, FRAME].astype(np.int64)
             for (channel, rows), moved in zip(alike.items(), same.tolist(), strict=True)
@@ -281,14 +283,22 @@ class Patch:
             dict(self.tracks),
         )
 
-    def _added(self, channel: str) -> Any:
-        moved = self.moved_to.get(channel)
-        return packed_rows(self.curves[channel].added) if moved is None else {"frames": moved}
+    @cached_property
+    def added(self) -> Mapping[str, Any]:
+        """By channel the keys that are there now, packed, but for channels whose keys only moved."""
+        laid = {ch: rows.added for ch, rows in self.curves.items() if ch not in self.moved_to}
+        return dict(zip(laid, packed_parts(list(laid.values())), strict=True))
 
     def to_json(self) -> dict[str, Any]:
         """For :func:`orjson.dumps` with its option for NumPy: rows of keys are arrays where that is faster."""
+        gone = packed_columns([rows.removed for rows in self.curves.values()])
+        laid = packed_columns([rows.added for ch, rows in self.curves.items() if ch not in self.moved_to])
+        new = dict(zip((ch for ch in self.curves if ch not in self.moved_to), laid, strict=True))
         return {
-            "curves": {ch: [packed_rows(rows.removed), self._added(ch)] for ch, rows in self.curves.items()},
+            "curves": {
+                ch: [rows, {"frames": self.moved_to[ch]} if ch in self.moved_to else new[ch]]
+                for ch, rows in zip(self.curves, gone, strict=True)
+            },
             "pending": {
                 str(frame): [None if v is None else dict(v) for v in change] for frame, change in self.pending.items()
             },
@@ -306,7 +316,7 @@ class Patch:
 
 def _rows_from_json(removed: Any, added: Any) -> Rows:
     before = table_of(removed)
-    if not isinstance(added, Mapping):
+    if not isinstance(added, Mapping) or "values" in added:
         return Rows(before, table_of(added))
     after = before.copy()
     after[:, FRAME] = added["frames"]
@@ -345,18 +355,21 @@ def difference(before: Clip, after: Clip) -> Patch:
     new = [after.curves[ch].table if ch in after.curves else nothing for ch in channels]
     removed, added, reach = compared(old, new)
     changed: dict[str, Rows] = {}
-    ranges: list[Reach] = []
-    for n, channel in enumerate(channels):
-        if not len(removed[n]) and not len(added[n]) and np.array_equal(old[n], new[n]):
-            continue
-        changed[channel] = Rows(removed[n], added[n])
-        first, last = reach[n]
-        ranges.append((None if first == NO_FIRST else int(first), None if last == NO_LAST else int(last)))
+    spread: set[tuple[float, float]] = set()  # most channels differ on the same frames
+    for channel, gone, laid, was, now, (first, last) in zip(
+        channels, removed, added, old, new, reach.tolist(), strict=True
+    ):
+        if len(gone) or len(laid) or not np.array_equal(was, now):
+            changed[channel] = Rows(gone, laid)
+            spread.add((first, last))
+    ranges: list[Reach] = [
+        (None if first == NO_FIRST else int(first), None if last == NO_LAST else int(last)) for first, last in spread
+    ]
     waiting: dict[int, tuple[Values | None, Values | None]] = {}
     for frame in before.pending.keys() | after.pending.keys():
-        was, now = before.pending.get(frame), after.pending.get(frame)
-        if was is not now and dict(was or {}) != dict(now or {}):
-            waiting[frame] = (was, now)
+        had, has = before.pending.get(frame), after.pending.get(frame)
+        if had is not has and dict(had or {}) != dict(has or {}):
+            waiting[frame] = (had, has)
             ranges.append((frame, frame))
     labels = {
         frame: (before.labels.get(frame), after.labels.get(frame))
@@ -365,9 +378,11 @@ def difference(before: Clip, after: Clip) -> Patch:
     }
     tracks = _swapped(before.tracks, after.tracks)
     ranges += [span.reach() for swap in tracks.values() for span in (*swap.removed, *swap.added)]
-    keys = [np.concatenate([rows.removed[:, FRAME], rows.added[:, FRAME]]) for rows in changed.values()]
-    for _, span in after.spans():
-        ranges += [wide for each in keys if (wide := span.spreads(each)) is not None][:1]
+    spreading = [span for _, span in after.spans() if type(span).spreads is not Span.spreads]
+    if spreading:
+        keys = [np.concatenate([rows.removed[:, FRAME], rows.added[:, FRAME]]) for rows in changed.values()]
+        for span in spreading:
+            ranges += [wide for each in keys if (wide := span.spreads(each)) is not None][:1]
     return Patch(changed, waiting, tuple(_merged(ranges)), labels, tracks)
 
 

@@ -30,6 +30,7 @@ from hame.clip.key import (
     is_number,
     key_row,
     no_keys,
+    spots,
     whole_frame,
 )
 from hame.clip.rows import rows_of, table_of
@@ -119,7 +120,8 @@ def unstacked(stack: Stack) -> dict[str, Curve]:
         return {}
     step = np.diff(owner)
     if ((step < 0) | ((step == 0) & (np.diff(keys[:, FRAME]) <= 0))).any():
-        order = np.lexsort((keys[:, FRAME], owner))
+        # One number a key, sorted stably: what was laid together of sorted pieces is merged rather than sorted anew.
+        order = np.argsort(spots(owner, keys[:, FRAME]), kind="stable")
         owner, keys = owner[order], keys[order]
     else:
         keys = keys.copy()

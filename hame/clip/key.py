@@ -55,6 +55,13 @@ def key_row(frame: float, value: float, shape: float = BEZIER) -> list[float]:
     return [float(frame), float(value), float(shape), *[0.0] * (WIDTH - 3)]
 
 
+def spots(owner: npt.NDArray[np.int64], frames: Array) -> Array:
+    """One number a key, of the channel it belongs to and its frame: frames lie within a million of zero, so that
+    they rise as keys do that are sorted by channel and then by frame.
+    """
+    return owner * 4_000_000.0 + frames
+
+
 def whole_frame(frame: Any) -> int:
     """``frame`` as an int.
 

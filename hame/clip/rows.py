@@ -2,23 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
 
 from hame.clip.key import (
     FLAT,
+    FRAME,
     FREE,
     FREE_BOTH,
     HANDLES,
     IN_TIME,
+    SHAPE,
     STRENGTH,
+    VALUE,
     WIDTH,
     Array,
     Row,
     handle_kinds,
 )
+
+_FEW = 2  # so many keys are as short in rows as in columns
 
 
 def rows_of(table: Array) -> list[Row]:
@@ -44,8 +49,39 @@ def packed_rows(table: Array) -> Any:
     return np.ascontiguousarray(table[:, :HANDLES]) if plain else rows_of(table)
 
 
-def table_of(rows: Sequence[Sequence[Any]]) -> Array:
-    """The table (K, 9) of JSON rows, as they come."""
+def packed_parts(tables: Sequence[Array]) -> list[Any]:
+    """:func:`packed_rows` of many tables, which are looked at together."""
+    if not tables:
+        return []
+    ends = np.cumsum([len(table) for table in tables])
+    keys = np.concatenate(tables)
+    if keys[:, HANDLES].any() or keys[:, STRENGTH].any():
+        return [packed_rows(table) for table in tables]
+    return np.split(np.ascontiguousarray(keys[:, :HANDLES]), ends[:-1])
+
+
+def packed_columns(tables: Sequence[Array]) -> list[Any]:
+    """:func:`packed_parts` by columns where that is shorter, as steps are stored: ``{"frames", "values", "shapes"}``,
+    with one shape where all are alike.
+    """
+    columns: list[Any] = packed_parts(tables)
+    for n, rows in enumerate(columns):
+        if len(rows) > _FEW and isinstance(rows, np.ndarray):
+            shapes = rows[:, SHAPE]
+            alike = bool((shapes == shapes[0]).all())
+            columns[n] = {
+                "frames": rows[:, FRAME].astype(np.int64), "values": rows[:, VALUE].copy(),
+                "shapes": float(shapes[0]) if alike else shapes.copy(),
+            }  # fmt: skip
+    return columns
+
+
+def table_of(rows: Sequence[Sequence[Any]] | Mapping[str, Any]) -> Array:
+    """The table (K, 9) of JSON rows, or of columns as :func:`packed_columns` makes them."""
+    if isinstance(rows, Mapping):
+        table = np.zeros((len(rows["frames"]), WIDTH))
+        table[:, FRAME], table[:, VALUE], table[:, SHAPE] = rows["frames"], rows["values"], rows["shapes"]
+        return table
     if isinstance(rows, np.ndarray):  # of keys without handles
         table = np.zeros((len(rows), WIDTH))
         table[:, :HANDLES] = rows

@@ -31,6 +31,7 @@ from hame.clip.key import (
     Array,
     handle_kinds,
     handles_code,
+    spots,
     whole_frame,
 )
 from hame.clip.layers import channel_at, parted
@@ -48,7 +49,6 @@ How = Literal["automatic", "flat", "straight", "free", "aligned", "broken"]
 FACTOR = Within(-100.0, 100.0, "times", "values are scaled by -100 to 100, not by {value:g}. Nothing was changed")
 TIMES = Within(-100.0, 100.0, "times", "times are scaled by up to 100, not by {value:g}. Nothing was moved")
 LENGTHENED = Within(0.05, 20.0, "times", "a handle is made 0.05 to 20 times as long, not {value:g} times")
-_FAR = 4_000_000.0  # frames lie within a million of zero: a key and its channel as one number
 _LEVEL = 1e-12
 
 
@@ -128,9 +128,9 @@ def _kept_in_limits(rig: Rig, addresses: tuple[str, ...], owner: Numbers, keys: 
 def _laid(stack: Stack, going: Bools, owner: Numbers, keys: Array) -> tuple[Stack, list[str]]:
     """Keys laid back among those that stay. One that they land on gives way; of two that meet the later one stays."""
     staying, stayers = stack.keys[~going], stack.owner[~going]
-    spots = owner * _FAR + keys[:, FRAME]
-    hit = np.isin(stayers * _FAR + staying[:, FRAME], spots)
-    last = np.append(np.diff(spots) != 0, True)
+    taken = spots(owner, keys[:, FRAME])
+    hit = np.isin(spots(stayers, staying[:, FRAME]), taken)
+    last = np.append(np.diff(taken) != 0, True)
     gone = [*staying[hit, FRAME].astype(int).tolist(), *keys[~last, FRAME].astype(int).tolist()]
     notes = [f"{counted(len(gone), 'key')} at {listed(set(gone))} gave way to others that came to lie there"]
     laid = Stack(

@@ -13,7 +13,7 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, Stack, from_table, unstacked
 from hame.clip.curve import from_json as curve_from_json
-from hame.clip.key import FRAME, IN_VALUE, OUT_VALUE, VALUE, Row, no_keys, whole_frame
+from hame.clip.key import FRAME, IN_VALUE, OUT_VALUE, VALUE, Row, no_keys, spots, whole_frame
 from hame.clip.layers import layers_of, parted
 from hame.clip.sampling import sample_curve
 from hame.edits.chosen import Keys, counted, going_keys, listed, refuse_derived
@@ -22,8 +22,6 @@ from hame.edits.mirror import Mirroring, lacking_note, target_of
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 from hame.scene.scene import Scene
-
-_FAR = 4_000_000
 
 
 def move_keys(clip: Clip, rig: Rig, chosen: Keys, by: int) -> Outcome:
@@ -124,8 +122,7 @@ def _shift(clip: Clip, rig: Rig, chosen: Keys, by: int, keep: bool) -> Outcome:
     shifted[:, FRAME] += by
     stays = touched if keep else touched & ~going
     staying, stayers = stack.keys[stays], stack.owner[stays]
-    # A key and its channel as one number: frames lie within a million of zero.
-    hit = np.isin(stayers * _FAR + staying[:, FRAME], movers * _FAR + shifted[:, FRAME])
+    hit = np.isin(spots(stayers, staying[:, FRAME]), spots(movers, shifted[:, FRAME]))
     replaced = Counter(staying[hit, FRAME].astype(int).tolist())
     after = Stack(stack.addresses, np.concatenate([stayers[~hit], movers]), np.concatenate([staying[~hit], shifted]))
     notes = tuple(

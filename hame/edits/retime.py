@@ -15,7 +15,7 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Stack, stacked, unstacked
-from hame.clip.key import FRAME, HANDLES, IN_TIME, OUT_TIME, Array, whole_frame
+from hame.clip.key import FRAME, HANDLES, IN_TIME, OUT_TIME, Array, spots, whole_frame
 from hame.clip.marks import Label
 from hame.clip.spans import Reach, Warp, whole_frames
 from hame.edits.chosen import (
@@ -214,7 +214,7 @@ def _settled(stack: Stack, before: Array, after: Array, merged: dict[int, int]) 
 
     A key that moved replaces one that stayed; of two that moved the later one stays.
     """
-    if len(after) == 0:
+    if (np.diff(spots(stack.owner, after)) > 0).all():
         return stack
     order = np.lexsort((before, before != after, after, stack.owner))
     owner, keys = stack.owner[order], stack.keys[order]

@@ -54,5 +54,12 @@ def whole_columns(clip: Clip) -> list[int]:
     curves = own_curves(clip.curves)
     if not curves:
         return []
-    frames, counts = np.unique(np.concatenate([c.table[:, FRAME] for c in curves.values()]), return_counts=True)
-    return [int(f) for f, n in zip(frames, counts, strict=True) if n >= POSE_SHARE * len(curves)]
+    frames = np.concatenate([c.table[:, FRAME] for c in curves.values()]).astype(np.int64)
+    first = int(frames.min())
+    if int(frames.max()) - first > 100 * len(frames):  # a few keys far apart are sorted rather than counted
+        at, counts = np.unique(frames, return_counts=True)
+    else:
+        counts = np.bincount(frames - first)
+        at = np.arange(first, first + len(counts))
+    found: list[int] = at[counts >= max(POSE_SHARE * len(curves), 1)].tolist()
+    return found

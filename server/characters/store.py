@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import replace
 from functools import lru_cache
 from typing import Any
 
+import orjson
 from django.core.files.base import ContentFile
 from django.db import transaction
 
@@ -36,9 +36,9 @@ def read(version: CharacterVersion) -> Read:
 
 
 @lru_cache(maxsize=64)
-def _rig(version_id: int, plan: str) -> Rig:
+def _rig(version_id: int, plan: bytes) -> Rig:
     found = _read(version_id)
-    return build_rig(found.skeleton, _completed(json.loads(plan), found))
+    return build_rig(found.skeleton, _completed(orjson.loads(plan), found))
 
 
 def _completed(plan: dict[str, Any], found: Read) -> bodyplan.BodyPlan:
@@ -53,7 +53,7 @@ def _completed(plan: dict[str, Any], found: Read) -> bodyplan.BodyPlan:
 
 def rig(version: CharacterVersion) -> Rig:
     """The compiled rig of a version."""
-    return _rig(version.pk, json.dumps(version.plan, sort_keys=True))
+    return _rig(version.pk, orjson.dumps(version.plan, option=orjson.OPT_SORT_KEYS))
 
 
 def bring_in(production_id: int, name: str, data: bytes, user: Any, prop: bool = False, file: str = "") -> Character:

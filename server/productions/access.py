@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import F, FilteredRelation, Manager, Model, Q, QuerySet
+from django.db.models import F, Manager, Model, QuerySet
 from django.http import Http404
 
 from server.errors import Refused
@@ -37,12 +37,12 @@ def _refuse_less(has: Role, role: Role) -> None:
 
 def shared_as(user: Any, role: Role, objects: Manager[Any] | QuerySet[Any], production: str, **where: Any) -> Any:
     """:func:`shared` and :func:`need` in one look-up; raises as both do."""
-    mine = FilteredRelation(f"{production}__memberships", condition=Q(**{f"{production}__memberships__user": user.pk}))
-    found = objects.annotate(mine=mine).filter(mine__isnull=False, **where).annotate(mine_as=F("mine__role")).first()
-    if found is None:
+    mine = {f"{production}__memberships__user": user.pk}  # one at most, so that the role below is that one's
+    found = list(objects.filter(**mine, **where).annotate(mine_as=F(f"{production}__memberships__role"))[:1])
+    if not found:
         raise Http404
-    _refuse_less(Role(found.mine_as), role)
-    return found
+    _refuse_less(Role(found[0].mine_as), role)
+    return found[0]
 
 
 def shared(user: Any, objects: Manager[Any] | QuerySet[Any], production: str, **where: Any) -> Any:

@@ -26,7 +26,7 @@ from server.shots.models import Change, ClipMarks, Curve, PendingPose, Take
 
 # How far a snapshot may lag: steps, and keys that they changed. Opening a clip anew has to apply them.
 MOST_STEPS = 60
-MOST_KEYS = 40_000
+MOST_KEYS = 120_000
 AT_HAND = 256 * 1024 * 1024  # bytes of clips that a process keeps
 
 

@@ -79,8 +79,8 @@ def asked_of(scene: Scene) -> set[int]:
 
 def cast_of(shot: Shot) -> Cast:
     """Those who play, and those taken out as well: steps may still be about them."""
-    found = shot.cast.select_related("version")
-    return Cast(shot, {casting.pk: casting for casting in found})
+    found = shot.cast.select_related("version").defer("version__card", "version__notes").order_by()
+    return Cast(shot, {c.pk: c for c in sorted(found, key=lambda c: (c.place, c.pk))})
 
 
 def take_of(take_id: int) -> Take:

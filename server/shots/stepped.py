@@ -10,7 +10,7 @@ import numpy as np
 import orjson
 from django.http import HttpResponse
 
-from hame.clip.clip import Clip, Patch, Rows
+from hame.clip.clip import Clip, Patch
 from hame.clip.key import FRAME
 from hame.clip.played import follows
 from hame.clip.rows import packed_rows
@@ -46,16 +46,18 @@ def change_told(patch: Patch, now: Clip) -> dict[str, Any]:
     """A :class:`schemas.ClipChange`, ready to be written."""
     return {
         "all": False,
-        "curves": {channel: _curve_change(rows, patch.moved_to.get(channel)) for channel, rows in patch.curves.items()},
+        "curves": {
+            ch: {
+                "removed": rows.removed[:, FRAME].astype(np.int64),
+                "rows": patch.added.get(ch, []),
+                "whole": False,
+                "moved": patch.moved_to.get(ch),
+            }
+            for ch, rows in patch.curves.items()
+        },
         "pending": {str(f): None if new is None else dict(new) for f, (_, new) in patch.pending.items()},
         **marks(now, bool(patch.labels), bool(patch.tracks)),
     }
-
-
-def _curve_change(rows: Rows, moved: Any) -> dict[str, Any]:
-    """A :class:`schemas.CurveChange`, ready to be written."""
-    added = [] if moved is not None else packed_rows(rows.added)
-    return {"removed": rows.removed[:, FRAME].astype(np.int64), "rows": added, "whole": False, "moved": moved}
 
 
 def _answer(

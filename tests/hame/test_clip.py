@@ -12,6 +12,7 @@ from hame.clip.key import BEZIER, FRAME, FREE_BOTH, LINEAR, STEP, key_row, whole
 from hame.clip.sampling import sample, sample_curve, tabulate
 from hame.edits.retime import scale_time
 from hame.errors import BadEdit
+from hame.measure.keyed import whole_columns
 from tests.hame.examples import brannoc_rig
 
 
@@ -102,6 +103,35 @@ class ClipTest(unittest.TestCase):
             patch = patch_from_json(orjson.loads(told))
             self.assertEqual(patch.apply(before).to_json(), after.to_json())
             self.assertEqual(patch.reversed().apply(after).to_json(), before.to_json())
+
+    def test_many_keys_are_stored_by_columns_and_those_stored_by_rows_are_still_read(self) -> None:
+        frames = np.arange(1.0, 40.0)
+        keys = np.zeros((39, 9))
+        keys[:, FRAME], keys[:, 1], keys[:, 2] = frames, np.sin(frames), BEZIER
+        mixed = keys.copy()
+        mixed[::3, 2] = STEP
+        after = self.clip.with_curves({"a/tx": from_table(mixed), "c/rx": from_table(keys)})
+        patch = difference(self.clip, after)
+        told = orjson.loads(orjson.dumps(patch.to_json(), option=orjson.OPT_SERIALIZE_NUMPY))
+        self.assertEqual(told["curves"]["c/rx"][1]["shapes"], BEZIER)
+        self.assertEqual(told["curves"]["a/tx"][1]["shapes"][:4], [STEP, BEZIER, BEZIER, STEP])
+        by_rows = {
+            **told,
+            "curves": {c: [r.removed[:, :3].tolist(), r.added[:, :3].tolist()] for c, r in patch.curves.items()},
+        }
+        self.assertLess(len(orjson.dumps(told)), 0.9 * len(orjson.dumps(by_rows)))
+        for stored in (told, by_rows):
+            read = patch_from_json(stored)
+            self.assertEqual(read.apply(self.clip).to_json(), after.to_json())
+            self.assertEqual(read.reversed().apply(after).to_json(), self.clip.to_json())
+
+    def test_whole_poses_are_found_near_and_far(self) -> None:
+        near = Clip().with_curves(
+            {"a/tx": from_keys({-4: 0, 3: 1, 9: 0}), "b/tx": from_keys({3: 2}), "c/tx": from_keys({3: 1})}
+        )
+        self.assertEqual(whole_columns(near), [3])
+        far = Clip().with_curves({"a/tx": from_keys({-200_000: 0, 3: 1, 200_000: 0}), "b/tx": from_keys({3: 2})})
+        self.assertEqual(whole_columns(far), [-200_000, 3, 200_000])
 
     def test_json_keeps_every_key(self) -> None:
         self.assertEqual(clips.from_json(self.clip.to_json()).to_json(), self.clip.to_json())
