@@ -132,10 +132,11 @@ def away(work: Callable[..., T], *told: Any) -> T:
 
 def ready() -> None:
     """Begins the process ahead of what will need it, with all that is loaded at a first look."""
-    threading.Thread(target=lambda: _worker.run(_loaded), daemon=True).start()
+    threading.Thread(target=lambda: _worker.run(load), daemon=True).start()
 
 
-def _loaded() -> None:
+def load() -> None:
+    """Loads all that a first look needs."""
     from django.urls import get_resolver
 
     from hame.warming import warm

@@ -19,11 +19,14 @@ from django.test import Client, TransactionTestCase
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from server.productions.models import Membership, Production
+from tests.browser.serving import Loaded, Serving
 
 ROOT = Path(__file__).parents[2]
 PICTURES = os.environ.get("HAME_PICTURES")  # a folder: the tests leave pictures of the main views there
+# Without a graphics card the stage is drawn by SwiftShader; laying the page together by it too took twice as long.
 FLAGS = [
-    "--no-sandbox", "--disable-gpu-rasterization", "--use-gl=angle", "--use-angle=swiftshader",
+    "--no-sandbox", "--disable-gpu-rasterization", "--disable-gpu-compositing", "--use-gl=angle",
+    "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader", "--disable-quic",
     "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
@@ -44,6 +47,8 @@ class BrowserTest(TransactionTestCase):
     playwright: ClassVar[Playwright]
     browser: ClassVar[Browser]
     demo: ClassVar[bytes | None] = None
+    still: ClassVar = not PICTURES  # menus and dialogs come and go at once, as for those who ask for less motion
+    loaded: ClassVar[Loaded | None] = None  # by the first test that needs it, for all of the process
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -60,7 +65,7 @@ class BrowserTest(TransactionTestCase):
         super().tearDownClass()
 
     def setUp(self) -> None:
-        self.server: subprocess.Popen[bytes] | None = None
+        self.server: Serving | None = None
         self.addCleanup(self.kill_server, signal.SIGKILL)  # also where setting up fails half way
         # Played in a process of its own, as ./start does it.
         self.env = {**os.environ, "HAME_DB_NAME": connection.settings_dict["NAME"], "HAME_DEMO": "1"}
@@ -97,8 +102,11 @@ class BrowserTest(TransactionTestCase):
     def begin_server(self) -> None:
         self.server = self.process(self.port)
 
-    def process(self, port: int) -> subprocess.Popen[bytes]:
+    def process(self, port: int) -> Serving:
         """A server process on a port."""
+        if "REDIS_URL" not in self.env:
+            BrowserTest.loaded = BrowserTest.loaded or Loaded(self.env)
+            return BrowserTest.loaded.begin(port)
         return subprocess.Popen(
             [sys.executable, "-m", "uvicorn", "server.asgi:application", "--host", "127.0.0.1", "--port", str(port),
              "--log-level", "warning", "--ws-per-message-deflate", "false"], cwd=ROOT, env=self.env,
@@ -154,7 +162,10 @@ class BrowserTest(TransactionTestCase):
         """A page of its own, not signed in."""
         # Drawn without a graphics card: half the pixels each way cost a quarter, and the layout stays the same.
         context = self.browser.new_context(
-            viewport={"width": 1280, "height": 800}, device_scale_factor=1 if PICTURES else 0.5, accept_downloads=True
+            viewport={"width": 1280, "height": 800},
+            device_scale_factor=1 if PICTURES else 0.5,
+            accept_downloads=True,
+            reduced_motion="reduce" if self.still else "no-preference",
         )
         if not PICTURES:  # smooth edges without a graphics card are the slowest part of a test
             look = '{"state":{"desk":"day","smooth":false},"version":0}'

@@ -19,6 +19,8 @@ from tests.hame.foreign import foreign_character
 
 
 class FirstMotionTest(BrowserTest):
+    still = False  # as most people's pages are
+
     def joint(self, desk: Desk, name: str) -> np.ndarray:
         numbers = desk.page.evaluate("() => window.hame.joints()")
         return np.array(numbers).reshape(-1, 8)[brannoc().skeleton.index(name), :3]

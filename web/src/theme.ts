@@ -67,7 +67,17 @@ export const inksOf = (desk: Desk): Inks => (desk === "day" ? day : night);
 
 const FAMILY = '"Atkinson Hyperlegible", system-ui, sans-serif';
 
-export function themeOf(desk: Desk): Theme {
+// Things appear and go at once for those who ask their system for less motion.
+const AT_ONCE = {
+  MuiMenu: { defaultProps: { transitionDuration: 0 } },
+  MuiPopover: { defaultProps: { transitionDuration: 0 } },
+  MuiDialog: { defaultProps: { transitionDuration: 0 } },
+  MuiCollapse: { defaultProps: { timeout: 0 } },
+  MuiFade: { defaultProps: { timeout: 0 } },
+  MuiGrow: { defaultProps: { timeout: 0 } },
+};
+
+export function themeOf(desk: Desk, still = false): Theme {
   const c = inksOf(desk);
   return createTheme({
     palette: {
@@ -81,7 +91,9 @@ export function themeOf(desk: Desk): Theme {
     },
     shape: { borderRadius: 4 },
     typography: { fontFamily: FAMILY, fontSize: 13, button: { textTransform: "none" } },
+    ...(still && { transitions: { create: () => "none" } }),
     components: {
+      ...(still && AT_ONCE),
       MuiCssBaseline: {
         styleOverrides: {
           "html, body, #root": { height: "100%", margin: 0 },
@@ -100,7 +112,7 @@ export function themeOf(desk: Desk): Theme {
       MuiOutlinedInput: { styleOverrides: { notchedOutline: { borderColor: c.edge } } },
       MuiTextField: { defaultProps: { size: "small" } },
       MuiTooltip: { defaultProps: { enterDelay: 500, arrow: true } },
-      MuiDialog: { styleOverrides: { paper: { backgroundImage: "none" } } },
+      MuiDialog: { ...(still && AT_ONCE.MuiDialog), styleOverrides: { paper: { backgroundImage: "none" } } },
       MuiMenuItem: { styleOverrides: { root: { minHeight: 28, fontSize: 13 } } },
     },
   });

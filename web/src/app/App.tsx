@@ -1,6 +1,7 @@
 import CssBaseline from "@mui/material/CssBaseline";
 import GlobalStyles from "@mui/material/GlobalStyles";
 import { ThemeProvider } from "@mui/material/styles";
+import useMediaQuery from "@mui/material/useMediaQuery";
 import { QueryClientProvider } from "@tanstack/react-query";
 import { Suspense, useMemo } from "react";
 import { BrowserRouter, Route, Routes } from "react-router-dom";
@@ -45,7 +46,8 @@ function Places() {
 export function App() {
   const said = useMessages((s) => s.wanted);
   const desk = useLook((s) => s.desk);
-  const theme = useMemo(() => themeOf(desk), [desk]);
+  const still = useMediaQuery("(prefers-reduced-motion: reduce)", { noSsr: true });
+  const theme = useMemo(() => themeOf(desk, still), [desk, still]);
   return (
     <ThemeProvider theme={theme}>
       <CssBaseline />
