@@ -102,12 +102,11 @@ def _layered(clip: Clip, rig: Any) -> Clip:
 PAN = """(frames) => new Promise((done) => {
   const board = window.hameGraph;
   board.fit('all');
+  board.zoom(1.25);
   let n = 0;
   const step = () => {
     if (n++ >= frames) return done([...board.costs]);
-    const wide = board.view.last - board.view.first;
-    board.view = { ...board.view, first: board.view.first + wide * 0.002, last: board.view.last + wide * 0.002 };
-    board.draw();
+    board.pan(n % 40 < 20 ? 0.002 : -0.002);
     requestAnimationFrame(step);
   };
   requestAnimationFrame(() => { board.costs.length = 0; step(); });

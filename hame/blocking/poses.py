@@ -98,7 +98,7 @@ _RUN: dict[str, dict[str, float]] = {
     },
 }  # fmt: skip
 
-_TAKE: dict[str, dict[str, float]] = {
+_STARTLE: dict[str, dict[str, float]] = {
     "Rest": {"body/ty": -0.015, "leg.L.goal/tx": 0.03, "leg.R.goal/tx": -0.03, "leg.L.goal/ry": 12.0,
         "leg.R.goal/ry": -12.0},
     "Anticipation": {
@@ -130,8 +130,8 @@ _TAKE: dict[str, dict[str, float]] = {
     },
 }  # fmt: skip
 
-_TABLES = {"walk": _WALK, "run": _RUN, "take": _TAKE}
-_STRETCH = {"walk": 0.991, "run": 0.985, "take": 0.985}
+_TABLES = {"walk": _WALK, "run": _RUN, "startle": _STARTLE}
+_STRETCH = {"walk": 0.991, "run": 0.985, "startle": 0.985}
 
 
 def rough_pose(rig: Rig, kind: str, name: str) -> tuple[Pose, set[str]]:

@@ -15,7 +15,7 @@ from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.soles import sole_points
 
-DRAWN = {"walk": 5, "run": 3, "take": 4}  # the other half is the same mirrored
+DRAWN = {"walk": 5, "run": 3, "startle": 4}  # the other half is the same mirrored
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""Which poses a walk, a run and a surprise take are blocked with, and on which frames."""
+"""Which poses a walk, a run and a startle are blocked with, and on which frames."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from hame.clip.marks import Rank
 from hame.errors import BadEdit
 
-TEMPLATES = ("walk", "run", "take")
+TEMPLATES = ("walk", "run", "startle")
 
 
 @dataclass(frozen=True)
@@ -36,13 +36,13 @@ _RUN: tuple[tuple[str, float, Rank], ...] = (
     ("Opposite passing", 1.5, "key"),
     ("Extreme again", 2.0, "key"),
 )
-_TAKE: tuple[tuple[str, float, Rank], ...] = (
+_STARTLE: tuple[tuple[str, float, Rank], ...] = (
     ("Rest", 0.0, "key"),
     ("Anticipation", 1.0, "key"),
     ("Accent", 2.0, "key"),
     ("Settle", 3.0, "key"),
 )
-USUAL_STEP = {"walk": 12, "run": 8, "take": 10}
+USUAL_STEP = {"walk": 12, "run": 8, "startle": 10}
 
 
 def template(kind: str, start: int, step: int) -> list[PlannedPose]:
@@ -57,7 +57,7 @@ def template(kind: str, start: int, step: int) -> list[PlannedPose]:
     """
     if kind not in TEMPLATES:
         raise BadEdit(f"there is no template called {kind}; there are {', '.join(TEMPLATES)}")
-    rows = {"walk": _WALK, "run": _RUN, "take": _TAKE}[kind]
+    rows = {"walk": _WALK, "run": _RUN, "startle": _STARTLE}[kind]
     poses = [PlannedPose(start + int(share * step + 0.5), name, rank) for name, share, rank in rows]
     if step < 1 or any(a.frame >= b.frame for a, b in zip(poses, poses[1:], strict=False)):
         raise BadEdit(

@@ -18,6 +18,7 @@ import numpy as np
 import hame.clip.belonging  # noqa: F401  kinds of span have to be known before one is read
 import hame.clip.cycle
 import hame.clip.layer
+import hame.clip.living
 import hame.clip.plants  # noqa: F401
 from hame.clip.comparing import compared
 from hame.clip.curve import Curve, from_table

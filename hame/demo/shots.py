@@ -283,7 +283,7 @@ def take(rig: Rig) -> Clip:
 
     Blocked ten frames apart, then the attack is halved, the recovery made longer and the accent exaggerated.
     """
-    clip = lay_template(Clip(), rig, "take", 9, 10, 60, True).clip
+    clip = lay_template(Clip(), rig, "startle", 9, 10, 60, True).clip
     clip = set_shape(clip, rig, "smooth").clip
     # At rest before it, and the gull seen out of the corner of the eye.
     first = {a: float(v) for a, v in zip(rig.addresses, channel_values(rig, clip, [9])[0], strict=True)}
@@ -309,7 +309,7 @@ def take(rig: Rig) -> Clip:
 
 def second_take(rig: Rig) -> Clip:
     """Wick beside him notices later, and is less startled."""
-    clip = lay_template(Clip(), rig, "take", 15, 10, 60, True).clip
+    clip = lay_template(Clip(), rig, "startle", 15, 10, 60, True).clip
     clip = set_shape(clip, rig, "smooth").clip
     for frame in (25, 35):
         clip = exaggerate(clip, rig, frame, -0.45, "changed", None, "rest").clip

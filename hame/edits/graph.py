@@ -45,7 +45,7 @@ from hame.scene.scene import Scene
 
 Numbers = npt.NDArray[np.int64]
 Side = Literal["both", "before", "after"]
-How = Literal["automatic", "flat", "straight", "free", "aligned", "broken"]
+How = Literal["automatic", "flat", "straight", "free", "in line", "broken"]
 FACTOR = Within(-100.0, 100.0, "times", "values are scaled by -100 to 100, not by {value:g}. Nothing was changed")
 TIMES = Within(-100.0, 100.0, "times", "times are scaled by up to 100, not by {value:g}. Nothing was moved")
 LENGTHENED = Within(0.05, 20.0, "times", "a handle is made 0.05 to 20 times as long, not {value:g} times")
@@ -235,10 +235,10 @@ def set_handles(clip: Clip, rig: Rig, keys: Mapping[str, tuple[int, ...]], how: 
         kinds = list(handle_kinds(key[HANDLES])[:2])
         wanted = {"automatic": AUTO, "flat": FLAT, "straight": CHORD}.get(how, FREE)
         sides = {"both": (0, 1), "before": (0,), "after": (1,)}[side]
-        for one in (0, 1) if how in ("aligned", "broken") else sides:
+        for one in (0, 1) if how in ("in line", "broken") else sides:
             kinds[one] = wanted
-        key[HANDLES] = handles_code(kinds[0], kinds[1], how == "aligned")
-        if how == "aligned":
+        key[HANDLES] = handles_code(kinds[0], kinds[1], how == "in line")
+        if how == "in line":
             _align(key)
 
     return Outcome(on_tables(clip, rig, keys, do))

@@ -1,4 +1,4 @@
-"""Naming and ranking poses, and templates that lay out the poses of a walk, a run or a take."""
+"""Naming and ranking poses, and templates that lay out the poses of a walk, a run or a startle."""
 
 from __future__ import annotations
 
@@ -108,7 +108,7 @@ class LayTemplate(Edit):
     """The poses of a walk, a run or a take named on their frames, and posed roughly if wished."""
 
     kind: Literal["template"] = "template"
-    template: Literal["walk", "run", "take"]
+    template: Literal["walk", "run", "startle"]
     start: Frame = 1
     step: Count
     posed: bool = False

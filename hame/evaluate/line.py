@@ -18,11 +18,12 @@ from hame.clip.spans import OWN, Reach
 from hame.evaluate.keyed import curve_value, curve_values, within
 from hame.evaluate.laid import Layers
 from hame.evaluate.players import Over, Player, Players, first_channels
+from hame.evaluate.rules import Rules
 from hame.evaluate.stage import Keys, Stage, rows_of
 from hame.evaluate.ties.stage import Ties
 from hame.maths.rotations import Array
 
-LAID: tuple[Stage, ...] = (Layers(),)
+LAID: tuple[Stage, ...] = (Layers(), Rules())
 TIED: tuple[Stage, ...] = (Ties(),)
 
 

@@ -62,6 +62,8 @@ class BlockingTest(BrowserTest):
         self.travel(desk)
         self.timing(desk)
         self.sheet(desk)
+        self.time(desk)
+        self.living(desk)
         self.assertEqual(self.complaints, [])
 
     def reference(self, desk: Blocking) -> None:
@@ -109,7 +111,7 @@ class BlockingTest(BrowserTest):
         desk.key("Control+c")
         desk.told("is copied")
         desk.go(13)
-        desk.key("Control+Shift+v")
+        desk.key("Shift+U")
         step = desk.stored(step + 2)
         self.assertAlmostEqual(desk.shown("leg.R.goal", "forward"), 0.3)
         self.assertAlmostEqual(desk.shown("hips", "turn"), 8.0)
@@ -212,6 +214,74 @@ class BlockingTest(BrowserTest):
         desk.stored(step + 1)
         self.assertEqual(desk.columns()[:2], [1, 5])
         self.assertEqual(desk.columns()[-1], before[-1] + 4)
+
+    def time(self, desk: Blocking) -> None:
+        """The time line is zoomed, shifted and fitted, and columns are chosen by one drag."""
+        page = desk.page
+
+        def seen() -> tuple[float, float]:
+            line = page.get_by_test_id("time")
+            return float(line.get_attribute("data-first") or 0), float(line.get_attribute("data-last") or 0)
+
+        def middle(frame: int) -> float:
+            box = page.locator(f"[data-column='{frame}']").bounding_box()
+            assert box is not None
+            return box["x"] + box["width"] / 2
+
+        whole = seen()
+        ruler = page.get_by_test_id("ruler").bounding_box()
+        assert ruler is not None
+        before, pointer = middle(9), int(middle(9))  # a wheel is told on whole pixels
+        page.mouse.move(pointer, ruler["y"] + 32)
+        page.mouse.wheel(0, -500)
+        page.wait_for_function(
+            "w => { const t = document.querySelector('[data-testid=time]').dataset; return t.last - t.first < w; }",
+            arg=0.6 * (whole[1] - whole[0]),
+        )
+        # What is under the pointer stays there: the column is as much farther from it as there is more room now.
+        nearer = (whole[1] - whole[0]) / (seen()[1] - seen()[0])
+        self.assertLess(abs(middle(9) - pointer - nearer * (before - pointer)), 1.0)
+        # A frame that is gone to is brought into view; a key shows all of the shot again.
+        desk.key("End")
+        page.wait_for_function("was => Number(document.querySelector('[data-testid=time]').dataset.first) > was",
+                               arg=seen()[0] - 0.005)  # fmt: skip
+        desk.key("e")
+        page.wait_for_function(
+            "f => document.querySelector('[data-testid=time]').dataset.first === f", arg=f"{whole[0]:.2f}"
+        )
+        self.assertEqual(seen(), whole)
+        # A band over the columns chooses those inside of it.
+        page.keyboard.down("Alt")
+        page.mouse.move(ruler["x"] + 30, ruler["y"] + 8)
+        page.mouse.down()
+        page.mouse.move(ruler["x"] + 300, ruler["y"] + 8)
+        page.mouse.move(middle(9) + 4, ruler["y"] + 8)
+        page.mouse.up()
+        page.keyboard.up("Alt")
+        page.locator("[data-column='9'][aria-pressed=true]").wait_for()
+        self.assertEqual(page.locator("[data-column='1'][aria-pressed=true]").count(), 1)
+
+    def living(self, desk: Blocking) -> None:
+        """A held figure is kept alive, by how much is judged again and again, and it is taken away."""
+        page = desk.page
+        step = desk.stored()
+        desk.tab("Timing")
+        page.get_by_role("button", name="Keep alive from 1 to 9").click()
+        step = desk.stored(step + 1)
+        desk.told("It never moves by more than")
+        page.get_by_label("Living hold 1 to 9").wait_for()
+        desk.go(5)
+        slider = page.get_by_label("Shift of the living hold")
+        slider.focus()
+        for _ in range(4):
+            page.keyboard.press("ArrowLeft")
+        page.locator("button[aria-label^='Shift in millimetres: 3.0']").wait_for()
+        step = desk.stored(step + 4)
+        page.get_by_label("Counts").click()
+        step = desk.stored(step + 1)
+        page.get_by_role("button", name="Take away", exact=True).click()
+        desk.stored(step + 1)
+        page.get_by_role("button", name="Keep alive from 1 to 9").wait_for()
 
     def sheet(self, desk: Blocking) -> None:
         page = desk.page

@@ -95,7 +95,7 @@ class CurvesTest(BrowserTest):
         page.wait_for_timeout(300)
         self.drag(page, self.pixel(page, "body/ty", 47, "after"), (14, -12))
         desk.stored(3)
-        page.get_by_role("button", name="Handles: Aligned").wait_for()
+        page.get_by_role("button", name="Handles: In line").wait_for()
         page.locator("button[aria-label^='Value of the chosen keys: ']").click()
         page.get_by_label("Value of the chosen keys", exact=True).fill("1.5")
         page.keyboard.press("Enter")

@@ -159,13 +159,13 @@ class TemplateTest(TestCase):
         self.assertEqual([p.frame for p in template("run", 1, 8)], [1, 5, 9, 13, 17])
 
     def test_a_take_goes_by_tens(self) -> None:
-        poses = template("take", 1, 10)
+        poses = template("startle", 1, 10)
         self.assertEqual(
             [(p.frame, p.name) for p in poses], [(1, "Rest"), (11, "Anticipation"), (21, "Accent"), (31, "Settle")]
         )
 
     def test_any_step_gives_whole_frames_in_order(self) -> None:
-        for kind in ("walk", "run", "take"):
+        for kind in ("walk", "run", "startle"):
             for step in range(4, 40):
                 frames = [p.frame for p in template(kind, -3, step)]
                 self.assertEqual(frames, sorted(set(frames)))
@@ -175,7 +175,7 @@ class TemplateTest(TestCase):
             template("hop", 1, 12)
 
     def test_laid_with_poses_it_is_a_blocked_stepped_take(self) -> None:
-        outcome = lay_template(Clip(), self.rig, "take", 1, 10, 48, True)
+        outcome = lay_template(Clip(), self.rig, "startle", 1, 10, 48, True)
         self.assertEqual(outcome.clip.key_frames(), [1, 11, 21, 31])
         self.assertEqual({int(s) for c in outcome.clip.curves.values() for s in c.shapes}, {STEP})
         self.assertEqual(
@@ -188,7 +188,7 @@ class TemplateTest(TestCase):
 
     def test_keys_that_are_there_stay(self) -> None:
         clip = set_pose(Clip(), self.rig, 11, {"head/rx": 0.4}, "changed").clip
-        outcome = lay_template(clip, self.rig, "take", 1, 10, 48, True)
+        outcome = lay_template(clip, self.rig, "startle", 1, 10, 48, True)
         self.assertEqual(outcome.clip.curves["head/rx"].values[1], 0.4)
         self.assertIn("frame 11", outcome.notes[-1])
 
@@ -199,7 +199,7 @@ class TemplateTest(TestCase):
     def test_rough_poses_keep_knees_soft_and_planted_soles_on_the_ground(self) -> None:
         for kind, names in (
             ("walk", ("Contact", "Down", "Passing", "Up", "Opposite contact")),
-            ("take", ("Rest", "Anticipation")),
+            ("startle", ("Rest", "Anticipation")),
         ):
             for name in names:
                 values, lacking = rough_pose(self.rig, kind, name)

@@ -16,6 +16,7 @@ from hame.clip.clip import Clip, Patch, difference, from_json, patch_from_json
 from hame.clip.curve import from_keys
 from hame.clip.key import BEZIER
 from hame.clip.layers import layers_of
+from hame.clip.living import livings_of
 from hame.clip.plants import Plant
 from hame.clip.spans import control_of
 from hame.edits.columns import move_columns
@@ -225,7 +226,7 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
                                 "places": {"arm.L.goal": [*map(float, r.uniform(-0.3, 1.2, 3)), 0.0, 0.0, 0.0, 1.0]}},
     "reshape": _reshape,
     "handles": lambda c, rig, r: {"keys": _keys(c, r), "side": _one_of(r, "both", "before", "after"),
-                                  "how": _one_of(r, "automatic", "flat", "straight", "free", "aligned", "broken")},
+                                  "how": _one_of(r, "automatic", "flat", "straight", "free", "in line", "broken")},
     "handle": lambda c, rig, r: {**_one_key(c, r), "side": _one_of(r, "before", "after"),
                                  "time": float(r.uniform(-1, 12)), "value": float(r.uniform(-0.2, 0.2)),
                                  "alone": bool(r.random() < 0.5)},
@@ -246,6 +247,10 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
     "weigh layer": lambda c, rig, r: {"number": _layer(c), "weight": float(r.uniform(0.2, 1)),
                                       "frame": _one_of(r, None, _frame(r))},
     "merge layer": lambda c, rig, r: {"number": _layer(c)},
+    "living": lambda c, rig, r: {"at": _living(c, r), **_stretch(r), "seed": int(r.integers(0, 9)), "fade": 6,
+                                 "muted": bool(r.random() < 0.2)},
+    "drop living": lambda c, rig, r: {"at": _living(c, r) or 1},
+    "living keys": lambda c, rig, r: {"at": _living(c, r) or 1},
     "part sides": lambda c, rig, r: {"start": 1, "end": 1 + 2 * int(r.integers(4, 13))},
     "carry": lambda c, rig, r: {"figure": 6, "controls": _some(rig, r),
                                 "way": _one_of(r, "in place", "from here", "along")},
@@ -254,6 +259,10 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
                               "share": float(r.uniform(0, 1)), "bulge": float(r.uniform(-0.5, 0.5)),
                               "keying": _keying(r), "layer": _layer(c) if layers_of(c) else 0},
 }  # fmt: skip
+
+
+def _living(clip: Clip, r: np.random.Generator) -> int | None:
+    return _one_of(r, None, *(span.start for span in livings_of(clip)))
 
 
 class HistoriesTest(unittest.TestCase):

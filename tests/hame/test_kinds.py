@@ -54,7 +54,14 @@ class KindsTest(unittest.TestCase):
         for kind in ALL:
             for field in fields(kind):
                 described = told[kind.__name__]["properties"][field.name]
-                numbers = ("pose", "figure", "layer", "number", "up")  # of rows and of layers, and places among these
+                numbers = (
+                    "pose",
+                    "figure",
+                    "layer",
+                    "number",
+                    "up",
+                    "seed",
+                )  # of rows and layers, places, and a choice
                 if described.get("type") == "integer" and field.name not in numbers:
                     self.assertEqual(
                         (kind.kind, field.name, described.get("x-unit")), (kind.kind, field.name, "frames")

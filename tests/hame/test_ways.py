@@ -159,7 +159,7 @@ class HandlesTest(unittest.TestCase):
     def test_each_kind_is_what_it_says_and_is_kept(self) -> None:
         for how, kinds in (
             ("automatic", (0, 0, False)), ("flat", (FLAT, FLAT, False)), ("straight", (CHORD, CHORD, False)),
-            ("free", (FREE, FREE, False)), ("aligned", (FREE, FREE, True)), ("broken", (FREE, FREE, False)),
+            ("free", (FREE, FREE, False)), ("in line", (FREE, FREE, True)), ("broken", (FREE, FREE, False)),
         ):  # fmt: skip
             clip = edited(self.clip, SetHandles(keys={"head/ry": (9,)}, how=how))  # type: ignore[arg-type]
             self.assertEqual(handle_kinds(self.row(clip, 1)[HANDLES]), kinds, how)

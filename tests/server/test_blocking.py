@@ -107,7 +107,7 @@ class BlockingEditsTest(ServerTest):
         self.done({"kind": "shape", "shape": "smooth"})
         for edit, words in (
             ({"kind": "cycle", "start": 1, "end": 26, "echo": True}, "an odd number"),
-            ({"kind": "template", "template": "take", "start": 30, "step": 10}, "the shot ends at 49"),
+            ({"kind": "template", "template": "startle", "start": 30, "step": 10}, "the shot ends at 49"),
             ({"kind": "scale", "frames": [1, 4], "about": 1, "factor": 0}, "cannot be scaled by 0"),
             ({"kind": "breakdown", "frame": 7, "share": 2}, "-50% to 150%"),
             ({"kind": "breakdown", "frame": 1, "share": 0.5}, "a key before and one after"),

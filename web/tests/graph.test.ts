@@ -3,7 +3,7 @@ import { gripped } from "../src/features/graph/gripped";
 import { curveAt, keyAt, keysInside } from "../src/features/graph/hits";
 import { regionOf } from "../src/features/graph/region";
 import type { Shown } from "../src/features/graph/shown";
-import { around, drawn, xOf, yOf } from "../src/features/graph/view";
+import { drawn, heightsOf, xOf, yOf } from "../src/features/graph/view";
 import { AUTO, CODE, FREE, IN_V, kindsOf, OUT_T, OUT_V, tableOf, VALUE, WIDTH, withHandle } from "../src/model/curves";
 
 const curve = (address: string, rows: number[][]) =>
@@ -19,7 +19,7 @@ const curves = [
     [20, -30, 2],
   ]),
 ];
-const place = { view: around(curves, 1, 20), width: 800, height: 300 };
+const place = { view: { first: 0.4, last: 20.6, ...heightsOf(curves) }, width: 800, height: 300 };
 const at = (n: number, frame: number, value: number) =>
   [xOf(place, frame), yOf(place, drawn(curves[n], value))] as const;
 

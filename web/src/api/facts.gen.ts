@@ -86,6 +86,7 @@ export const FACTS = {
     "belonging",
     "cycle",
     "layer",
+    "living",
     "plant"
   ],
   "layers": {

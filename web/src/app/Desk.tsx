@@ -6,6 +6,7 @@ import { useParams } from "react-router-dom";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { send } from "../api/client";
 import { BodyMap } from "../features/bodymap/BodyMap";
+import { LIST } from "../features/graph/list";
 import { LABELS } from "../features/sheet/labels";
 import { ShotBar } from "../features/shotbar/ShotBar";
 import { Stage } from "../features/stage/Stage";
@@ -187,22 +188,20 @@ export default function Desk() {
           {!full && (
             <Panel
               key={`${opened} ${high}`}
-              defaultSize={(opened === "graph" ? 400 : opened ? 340 : 160) + high}
+              defaultSize={(opened === "graph" ? 408 : opened ? 348 : 168) + high}
               minSize={opened ? 200 : 84}
               maxSize={560}
             >
               <Boundary name="The strip">
                 <Strip
-                  inset={opened === "sheet" ? LABELS : high && rows ? rows.inset : 0}
-                  between={
-                    high && rows ? { high, rows: (place) => <Suspense>{rows.draw(place)}</Suspense> } : undefined
-                  }
+                  inset={opened === "sheet" ? LABELS : opened === "graph" ? LIST : high && rows ? rows.inset : 0}
+                  between={high && rows ? { high, rows: (lies) => <Suspense>{rows.draw(lies)}</Suspense> } : undefined}
                   below={
                     opened && member
-                      ? (place) => (
+                      ? (lies) => (
                           <Boundary key={opened} name={opened === "graph" ? "The graph" : "The sheet"}>
                             <Suspense fallback={<Waiting text="It is opened." />}>
-                              {opened === "graph" ? <Graph member={member} /> : <Sheet member={member} {...place} />}
+                              {opened === "graph" ? <Graph member={member} /> : <Sheet member={member} frame={lies} />}
                             </Suspense>
                           </Boundary>
                         )

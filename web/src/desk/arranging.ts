@@ -3,6 +3,7 @@ import { partsActedOn } from "./selecting";
 import { commit, say } from "./steps";
 import { chooseColumns, letColumnsGo } from "./choosing";
 import { desk, setDesk } from "./store";
+import { scaled } from "../model/time";
 
 export const keysChosenCount = () => Object.values(desk().keysChosen).reduce((sum, frames) => sum + frames.length, 0);
 
@@ -11,6 +12,16 @@ export function moveColumns(frames: number[], by: number, duplicate: boolean): P
   if (by === 0 || controls === undefined) return Promise.resolve(false);
   return commit({ kind: duplicate ? "duplicate" : "move", frames, by, controls }).then((ok) => {
     if (ok) chooseColumns(frames.map((f) => f + by));
+    return ok;
+  });
+}
+
+/** Scales the timing of columns about a frame, to whole frames; what fell together is said. */
+export function scaleColumns(frames: number[], about: number, factor: number): Promise<boolean> {
+  const controls = partsActedOn();
+  if (controls === undefined) return Promise.resolve(false);
+  return commit({ kind: "scale", frames, about, factor, controls, along: false }).then((ok) => {
+    if (ok) chooseColumns([...new Set(frames.map((f) => scaled(f, about, factor)))]);
     return ok;
   });
 }

@@ -4,7 +4,7 @@ import { copy, paste } from "./copying";
 import { togglePaths } from "./paths";
 import { cameraOf } from "./camera";
 import { flip } from "./comparing";
-import { go, goToKey, playOrStop } from "./playing";
+import { go, goToKey, goToOwnKey, goToPhase, playOrStop } from "./playing";
 import { keySelection, keyWhole, reset, switchSelected } from "./posing";
 import { partsActedOn, selectAll, selectBelow, selectOtherSide } from "./selecting";
 import { commit, redo, say, undo } from "./steps";
@@ -14,6 +14,7 @@ import { chooseAxes, lookFrom, setLooks, takeTool, toggleStrip } from "./viewing
 import { pivotAt } from "./choosing";
 import { onStage } from "./onStage";
 import { desk } from "./store";
+import { everyFrame, fitAll, fitChosen, pageTime } from "./time";
 import type { Axes, SkinLook, ViewName } from "../model/types";
 
 export interface Key {
@@ -62,6 +63,36 @@ export const KEYS: Key[] = [
   { group: "Playing", keys: "arrowdown", shown: "", does: "", act: () => goToKey(1) },
   {
     group: "Playing",
+    keys: "shift+arrowup",
+    shown: "Shift ↑  ↓",
+    does: "previous, next key of what is selected",
+    act: () => goToOwnKey(-1),
+  },
+  { group: "Playing", keys: "shift+arrowdown", shown: "", does: "", act: () => goToOwnKey(1) },
+  {
+    group: "Playing",
+    keys: "mod+arrowup",
+    shown: "Ctrl ↑  ↓",
+    does: "the same phase a turn of the cycle before, after",
+    act: () => goToPhase(-1),
+  },
+  { group: "Playing", keys: "mod+arrowdown", shown: "", does: "", act: () => goToPhase(1) },
+  {
+    group: "Playing",
+    keys: "mod+shift+arrowleft",
+    shown: "Ctrl+Shift ←  →",
+    does: "as many frames as Step says",
+    act: () => go(desk().frame - desk().step),
+  },
+  {
+    group: "Playing",
+    keys: "mod+shift+arrowright",
+    shown: "",
+    does: "",
+    act: () => go(desk().frame + desk().step),
+  },
+  {
+    group: "Playing",
     keys: "home",
     shown: "Home, End",
     does: "first, last frame played",
@@ -80,9 +111,9 @@ export const KEYS: Key[] = [
   { group: "Keys and columns", keys: "mod+v", shown: "Ctrl+V", does: "paste it here", act: () => paste() },
   {
     group: "Keys and columns",
-    keys: "mod+shift+v",
-    shown: "Ctrl+Shift+V",
-    does: "paste it mirrored",
+    keys: "shift+u",
+    shown: "Shift+U",
+    does: "paste it turned over",
     act: () => paste(true),
   },
   {
@@ -115,6 +146,12 @@ export const KEYS: Key[] = [
   },
   { group: "Keys and columns", keys: "mod+z", shown: "Ctrl+Z", does: "undo", act: undo },
   { group: "Keys and columns", keys: "mod+shift+z", shown: "Ctrl+Shift+Z", does: "redo", act: redo },
+  { group: "Time", keys: "z", shown: "Z", does: "every frame about the playhead, and all again", act: everyFrame },
+  { group: "Time", keys: "e", shown: "E", does: "all of the shot", act: fitAll },
+  { group: "Time", keys: "shift+e", shown: "Shift+E", does: "what is chosen, or selected", act: fitChosen },
+  { group: "Time", keys: "comma", shown: ",  .", does: "shift by a half of what is shown", act: () => pageTime(-0.5) },
+  { group: "Time", keys: "period", shown: "", does: "", act: () => pageTime(0.5) },
+  { group: "Time", keys: "", shown: "Wheel on it", does: "nearer, further; with Shift, or a right drag: shift" },
   {
     group: "Looking",
     keys: "a",

@@ -9,6 +9,7 @@ import { go, stop } from "./playing";
 import { say } from "./steps";
 import { desk, freshTake, type Member, playhead, setDesk, useDesk } from "./store";
 import { catchUp, follow } from "./taking";
+import { timeKept } from "./time";
 import type { Clip, Down, Shot } from "../model/types";
 
 let live: Live | null = null;
@@ -63,6 +64,7 @@ export async function openTake(shotId: number, takeId?: number) {
     cast,
     activeId: (cast.find((member) => !member.prop) ?? cast[0])?.id ?? 0, // the figure, where there is one
     frame,
+    time: timeKept(shot),
   });
   void loadPaths(take.id).catch(() => undefined);
   await fetchAll(cast, shot);

@@ -21,6 +21,8 @@ interface Source {
 
 export const pictures = {
   source: null as Source | null,
+  /** None is drawn before this moment: the hand is shifting time. */
+  after: 0,
   listeners: new Set<() => void>(),
   /** The skins are loaded: pictures can be drawn now. */
   ready() {
@@ -56,7 +58,7 @@ export const allDrawn = () => !wishes.size || desk().playing || Boolean(desk().d
 function next() {
   timer = 0;
   const { playing, dragged, waiting } = desk();
-  if (!playing && !dragged && !waiting) {
+  if (!playing && !dragged && !waiting && performance.now() > pictures.after) {
     const [first] = wishes;
     if (first) {
       wishes.delete(first[0]);

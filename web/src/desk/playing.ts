@@ -1,5 +1,6 @@
 // The playhead: going to frames, and playing by the clock.
-import { keyFrames } from "../model/columns";
+import { keyFrames, keyFramesOf } from "../model/columns";
+import { type Cycle, spansOn } from "../model/types";
 import { showFrame } from "./frames";
 import { motionShown } from "./other";
 import { say } from "./steps";
@@ -15,18 +16,38 @@ export function go(frame: number) {
 export function goToKey(direction: 1 | -1) {
   const member = active();
   if (!member) return;
-  const frames = [...new Set([...keyFrames(member), ...Object.keys(member.clip.pending).map(Number)])].sort(
-    (a, b) => a - b,
-  );
+  const waiting = Object.keys(member.clip.pending).map(Number);
+  goAlong([...keyFrames(member), ...waiting], direction, "There are no keys yet: pose, then press K.");
+}
+
+/** To the next key of what is selected, and of nothing else. */
+export function goToOwnKey(direction: 1 | -1) {
+  const member = active();
+  const { selection } = desk();
+  if (!member) return;
+  if (!selection.length) return say("Select what has the keys: these go from one of its keys to the next.");
+  goAlong(keyFramesOf(member, new Set(selection)), direction, "What is selected has no keys yet.");
+}
+
+function goAlong(frames: number[], direction: 1 | -1, none: string) {
   const { frame } = desk();
-  const next = direction > 0 ? frames.find((f) => f > frame) : frames.reverse().find((f) => f < frame);
-  if (next !== undefined) go(next);
-  else
-    say(
-      frames.length
-        ? `There is no ${direction > 0 ? "later" : "earlier"} key.`
-        : "There are no keys yet: pose, then press K.",
-    );
+  const beyond = frames.filter((f) => (direction > 0 ? f > frame : f < frame));
+  if (!frames.length) say(none);
+  else if (!beyond.length) say(`There is no ${direction > 0 ? "later" : "earlier"} key.`);
+  else go(beyond.reduce((a, b) => (direction > 0 ? Math.min(a, b) : Math.max(a, b))));
+}
+
+/** To the same phase of the cycle's next turn, or of the one before. */
+export function goToPhase(direction: 1 | -1) {
+  const member = active();
+  const { shot, frame } = desk();
+  if (!member || !shot) return;
+  const cycle = spansOn<Cycle>(member.clip, "cycle").find((c) => frame >= c.start && frame <= Math.max(c.until, c.end));
+  if (!cycle) return say("No cycle plays on this frame; make one in Block, Cycle.");
+  const to = frame + direction * (cycle.end - cycle.start);
+  if (to < cycle.start || to > Math.max(cycle.until, cycle.end) || to < shot.start || to > shot.end)
+    return say(`The cycle has no turn ${direction > 0 ? "after" : "before"} this one.`);
+  go(to);
 }
 
 let started = 0;

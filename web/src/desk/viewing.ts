@@ -17,6 +17,8 @@ export const toggleStrip = (what: "sheet" | "graph") => openStrip(desk().opened 
 export const lookFrom = (view: DeskState["view"]) => setDesk({ view });
 
 export const takeTool = (tool: DeskState["tool"]) => setDesk({ tool });
+/** How many frames a step of one's own goes: 1 to 100. */
+export const stepBy = (frames: number) => setDesk({ step: Math.min(Math.max(Math.round(frames), 1), 100) });
 /** The axes of the tool that is taken. */
 export function chooseAxes(to: DeskState["axes"]["move"]) {
   const { tool, axes } = desk();

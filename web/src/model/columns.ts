@@ -39,6 +39,22 @@ export const keyFrames = (member: Owner): number[] => columnsOf(member).frames;
 export const isPose = (member: Owner, frame: number): boolean => columnsOf(member).poses.has(frame);
 export const poseFrames = (member: Owner): number[] => keyFrames(member).filter((f) => isPose(member, f));
 
+/** The frames with a key of some controls, derived ones included, in no order. */
+export function keyFramesOf({ clip }: Owner, controls: Set<string>): number[] {
+  const found = new Set<number>();
+  for (const [address, rows] of Object.entries(clip.curves)) {
+    if (!controls.has(controlOf(address))) continue;
+    for (const [own] of rows) {
+      found.add(own);
+      for (const shown of shownOn(clip, own)) if (!shown.mirrored) found.add(shown.frame);
+    }
+  }
+  return [...found];
+}
+
+/** The control whose channel an address names. */
+const controlOf = (address: string) => address.slice(0, address.lastIndexOf("/"));
+
 /** The other frames on which a stored key shows, and whether mirrored there. */
 export const shownOn = ({ follows }: Clip, frame: number): { frame: number; mirrored: boolean }[] =>
   follows

@@ -49,8 +49,11 @@ export type Mirroring = Schemas["Mirroring"];
 export type Clip = Schemas["ClipOut"];
 
 /** The spans of a track; what lies on it is told by its name. */
-const spansOn = <T>(clip: Clip, track: string) => (clip.tracks[track] ?? []) as unknown as T[];
+export const spansOn = <T>(clip: Clip, track: string) => (clip.tracks[track] ?? []) as unknown as T[];
 export const cycleOf = (clip: Clip): Cycle | null => spansOn<Cycle>(clip, "cycle")[0] ?? null;
+export type Living = Schemas["LivingSpan"];
+/** The living holds, in the order of time. */
+export const livingsOf = (clip: Clip) => spansOn<Living>(clip, "living");
 /** The plants of a limb, by its IK control. */
 export const plantsOf = (clip: Clip, control: string) => spansOn<Plant>(clip, `plant/${control}`);
 /** What a control belongs to, by spans of frames. */

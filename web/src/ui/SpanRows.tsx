@@ -1,4 +1,5 @@
 import { useState } from "react";
+import type { Place } from "../model/time";
 import { useInks } from "./look";
 import { PART, useRoving } from "./roving";
 
@@ -27,12 +28,6 @@ export interface Row {
   spans: RowSpan[];
 }
 
-export interface RowsPlace {
-  x: (frame: number) => number;
-  frameAt: (left: number) => number;
-  width: number;
-}
-
 interface Drag {
   row: Row;
   span: RowSpan | null;
@@ -46,7 +41,7 @@ export function SpanRows({
   name,
   rows,
   range,
-  place: { x, frameAt, width },
+  place: { x, frameAt, width, first, last, left: labels },
   editable,
   onDraw,
   onChange,
@@ -55,7 +50,7 @@ export function SpanRows({
   name: string;
   rows: Row[];
   range: [number, number];
-  place: RowsPlace;
+  place: Place;
   editable: boolean;
   onDraw?: (row: Row, start: number, end: number) => void;
   onChange: (row: Row, span: RowSpan, start: number, end: number) => void;
@@ -127,66 +122,71 @@ export function SpanRows({
             <text x={4} y={y + 10} fontSize={10.5} fontWeight={700} fill={row.tone} pointerEvents="none">
               {row.label}
             </text>
-            {row.spans.map((span) => {
-              const mine = drag?.span === span ? dragged(drag) : [span.start, span.end];
-              const left = x(mine[0]) - 3;
-              const wide = Math.max(x(mine[1]) + 3 - left, 4);
-              const tone = span.chosen ? ink.blue : row.tone;
-              return (
-                <g
-                  key={`${span.start} ${span.stored}`}
-                  role="button"
-                  {...PART}
-                  aria-pressed={span.chosen}
-                  aria-label={span.label}
-                  onClick={(e) => e.detail === 0 && onChoose(row, span, span.start)}
-                  onKeyDown={(e) => key(e, row, span)}
-                >
-                  <title>{span.label}</title>
-                  <rect
-                    x={left}
-                    y={y + 1}
-                    width={wide}
-                    height={ROW - 4}
-                    rx={2.5}
-                    fill={tone}
-                    fillOpacity={span.stored ? (span.soft ? 0.3 : 0.9) : 0.12}
-                    stroke={tone}
-                    strokeDasharray={span.stored ? undefined : "2 2"}
-                    style={{ cursor: span.stored && editable ? "grab" : "default" }}
-                    onPointerDown={(e) => down(e, row, span, "both")}
-                    {...pointer}
-                  />
-                  {span.text && wide > span.text.length * 5.6 + 8 && (
-                    <text
-                      x={left + wide / 2}
-                      y={y + 10}
-                      fontSize={10}
-                      textAnchor="middle"
-                      fill={span.stored && !span.soft ? ink.paper : ink.ink}
-                      pointerEvents="none"
-                    >
-                      {span.text}
-                    </text>
-                  )}
-                  {span.stored &&
-                    editable &&
-                    (["start", "end"] as const).map((part) => (
-                      <rect
-                        key={part}
-                        x={part === "start" ? left - 3 : left + wide - 3}
-                        y={y}
-                        width={6}
-                        height={ROW - 2}
-                        fill="transparent"
-                        style={{ cursor: "ew-resize" }}
-                        onPointerDown={(e) => down(e, row, span, part)}
-                        {...pointer}
-                      />
-                    ))}
-                </g>
-              );
-            })}
+            {row.spans
+              .filter((span) => span.end >= first - 1 && span.start <= last + 1)
+              .map((span) => {
+                const mine = drag?.span === span ? dragged(drag) : [span.start, span.end];
+                // What begins before the first frame that is seen begins at the labels.
+                const left = Math.max(x(mine[0]) - 3, labels - 14);
+                const wide = Math.max(x(mine[1]) + 3 - left, 4);
+                const tone = span.chosen ? ink.blue : row.tone;
+                return (
+                  <g
+                    key={`${span.start} ${span.stored}`}
+                    role="button"
+                    {...PART}
+                    aria-pressed={span.chosen}
+                    aria-label={span.label}
+                    onClick={(e) => e.detail === 0 && onChoose(row, span, span.start)}
+                    onKeyDown={(e) => key(e, row, span)}
+                  >
+                    <title>{span.label}</title>
+                    <rect
+                      x={left}
+                      y={y + 1}
+                      width={wide}
+                      height={ROW - 4}
+                      rx={2.5}
+                      fill={tone}
+                      fillOpacity={span.stored ? (span.soft ? 0.3 : 0.9) : 0.12}
+                      stroke={tone}
+                      strokeDasharray={span.stored ? undefined : "2 2"}
+                      style={{ cursor: span.stored && editable ? "grab" : "default" }}
+                      onPointerDown={(e) => down(e, row, span, "both")}
+                      {...pointer}
+                    />
+                    {span.text && wide > span.text.length * 5.6 + 8 && (
+                      <text
+                        x={left + wide / 2}
+                        y={y + 10}
+                        fontSize={10}
+                        textAnchor="middle"
+                        fill={span.stored && !span.soft ? ink.paper : ink.ink}
+                        pointerEvents="none"
+                      >
+                        {span.text}
+                      </text>
+                    )}
+                    {span.stored &&
+                      editable &&
+                      (["start", "end"] as const)
+                        .filter((part) => part === "end" || span.start >= first - 1)
+                        .map((part) => (
+                          <rect
+                            key={part}
+                            x={part === "start" ? left - 3 : left + wide - 3}
+                            y={y}
+                            width={6}
+                            height={ROW - 2}
+                            fill="transparent"
+                            style={{ cursor: "ew-resize" }}
+                            onPointerDown={(e) => down(e, row, span, part)}
+                            {...pointer}
+                          />
+                        ))}
+                  </g>
+                );
+              })}
             {drag?.part === "new" && drag.row.key === row.key && drag.now !== drag.from && (
               <rect
                 x={x(dragged(drag)[0]) - 3}

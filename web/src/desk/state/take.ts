@@ -1,6 +1,7 @@
 // The take that is open: whose it is, who plays in it, and what is known of it.
 import { type Motion, type Pose } from "../../model/motion";
 import type { Alert, Balance, Clip, Control, FaultGroup, Path, Rig, SelectionSet, Shot } from "../../model/types";
+import type { Stretch } from "../../model/time";
 import { slice } from "./slice";
 
 /** A character of the cast with all that is known of it. */
@@ -49,6 +50,8 @@ export interface TakeState {
   socket: "open" | "lost" | "refused";
   frame: number;
   playing: boolean;
+  /** The frames that the time line shows; null: all of the shot. */
+  time: Stretch | null;
 }
 
 export const take = slice<TakeState>("take", () => ({
@@ -67,4 +70,5 @@ export const take = slice<TakeState>("take", () => ({
   socket: "lost",
   frame: 1,
   playing: false,
+  time: null,
 }));

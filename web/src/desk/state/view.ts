@@ -48,6 +48,8 @@ export interface ViewState {
   mirrored: Mirroring;
   /** The kinds of channel that keying a control or the whole takes in. */
   kinds: Kind[];
+  /** So many frames a step of one's own goes. */
+  step: number;
   /** Raised whenever the shown pose was written, so that panels read its values again. */
   posed: number;
 }
@@ -83,5 +85,6 @@ export const view = slice<ViewState>("page", () => ({
   parts: "whole",
   mirrored: { master: "keep", body: "mirror" },
   kinds: ["place", "turn", "extra"],
+  step: 10,
   posed: 0,
 }));

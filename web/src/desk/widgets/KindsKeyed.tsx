@@ -1,9 +1,5 @@
 import { Suspense, useState } from "react";
-import {} from "../viewing";
-import {} from "../store";
-import type {} from "../../model/types";
 import { SmallButton } from "../../ui/SmallButton";
-import {} from "../../ui/Tick";
 import { later } from "../../ui/later";
 import { Popover } from "../../ui/opened";
 

@@ -7,7 +7,6 @@ import { dropSet, keepSet } from "../casting";
 import { selectSet } from "../selecting";
 import { type Member, useDesk } from "../store";
 import { Choice } from "../../ui/Choice";
-import {} from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 import Menu from "@mui/material/Menu";
 import Popover from "@mui/material/Popover";

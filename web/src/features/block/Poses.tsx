@@ -155,8 +155,8 @@ function Mirror({ frame }: { frame: number }) {
         <SmallButton onClick={() => void paste()} title="Ctrl+V">
           Paste
         </SmallButton>
-        <SmallButton onClick={() => void paste(true)} title="Ctrl+Shift+V">
-          Paste mirrored
+        <SmallButton onClick={() => void paste(true)} title="Shift+U">
+          Paste turned over
         </SmallButton>
       </Line>
       <Line>
@@ -258,7 +258,7 @@ function Ways({ member, frame }: { member: Member; frame: number }) {
   );
 }
 
-const STEPS = { walk: 12, run: 8, take: 10 };
+const STEPS = { walk: 12, run: 8, startle: 10 };
 function Template({ frame }: { frame: number }) {
   const [kind, setKind] = useState<keyof typeof STEPS>("walk");
   const [step, setStep] = useState(12);
@@ -266,7 +266,7 @@ function Template({ frame }: { frame: number }) {
   async function lay() {
     const ok = await commit({ kind: "template", template: kind, start: frame, step, posed });
     // A walk and a run are of two steps, which a cycle takes up from here.
-    if (ok && kind !== "take") laidOver(frame, frame + 2 * step);
+    if (ok && kind !== "startle") laidOver(frame, frame + 2 * step);
   }
   return (
     <Section title="Template" hint="names poses on their frames">
@@ -277,7 +277,7 @@ function Template({ frame }: { frame: number }) {
           options={[
             { value: "walk", label: "Walk" },
             { value: "run", label: "Run" },
-            { value: "take", label: "Surprise take" },
+            { value: "startle", label: "Startle" },
           ]}
           onChange={(k) => {
             setKind(k);
@@ -285,7 +285,7 @@ function Template({ frame }: { frame: number }) {
           }}
         />
         <Whole label="Frames a step" value={step} low={1} high={200} onChange={setStep} />
-        <Word>{kind === "take" ? "frames a pose" : "frames a step"}</Word>
+        <Word>{kind === "startle" ? "frames a pose" : "frames a step"}</Word>
       </Line>
       <Line>
         <Tick label="With rough poses" on={posed} onChange={setPosed} />

@@ -9,10 +9,9 @@ import { Choice } from "../../ui/Choice";
 import { lineField, useInks } from "../../ui/look";
 import { SmallButton } from "../../ui/SmallButton";
 import { type About, Board } from "./board";
+import { LIST } from "./list";
 import { axesSaid, type Shown, shownOf, told } from "./shown";
 import { Tools } from "./Tools";
-
-const LIST = 236;
 
 /** Curves of what is selected, on frames of their own: keys and handles are dragged, regions reshaped. */
 export function Graph({ member }: { member: Member }) {
@@ -59,7 +58,8 @@ export function Graph({ member }: { member: Member }) {
     // What is not shown is not chosen: nothing is changed that nobody sees.
     keepKeysOf(new Set(curves.map((curve) => curve.address)));
   }, [curves]);
-  useEffect(() => board.current?.draw(), [chosen, frame, pointed]);
+  const time = useDesk((s) => s.time);
+  useEffect(() => board.current?.draw(), [chosen, frame, pointed, time]);
   useEffect(() => {
     if (board.current) board.current.about = about;
   }, [about]);
@@ -87,7 +87,7 @@ export function Graph({ member }: { member: Member }) {
           ]}
         />
         <SmallButton on={normal} onClick={() => setNormal(!normal)} title="Each curve from 0 to 100 of its own reach">
-          Normalised
+          Each to its own height
         </SmallButton>
         <Choice
           label="About"

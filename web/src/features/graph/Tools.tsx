@@ -22,7 +22,7 @@ const HOWS: { value: How; label: string; hint: string }[] = [
   { value: "flat", label: "Flat", hint: "level" },
   { value: "straight", label: "Straight", hint: "along the way" },
   { value: "free", label: "Free", hint: "as they are now" },
-  { value: "aligned", label: "Aligned", hint: "both in one line" },
+  { value: "in line", label: "In line", hint: "both in one line" },
   { value: "broken", label: "Broken", hint: "each on its own" },
 ];
 const SIDES: { value: Side; label: string }[] = [
@@ -132,7 +132,7 @@ export function Tools({ curves, side, setSide }: { curves: Shown[]; side: Side; 
           { label: "Copy", hint: "Ctrl+C", disabled: !count, act: copy },
           { label: "Paste at the playhead", hint: "Ctrl+V", act: () => paste() },
           { label: "Paste joined, going on from the curve there", act: () => paste(false, true) },
-          { label: "Paste mirrored", hint: "Ctrl+Shift+V", act: () => paste(true) },
+          { label: "Paste turned over", hint: "Shift+U", act: () => paste(true) },
           { label: "Delete", hint: "Delete", disabled: !count, act: deleteChosen },
         ]}
       />
@@ -147,7 +147,7 @@ function howNow(curves: Shown[], chosen: Record<string, number[]>): How {
       const row = rowAt(curve.table, frame);
       if (row < 0) continue;
       const { before, after, aligned } = kindsOf(curve.table[row * WIDTH + CODE]);
-      if (aligned) return "aligned";
+      if (aligned) return "in line";
       if (after === FREE && before === FREE) return "broken";
       return (["automatic", "free", "flat", "straight"] as const)[after];
     }

@@ -25,7 +25,9 @@ import { type GripName, gripsOf, regionOf } from "./region";
 import { type About, gripped } from "./gripped";
 import { curveAt, keyAt, keysInside, NEAR } from "./hits";
 import type { Shown } from "./shown";
-import { around, drawn, frameAt, heightAt, undrawn, type View, xOf, yOf, zoomed } from "./view";
+import { fitChosen, fitPlayed, fitTime, pageTime, placeNow, shiftTime, showInTime, zoomTime } from "../../desk/time";
+import { AFTER_LABELS, type Frame } from "../../model/time";
+import { drawn, frameAt, heightAt, heightsOf, undrawn, type View, xOf, yOf, zoomedHeights } from "./view";
 
 type Held =
   | { what: "keys"; x: number; y: number; lock: "" | "time" | "value"; at: number; add: boolean }
@@ -39,7 +41,8 @@ export type { About } from "./gripped";
 
 export class Board {
   curves: Shown[] = [];
-  view: View | null = null;
+  /** The values that are shown; the frames are those of the time line. */
+  private heights: { low: number; high: number } | null = null;
   ink!: Inks;
   about: About = "across";
   /** Milliseconds of script for each drawing of late, for the measurements under bench/. */
@@ -90,33 +93,47 @@ export class Board {
     this.curves = curves;
     this.ink = ink;
     if (!this.held) this.previews.clear();
-    if (anew || !this.view) this.fit("all");
+    if (anew || !this.heights) this.fitHeights();
     this.draw();
   }
 
+  /** Shows all that there is of the curves, the chosen keys, or what is played, in time and in value. */
   fit(what: "all" | "chosen" | "range") {
     const { shot, keysChosen } = desk();
     if (!shot) return;
-    if (what === "range") this.view = around(this.curves, shot.play_start, shot.play_end);
-    else if (what === "chosen" && Object.values(keysChosen).some((frames) => frames.length)) {
-      const frames = Object.values(keysChosen).flat();
-      this.view = around(this.curves, Math.min(...frames), Math.max(...frames), keysChosen);
-    } else {
+    const frames = Object.values(keysChosen).flat();
+    const chosen = what === "chosen" && frames.length > 0;
+    if (chosen) fitChosen();
+    else if (what === "range") fitPlayed();
+    else {
       let [first, last] = [shot.start, shot.end];
       for (const { table } of this.curves) {
         first = Math.min(first, table[FRAME]);
         last = Math.max(last, table[(keyCount(table) - 1) * WIDTH]);
       }
-      this.view = around(this.curves, first, last);
+      fitTime(first, last);
     }
+    this.fitHeights(chosen ? keysChosen : undefined);
+  }
+
+  private fitHeights(within?: Record<string, number[]>) {
+    this.heights = heightsOf(this.curves, within);
     this.draw();
   }
 
-  /** Brings a frame of the shown curves into the middle. */
+  /** Shifted by a share of what is shown, and zoomed about its middle: for the measurements under bench/. */
+  pan(share: number) {
+    pageTime(share);
+    this.draw();
+  }
+  zoom(by: number) {
+    zoomTime((this.view.first + this.view.last) / 2, by);
+    this.draw();
+  }
+
+  /** Brings a frame of the shown curves into view. */
   lookAt(frame: number) {
-    if (!this.view || (frame > this.view.first && frame < this.view.last)) return this.draw();
-    const half = (this.view.last - this.view.first) / 2;
-    this.view = { ...this.view, first: frame - half, last: frame + half };
+    showInTime(frame);
     this.draw();
   }
 
@@ -133,8 +150,18 @@ export class Board {
     return [xOf(this.place, frame), yOf(this.place, drawn(curve, valueAt(curve.table, frame)))];
   }
 
+  /** What is shown, up to the edges of the canvas, which begins where the list beside it ends. */
+  get view(): View {
+    const { timeAt } = placeNow(this.lies);
+    return { first: timeAt(0), last: timeAt(this.width), ...(this.heights ?? { low: -1, high: 1 }) };
+  }
+
+  private get lies(): Frame {
+    return { left: AFTER_LABELS, width: this.width };
+  }
+
   private get place() {
-    return { view: this.view!, width: this.width, height: this.height };
+    return { view: this.view, width: this.width, height: this.height };
   }
 
   private picture(): Picture {
@@ -160,7 +187,7 @@ export class Board {
     if (!this.asked)
       this.asked = requestAnimationFrame(() => {
         this.asked = 0;
-        if (!this.view || !this.ink) return;
+        if (!this.heights || !this.ink) return;
         const begun = performance.now();
         paint(this.canvas, this.picture());
         this.placeNeedle();
@@ -170,24 +197,18 @@ export class Board {
   }
 
   private placeNeedle() {
-    if (!this.view) return;
     this.needle.style.transform = `translateX(${xOf(this.place, playhead.frame)}px)`;
   }
 
   // Looking
 
   private wheel(event: WheelEvent) {
-    if (!this.view) return;
+    if (!this.heights) return;
     event.preventDefault();
     const { x, y } = this.at(event);
     const by = Math.exp(-event.deltaY * 0.0016);
-    this.view = zoomed(
-      this.view,
-      frameAt(this.place, x),
-      heightAt(this.place, y),
-      event.shiftKey ? 1 : by,
-      event.ctrlKey || event.metaKey ? 1 : by,
-    );
+    if (!event.shiftKey) zoomTime(frameAt(this.place, x), by);
+    if (!event.ctrlKey && !event.metaKey) this.heights = zoomedHeights(this.heights, heightAt(this.place, y), by);
     this.draw();
   }
 
@@ -203,7 +224,7 @@ export class Board {
   // The hand
 
   down(event: React.PointerEvent) {
-    if (!this.view) return;
+    if (!this.heights) return;
     const { x, y } = this.at(event);
     (event.target as Element).setPointerCapture(event.pointerId);
     if (event.button !== 0) {
@@ -249,7 +270,7 @@ export class Board {
   }
 
   move(event: React.PointerEvent) {
-    if (!this.view) return;
+    if (!this.heights) return;
     const { x, y } = this.at(event);
     const held = this.held;
     if (!held) {
@@ -267,7 +288,8 @@ export class Board {
       const { view } = held;
       const df = ((x - held.x) / this.width) * (view.last - view.first);
       const dv = ((y - held.y) / this.height) * (view.high - view.low);
-      this.view = { first: view.first - df, last: view.last - df, low: view.low + dv, high: view.high + dv };
+      shiftTime(view.first - df - this.view.first);
+      this.heights = { low: view.low + dv, high: view.high + dv };
     }
     if (held.what === "box") this.box = { x: held.x, y: held.y, x2: x, y2: y };
     if (held.what === "keys") this.moveKeys(held, x, y, event);
@@ -335,8 +357,8 @@ export class Board {
     else held.lock = "";
     if (held.lock === "time") dy = 0;
     if (held.lock === "value") dx = 0;
-    const frames = Math.round((dx / this.width) * (this.view!.last - this.view!.first));
-    let high = (-dy / this.height) * (this.view!.high - this.view!.low);
+    const frames = Math.round((dx / this.width) * (this.view.last - this.view.first));
+    let high = (-dy / this.height) * (this.view.high - this.view.low);
     if (event.ctrlKey || event.metaKey) high = Math.round(high);
     this.reshape(
       { ...UNSHAPED, by_frames: frames, by: high ? this.each((curve) => high / curve.scale) : {} },

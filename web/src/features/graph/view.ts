@@ -28,8 +28,8 @@ export const undrawn = (shown: Shown, height: number) => (height - shown.shift) 
 
 const LEAST_HIGH = 0.5;
 
-/** The view in which some curves are seen whole from one frame to another, with some room about them. */
-export function around(curves: Shown[], first: number, last: number, within?: Record<string, number[]>): View {
+/** The values between which some curves, or some of their keys, are seen whole, with some room about them. */
+export function heightsOf(curves: Shown[], within?: Record<string, number[]>): { low: number; high: number } {
   let [low, high] = [Infinity, -Infinity];
   for (const curve of curves) {
     if (within && !within[curve.address]?.length) continue;
@@ -48,21 +48,15 @@ export function around(curves: Shown[], first: number, last: number, within?: Re
   }
   if (high < low) [low, high] = [-1, 1];
   const room = Math.max((high - low) * 0.12, LEAST_HIGH);
-  const wide = Math.max((last - first) * 0.03, 0.6);
-  return { first: first - wide, last: last + wide, low: low - room, high: high + room };
+  return { low: low - room, high: high + room };
 }
 
-/** The view nearer by a factor about a point of it. */
-export function zoomed(view: View, frame: number, height: number, byTime: number, byValue: number): View {
-  const near = (at: number, edge: number, by: number) => at + (edge - at) / by;
-  const next = {
-    first: near(frame, view.first, byTime),
-    last: near(frame, view.last, byTime),
-    low: near(height, view.low, byValue),
-    high: near(height, view.high, byValue),
-  };
-  const [wide, tall] = [next.last - next.first, next.high - next.low];
-  return wide < 2 || wide > 1e5 || tall < 1e-4 || tall > 1e7 ? view : next;
+/** The values shown nearer by a factor about one of them. */
+export function zoomedHeights(shown: { low: number; high: number }, about: number, by: number) {
+  const near = (edge: number) => about + (edge - about) / by;
+  const next = { low: near(shown.low), high: near(shown.high) };
+  const tall = next.high - next.low;
+  return tall < 1e-4 || tall > 1e7 ? shown : next;
 }
 
 /** Steps of a ruler at least so many pixels apart. */

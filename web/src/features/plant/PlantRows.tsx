@@ -3,10 +3,13 @@ import { markPlant } from "../../desk/choosing";
 import { canChange, type Member, useDesk } from "../../desk/store";
 import { plantsOf } from "../../model/types";
 import { sideInk, useInks } from "../../ui/look";
-import { type Row, type RowsPlace, SpanRows } from "../../ui/SpanRows";
+import { usePlace } from "../../desk/time";
+import type { Frame } from "../../model/time";
+import { type Row, SpanRows } from "../../ui/SpanRows";
 
 /** A row for each foot and hand with its plants. */
-export function PlantRows({ member, ...place }: { member: Member } & RowsPlace) {
+export function PlantRows({ member, frame: lies }: { member: Member; frame: Frame }) {
+  const place = usePlace(lies);
   const ink = useInks();
   const editable = useDesk((s) => canChange(s));
   const chosen = useDesk((s) => s.plant);

@@ -17,7 +17,7 @@ export const plant: Bench = {
       member && {
         high: rowsHigh(member.rig.limbs.length),
         inset: 44,
-        draw: (place) => <PlantRows member={member} {...place} />,
+        draw: (frame) => <PlantRows member={member} frame={frame} />,
       }
     );
   },

@@ -5,10 +5,13 @@ import { canChange, type Member, useDesk } from "../../desk/store";
 import { belongingsOf } from "../../model/types";
 import { ownerSaid } from "../../desk/widgets/Owner";
 import { sideInk, useInks } from "../../ui/look";
-import { type Row, type RowsPlace, SpanRows } from "../../ui/SpanRows";
+import { usePlace } from "../../desk/time";
+import type { Frame } from "../../model/time";
+import { type Row, SpanRows } from "../../ui/SpanRows";
 
 /** A row for each control that belongs to something at some time, of all the cast. */
-export function BelongingRows({ cast, ...place }: { cast: Member[] } & RowsPlace) {
+export function BelongingRows({ cast, frame: lies }: { cast: Member[]; frame: Frame }) {
+  const place = usePlace(lies);
   const ink = useInks();
   const editable = useDesk((s) => canChange(s));
   const shot = useDesk((s) => s.shot)!;

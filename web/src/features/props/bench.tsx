@@ -15,6 +15,6 @@ export const props: Bench = {
   rows: ({ cast }) => ({
     high: rowsHigh(Math.min(belongingRows(cast).length, MOST_ROWS)),
     inset: 110,
-    draw: (place) => <BelongingRows cast={cast} {...place} />,
+    draw: (frame) => <BelongingRows cast={cast} frame={frame} />,
   }),
 };

@@ -11,8 +11,8 @@ import { SmallButton } from "../../ui/SmallButton";
 import { Whole } from "../../ui/Whole";
 import { useInks } from "../../ui/look";
 
-type Kind = "walk" | "run" | "take" | "pictures";
-const STEPS = { walk: 12, run: 8, take: 10, pictures: 0 };
+type Kind = "walk" | "run" | "startle" | "pictures";
+const STEPS = { walk: 12, run: 8, startle: 10, pictures: 0 };
 
 /** Poses to work from, beside the stage: drawn in the character's own proportions, or pictures of one's own. */
 export function Reference() {
@@ -35,7 +35,7 @@ export function Reference() {
           options={[
             { value: "walk", label: "Walk sheet" },
             { value: "run", label: "Run sheet" },
-            { value: "take", label: "Surprise take" },
+            { value: "startle", label: "Startle" },
             { value: "pictures", label: "Pictures of your own" },
           ]}
           onChange={(k) => {
@@ -47,7 +47,7 @@ export function Reference() {
           <Line>
             <Word>from</Word>
             <Whole label="Sheet from frame" value={start} width={34} onChange={setStart} />
-            <Word>{kind === "take" ? "pose" : "step"}</Word>
+            <Word>{kind === "startle" ? "pose" : "step"}</Word>
             <Whole label="Sheet step" value={step} width={34} low={1} high={200} onChange={setStep} />
             <Word>frames</Word>
           </Line>

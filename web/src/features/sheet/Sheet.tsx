@@ -7,6 +7,8 @@ import { layerOf } from "../../desk/layers";
 import { useLookUp } from "../../desk/looking";
 import { commit } from "../../desk/steps";
 import { canChange, desk, type Member, useDesk } from "../../desk/store";
+import { placeNow, shiftTime, zoomTime } from "../../desk/time";
+import type { Frame } from "../../model/time";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
@@ -17,18 +19,9 @@ import { paint, ROW } from "./paint";
 import { type Marks, marksOf, rowsOf } from "./rows";
 
 /** Keys by part of the body, opening to controls and channels; under the strip's ruler, on the same frames. */
-export function Sheet({
-  member,
-  x,
-  frameAt,
-  width,
-}: {
-  member: Member;
-  x: (frame: number) => number;
-  frameAt: (left: number) => number;
-  width: number;
-}) {
+export function Sheet({ member, frame: lies }: { member: Member; frame: Frame }) {
   const ink = useInks();
+  const { width } = lies;
   const canvas = useRef<HTMLCanvasElement>(null);
   const scroll = useRef<HTMLDivElement>(null);
   const [open, setOpen] = useState<Set<string>>(new Set());
@@ -73,11 +66,41 @@ export function Sheet({
     const r = scroll.current!.getBoundingClientRect();
     return { left: event.clientX - r.left, y: event.clientY - r.top + top };
   };
-  const { moving, area, handlers } = useGestures({ member, rows, marks, chosen, editable, x, frameAt, at });
+  const { moving, area, handlers } = useGestures({ member, rows, marks, chosen, editable, lies, at });
 
+  // Painted as time is shifted and zoomed, without React.
   useEffect(() => {
-    paint(canvas.current!, { member, rows, marks, chosen, moving, missing, late, area, x, width, height, top, ink });
-  }, [member, rows, marks, chosen, moving, missing, late, area, x, width, height, top, ink]);
+    let asked = 0;
+    const draw = () => {
+      asked = 0;
+      const place = placeNow(lies);
+      paint(canvas.current!, { member, rows, marks, chosen, moving, missing, late, area, place, height, top, ink });
+    };
+    draw();
+    const stop = useDesk.subscribe((now, before) => {
+      if (now.time !== before.time) asked ||= requestAnimationFrame(draw);
+    });
+    return () => {
+      stop();
+      cancelAnimationFrame(asked);
+    };
+  }, [member, rows, marks, chosen, moving, missing, late, area, lies, height, top, ink]);
+
+  // Time is zoomed with Ctrl and shifted with Shift; the wheel alone goes through the rows.
+  useEffect(() => {
+    const box = scroll.current!;
+    const wheel = (event: WheelEvent) => {
+      if (!event.ctrlKey && !event.metaKey && !event.shiftKey && Math.abs(event.deltaX) <= Math.abs(event.deltaY))
+        return;
+      event.preventDefault();
+      const place = placeNow(lies);
+      if (event.ctrlKey || event.metaKey)
+        zoomTime(place.timeAt(event.clientX - box.getBoundingClientRect().left), Math.exp(-event.deltaY * 0.0016));
+      else shiftTime((event.shiftKey ? event.deltaY || event.deltaX : event.deltaX) / place.gap);
+    };
+    box.addEventListener("wheel", wheel, { passive: false });
+    return () => box.removeEventListener("wheel", wheel);
+  }, [lies]);
 
   const toggle = (key: string) => {
     const next = new Set(open);
@@ -108,8 +131,8 @@ export function Sheet({
         <SmallButton onClick={() => void paste()} title="Ctrl+V, at the playhead">
           Paste
         </SmallButton>
-        <SmallButton onClick={() => void paste(true)} title="Ctrl+Shift+V, at the playhead">
-          Paste mirrored
+        <SmallButton onClick={() => void paste(true)} title="Shift+U, at the playhead">
+          Paste turned over
         </SmallButton>
         <SmallButton disabled={!count} onClick={() => void deleteChosen()} title="Delete">
           Delete

@@ -4,6 +4,8 @@ import { moveKeys } from "../../desk/arranging";
 import { howOf } from "../../desk/selecting";
 import { chooseKeys } from "../../desk/choosing";
 import { type Member } from "../../desk/store";
+import { placeNow } from "../../desk/time";
+import type { Frame } from "../../model/time";
 import { LABELS } from "./labels";
 import { ROW } from "./paint";
 import { type Marks, type Row, storedFrames } from "./rows";
@@ -18,13 +20,15 @@ interface Sheet {
   marks: Map<string, Marks>;
   chosen: Record<string, number[]>;
   editable: boolean;
-  x: (frame: number) => number;
-  frameAt: (left: number) => number;
+  /** What the frames lie in. */
+  lies: Frame;
   /** Where a pointer is, in pixels of the sheet. */
   at: (event: React.PointerEvent) => { left: number; y: number };
 }
 
-export function useGestures({ member, rows, marks, chosen, editable, x, frameAt, at }: Sheet) {
+export function useGestures({ member, rows, marks, chosen, editable, lies, at }: Sheet) {
+  const x = (frame: number) => placeNow(lies).x(frame);
+  const frameAt = (left: number) => placeNow(lies).frameAt(left);
   const [gesture, setGesture] = useState<Gesture | null>(null);
   const keyAt = (left: number, y: number) => {
     const row = rows[Math.floor(y / ROW)];

@@ -1,10 +1,13 @@
 // The sheet's keys, painted: rings on the frames of each row, and marks of what is missing.
 import type { Member } from "../../desk/store";
 import type { Inks } from "../../theme";
+import { between, type Place, runs } from "../../model/time";
 import { LABELS } from "./labels";
 import { type Marks, type Row, storedFrames } from "./rows";
 
 export const ROW = 20;
+/** Pixels a frame below which keys are drawn as stretches. */
+const NARROW = 3.5;
 
 export interface Picture {
   member: Member;
@@ -18,8 +21,7 @@ export interface Picture {
   late: Record<string, number>;
   /** An area being drawn, in pixels of the sheet. */
   area: { x: number; y: number; x2: number; y2: number } | null;
-  x: (frame: number) => number;
-  width: number;
+  place: Place;
   height: number;
   /** How far the rows are scrolled, in pixels. */
   top: number;
@@ -27,7 +29,8 @@ export interface Picture {
 }
 
 export function paint(canvas: HTMLCanvasElement, picture: Picture) {
-  const { member, rows, marks, chosen, moving, missing, late, area, x, width, height, top, ink } = picture;
+  const { member, rows, marks, chosen, moving, missing, late, area, place, height, top, ink } = picture;
+  const { x, width, first, last } = place;
   const pen = canvas.getContext("2d");
   if (!pen) return;
   const scale = Math.min(devicePixelRatio, 2);
@@ -47,28 +50,42 @@ export function paint(canvas: HTMLCanvasElement, picture: Picture) {
     pen.moveTo(LABELS, y + ROW - 0.5);
     pen.lineTo(width, y + ROW - 0.5);
     pen.stroke();
-    const { own, derived } = marks.get(row.key)!;
+    const { own, rising } = marks.get(row.key)!;
     const middle = y + ROW / 2;
     const radius = row.depth === 0 ? 4.5 : 3.5;
-    pen.setLineDash([2, 2]);
-    pen.strokeStyle = ink.faint;
-    pen.lineWidth = 1.2;
-    for (const f of derived) {
-      if (own.has(f)) continue;
-      pen.beginPath();
-      pen.arc(x(f), middle, radius, 0, 7);
-      pen.stroke();
-    }
-    pen.setLineDash([]);
-    for (const f of own) {
-      const picked = row.addresses.some((a) => sets.get(a)?.has(f) && frames.get(a)?.includes(f));
-      pen.beginPath();
-      pen.arc(x(picked ? f + moving : f), middle, radius, 0, 7);
-      pen.fillStyle = picked ? ink.blue : ink.sheet;
+    const [ownSeen, derivedSeen] = [between(rising.own, first, last), between(rising.derived, first, last)];
+    const isPicked = (f: number) =>
+      sets.size > 0 && row.addresses.some((a) => sets.get(a)?.has(f) && frames.get(a)?.includes(f));
+    if (place.gap < NARROW) {
+      // Keys that would touch are drawn as the stretches that they fill.
+      const bars = (some: number[], high: number, tone: string) => {
+        pen.fillStyle = tone;
+        for (const [a, b] of runs(some, NARROW / place.gap))
+          pen.fillRect(x(a) - 1, middle - high, Math.max(x(b) - x(a), 0) + 2, 2 * high);
+      };
+      bars(derivedSeen, 1, ink.faint);
+      bars(ownSeen, row.depth === 0 ? 3 : 2, ink.blue);
+      if (sets.size) bars(ownSeen.filter(isPicked), row.depth === 0 ? 6 : 5, ink.blue);
+    } else {
+      pen.setLineDash([2, 2]);
+      pen.strokeStyle = ink.faint;
+      pen.lineWidth = 1.2;
+      for (const f of derivedSeen) {
+        pen.beginPath();
+        pen.arc(x(f), middle, radius, 0, 7);
+        pen.stroke();
+      }
+      pen.setLineDash([]);
       pen.strokeStyle = ink.blue;
       pen.lineWidth = 1.6;
-      pen.fill();
-      pen.stroke();
+      for (const f of ownSeen) {
+        const picked = isPicked(f);
+        pen.beginPath();
+        pen.arc(x(picked ? f + moving : f), middle, radius, 0, 7);
+        pen.fillStyle = picked ? ink.blue : ink.sheet;
+        pen.fill();
+        pen.stroke();
+      }
     }
     // No key where the pose has them: a dash; first keyed in the middle: a bar before its first key.
     pen.strokeStyle = ink.red;

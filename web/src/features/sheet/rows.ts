@@ -76,6 +76,8 @@ export interface Marks {
   own: Set<number>;
   /** Frames whose keys are derived from others. */
   derived: Set<number>;
+  /** The same, rising: own ones, and those that are derived alone. */
+  rising: { own: number[]; derived: number[] };
 }
 
 /** The frames on which a row has keys: of its own, and derived ones, which echoes bring from the other side. */
@@ -95,5 +97,7 @@ export function marksOf(member: Member, row: Row): Marks {
     for (const f of frames.get(echo) ?? [])
       for (const shown of shownOn(clip, f)) if (shown.mirrored) derived.add(shown.frame);
   }
-  return { own, derived };
+  const rising = (frames: Iterable<number>) => [...frames].sort((a, b) => a - b);
+  const alone = [...derived].filter((f) => !own.has(f));
+  return { own, derived, rising: { own: rising(own), derived: rising(alone) } };
 }

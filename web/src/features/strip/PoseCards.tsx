@@ -1,9 +1,10 @@
 import Box from "@mui/material/Box";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { memo, useEffect, useMemo, useRef, useState } from "react";
 import { chartsOf } from "../../desk/gaps";
 import { go } from "../../desk/playing";
 import { pictureAt, pictures, wishPicture } from "../../desk/pictures";
 import { derived, isPose, labelAt } from "../../model/columns";
+import { between, type Place, thinned, windowOf } from "../../model/time";
 import { chooseGap } from "../../desk/choosing";
 import { openStrip } from "../../desk/viewing";
 import { useLookUp } from "../../desk/looking";
@@ -14,40 +15,30 @@ import { useInks } from "../../ui/look";
 const CARD = { width: 66, height: 74 };
 const CAPTION = 28;
 
-const clamped = (middle: number, width: number) =>
-  Math.min(Math.max(middle - CARD.width / 2, 1), width - CARD.width - 1);
-
 /**
- * A picture of each key pose, where its column is; where keys lie close, every so many has a card. They stand on what
- * is `lift` pixels high below them.
+ * A picture of each key pose, where its column is; where keys lie close, those of named poses first, and a small mark
+ * where a pose has no room for its own. They stand on what is `lift` pixels high below them.
  */
-export function PoseCards({
-  frames,
-  x,
-  width,
-  lift,
-}: {
-  frames: number[];
-  x: (frame: number) => number;
-  width: number;
-  lift: number;
-}) {
+export function PoseCards({ frames, place, lift }: { frames: number[]; place: Place; lift: number }) {
+  const ink = useInks();
   const member = useDesk((s) => active(s));
-  const chosen = useMemo(() => {
-    const leftOf = (f: number) => clamped(x(f), width);
+  const { gap, first, last, left, width, x } = place;
+  // Of all frames, not of those that are seen: shifting time takes no card away and brings none.
+  const carded = useMemo(() => {
+    if (!member) return [];
     // Named keys have a card first, then breakdowns, then whole columns, then the rest.
     const rank = (f: number) => {
-      const label = member && labelAt(member.clip, f);
-      return label ? (label.rank === "key" ? 0 : 1) : member && isPose(member, f) ? 2 : 3;
+      const label = labelAt(member.clip, f);
+      return label ? (label.rank === "key" ? 0 : 1) : isPose(member, f) ? 2 : 3;
     };
-    const kept: number[] = [];
-    for (const wanted of [0, 1, 2, 3])
-      for (const f of frames) {
-        if (rank(f) !== wanted || x(f) < 0 || x(f) > width) continue;
-        if (kept.every((k) => Math.abs(leftOf(k) - leftOf(f)) >= CARD.width + 2)) kept.push(f);
-      }
-    return kept.sort((a, b) => a - b);
-  }, [frames, x, width, member]);
+    return thinned(frames, rank, gap, CARD.width + 2);
+  }, [frames, gap, member]);
+  const [from, to] = windowOf({ first, last });
+  const chosen = useMemo(() => between(carded, from, to), [carded, from, to]);
+  const without = useMemo(() => {
+    const has = new Set(chosen);
+    return between(frames, from, to).filter((f) => !has.has(f) && member && isPose(member, f));
+  }, [chosen, frames, from, to, member]);
   const wanted = useDesk((s) => s.chartsShown) && member && !member.prop && chosen.length > 1 && chosen.length <= 60;
   const charts = useLookUp({
     what: "charts",
@@ -56,28 +47,44 @@ export function PoseCards({
     enabled: !!wanted,
     keep: !!wanted,
   });
+  const half = CARD.width / 2;
   return (
-    <Box
-      sx={{
+    <div
+      style={{
         position: "absolute",
-        left: 0,
+        left: left - half,
         right: 0,
         top: 0,
         bottom: lift,
         zIndex: 1,
         overflow: "hidden", // a low strip cuts the pictures, never the columns below them
         pointerEvents: "none",
-        "& > *": { pointerEvents: "auto" },
       }}
     >
-      {charts.data?.map((chart) => {
-        const [a, b] = [clamped(x(chart.first), width) + CARD.width + 3, clamped(x(chart.last), width) - 3];
-        return b - a < 24 ? null : <SmallChart key={chart.first} chart={chart} left={a} wide={b - a} />;
-      })}
-      {chosen.map((f) => (
-        <Card key={f} frame={f} left={clamped(x(f), width)} />
-      ))}
-    </Box>
+      <svg
+        width={Math.max(width - left + half, 0)}
+        height={6}
+        aria-hidden
+        style={{ position: "absolute", left: 0, bottom: 0, pointerEvents: "none" }}
+      >
+        {/* A pose without a card: small, but there. */}
+        <path
+          d={without.map((f) => `M${x(f) - left + half - 2} 1h4v4h-4z`).join("")}
+          fill={ink.sheet}
+          stroke={ink.faint}
+          strokeWidth={0.8}
+        />
+      </svg>
+      <div style={{ transform: `translateX(${half - first * gap}px)`, position: "absolute", left: 0, top: 0 }}>
+        {charts.data?.map((chart) => {
+          const [a, b] = [chart.first * gap + half + 3, chart.last * gap - half - 3];
+          return b - a < 24 ? null : <SmallChart key={chart.first} chart={chart} left={a} wide={b - a} />;
+        })}
+        {chosen.map((f) => (
+          <Card key={f} frame={f} left={f * gap - half} />
+        ))}
+      </div>
+    </div>
   );
 }
 
@@ -101,6 +108,7 @@ function SmallChart({ chart, left, wide }: { chart: Chart; left: number; wide: n
         p: 0,
         border: 0,
         bgcolor: "transparent",
+        pointerEvents: "auto",
         cursor: "pointer",
       }}
     >
@@ -125,7 +133,7 @@ function SmallChart({ chart, left, wide }: { chart: Chart; left: number; wide: n
   );
 }
 
-function Card({ frame, left }: { frame: number; left: number }) {
+const Card = memo(function Card({ frame, left }: { frame: number; left: number }) {
   const ink = useInks();
   const box = useRef<HTMLCanvasElement>(null);
   const view = useDesk((s) => s.view);
@@ -178,6 +186,7 @@ function Card({ frame, left }: { frame: number; left: number }) {
         borderStyle: follows ? "dashed" : "solid",
         borderRadius: 1,
         bgcolor: ink.sheet,
+        pointerEvents: "auto",
         cursor: "pointer",
         overflow: "hidden",
         fontFamily: "inherit",
@@ -223,4 +232,4 @@ function Card({ frame, left }: { frame: number; left: number }) {
       </Box>
     </Box>
   );
-}
+});

@@ -77,7 +77,7 @@ export function Transport() {
           component="span"
           ref={rate}
           data-testid="rate"
-          sx={{ color: ink.faint, fontSize: 12, minWidth: 92, whiteSpace: "nowrap" }}
+          sx={{ color: ink.faint, fontSize: 12, minWidth: playing ? 92 : 48, whiteSpace: "nowrap" }}
         >
           {playing ? "" : `${(frame / shot.fps).toFixed(2)} s`}
         </Box>

@@ -17,7 +17,7 @@ export const weight: Bench = {
   rows(s) {
     const member = active(s);
     if (!member || member.prop) return null;
-    return { high: BALANCE_HIGH, inset: 56, draw: (place) => <BalanceRow member={member} {...place} /> };
+    return { high: BALANCE_HIGH, inset: 56, draw: (frame) => <BalanceRow member={member} frame={frame} /> };
   },
   /** The weight is seen on the stage as long as one works on it. */
   enter() {

@@ -1,0 +1,204 @@
+import Box from "@mui/material/Box";
+import { useState } from "react";
+import { AMOUNTS, changeLiving, layLiving, livingAt, livingEdit, stretchChosen } from "../../desk/living";
+import { go } from "../../desk/playing";
+import { leaveTry, tryEdit } from "../../desk/posing";
+import { commit } from "../../desk/steps";
+import { canChange, type Member, useDesk } from "../../desk/store";
+import { type Living, livingsOf } from "../../model/types";
+import { NumberField } from "../../ui/NumberField";
+import { Line, Section, Word } from "../../ui/Section";
+import { SmallButton } from "../../ui/SmallButton";
+import { Tick } from "../../ui/Tick";
+import { useInks } from "../../ui/look";
+import { Slider } from "../../ui/opened";
+
+const SAID = { breath: "Breath", trunk: "Trunk", head: "Head", arms: "Arms", shift: "Shift" };
+const DEGREE = Math.PI / 180;
+/** What a hand may ask for on a slider; more can be typed. */
+const MOST = { turn: 3, shift: 15 };
+
+/** A hold that lives: breathing, sway and small shifts over a stretch, by how much of each. */
+export function LivingHold({ member }: { member: Member }) {
+  const ink = useInks();
+  const frame = useDesk((s) => s.frame);
+  const editable = useDesk((s) => canChange(s));
+  useDesk((s) => s.columns); // which say over what a new one is laid
+  const spans = livingsOf(member.clip);
+  const here = livingAt(member, frame);
+  if (member.prop) return null;
+  const over = stretchChosen();
+  return (
+    <Section title="Living hold" hint={here ? `${here.start} to ${here.end}` : "breath, sway and shifts by rule"}>
+      {here ? (
+        <One key={here.start} member={member} span={here} editable={editable} />
+      ) : (
+        <>
+          <Line>
+            <SmallButton
+              disabled={!editable}
+              onClick={() => void layLiving().then((ok) => ok && go(Math.max(over.start, frame)))}
+              title="It is laid over the keys, which stay as they are; planted feet stay where they are"
+            >
+              Keep alive from {over.start} to {over.end}
+            </SmallButton>
+          </Line>
+          {spans.length > 0 && (
+            <Line>
+              {spans.slice(0, 4).map((span) => (
+                <SmallButton key={span.start} onClick={() => go(span.start)}>
+                  {span.start} to {span.end}
+                </SmallButton>
+              ))}
+              {spans.length > 4 && <Word>and {spans.length - 4} more</Word>}
+            </Line>
+          )}
+          <Box sx={{ color: ink.faint, fontSize: 12 }}>Choose two columns for its first and last frame.</Box>
+        </>
+      )}
+    </Section>
+  );
+}
+
+function One({ member, span, editable }: { member: Member; span: Living; editable: boolean }) {
+  const change = (now: Partial<Living>) => changeLiving(member, span, now);
+  const number = (label: string, key: "start" | "end" | "period" | "fade" | "seed", wide = 44) => (
+    <Box sx={{ width: wide }}>
+      <NumberField
+        label={label}
+        value={span[key]}
+        digits={0}
+        step={0}
+        disabled={!editable}
+        onType={(v, by) => void change({ [key]: Math.round(by ? span[key] + v : v) })}
+      />
+    </Box>
+  );
+  return (
+    <>
+      {AMOUNTS.map((name) => (
+        <Size
+          key={name}
+          label={SAID[name]}
+          unit="°"
+          value={span[name] / DEGREE}
+          most={MOST.turn}
+          disabled={!editable}
+          onTry={(v) => tryEdit(livingEdit(span, { [name]: v * DEGREE }))}
+          onDone={(v) => change({ [name]: v * DEGREE })}
+        />
+      ))}
+      <Size
+        label={SAID.shift}
+        unit="mm"
+        value={span.shift * 1000}
+        most={MOST.shift}
+        disabled={!editable}
+        onTry={(v) => tryEdit(livingEdit(span, { shift: v / 1000 }))}
+        onDone={(v) => change({ shift: v / 1000 })}
+      />
+      <Line>
+        <Word>from</Word>
+        {number("Lives from", "start")}
+        <Word>to</Word>
+        {number("Lives to", "end")}
+        <Word>fade</Word>
+        {number("Fade of the living hold", "fade", 36)}
+      </Line>
+      <Line>
+        <Word>a breath in</Word>
+        {number("Period of the living hold", "period")}
+        <Word>frames</Word>
+        <SmallButton disabled={!editable} onClick={() => void change({ seed: span.seed + 1 })} title="Another swing">
+          Another
+        </SmallButton>
+      </Line>
+      <Line>
+        <Tick label="Counts" on={!span.muted} onChange={(on) => void change({ muted: !on })} />
+        <Box sx={{ flex: 1 }} />
+        <SmallButton
+          disabled={!editable}
+          onClick={() => void commit({ kind: "living keys", at: span.start })}
+          title="As few keys as hold it, in a layer of their own"
+        >
+          Into keys
+        </SmallButton>
+        <SmallButton disabled={!editable} onClick={() => void commit({ kind: "drop living", at: span.start })}>
+          Take away
+        </SmallButton>
+      </Line>
+    </>
+  );
+}
+
+/** One amount: tried while it is dragged, made when let go, or typed. */
+function Size(p: {
+  label: string;
+  unit: string;
+  value: number;
+  most: number;
+  disabled: boolean;
+  onTry: (value: number) => void;
+  onDone: (value: number) => Promise<unknown>;
+}) {
+  const ink = useInks();
+  const [value, setValue] = useState(p.value);
+  const [stored, setStored] = useState(p.value);
+  // Answers to earlier moves of the hand do not take the slider back while later ones are on their way.
+  const [going, setGoing] = useState(0);
+  if (stored !== p.value) {
+    setStored(p.value);
+    if (!going) setValue(p.value);
+  }
+  function done(to: number) {
+    setValue(to);
+    setGoing((n) => n + 1);
+    void p.onDone(to).then(
+      (ok) => {
+        setGoing((n) => n - 1);
+        if (!ok) setValue(p.value); // it was refused, which is said
+      },
+      () => setGoing((n) => n - 1),
+    );
+  }
+  return (
+    <Box sx={{ display: "grid", gridTemplateColumns: "52px 1fr 46px 22px", gap: 0.75, alignItems: "center" }}>
+      <span>{p.label}</span>
+      <Slider
+        size="small"
+        aria-label={`${p.label} of the living hold`}
+        disabled={p.disabled}
+        min={0}
+        max={Math.max(p.most, p.value)}
+        step={p.most / 60}
+        value={value}
+        onChange={(_, v) => {
+          setValue(v as number);
+          p.onTry(v as number);
+        }}
+        onChangeCommitted={(_, v) => done(v as number)}
+        onKeyDown={(e) => {
+          if (e.key !== "Escape") return;
+          setValue(p.value);
+          leaveTry();
+        }}
+        sx={{
+          color: ink.blue,
+          "& .MuiSlider-rail": { bgcolor: ink.line, opacity: 1 },
+          "& .MuiSlider-track": { border: 0 },
+        }}
+      />
+      <NumberField
+        label={`${p.label} in ${p.unit === "mm" ? "millimetres" : "degrees"}`}
+        value={value}
+        digits={p.unit === "mm" ? 1 : 2}
+        step={0}
+        disabled={p.disabled}
+        onType={(v, by) => done(by ? value + v : v)}
+      />
+      <Box component="span" sx={{ color: ink.faint, fontSize: 12 }}>
+        {p.unit}
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,2 @@
+/** Pixels of the list of curves beside the graph. */
+export const LIST = 236;

@@ -1,0 +1,80 @@
+import Box from "@mui/material/Box";
+import { useState } from "react";
+import { useDesk } from "../../desk/store";
+import { everyFrame, fitAll, fitChosen, fitPlayed, fitSelected } from "../../desk/time";
+import { stepBy } from "../../desk/viewing";
+import { Popover } from "../../ui/opened";
+import { NumberField } from "../../ui/NumberField";
+import { SmallButton } from "../../ui/SmallButton";
+import { useInks } from "../../ui/look";
+
+const SHOWN: [string, string, () => void][] = [
+  ["All of the shot", "E", fitAll],
+  ["What is played", "", fitPlayed],
+  ["Keys of what is selected", "", fitSelected],
+  ["Chosen columns or keys", "Shift+E", fitChosen],
+  ["Every frame, about the playhead", "Z", everyFrame],
+];
+
+/** Which frames the time line shows, and how far a step of one's own goes. */
+export function Zoom() {
+  const ink = useInks();
+  const step = useDesk((s) => s.step);
+  const [at, setAt] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      <SmallButton
+        aria-haspopup="dialog"
+        onClick={(e) => setAt(e.currentTarget)}
+        title="Which frames are shown: the wheel over them zooms"
+      >
+        Time
+        <Box component="svg" viewBox="0 0 8 6" sx={{ width: 8, ml: 0.75 }} aria-hidden>
+          <path d="M1 1 L4 5 L7 1" fill="none" stroke="currentColor" strokeWidth="1.4" />
+        </Box>
+      </SmallButton>
+      <Popover
+        open={!!at}
+        anchorEl={at}
+        onClose={() => setAt(null)}
+        anchorOrigin={{ vertical: "top", horizontal: "left" }}
+        transformOrigin={{ vertical: "bottom", horizontal: "left" }}
+      >
+        <Box sx={{ p: 1, display: "grid", gap: 0.5, minWidth: 250 }} role="group" aria-label="Time shown">
+          <Box sx={{ fontWeight: 700, fontSize: 12 }}>Show</Box>
+          {SHOWN.map(([label, key, act]) => (
+            <SmallButton
+              key={label}
+              sx={{ justifyContent: "space-between" }}
+              onClick={() => {
+                setAt(null);
+                act();
+              }}
+            >
+              {label}
+              <Box component="kbd" sx={{ color: ink.faint, fontFamily: "inherit", ml: 2 }}>
+                {key}
+              </Box>
+            </SmallButton>
+          ))}
+          <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, mt: 0.5 }}>
+            <span>A step of</span>
+            <Box sx={{ width: 40 }}>
+              <NumberField
+                label="Frames a step"
+                value={step}
+                digits={0}
+                step={0}
+                onType={(n, by) => stepBy(by ? step + n : n)}
+              />
+            </Box>
+            <span>frames</span>
+            <Box component="kbd" sx={{ color: ink.faint, fontFamily: "inherit", ml: "auto" }}>
+              Ctrl+Shift ←&nbsp;→
+            </Box>
+          </Box>
+        </Box>
+      </Popover>
+    </>
+  );
+}
