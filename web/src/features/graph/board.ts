@@ -1,16 +1,5 @@
 // What a hand does on the graph: chooses, moves and reshapes keys, drags handles, pans and zooms. Drawn without React.
-import {
-  FRAME,
-  keyCount,
-  type Reshape,
-  reshaped,
-  type Table,
-  UNSHAPED,
-  VALUE,
-  valueAt,
-  WIDTH,
-  withHandle,
-} from "../../model/curves";
+import { type Reshape, reshaped, type Table, UNSHAPED, VALUE, valueAt, WIDTH, withHandle } from "../../model/curves";
 import { showFrame, showPose } from "../../desk/frames";
 import { socket } from "../../desk/opening";
 import { go, stop } from "../../desk/playing";
@@ -22,12 +11,12 @@ import type { AnyEdit } from "../../model/types";
 import type { Inks } from "../../theme";
 import { handleEnds, type HandleEnd, paint, type Picture } from "./paint";
 import { type GripName, gripsOf, regionOf } from "./region";
-import { type About, gripped } from "./gripped";
-import { curveAt, keyAt, keysInside, NEAR } from "./hits";
+import { type About, gripped, keysAfter } from "./gripped";
+import { curveAt, keyAt, keysInside, NEAR, pixelOf } from "./hits";
 import type { Shown } from "./shown";
 import { fitChosen, fitPlayed, fitTime, pageTime, placeNow, shiftTime, showInTime, zoomTime } from "../../desk/time";
 import { AFTER_LABELS, type Frame } from "../../model/time";
-import { drawn, frameAt, heightAt, heightsOf, undrawn, type View, xOf, yOf, zoomedHeights } from "./view";
+import { drawn, frameAt, heightAt, heightsOf, reachOf, undrawn, type View, xOf, yOf, zoomedHeights } from "./view";
 
 type Held =
   | { what: "keys"; x: number; y: number; lock: "" | "time" | "value"; at: number; add: boolean }
@@ -106,11 +95,7 @@ export class Board {
     if (chosen) fitChosen();
     else if (what === "range") fitPlayed();
     else {
-      let [first, last] = [shot.start, shot.end];
-      for (const { table } of this.curves) {
-        first = Math.min(first, table[FRAME]);
-        last = Math.max(last, table[(keyCount(table) - 1) * WIDTH]);
-      }
+      const { first, last } = reachOf(this.curves, shot.start, shot.end);
       fitTime(first, last);
     }
     this.fitHeights(chosen ? keysChosen : undefined);
@@ -139,15 +124,7 @@ export class Board {
 
   /** Where a key, or the end of its handle, is on the canvas: for tests and measurements. */
   pixelOf(address: string, frame: number, side?: "before" | "after"): [number, number] | null {
-    const curve = this.curves.find((c) => c.address === address);
-    if (side) {
-      const end = handleEnds(this.picture()).find(
-        (e) => e.curve.address === address && e.side === side && e.curve.table[e.row * WIDTH] === frame,
-      );
-      return end ? [end.x, end.y] : null;
-    }
-    if (!curve) return null;
-    return [xOf(this.place, frame), yOf(this.place, drawn(curve, valueAt(curve.table, frame)))];
+    return pixelOf(this.picture(), address, frame, side);
   }
 
   /** What is shown, up to the edges of the canvas, which begins where the list beside it ends. */
@@ -427,15 +404,7 @@ export class Board {
     endTrial();
     this.said("");
     const ok = await commit(edit);
-    if (ok && edit.kind === "reshape") {
-      const moved = (f: number) =>
-        Math.floor(edit.about_frame + edit.time * (f - edit.about_frame) + edit.by_frames + 0.5);
-      this.choose(
-        Object.fromEntries(
-          Object.entries(edit.keys).map(([address, frames]) => [address, [...new Set(frames.map(moved))]]),
-        ),
-      );
-    }
+    if (ok && edit.kind === "reshape") this.choose(keysAfter(edit));
     this.previews.clear();
     this.draw();
   }

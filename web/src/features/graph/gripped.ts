@@ -1,5 +1,6 @@
 // What becomes of chosen keys as a grip of their box is dragged: scaled, sheared or bent.
 import { type Reshape } from "../../model/curves";
+import type { AnyEdit } from "../../model/types";
 import type { GripName, Region } from "./region";
 import type { Shown } from "./shown";
 import { frameAt, heightAt, type Place, undrawn } from "./view";
@@ -67,4 +68,12 @@ export function gripped({ name, x, y, to, place, region, frames, whole, by, abou
     }),
     readout: `${sideways ? `time ×${time.toFixed(2)} ` : ""}${upright ? `value ×${value.toFixed(2)}` : ""}`,
   };
+}
+
+/** The keys that are chosen once those of an edit have been reshaped. */
+export function keysAfter({ keys, time, about_frame, by_frames }: Extract<AnyEdit, { kind: "reshape" }>) {
+  const moved = (f: number) => Math.floor(about_frame + time * (f - about_frame) + by_frames + 0.5);
+  return Object.fromEntries(
+    Object.entries(keys).map(([address, frames]) => [address, [...new Set(frames.map(moved))]]),
+  );
 }

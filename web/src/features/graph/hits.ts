@@ -1,5 +1,6 @@
 // What of the graph lies under a pixel, or in a box of pixels.
 import { rowAt, VALUE, valueAt, WIDTH } from "../../model/curves";
+import { handleEnds, type Picture } from "./paint";
 import type { Shown } from "./shown";
 import { drawn, frameAt, type Place, xOf, yOf } from "./view";
 
@@ -60,4 +61,21 @@ export function keysInside(
     found[curve.address] = [...frames].sort((a, b) => a - b);
   }
   return found;
+}
+
+/** Where a key, or the end of its handle, is on the canvas. */
+export function pixelOf(
+  picture: Picture,
+  address: string,
+  frame: number,
+  side?: "before" | "after",
+): [number, number] | null {
+  if (side) {
+    const end = handleEnds(picture).find(
+      (e) => e.curve.address === address && e.side === side && e.curve.table[e.row * WIDTH] === frame,
+    );
+    return end ? [end.x, end.y] : null;
+  }
+  const curve = picture.curves.find((c) => c.address === address);
+  return curve ? [xOf(picture, frame), yOf(picture, drawn(curve, valueAt(curve.table, frame)))] : null;
 }

@@ -59,6 +59,15 @@ export function zoomedHeights(shown: { low: number; high: number }, about: numbe
   return tall < 1e-4 || tall > 1e7 ? shown : next;
 }
 
+/** The frames from the first to the last key of some curves, and at least those told. */
+export function reachOf(curves: Shown[], first: number, last: number) {
+  for (const { table } of curves) {
+    first = Math.min(first, table[FRAME]);
+    last = Math.max(last, table[(keyCount(table) - 1) * WIDTH]);
+  }
+  return { first, last };
+}
+
 /** Steps of a ruler at least so many pixels apart. */
 export function stepOf(span: number, pixels: number, apart: number, whole = false): number {
   const rough = (span / pixels) * apart;
