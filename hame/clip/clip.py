@@ -19,7 +19,8 @@ import hame.clip.belonging  # noqa: F401  kinds of span have to be known before 
 import hame.clip.cycle
 import hame.clip.layer
 import hame.clip.living
-import hame.clip.plants  # noqa: F401
+import hame.clip.plants
+import hame.clip.shake  # noqa: F401
 from hame.clip.comparing import compared
 from hame.clip.curve import Curve, from_table
 from hame.clip.curve import from_json as curve_from_json

@@ -10,7 +10,7 @@ from typing import Any, ClassVar, Self
 import numpy as np
 
 from hame.clip.key import Array
-from hame.clip.spans import Reach, Span
+from hame.clip.rule import Rule
 from hame.errors import BadEdit
 
 # A swing is three sines that close over the span: the main one, a slow one, and a quick one, by their share of it.
@@ -19,7 +19,7 @@ PACES = (1.0, 0.43, 1.7)
 
 
 @dataclass(frozen=True)
-class Living(Span):
+class Living(Rule):
     """Breathing, sway and small shifts of weight over some frames.
 
     All of it is in closed form, so that any frame alone is what it is when played, and comes back to where it began:
@@ -33,8 +33,6 @@ class Living(Span):
     period : frames of a breath; over shorter stretches everything is as much smaller as there is less time
     seed : another one is another swing
     fade : frames at each end over which it comes and goes; 0 where the frames are looped
-    muted : it does not count
-    flipped : left and right have changed places, as where a cycle shows it mirrored
     """
 
     breath: float = 0.0
@@ -45,12 +43,9 @@ class Living(Span):
     period: int = 72
     seed: int = 1
     fade: int = 12
-    muted: bool = False
-    flipped: bool = False
 
     kind: ClassVar[str] = "living"
     of_controls: ClassVar[bool] = False
-    stage: ClassVar[str] = "rules"
 
     @property
     def word(self) -> str:
@@ -58,7 +53,6 @@ class Living(Span):
 
     @property
     def counts(self) -> bool:
-        """Whether there is anything that it adds."""
         return not self.muted and any((self.breath, self.trunk, self.head, self.arms, self.shift))
 
     @property
@@ -99,9 +93,6 @@ class Living(Span):
         # forth, and down a little.
         joint = max(3.0**0.5 * self.trunk + self.breath, 3.0**0.5 * self.head + self.breath, self.arms)
         return joint * a_frame, 1.2 * self.shift * a_frame
-
-    def reach(self) -> Reach:
-        return None, None  # a cycle may show it anywhere
 
     def mirrored(self) -> Self:
         return replace(self, flipped=not self.flipped)

@@ -49,3 +49,20 @@ def part(values, below, near, columns, axes):  # type: ignore[no-untyped-def]
             values[f, a], values[f, b], values[f, c] = euler_near(
                 i, j, k, px, py, pz, pw, near[f, a], near[f, b], near[f, c]
             )
+
+
+@njit(cache=True, nogil=True)
+def turn_by(values, by, columns, axes):  # type: ignore[no-untyped-def]
+    """Turns turns of ``values (F, C)`` by quaternions ``by (T, F, 4)`` in the axes that they leave, in place.
+
+    ``columns (T, 3)`` are their angles and ``axes (T, 3)`` their sequences; angles stay as near as they can to what
+    they were.
+    """
+    for t in range(len(columns)):
+        a, b, c = columns[t]
+        i, j, k = axes[t]
+        for f in range(len(values)):
+            u, v, w = values[f, a], values[f, b], values[f, c]
+            px, py, pz, pw = euler_to_quat(i, j, k, u, v, w)
+            px, py, pz, pw = qmul(px, py, pz, pw, by[t, f, 0], by[t, f, 1], by[t, f, 2], by[t, f, 3])
+            values[f, a], values[f, b], values[f, c] = euler_near(i, j, k, px, py, pz, pw, u, v, w)

@@ -1,57 +1,48 @@
-"""What spans add to channel values by rule, in closed form: living holds.
+"""What spans add to channel values by rule, in closed form: living holds, shakes.
 
 It is laid over keys and layers and comes before ties, so that planted feet stay
 where they are, and before the rig's own program, so that feet posed by IK do.
+A kind of rule is a kind of span and one row in ``ADDERS``.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass, replace
-from functools import lru_cache
+from collections.abc import Callable, Iterator, Mapping
+from typing import Any
 
 import numpy as np
 
-from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.living import Living, livings_of
+from hame.clip.living import Living
 from hame.clip.played import played_spans
+from hame.clip.rule import Rule, rules_of
+from hame.clip.shake import Shake
+from hame.clip.spans import Track
+from hame.evaluate.living import living_adds
 from hame.evaluate.players import Player, Players
-from hame.evaluate.stage import Hang, Rows, Stage, Task
+from hame.evaluate.shake import shake_adds
+from hame.evaluate.stage import Before, Hang, Keys, Rows, Stage, Task
 from hame.maths.rotations import Array
 
-# How far the body goes down when it goes aside, as a share: a leg that is straight still reaches its foot, which stands
-# up to about 20 degrees aside or ahead of its hip.
-_LOWER = 0.36
-_NECK = -0.6  # of a breath: the head stays about level
-# Numbers of what swings, the same on every rig.
-_BREATH, _ASIDE, _FORTH, _TRUNK, _HEAD, _ARMS = 0, 1, 2, 10, 30, 50
-_AXES = ("rx", "ry", "rz")
-
-
-@dataclass(frozen=True)
-class Moved:
-    """A channel that a living hold moves: by which of its sizes, how much of that, along which swing.
-
-    Attributes
-    ----------
-    mirrored : the share and the swing where left and right have changed places
-    """
-
-    channel: int
-    size: str
-    share: float
-    swing: int
-    mirrored: tuple[float, int] = (0.0, 0)
+# By kind, in the order in which they are laid: (player, track, span, times (T,), values (T, C)) -> what it adds (T, C).
+Adder = Callable[[Player, str, Any, Array, Array], Array]
+ADDERS: dict[str, Adder] = {
+    Living.kind: lambda player, _, span, times, __: living_adds(player, span, times),
+    Shake.kind: lambda player, track, span, times, values: shake_adds(
+        player.rig, Track.named(track).about, span, times, values
+    ),
+}
+_NEAR = 1e-12  # radians and metres: so exactly what is seen is keyed under rules that read the pose
+_TRIES = 12
 
 
 class Rules(Stage):
     """The stage that lays over keys what spans add by rule."""
 
-    name = Living.stage
+    name = Rule.stage
 
     def concerns(self, clip: Clip) -> bool:
-        return bool(clip.tracks) and any(span.counts for span in livings_of(clip))
+        return bool(clip.tracks) and any(span.counts for span in rules_of(clip))
 
     def task(self, players: Players, frames: Array, over: bool) -> Task:
         return _Adding()
@@ -59,89 +50,40 @@ class Rules(Stage):
     def hangs(self, players: Players) -> Iterator[Hang]:
         return iter(())  # what they add depends on nothing but the figure's own keys
 
+    def back(self, players: Players, of: int, frame: int, wanted: Mapping[str, float], before: Before) -> Keys:
+        """Rules may read the pose that is keyed, so that what to key is found step by step; they add but little."""
+        time, player = np.array([float(frame)]), players[of]
+        rig = player.rig
+        keyed, asked = before(time).copy(), [address for address in wanted if rig.has_channel(address)]
+        columns = [rig.number(address) for address in asked]
+        seen = np.array([wanted[address] for address in asked])
+        for _ in range(_TRIES):
+            over = added(player, time, keyed)[0, columns]
+            far = seen - over - keyed[0, columns]
+            keyed[0, columns] = seen - over
+            if not len(far) or np.abs(far).max() < _NEAR:
+                break
+        return {frame: {**wanted, **dict(zip(asked, keyed[0, columns].tolist(), strict=True))}}
+
 
 class _Adding(Task):
     def values(self, rows: Rows, before: Array) -> Array:
         after = before.copy()
         for number, player in rows.players.items():
-            if livings_of(player.clip):
-                after[:, rows.of(number)] += added(player, rows.times, before[:, rows.of(number)])
+            if any(span.counts for span in rules_of(player.clip)):
+                mine = rows.of(number)
+                after[:, mine] += added(player, rows.times, before[:, mine])
         return after
 
 
 def added(player: Player, times: Array, values: Array) -> Array:
-    """What all living holds of a player add to its channel values (T, C) at ``times (T,)``."""
+    """What all rules of a player add to its channel values (T, C) at ``times (T,)``, of which there are some."""
     total = np.zeros_like(values)
-    rig = player.rig
-    spans = played_spans(player.clip, rig, Living.kind, float(times.min()), float(times.max())) if len(times) else {}
-    for span in spans.get(Living.kind, []):
-        rows = np.flatnonzero((times >= span.start) & (times <= span.end))
-        if isinstance(span, Living) and span.counts and len(rows):
-            total[rows] += _one(rig, span, times[rows], values[rows])
+    for kind, adder in ADDERS.items():
+        tracks = played_spans(player.clip, player.rig, kind, float(times.min()), float(times.max()))
+        for track, spans in tracks.items():
+            for span in spans:
+                rows = np.flatnonzero((times >= span.start) & (times <= span.end))
+                if isinstance(span, Rule) and span.counts and len(rows):
+                    total[rows] += adder(player, track, span, times[rows], values[rows] + total[rows])
     return total
-
-
-def _one(rig: Rig, span: Living, times: Array, values: Array) -> Array:
-    """What one of them adds (T, C) at times inside of it."""
-    found = np.zeros_like(values)
-    counts = span.fades(times)
-    for moved in moved_by(rig):
-        size = getattr(span, moved.size)
-        if size:
-            share, swing = moved.mirrored if span.flipped else (moved.share, moved.swing)
-            found[:, moved.channel] += size * share * counts * span.swing(times, swing)
-    if span.shift:
-        _shift(rig, span, times, values, counts, found)
-    return found
-
-
-def _shift(rig: Rig, span: Living, times: Array, values: Array, counts: Array, found: Array) -> None:
-    """The body over its feet, in place; not where a leg is posed by FK, which it would take along."""
-    body = next((control for control in rig.controls if control.kind == "body"), None)
-    legs = [rig.number(limb.switch) for limb in rig.limbs if limb.kind == "leg"]
-    if body is None:
-        return
-    firm = np.min(np.clip(values[:, legs], 0.0, 1.0), axis=1) if legs else np.ones(len(times))
-    most = span.shift * counts * np.where(firm >= 1.0, 1.0, 0.0)
-    aside, forth = span.swing(times, _ASIDE), 0.5 * span.swing(times, _FORTH)
-    # Never more than `most` in all, and down by at least a share of how far it is aside: (a + b / a) / 2 >= sqrt(b).
-    found[:, body.first] += most * aside * 0.85 * (-1.0 if span.flipped else 1.0)
-    found[:, body.first + 2] += most * forth
-    found[:, body.first + 1] -= 0.5 * _LOWER * most * (1.0 + aside**2 + forth**2)
-
-
-@lru_cache(maxsize=256)
-def moved_by(rig: Rig) -> tuple[Moved, ...]:
-    """The turns that living holds move on a rig, by parts of the body; none of what a rig lacks or has locked."""
-    found: list[Moved] = []
-
-    def move(control: str, axis: str, size: str, share: float, swing: int) -> None:
-        address = f"{control}/{axis}"
-        if rig.has_channel(address) and not rig.channels[rig.number(address)].locked:
-            found.append(Moved(rig.number(address), size, share, swing))
-
-    trunk = [c.name for c in rig.controls if c.kind == "trunk" and c.part == "spine"]
-    head = [c.name for c in rig.controls if c.kind == "trunk" and c.part == "head"]
-    arms = [limb for limb in rig.limbs if limb.kind == "arm"]
-    for control in trunk[-1:]:
-        move(control, "rx", "breath", 1.0, _BREATH)
-    for control in head[:1]:
-        move(control, "rx", "breath", _NECK, _BREATH)
-    for n, control in enumerate(trunk):
-        for m, axis in enumerate(_AXES):
-            move(control, axis, "trunk", (0.5, 0.8, 1.0)[m] / len(trunk), _TRUNK + 3 * n + m)
-    for n, control in enumerate(head):
-        for m, axis in enumerate(_AXES):
-            move(control, axis, "head", (1.0, 0.8, 0.5)[m] / len(head), _HEAD + 3 * n + m)
-    for n, limb in enumerate(arms):
-        for m, (control, share) in enumerate(zip(limb.fk[:2], (1.0, 0.6), strict=False)):
-            move(control, "rx", "arms", share, _ARMS + 2 * n + m)
-    return tuple(replace(moved, mirrored=_mirrored(rig, moved, found)) for moved in found)
-
-
-def _mirrored(rig: Rig, moved: Moved, among: list[Moved]) -> tuple[float, int]:
-    """The share and the swing of the channel on the other side, seen in the mirror."""
-    channel = rig.channels[moved.channel]
-    address = f"{rig.control(channel.control).other}/{channel.name}"
-    other = next((m for m in among if rig.addresses[m.channel] == address and m.size == moved.size), moved)
-    return other.share * channel.mirror, other.swing

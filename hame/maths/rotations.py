@@ -39,12 +39,17 @@ def axes_of(order: str) -> tuple[int, int, int]:
     return i, j, k
 
 
+def _parts(q: Array) -> list[Array]:
+    """The numbers of which rows consist, each for all rows."""
+    return [q[..., n] for n in range(q.shape[-1])]
+
+
 def multiply(a: Array, b: Array) -> Array:
     """The rotation ``b`` followed by ``a``: quaternions ``(..., 4)``, broadcast together."""
     if np.ndim(a) == np.ndim(b) == 1:  # alone, they are done sooner without arrays
         return np.array(_qmul(*np.asarray(a).tolist(), *np.asarray(b).tolist()))
-    ax, ay, az, aw = np.moveaxis(np.asarray(a), -1, 0)
-    bx, by, bz, bw = np.moveaxis(np.asarray(b), -1, 0)
+    ax, ay, az, aw = _parts(np.asarray(a))
+    bx, by, bz, bw = _parts(np.asarray(b))
     return np.stack(
         [
             aw * bx + ax * bw + ay * bz - az * by,
@@ -66,8 +71,7 @@ def rotate(q: Array, v: Array) -> Array:
     q, v = np.asarray(q, float), np.asarray(v, float)
     if q.ndim == v.ndim == 1:
         return np.array(_qrot(*q.tolist(), *v.tolist()))
-    x, y, z, w = np.moveaxis(q, -1, 0)
-    return np.stack(_qrot(x, y, z, w, *np.moveaxis(v, -1, 0)), axis=-1)
+    return np.stack(_qrot(*_parts(q), *_parts(v)), axis=-1)
 
 
 def to_vector(q: Array) -> Array:
@@ -81,6 +85,14 @@ def to_vector(q: Array) -> Array:
     sines = np.linalg.norm(q[..., :3], axis=-1, keepdims=True)
     angles = 2.0 * np.arctan2(sines, q[..., 3:])
     return np.asarray(q[..., :3] * np.divide(angles, sines, out=np.full_like(sines, 2.0), where=sines > 1e-12))
+
+
+def from_vector(v: Array) -> Array:
+    """Quaternions ``(..., 4)`` of rotation vectors ``v (..., 3)``; the way back from :func:`to_vector`."""
+    v = np.asarray(v, float)
+    angles = np.linalg.norm(v, axis=-1, keepdims=True)
+    halves = 0.5 * np.sinc(angles / (2.0 * np.pi))  # sin(a / 2) / a, and 1/2 at nothing
+    return np.concatenate([v * halves, np.cos(angles / 2.0)], axis=-1)
 
 
 def angle_between(a: Array, b: Array) -> float:
@@ -143,7 +155,7 @@ def to_euler_near(q: Array, order: str, near: Array) -> Array:
 
 def to_matrix(q: Array) -> Array:
     """Rotation matrices ``(..., 3, 3)`` of quaternions ``(..., 4)``; columns are the turned axes."""
-    x, y, z, w = np.moveaxis(np.asarray(q, float), -1, 0)
+    x, y, z, w = _parts(np.asarray(q, float))
     rows = [
         [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
         [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],

@@ -18,6 +18,7 @@ from hame.clip.key import BEZIER
 from hame.clip.layers import layers_of
 from hame.clip.living import livings_of
 from hame.clip.plants import Plant
+from hame.clip.shake import Shake
 from hame.clip.spans import control_of
 from hame.edits.columns import move_columns
 from hame.edits.edit import EDITS as KNOWN
@@ -25,6 +26,7 @@ from hame.edits.kinds import ALL
 from hame.edits.making import made
 from hame.edits.pose import key_pose
 from hame.edits.reading import edit_from_json, edit_to_json
+from hame.edits.spans import spans_of
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values
 from hame.scene.joined import moves
@@ -251,6 +253,10 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
                                  "muted": bool(r.random() < 0.2)},
     "drop living": lambda c, rig, r: {"at": _living(c, r) or 1},
     "living keys": lambda c, rig, r: {"at": _living(c, r) or 1},
+    "shake": lambda c, rig, r: {"control": "hips", "at": _shake(c, r), **_stretch(r), "seed": int(r.integers(0, 9)),
+                                "up": _one_of(r, 0.0, 0.0, 0.01), "muted": bool(r.random() < 0.2)},
+    "drop shake": lambda c, rig, r: {"control": "hips", "at": _shake(c, r) or 1},
+    "shake keys": lambda c, rig, r: {"control": "hips", "at": _shake(c, r) or 1},
     "part sides": lambda c, rig, r: {"start": 1, "end": 1 + 2 * int(r.integers(4, 13))},
     "carry": lambda c, rig, r: {"figure": 6, "controls": _some(rig, r),
                                 "way": _one_of(r, "in place", "from here", "along")},
@@ -263,6 +269,10 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
 
 def _living(clip: Clip, r: np.random.Generator) -> int | None:
     return _one_of(r, None, *(span.start for span in livings_of(clip)))
+
+
+def _shake(clip: Clip, r: np.random.Generator) -> int | None:
+    return _one_of(r, None, *(span.start for span in spans_of(clip, Shake, "hips")))
 
 
 class HistoriesTest(unittest.TestCase):

@@ -11,6 +11,7 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
+from hame.clip.key import STEP
 from hame.clip.living import Living, livings_of
 from hame.clip.spans import OWN
 from hame.edits.cycles import make_cycle
@@ -115,6 +116,20 @@ class LivingTest(unittest.TestCase):
         for axis in ("tx", "ty", "tz"):
             self.assertEqual(np.ptp(values[:, self.rig.number(f"body/{axis}")]), 0.0)
         self.assertGreater(np.ptp(values[:, self.rig.number("chest/rx")]), 0.005)
+
+    def test_a_leg_switched_inside_of_it_makes_no_jump(self) -> None:
+        for keys in ({1: 1.0, 40: 0.0}, {1: 0.0, 40: 1.0}, {1: 1.0, 40: 0.0, 41: 1.0}):
+            switched = from_keys(keys, shape=STEP)
+            clip = self.living(replace(LIVELY, shift=0.02), self.held.with_curves({"leg.L/ik": switched}))
+            values = values_of(self.rig, clip, np.arange(1.0, 97.01, 0.25))
+            steps = np.diff(values[:, [self.rig.number(f"body/{axis}") for axis in ("tx", "ty", "tz")]], axis=0)
+            self.assertLess(np.abs(steps).max(), 0.0006)
+            alone = values_of(self.rig, clip, np.array([40.25]))[0]
+            np.testing.assert_allclose(alone, values[157], atol=1e-14)
+        told = self.make(LayLiving(start=10, end=90), self.held.with_curves({"leg.L/ik": switched}))
+        self.assertIn("the body keeps its place", " ".join(told.notes))
+        elsewhere = self.held.with_curves({"leg.L/ik": from_keys({1: 0.0, 3: 1.0}, shape=STEP)})
+        self.assertNotIn("keeps its place", " ".join(self.make(LayLiving(start=10, end=90), elsewhere).notes))
 
     def test_an_echo_shows_it_mirrored(self) -> None:
         walk = self.held.with_curves({"chest/ry": from_keys({1: 0.1, 25: 0.0})})

@@ -87,7 +87,8 @@ export const FACTS = {
     "cycle",
     "layer",
     "living",
-    "plant"
+    "plant",
+    "shake"
   ],
   "layers": {
     "track": "layer",
