@@ -225,7 +225,7 @@ class BlockingTest(BrowserTest):
         """A held figure is kept alive, by how much is judged again and again, and it is taken away."""
         page = desk.page
         step = desk.stored()
-        desk.tab("Timing")
+        desk.tab("Life")
         page.get_by_role("button", name="Keep alive from 1 to 9").click()
         step = desk.stored(step + 1)
         desk.told("It never moves by more than")
@@ -240,8 +240,14 @@ class BlockingTest(BrowserTest):
         page.get_by_label("Counts").click()
         step = desk.stored(step + 1)
         page.get_by_role("button", name="Take away", exact=True).click()
-        desk.stored(step + 1)
+        step = desk.stored(step + 1)
         page.get_by_role("button", name="Keep alive from 1 to 9").wait_for()
+        page.get_by_role("button", name="Shake hips from 1 to 9").click()
+        step = desk.stored(step + 1)
+        page.get_by_label("Shake of hips 1 to 9").wait_for()
+        page.get_by_label("A link of the shake of hips").wait_for()
+        page.get_by_role("button", name="Take away", exact=True).click()
+        desk.stored(step + 1)
 
     def sheet(self, desk: Blocking) -> None:
         page = desk.page

@@ -1,7 +1,7 @@
 // What a bench is: a name and an icon at the left edge, a panel, and what it shows elsewhere while one works at it.
 import type { ComponentType, ReactNode } from "react";
 import type { DeskState } from "./store";
-import type { Frame } from "../model/time";
+import type { Room } from "../model/time";
 
 /** Rows of the strip, between the pose cards and the ruler. */
 export interface BenchRows {
@@ -9,7 +9,7 @@ export interface BenchRows {
   high: number;
   /** Pixels at the left for their labels. */
   inset: number;
-  draw: (frame: Frame) => ReactNode;
+  draw: (frame: Room) => ReactNode;
 }
 
 export interface Bench {

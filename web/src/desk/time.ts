@@ -1,7 +1,7 @@
 // The part of the time line that is looked at: zoomed, shifted, fitted; kept by shot and person.
-import { useMemo } from "react";
+import { type RefObject, useEffect, useMemo } from "react";
 import { keyFrames } from "../model/columns";
-import { type Frame, type Place, placed, shifted, showing, type Stretch, within, zoomed } from "../model/time";
+import { type Room, type Place, placed, shifted, showing, type Stretch, within, zoomed } from "../model/time";
 import { whoIsIn } from "../api/client";
 import { pictures } from "./pictures";
 import { say } from "./steps";
@@ -26,8 +26,8 @@ function bounds(): Stretch {
 }
 
 /** How many pixels the time line has, as it was drawn last: what is zoomed to a size asks for it. */
-let drawn: Frame = { left: 36, width: 900 };
-export const timeDrawn = (frame: Frame) => void (drawn = frame);
+let drawn: Room = { left: 36, width: 900 };
+export const timeDrawn = (room: Room) => void (drawn = room);
 
 function show(next: Stretch) {
   const { shot, time } = desk();
@@ -96,12 +96,12 @@ export function everyFrame() {
 }
 
 /** Where frames lie now in what is so wide; drawn anew as it changes. */
-export function usePlace({ left, width }: Frame): Place {
+export function usePlace({ left, width }: Room): Place {
   const time = useDesk((s) => s.time);
   const shot = useDesk((s) => s.shot);
   return useMemo(() => placed({ left, width }, timeOf({ time, shot })), [time, shot, left, width]);
 }
-export const placeNow = (frame: Frame): Place => placed(frame, timeOf(desk()));
+export const placeNow = (room: Room): Place => placed(room, timeOf(desk()));
 
 // Kept by shot and person
 
@@ -143,4 +143,28 @@ export function followPlaying() {
   const { first, last } = timeOf(desk());
   if (playhead.frame > last || playhead.frame < first)
     show(within({ first: playhead.frame, last: playhead.frame + last - first }, bounds()));
+}
+
+/** How far a notch of the wheel zooms. */
+const NOTCH = 0.0016;
+
+/** Time under the wheel of an element: zoomed about the pointer, and with Shift, or to the side, shifted.
+
+ * Where it has rows (`rows`) the wheel alone goes through these, and zooms with Ctrl. */
+export function useTimeWheel(element: RefObject<HTMLElement | null>, { left, width }: Room, rows = false) {
+  useEffect(() => {
+    const box = element.current!;
+    const wheel = (event: WheelEvent) => {
+      const zooms = event.ctrlKey || event.metaKey || !rows;
+      const aside = event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY);
+      if (!zooms && !aside) return;
+      event.preventDefault();
+      const now = placeNow({ left, width });
+      if (aside && !(rows && zooms))
+        shiftTime((event.shiftKey ? event.deltaY || event.deltaX : event.deltaX) / now.gap);
+      else zoomTime(now.timeAt(event.clientX - box.getBoundingClientRect().left), Math.exp(-event.deltaY * NOTCH));
+    };
+    box.addEventListener("wheel", wheel, { passive: false });
+    return () => box.removeEventListener("wheel", wheel);
+  }, [element, left, width, rows]);
 }

@@ -13,12 +13,12 @@ export const AFTER_LABELS = 14;
 const LEAST = 4;
 
 /** What the frames lie in: so many pixels wide, the first of them so far from its left. */
-export interface Frame {
+export interface Room {
   left: number;
   width: number;
 }
 
-export interface Place extends Frame, Stretch {
+export interface Place extends Room, Stretch {
   /** Pixels from one frame to the next. */
   gap: number;
   x: (frame: number) => number;
@@ -30,10 +30,10 @@ export interface Place extends Frame, Stretch {
 
 export const leftOf = (inset: number) => (inset ? inset + AFTER_LABELS : MARGIN);
 
-export const gapOf = ({ left, width }: Frame, { first, last }: Stretch) =>
+export const gapOf = ({ left, width }: Room, { first, last }: Stretch) =>
   Math.max(width - left - MARGIN, 1) / Math.max(last - first, 1e-6);
 
-export function placed(frame: Frame, shown: Stretch): Place {
+export function placed(frame: Room, shown: Stretch): Place {
   const gap = gapOf(frame, shown);
   const timeAt = (px: number) => (px - frame.left) / gap + shown.first;
   return {

@@ -54,6 +54,12 @@ export const cycleOf = (clip: Clip): Cycle | null => spansOn<Cycle>(clip, "cycle
 export type Living = Schemas["LivingSpan"];
 /** The living holds, in the order of time. */
 export const livingsOf = (clip: Clip) => spansOn<Living>(clip, "living");
+export type Shake = Schemas["ShakeSpan"];
+/** The shakes of a clip with the controls in which they begin. */
+export const shakesOf = (clip: Clip) =>
+  Object.keys(clip.tracks)
+    .filter((track) => track.startsWith("shake/"))
+    .flatMap((track) => spansOn<Shake>(clip, track).map((span) => ({ control: track.slice(6), span })));
 /** The plants of a limb, by its IK control. */
 export const plantsOf = (clip: Clip, control: string) => spansOn<Plant>(clip, `plant/${control}`);
 /** What a control belongs to, by spans of frames. */

@@ -1,5 +1,5 @@
-import Box from "@mui/material/Box";
 import { useState } from "react";
+import { Chevron } from "./Chevron";
 import { SmallButton } from "./SmallButton";
 import type { Item } from "./MenuOf";
 import { MenuOf } from "./opened";
@@ -13,9 +13,7 @@ export function Acts({ label, acts, disabled }: { label: string; acts: Act[]; di
     <>
       <SmallButton disabled={disabled} aria-haspopup="menu" onClick={(e) => setAt(e.currentTarget)}>
         {label}
-        <Box component="svg" viewBox="0 0 8 6" sx={{ width: 8, ml: 0.75 }} aria-hidden>
-          <path d="M1 1 L4 5 L7 1" fill="none" stroke="currentColor" strokeWidth="1.4" />
-        </Box>
+        <Chevron />
       </SmallButton>
       <MenuOf at={at} onClose={() => setAt(null)} items={acts} />
     </>

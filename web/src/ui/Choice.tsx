@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { useInks } from "./look";
+import { Chevron } from "./Chevron";
 import { SmallButton } from "./SmallButton";
 import { MenuOf } from "./opened";
 
@@ -35,9 +36,7 @@ export function Choice<T extends string>(props: {
           </Box>
         )}
         {now?.label}
-        <Box component="svg" viewBox="0 0 8 6" sx={{ width: 8, ml: 0.75 }} aria-hidden>
-          <path d="M1 1 L4 5 L7 1" fill="none" stroke="currentColor" strokeWidth="1.4" />
-        </Box>
+        <Chevron />
       </SmallButton>
       <MenuOf
         at={at}

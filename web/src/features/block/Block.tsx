@@ -4,10 +4,11 @@ import { Tabs } from "../../ui/Tabs";
 import { useTab } from "../../ui/useTab";
 import { Cycles } from "./Cycles";
 import { Library } from "./Library";
+import { Life } from "./Life";
 import { Poses } from "./Poses";
 import { Timing } from "./Timing";
 
-const TABS = { Poses, Cycle: Cycles, Timing, Library };
+const TABS = { Poses, Cycle: Cycles, Timing, Life, Library };
 type Tab = keyof typeof TABS;
 
 /** The Block bench: poses and breakdowns, mirrors and cycles, timing, and the pose library. */

@@ -1,8 +1,7 @@
 import Box from "@mui/material/Box";
-import { useState } from "react";
-import { AMOUNTS, changeLiving, layLiving, livingAt, livingEdit, stretchChosen } from "../../desk/living";
+import { AMOUNTS, changeLiving, layLiving, livingAt, livingEdit, stretchChosen } from "../../desk/life";
 import { go } from "../../desk/playing";
-import { leaveTry, tryEdit } from "../../desk/posing";
+import { tryEdit } from "../../desk/posing";
 import { commit } from "../../desk/steps";
 import { canChange, type Member, useDesk } from "../../desk/store";
 import { type Living, livingsOf } from "../../model/types";
@@ -11,7 +10,7 @@ import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
-import { Slider } from "../../ui/opened";
+import { Size } from "./Size";
 
 const SAID = { breath: "Breath", trunk: "Trunk", head: "Head", arms: "Arms", shift: "Shift" };
 const DEGREE = Math.PI / 180;
@@ -80,6 +79,7 @@ function One({ member, span, editable }: { member: Member; span: Living; editabl
         <Size
           key={name}
           label={SAID[name]}
+          of="living hold"
           unit="°"
           value={span[name] / DEGREE}
           most={MOST.turn}
@@ -90,6 +90,7 @@ function One({ member, span, editable }: { member: Member; span: Living; editabl
       ))}
       <Size
         label={SAID.shift}
+        of="living hold"
         unit="mm"
         value={span.shift * 1000}
         most={MOST.shift}
@@ -128,77 +129,5 @@ function One({ member, span, editable }: { member: Member; span: Living; editabl
         </SmallButton>
       </Line>
     </>
-  );
-}
-
-/** One amount: tried while it is dragged, made when let go, or typed. */
-function Size(p: {
-  label: string;
-  unit: string;
-  value: number;
-  most: number;
-  disabled: boolean;
-  onTry: (value: number) => void;
-  onDone: (value: number) => Promise<unknown>;
-}) {
-  const ink = useInks();
-  const [value, setValue] = useState(p.value);
-  const [stored, setStored] = useState(p.value);
-  // Answers to earlier moves of the hand do not take the slider back while later ones are on their way.
-  const [going, setGoing] = useState(0);
-  if (stored !== p.value) {
-    setStored(p.value);
-    if (!going) setValue(p.value);
-  }
-  function done(to: number) {
-    setValue(to);
-    setGoing((n) => n + 1);
-    void p.onDone(to).then(
-      (ok) => {
-        setGoing((n) => n - 1);
-        if (!ok) setValue(p.value); // it was refused, which is said
-      },
-      () => setGoing((n) => n - 1),
-    );
-  }
-  return (
-    <Box sx={{ display: "grid", gridTemplateColumns: "52px 1fr 46px 22px", gap: 0.75, alignItems: "center" }}>
-      <span>{p.label}</span>
-      <Slider
-        size="small"
-        aria-label={`${p.label} of the living hold`}
-        disabled={p.disabled}
-        min={0}
-        max={Math.max(p.most, p.value)}
-        step={p.most / 60}
-        value={value}
-        onChange={(_, v) => {
-          setValue(v as number);
-          p.onTry(v as number);
-        }}
-        onChangeCommitted={(_, v) => done(v as number)}
-        onKeyDown={(e) => {
-          if (e.key !== "Escape") return;
-          setValue(p.value);
-          leaveTry();
-        }}
-        sx={{
-          color: ink.blue,
-          "& .MuiSlider-rail": { bgcolor: ink.line, opacity: 1 },
-          "& .MuiSlider-track": { border: 0 },
-        }}
-      />
-      <NumberField
-        label={`${p.label} in ${p.unit === "mm" ? "millimetres" : "degrees"}`}
-        value={value}
-        digits={p.unit === "mm" ? 1 : 2}
-        step={0}
-        disabled={p.disabled}
-        onType={(v, by) => done(by ? value + v : v)}
-      />
-      <Box component="span" sx={{ color: ink.faint, fontSize: 12 }}>
-        {p.unit}
-      </Box>
-    </Box>
   );
 }

@@ -10,7 +10,6 @@ import { Tick } from "../../ui/Tick";
 import { Whole } from "../../ui/Whole";
 import Box from "@mui/material/Box";
 import { Delay } from "./Delay";
-import { LivingHold } from "./LivingHold";
 
 /** Frames more and fewer, holds, scaled gaps, and parts that trail. */
 export function Timing({ member }: { member: Member }) {
@@ -88,7 +87,6 @@ export function Timing({ member }: { member: Member }) {
         </Line>
         <Tick label="Later keys move along" on={push} onChange={setPush} />
       </Section>
-      <LivingHold key={member.id} member={member} />
       <Section
         title="Scale the gap"
         hint={columns.length > 1 ? `from ${columns[0]} to ${columns[columns.length - 1]}` : "between selected columns"}

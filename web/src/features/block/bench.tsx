@@ -1,10 +1,10 @@
 import type { Bench } from "../../desk/bench";
 import { active } from "../../desk/store";
-import { livingsOf } from "../../model/types";
 import { later } from "../../ui/later";
 import { rowsHigh } from "../../ui/SpanRows";
+import { rowed } from "./rowed";
 
-const LivingRows = later(() => import("./LivingRows").then((m) => m.LivingRows));
+const LifeRows = later(() => import("./LifeRows").then((m) => m.LifeRows));
 
 // Two poses and a breakdown between.
 export const block: Bench = {
@@ -14,7 +14,8 @@ export const block: Bench = {
   panel: later(() => import("./Block").then((m) => m.Block)),
   rows: (s) => {
     const member = active(s);
-    if (!member || !livingsOf(member.clip).length) return null;
-    return { high: rowsHigh(1), inset: 76, draw: (frame) => <LivingRows member={member} frame={frame} /> };
+    const count = member ? rowed(member).length : 0;
+    if (!member || !count) return null;
+    return { high: rowsHigh(count), inset: 76, draw: (room) => <LifeRows member={member} room={room} /> };
   },
 };

@@ -15,7 +15,7 @@ import { type About, gripped, keysAfter } from "./gripped";
 import { curveAt, keyAt, keysInside, NEAR, pixelOf } from "./hits";
 import type { Shown } from "./shown";
 import { fitChosen, fitPlayed, fitTime, pageTime, placeNow, shiftTime, showInTime, zoomTime } from "../../desk/time";
-import { AFTER_LABELS, type Frame } from "../../model/time";
+import { AFTER_LABELS, type Room } from "../../model/time";
 import { drawn, frameAt, heightAt, heightsOf, reachOf, undrawn, type View, xOf, yOf, zoomedHeights } from "./view";
 
 type Held =
@@ -133,7 +133,7 @@ export class Board {
     return { first: timeAt(0), last: timeAt(this.width), ...(this.heights ?? { low: -1, high: 1 }) };
   }
 
-  private get lies(): Frame {
+  private get lies(): Room {
     return { left: AFTER_LABELS, width: this.width };
   }
 

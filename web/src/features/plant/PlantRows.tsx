@@ -4,11 +4,11 @@ import { canChange, type Member, useDesk } from "../../desk/store";
 import { plantsOf } from "../../model/types";
 import { sideInk, useInks } from "../../ui/look";
 import { usePlace } from "../../desk/time";
-import type { Frame } from "../../model/time";
+import type { Room } from "../../model/time";
 import { type Row, SpanRows } from "../../ui/SpanRows";
 
 /** A row for each foot and hand with its plants. */
-export function PlantRows({ member, frame: lies }: { member: Member; frame: Frame }) {
+export function PlantRows({ member, frame: lies }: { member: Member; frame: Room }) {
   const place = usePlace(lies);
   const ink = useInks();
   const editable = useDesk((s) => canChange(s));

@@ -6,11 +6,11 @@ import { belongingsOf } from "../../model/types";
 import { ownerSaid } from "../../desk/widgets/Owner";
 import { sideInk, useInks } from "../../ui/look";
 import { usePlace } from "../../desk/time";
-import type { Frame } from "../../model/time";
+import type { Room } from "../../model/time";
 import { type Row, SpanRows } from "../../ui/SpanRows";
 
 /** A row for each control that belongs to something at some time, of all the cast. */
-export function BelongingRows({ cast, frame: lies }: { cast: Member[]; frame: Frame }) {
+export function BelongingRows({ cast, frame: lies }: { cast: Member[]; frame: Room }) {
   const place = usePlace(lies);
   const ink = useInks();
   const editable = useDesk((s) => canChange(s));

@@ -7,8 +7,8 @@ import { layerOf } from "../../desk/layers";
 import { useLookUp } from "../../desk/looking";
 import { commit } from "../../desk/steps";
 import { canChange, desk, type Member, useDesk } from "../../desk/store";
-import { placeNow, shiftTime, zoomTime } from "../../desk/time";
-import type { Frame } from "../../model/time";
+import { placeNow, useTimeWheel } from "../../desk/time";
+import type { Room } from "../../model/time";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
@@ -19,7 +19,7 @@ import { paint, ROW } from "./paint";
 import { type Marks, marksOf, rowsOf } from "./rows";
 
 /** Keys by part of the body, opening to controls and channels; under the strip's ruler, on the same frames. */
-export function Sheet({ member, frame: lies }: { member: Member; frame: Frame }) {
+export function Sheet({ member, frame: lies }: { member: Member; frame: Room }) {
   const ink = useInks();
   const { width } = lies;
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -86,21 +86,7 @@ export function Sheet({ member, frame: lies }: { member: Member; frame: Frame })
     };
   }, [member, rows, marks, chosen, moving, missing, late, area, lies, height, top, ink]);
 
-  // Time is zoomed with Ctrl and shifted with Shift; the wheel alone goes through the rows.
-  useEffect(() => {
-    const box = scroll.current!;
-    const wheel = (event: WheelEvent) => {
-      if (!event.ctrlKey && !event.metaKey && !event.shiftKey && Math.abs(event.deltaX) <= Math.abs(event.deltaY))
-        return;
-      event.preventDefault();
-      const place = placeNow(lies);
-      if (event.ctrlKey || event.metaKey)
-        zoomTime(place.timeAt(event.clientX - box.getBoundingClientRect().left), Math.exp(-event.deltaY * 0.0016));
-      else shiftTime((event.shiftKey ? event.deltaY || event.deltaX : event.deltaX) / place.gap);
-    };
-    box.addEventListener("wheel", wheel, { passive: false });
-    return () => box.removeEventListener("wheel", wheel);
-  }, [lies]);
+  useTimeWheel(scroll, lies, true);
 
   const toggle = (key: string) => {
     const next = new Set(open);

@@ -5,7 +5,7 @@ import { howOf } from "../../desk/selecting";
 import { chooseKeys } from "../../desk/choosing";
 import { type Member } from "../../desk/store";
 import { placeNow } from "../../desk/time";
-import type { Frame } from "../../model/time";
+import type { Room } from "../../model/time";
 import { LABELS } from "./labels";
 import { ROW } from "./paint";
 import { type Marks, type Row, storedFrames } from "./rows";
@@ -21,7 +21,7 @@ interface Sheet {
   chosen: Record<string, number[]>;
   editable: boolean;
   /** What the frames lie in. */
-  lies: Frame;
+  lies: Room;
   /** Where a pointer is, in pixels of the sheet. */
   at: (event: React.PointerEvent) => { left: number; y: number };
 }

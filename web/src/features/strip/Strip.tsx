@@ -5,7 +5,7 @@ import { dropPending, keyWhole } from "../../desk/posing";
 import { toggleStrip } from "../../desk/viewing";
 import { active, useDesk } from "../../desk/store";
 import { Parts } from "../../desk/widgets/Parts";
-import type { Frame } from "../../model/time";
+import type { Room } from "../../model/time";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 import { TimeLine } from "./TimeLine";
@@ -18,8 +18,8 @@ export function Strip({
   between,
   inset,
 }: {
-  below?: (frame: Frame) => React.ReactNode;
-  between?: { high: number; rows: (frame: Frame) => React.ReactNode };
+  below?: (frame: Room) => React.ReactNode;
+  between?: { high: number; rows: (frame: Room) => React.ReactNode };
   inset: number;
 }) {
   const ink = useInks();
@@ -28,7 +28,7 @@ export function Strip({
   const frame = useDesk((s) => s.frame);
   const columns = useDesk((s) => s.columns);
   const opened = useDesk((s) => s.opened);
-  const [lies, setLies] = useState<Frame | null>(null);
+  const [lies, setLies] = useState<Room | null>(null);
   if (!shot || !member) return <Box sx={{ height: "100%" }} />;
   const here = member.clip.pending[String(frame)];
   return (

@@ -3,9 +3,9 @@ import { letColumnsGo } from "../../desk/choosing";
 import { go } from "../../desk/playing";
 import { select } from "../../desk/selecting";
 import { active, canChange, onShow, playhead, desk, useDesk } from "../../desk/store";
-import { followPlaying, placeNow, shiftTime, timeDrawn, usePlace, zoomTime } from "../../desk/time";
+import { followPlaying, placeNow, shiftTime, timeDrawn, usePlace, useTimeWheel } from "../../desk/time";
 import { derived, isPose, keyFrames, labelAt } from "../../model/columns";
-import { between, type Frame, leftOf, windowOf } from "../../model/time";
+import { between, type Room, leftOf, windowOf } from "../../model/time";
 import { useInks } from "../../ui/look";
 import { useRoving } from "../../ui/roving";
 import { Column, Dense, type Look } from "./Columns";
@@ -28,8 +28,8 @@ export function TimeLine({
   inset: number;
   /** Whether pose cards stand over the ruler. */
   cards: boolean;
-  between?: { high: number; rows: (frame: Frame) => React.ReactNode };
-  onFrame: (frame: Frame) => void;
+  between?: { high: number; rows: (frame: Room) => React.ReactNode };
+  onFrame: (frame: Room) => void;
 }) {
   const ink = useInks();
   const shot = useDesk((s) => s.shot)!;
@@ -69,19 +69,7 @@ export function TimeLine({
     return onShow(put);
   }, [left, width, first, last]);
 
-  // The wheel zooms about the pointer; with Shift, or to the side, it shifts.
-  useEffect(() => {
-    const strip = box.current!;
-    const wheel = (event: WheelEvent) => {
-      event.preventDefault();
-      const now = placeNow({ left, width });
-      const aside = event.shiftKey ? event.deltaY || event.deltaX : event.deltaX;
-      if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) return shiftTime(aside / now.gap);
-      zoomTime(now.timeAt(event.clientX - strip.getBoundingClientRect().left), Math.exp(-event.deltaY * 0.0016));
-    };
-    strip.addEventListener("wheel", wheel, { passive: false });
-    return () => strip.removeEventListener("wheel", wheel);
-  }, [left, width]);
+  useTimeWheel(box, { left, width });
 
   const keyed = useMemo(() => keyFrames(member), [member]);
   const waiting = useMemo(() => Object.keys(member.clip.pending).map(Number), [member]);

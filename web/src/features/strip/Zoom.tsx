@@ -5,6 +5,7 @@ import { everyFrame, fitAll, fitChosen, fitPlayed, fitSelected } from "../../des
 import { stepBy } from "../../desk/viewing";
 import { Popover } from "../../ui/opened";
 import { NumberField } from "../../ui/NumberField";
+import { Chevron } from "../../ui/Chevron";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 
@@ -29,9 +30,7 @@ export function Zoom() {
         title="Which frames are shown: the wheel over them zooms"
       >
         Time
-        <Box component="svg" viewBox="0 0 8 6" sx={{ width: 8, ml: 0.75 }} aria-hidden>
-          <path d="M1 1 L4 5 L7 1" fill="none" stroke="currentColor" strokeWidth="1.4" />
-        </Box>
+        <Chevron />
       </SmallButton>
       <Popover
         open={!!at}

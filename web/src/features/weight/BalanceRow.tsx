@@ -1,14 +1,14 @@
 import { type Member, useDesk } from "../../desk/store";
 import { useInks } from "../../ui/look";
 import { usePlace } from "../../desk/time";
-import type { Frame } from "../../model/time";
+import type { Room } from "../../model/time";
 import type { Balance } from "../../model/types";
 import { BALANCE_HIGH } from "./high";
 
 const FULL = 0.12; // metres of margin that fill half the row
 
 /** How far the mass is inside what bears it (above the line) or outside (below, red), frame by frame. */
-export function BalanceRow({ member, frame }: { member: Member; frame: Frame }) {
+export function BalanceRow({ member, frame }: { member: Member; frame: Room }) {
   const { x, width, gap, first, last, left: labels } = usePlace(frame);
   const ink = useInks();
   const balance = useDesk((s) => s.balance);
