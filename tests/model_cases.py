@@ -12,7 +12,6 @@ from django.http import HttpResponse
 from hame.clip.clip import Clip, difference
 from hame.clip.curve import Curve, from_json
 from hame.clip.cycle import Cycle
-from hame.clip.cycles import with_cycle
 from hame.clip.key import LAST_SHAPE, handles_code
 from hame.clip.layers import address_in
 from hame.clip.plants import Plant
@@ -34,7 +33,7 @@ from server.shots.along import with_frames
 from server.shots.motion import packed_motion
 from server.shots.schemas import FollowOut
 from server.shots.stepped import change_told
-from tests.hame.examples import brannoc_rig, prop_rig
+from tests.hame.examples import brannoc_rig, prop_rig, with_cycle
 
 FEET = "leg.L.goal", "leg.R.goal"
 

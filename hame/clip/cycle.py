@@ -167,14 +167,14 @@ class Cycle(Span):
                 f"the cycle's own keys lie from {self.start} to {self.source_end - 1}; by this they would begin at "
                 f"{start} and end before {end}. Choose all of its columns, or free it first; nothing was moved"
             )
-        # Repeated as many times as before; what lies after all repeats moves as much as they grew.
+        # Repeated as many times as before; what lies after all repeats moves by as much more as they grew.
         length = (end - start) * (2 if self.echo else 1)
         times = (self.until - self.start) / self.length
         now = replace(self, start=start, end=start + length, until=int(round(start + times * length)))
-        longer = now.until - self.until
+        more = now.until - int(whole_frames(warp(np.array([self.until], float)))[0])
 
         def beyond(frames: Array) -> Array:
-            return np.where(frames > self.until, frames + longer, whole_frames(warp(frames)))
+            return whole_frames(warp(frames)) + np.where(frames > self.until, more, 0)
 
         return now, beyond
 
@@ -198,7 +198,8 @@ class Cycle(Span):
         return self
 
     def phases(self, poses: set[int]) -> set[int]:
-        return {f for f in poses if self.start <= f < self.source_end} | {self.start, self.source_end}
+        inside = {f for f in poses if self.start <= f < self.source_end}
+        return inside | {self.start, self.source_end} | {f for f in poses if f < self.start or f > self.until}
 
     def copied(self, by: int) -> None:
         return None  # two of them would show each other's keys

@@ -11,7 +11,7 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, from_table, with_keys
-from hame.clip.cycles import cycle_of
+from hame.clip.cycles import cycle_at
 from hame.clip.key import (
     BEZIER,
     FRAME,
@@ -227,7 +227,7 @@ def _bend_gap(
     gap = float(last - first)
     _set_side(changes, clip, address, first, OUT_TIME, ease.x1 * gap, ease.y1 * rise)
     source, mirrored = last, False
-    cycle = cycle_of(clip)
+    cycle = cycle_at(clip, last)
     if cycle is not None and cycle.derives(np.array([float(last)]))[0]:
         source, mirrored = cycle.source_of(last)
     other, sign = rig.echo_of(address) if mirrored else (address, 1)

@@ -13,7 +13,7 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, Stack, from_table, stacked, unstacked
 from hame.clip.cycle import Cycle
-from hame.clip.cycles import cycle_of, with_cycle
+from hame.clip.cycles import cycle_at, cycles_of, with_cycles
 from hame.clip.key import (
     BEZIER,
     FRAME,
@@ -53,13 +53,10 @@ def make_cycle(clip: Clip, rig: Rig, start: int, end: int, echo: bool) -> Outcom
     Raises
     ------
     BadEdit
-        If there is a cycle already, there are no keys in the part that stays,
-        or an echo's frames cannot be halved.
+        If there is a cycle on these frames already, there are no keys in the part that stays, or an echo's frames
+        cannot be halved.
     """
     start, end = whole_frame(start), whole_frame(end)
-    now = cycle_of(clip)
-    if now is not None:
-        raise BadEdit(f"frames {now.start} to {now.end} are a cycle already; free it first")
     if end - start < 2:
         raise BadEdit(f"a cycle from {start} to {end} has no frame in between; nothing was changed")
     if echo and (end - start) % 2:
@@ -68,6 +65,10 @@ def make_cycle(clip: Clip, rig: Rig, start: int, end: int, echo: bool) -> Outcom
             f"whole frame. End at {end - 1} or {end + 1}; nothing was changed"
         )
     cycle = Cycle(start, end, echo)
+    now = next((other for other in cycles_of(clip) if other.start <= end and start <= other.until), None)
+    if now is not None:
+        said = f", repeated to {now.until}" if now.until > now.end else ""
+        raise BadEdit(f"frames {now.start} to {now.end} are a cycle already{said}; free it first, or stay clear of it")
     stack = stacked(own_curves(clip.curves))
     frames = stack.keys[:, FRAME]
     if not ((frames >= start) & (frames < cycle.source_end)).any():
@@ -82,7 +83,7 @@ def make_cycle(clip: Clip, rig: Rig, start: int, end: int, echo: bool) -> Outcom
             f"the pose pending at frame {pending[0]} would be lost: key it or drop it first; nothing was changed"
         )
     before = channel_values(rig, clip, [cycle.source_end, cycle.end])
-    after = with_cycle(clip.with_curves(changes), cycle)
+    after = with_cycles(clip.with_curves(changes), (*cycles_of(clip), cycle))
     after = after.with_labels(dict.fromkeys(_derived(cycle, after.labels)))
     differ = np.abs(channel_values(rig, after, [cycle.source_end, cycle.end]) - before).max(axis=0) > 1e-6
     notes: list[str] = []
@@ -101,11 +102,33 @@ def make_cycle(clip: Clip, rig: Rig, start: int, end: int, echo: bool) -> Outcom
 MOST_FREED = 400_000
 
 
-def free_cycle(clip: Clip, rig: Rig) -> Outcome:
-    """Turns all derived keys into ordinary ones; nothing moves by it."""
-    cycle = cycle_of(clip)
-    if cycle is None:
-        raise BadEdit("there is no cycle to free")
+def cycle_meant(clip: Clip, at: int | None) -> Cycle:
+    """The cycle that begins at a frame; without one, the only one that there is.
+
+    Raises
+    ------
+    BadEdit
+        If there is none there, or there are several.
+    """
+    cycles = cycles_of(clip)
+    if not cycles:
+        raise BadEdit("there is no cycle; make one first. Nothing was changed")
+    if at is None and len(cycles) > 1:
+        begins = listed([cycle.start for cycle in cycles])
+        raise BadEdit(f"there are cycles that begin at {begins}; say which one is meant. Nothing was changed")
+    found = next((cycle for cycle in cycles if at is None or cycle.start == at), None)
+    if found is None:
+        raise BadEdit(f"no cycle begins at {at}; it may have been changed meanwhile. Nothing was changed")
+    return found
+
+
+def _others(clip: Clip, cycle: Cycle) -> tuple[Cycle, ...]:
+    return tuple(other for other in cycles_of(clip) if other != cycle)
+
+
+def free_cycle(clip: Clip, rig: Rig, at: int | None = None) -> Outcome:
+    """Turns all keys that a cycle derives into ordinary ones; nothing moves by it. ``at``: :func:`cycle_meant`."""
+    cycle = cycle_meant(clip, at)
     count = cycle.turns * (2 if cycle.echo else 1) * clip.key_count()
     if count > MOST_FREED:
         raise BadEdit(
@@ -113,7 +136,7 @@ def free_cycle(clip: Clip, rig: Rig) -> Outcome:
             "made. Repeat the cycle to an earlier frame first; nothing was changed"
         )
     changes: dict[str, Curve | None] = {}
-    for address, curve in played_curves(clip, rig).items():
+    for address, curve in played_curves(with_cycles(clip, (cycle,)), rig).items():
         # Handles that come out the same by themselves stay automatic.
         loose = curve.table.copy()
         loose[:, HANDLES] = 0.0
@@ -121,7 +144,7 @@ def free_cycle(clip: Clip, rig: Rig) -> Outcome:
         same = np.abs(loose[:, IN_TIME:STRENGTH] - curve.table[:, IN_TIME:STRENGTH]).max(axis=1) < 1e-12
         loose[~same] = curve.table[~same]
         changes[address] = from_table(loose)
-    freed = with_cycle(clip.with_curves(changes), None)
+    freed = with_cycles(clip.with_curves(changes), _others(clip, cycle))
     return Outcome(freed.with_labels(cycle.names(clip.labels)))
 
 
@@ -132,17 +155,15 @@ def _derived(cycle: Cycle, frames: Iterable[int]) -> list[int]:
 
 
 def repeat_cycle(
-    clip: Clip, rig: Rig, until: int, travel: float | str | None = None, last: int | None = None
+    clip: Clip, rig: Rig, until: int, travel: float | str | None = None, last: int | None = None, at: int | None = None
 ) -> Outcome:
-    """Lets the cycle go on up to a frame, in place or with the master travelling along its heading.
+    """Lets a cycle go on up to a frame, in place or with the master travelling along its heading.
 
     ``travel`` is metres a cycle, ``"stride"`` for as much as the planted feet
     go back under the body, or None to leave the travel as it is; 0 is in place.
-    ``last`` is the end of the shot: there is nothing to repeat for beyond it.
+    ``last`` is the end of the shot: there is nothing to repeat for beyond it. ``at``: :func:`cycle_meant`.
     """
-    cycle = cycle_of(clip)
-    if cycle is None:
-        raise BadEdit("make a cycle first; then it can be repeated")
+    cycle = cycle_meant(clip, at)
     until = whole_frame(until)
     if until < cycle.end:
         raise BadEdit(f"the cycle ends at {cycle.end}; it cannot be repeated up to {until}")
@@ -164,7 +185,7 @@ def repeat_cycle(
         )
     way = cycle.travel
     if travel is not None:
-        length = stride_of(clip, rig) if travel == "stride" else float(travel)
+        length = stride_of(clip, rig, cycle) if travel == "stride" else float(travel)
         if not np.isfinite(length) or abs(length) > 1000:
             raise BadEdit("a cycle travels by a number of metres, up to 1000")
         heading = float(channel_values(rig, clip, [cycle.start])[0, rig.number(f"{rig.controls[0].name}/ry")])
@@ -172,7 +193,7 @@ def repeat_cycle(
     changed = replace(cycle, until=until, travel=way)
     gone = _derived(changed, sorted(clip.labels))
     named = [clip.labels[f].name for f in gone if clip.labels[f].name]
-    clip = with_cycle(clip.with_labels(dict.fromkeys(gone)), changed)
+    clip = with_cycles(clip.with_labels(dict.fromkeys(gone)), (*_others(clip, cycle), changed))
     metres = hypot(*way)
     notes = (f"the master travels {metres:.3f} m a cycle",) if metres and travel is not None else ()
     if named:
@@ -185,8 +206,8 @@ def mend_seam(clip: Clip, rig: Rig, start: int, end: int, controls: Iterable[str
 
     What travels over the ground is left alone, unless ``controls`` name it.
     """
-    cycle = cycle_of(clip)
-    if cycle is not None and cycle.start <= start and end <= cycle.until:
+    cycle = cycle_at(clip, start)
+    if cycle is not None and end <= cycle.until:
         return Outcome(clip, ("inside a cycle the joins always agree",))
     joins = seam(clip, rig, start, end)
     left = [join for join in joins if join.travels and controls is None]
@@ -255,29 +276,34 @@ class MakeCycle(Edit):
 
 @dataclass(frozen=True, kw_only=True)
 class FreeCycle(Edit):
-    """Derived keys made ordinary ones."""
+    """Keys that a cycle derives made ordinary ones; ``at`` is where it begins, None the only one."""
 
     kind: Literal["free"] = "free"
+    at: Frame | None = None
 
     dear = True
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
-        return free_cycle(clip, rig)
+        return free_cycle(clip, rig, self.at)
 
     def label(self, rig: Rig, scene: Scene) -> str:
-        return "Free the cycle into keys"
+        return f"Free the cycle{'' if self.at is None else f' of {self.at}'} into keys"
 
 
 @dataclass(frozen=True, kw_only=True)
 class RepeatCycle(Edit):
-    """The cycle gone on with; ``travel``: metres a cycle, "stride" for what the feet do, or None to leave it."""
+    """A cycle gone on with; ``at`` is where it begins, None the only one.
+
+    ``travel``: metres a cycle, "stride" for what the feet do, or None to leave it.
+    """
 
     kind: Literal["repeat"] = "repeat"
+    at: Frame | None = None
     until: Frame
     travel: float | Literal["stride"] | None = None
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
-        return repeat_cycle(clip, rig, self.until, self.travel, scene.end)
+        return repeat_cycle(clip, rig, self.until, self.travel, scene.end, self.at)
 
     def label(self, rig: Rig, scene: Scene) -> str:
         return f"Repeat the cycle to {self.until}"

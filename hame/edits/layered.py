@@ -12,7 +12,7 @@ from hame.clip import layers
 from hame.clip.clip import Clip
 from hame.clip.comparing import compared
 from hame.clip.curve import Curve, with_keys
-from hame.clip.cycles import with_cycle
+from hame.clip.cycles import with_cycles
 from hame.clip.key import FRAME, VALUE, no_keys
 from hame.clip.played import played_curves
 from hame.clip.sampling import sample_curve
@@ -44,7 +44,7 @@ def in_layer(edit: Edit, scene: Scene, of: int) -> tuple[dict[int, Clip], tuple[
     layer = layers.layer_of(clip, number)
     if number not in layers.sounding(clip):
         raise BadEdit(f"{layer.name} does not count now (it is muted, or another one is alone); nothing was changed")
-    view = with_cycle(clip.with_curves(dict(played_curves(clip, rig))), None)
+    view = with_cycles(clip.with_curves(dict(played_curves(clip, rig))), ())
     figures = dict(scene.figures)
     figures[of] = figure.with_clip(view)
     plain = replace(edit, layer=0)

@@ -16,7 +16,7 @@ from hame.clip.curve import (
     from_table,
     with_keys,
 )  # fmt: skip
-from hame.clip.cycles import cycle_of
+from hame.clip.cycles import cycle_at
 from hame.clip.layer import Layer
 from hame.edits.chosen import counted
 from hame.edits.cleaning import fitted_table
@@ -191,14 +191,14 @@ def part_sides(clip: Clip, rig: Rig, start: int, end: int, controls: tuple[str, 
     BadEdit
         If the sides are alike already, or the cycle echoes already.
     """
-    cycle = cycle_of(clip)
+    cycle = cycle_at(clip, start)
     if cycle is not None and cycle.echo:
         raise BadEdit("the second half of this cycle shows the first one mirrored, so there is no difference to lay")
     if cycle is not None:
         start, end = cycle.start, cycle.end
         if cycle.until > cycle.end:
             raise BadEdit("the cycle is repeated; let it end where it began first. Nothing was changed")
-        clip = free_cycle(clip, rig).clip
+        clip = free_cycle(clip, rig, cycle.start).clip
     half = start + (end - start) // 2
     refuse_samples(SUB * (end - start) * len(rig.channels), "the difference of two sides")
     times = between_frames(start, end)

@@ -11,7 +11,7 @@ from hame.character.rig import Rig
 from hame.clip import layers
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, from_keys, from_table, split_at
-from hame.clip.cycles import cycle_of
+from hame.clip.cycles import cycles_of
 from hame.clip.key import FRAME, FREE_BOTH, HANDLES, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, SHAPE, STEP, VALUE, Array
 from hame.clip.sampling import sample_curve
 from hame.edits.cleaning import fitted_table
@@ -55,7 +55,7 @@ def merge_down(clip: Clip, rig: Rig, number: int) -> Outcome:
             share = float(weight.values[0])
             if len(weight) > 1 or share < LEAST_WEIGHT:
                 raise BadEdit(f"how much of {name} counts is keyed: merge {name} down first. Nothing was changed")
-    elif cycle_of(clip) is not None:
+    elif cycles_of(clip):
         raise BadEdit("what lies below is a cycle, in which one change shows again and again: free it first")
     weight = clip.curves.get(layers.weight_address(number))
     changes, worst = merged_turns(clip, rig, number, below, share)

@@ -12,7 +12,7 @@ from hame.character.rig import PLACE, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, Stack, stacked, unstacked
 from hame.clip.cycle import Cycle
-from hame.clip.cycles import cycle_of
+from hame.clip.cycles import cycles_of
 from hame.clip.key import FRAME, IN_VALUE, OUT_VALUE, VALUE, WIDTH, whole_frame
 from hame.clip.layers import own_curves
 from hame.clip.played import played_curves
@@ -42,13 +42,14 @@ def delay_parts(
 
     In a cycle the keys go round its end; where the second half echoes the
     first, a key that passes the middle comes back on the other side of the
-    body, so both sides are always delayed alike. Elsewhere only keys from
+    body, so both sides are always delayed alike; keys outside of cycles stay
+    where some are. Elsewhere only keys from
     ``first`` to ``last`` are shifted, and without a ``first`` all but those of
     the first pose: a motion begins where it began.
     """
     if not chain:
         raise BadEdit("no part is chosen to delay")
-    cycle = cycle_of(clip)
+    cycles = cycles_of(clip)
     changes: dict[str, Curve | None] = {}
     notes: list[str] = []
     replaced = 0
@@ -57,13 +58,16 @@ def delay_parts(
         DELAY.check(whole_frame(link.frames))
         AMPLITUDE.check(link.amplitude)
         names = list(dict.fromkeys(link.controls))
-        if cycle is not None and cycle.echo:
+        if any(cycle.echo for cycle in cycles):
             others = [o for n in names if (o := rig.control(n).other) not in names and rig.has_control(o)]
             names += others
         addresses = [c.address for name in names for c in rig.channels_of(name) if c.address in clip.curves]
         stack = _scaled(clip, rig, addresses, link.amplitude)
-        if cycle is not None:
-            changes |= _round(rig, stack, link.frames, cycle)
+        if cycles:
+            for cycle in cycles:
+                laid = _round(rig, stack, link.frames, cycle)
+                stack = stacked({address: curve for address, curve in laid.items() if curve is not None})
+                changes |= laid
             continue
         frames = stack.keys[:, FRAME]
         going = np.ones(len(frames), bool)
@@ -92,8 +96,8 @@ def _scaled(clip: Clip, rig: Rig, addresses: Sequence[str], amplitude: float) ->
     turns = np.array([c.kind != PLACE and not c.address.endswith("/ik") for c in channels], bool)
     if amplitude == 1.0 or not turns.any():
         return stack
-    cycle = cycle_of(clip)
-    played = played_curves(clip, rig, *((cycle.start, cycle.end) if cycle else ()))
+    cycles = cycles_of(clip)
+    played = played_curves(clip, rig, *((cycles[0].start, cycles[-1].end) if cycles else ()))
     middle = np.array([0.5 * (v.min() + v.max()) for a in stack.addresses if len(v := played[a].table[:, VALUE])])
     low, high = np.array([c.low for c in channels]), np.array([c.high for c in channels])
     mine = turns[stack.owner]

@@ -11,7 +11,7 @@ import numpy as np
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import with_keys
-from hame.clip.cycles import cycle_of
+from hame.clip.cycles import cycle_at
 from hame.clip.plants import Plant
 from hame.clip.spans import OWN, Span, track_name
 from hame.edits.chosen import counted, deriving, listed, refuse_derived
@@ -148,9 +148,8 @@ class PlantLimbs(Edit):
             plant = Plant(wish.start, wish.end, wish.about, self.release, self.land, self.figure, self.thing)
             clip, said = plant_limb(clip, rig, limb, plant, scene)
             notes += said
-        cycle = cycle_of(clip)
-        inside = cycle is not None and any(cycle.start <= wish.start <= cycle.end for wish in self.plants)
-        if cycle is not None and inside and cycle.travel == (0.0, 0.0):
+        inside = {cycle_at(clip, wish.start) for wish in self.plants}
+        if any(cycle is not None and cycle.travel == (0.0, 0.0) for cycle in inside):
             notes.append("the cycle goes on the spot, where planted feet stay while it goes on; let it travel a stride")
         return Outcome(clip, tuple(dict.fromkeys(notes)))
 

@@ -11,7 +11,7 @@ import numpy as np
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.cycle import Cycle
-from hame.clip.cycles import cycle_of
+from hame.clip.cycles import cycles_of
 from hame.clip.plants import Plant
 from hame.clip.played import played_spans
 from hame.clip.spans import control_of
@@ -69,16 +69,18 @@ class Look:
         return self.first + len(self.posed.nodes) - 1
 
     @cached_property
-    def cycle(self) -> Cycle | None:
-        return cycle_of(self.clip)
+    def cycles(self) -> tuple[Cycle, ...]:
+        return cycles_of(self.clip)
 
     @cached_property
     def on_the_spot(self) -> Bools:
         """On which frames (F,) it walks on the spot: then the ground is meant to go by below."""
         frames = np.arange(self.first, self.last + 1)
-        if self.cycle is None or self.cycle.travel != (0.0, 0.0):
-            return np.zeros(len(frames), np.bool_)
-        return (frames >= self.cycle.start) & (frames <= self.cycle.until)
+        found = np.zeros(len(frames), np.bool_)
+        for cycle in self.cycles:
+            if cycle.travel == (0.0, 0.0):
+                found |= (frames >= cycle.start) & (frames <= cycle.until)
+        return found
 
     @cached_property
     def _plants(self) -> dict[str, list[Plant]]:

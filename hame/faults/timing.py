@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from hame.clip.cycles import cycle_at
 from hame.clip.key import FRAME, STEP
 from hame.clip.layers import own_curves
 from hame.clip.played import played_curves
@@ -41,7 +42,7 @@ class Even(TimingFault):
 
     def of_body(self, look: Look) -> Iterator[Alert]:
         hips, columns = look.parts[0], look.columns
-        if len(columns) <= 3 or look.cycle is not None:
+        if len(columns) <= 3 or look.cycles:
             return
         path = look.posed.nodes[:, hips.node, :3]
         even = paths.evenness(path, np.array(columns) - look.first, look.rig.size)
@@ -90,14 +91,14 @@ class Alike(TimingFault):
     kind = "alike"
 
     def of_body(self, look: Look) -> Iterator[Alert]:
-        hips, first, cycle = look.parts[0], look.first, look.cycle
+        hips, first = look.parts[0], look.first
         path = look.posed.nodes[:, hips.node, :3]
         for a, top, b in paths.rises(path[:, 1], RISE * look.rig.size):
             rise, fall, frame = top - a, b - top, first + top
             if rise != fall or rise < 4:
                 continue
             # In a cycle a body vaults over one foot after the other, and rises as long as it falls.
-            if cycle is not None and cycle.start <= frame <= cycle.until:
+            if cycle_at(look.clip, frame) is not None:
                 continue
             # In a flight both are as long, by the way things fall. (What is told as planted includes frames beside.)
             beside = look.beside.values()

@@ -10,7 +10,7 @@ import numpy.typing as npt
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.cycle import TRAVELLING
-from hame.clip.cycles import cycle_of
+from hame.clip.cycles import cycle_at
 from hame.clip.key import FRAME, LINEAR, SHAPE, whole_frame
 from hame.clip.played import played_curves
 from hame.clip.sampling import sample, tabulate
@@ -66,7 +66,7 @@ def seam(clip: Clip, rig: Rig, start: int, end: int) -> list[Join]:
     # A held pose jumps as the seam is reached; up to there it stands still.
     into[(values[3] == values[4]) & (values[4] != values[5])] = 0.0
     travel = np.zeros(len(rig.channels))
-    cycle = cycle_of(clip)
+    cycle = cycle_at(clip, start)
     if cycle is not None:
         for name, way in zip(TRAVELLING, cycle.travel, strict=True):
             travel[rig.number(f"{rig.controls[0].name}/{name}")] = way * (end - start) / cycle.length

@@ -10,7 +10,7 @@ import numpy.typing as npt
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.cycle import Cycle
-from hame.clip.cycles import cycle_of, with_cycle
+from hame.clip.cycles import with_cycles
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import in_parts
 from hame.maths import rotations
@@ -60,19 +60,17 @@ def on_ground(rig: Rig, nodes: Array) -> dict[str, Bools]:
     return found
 
 
-def stride_of(clip: Clip, rig: Rig) -> float:
-    """Metres that a cycle in place would travel: how fast planted feet go back under the body, times its length.
+def stride_of(clip: Clip, rig: Rig, cycle: Cycle) -> float:
+    """Metres that a cycle of a clip, in place, would travel: how fast planted feet go back under the body, times its
+    length.
 
     Raises
     ------
     BadEdit
-        If the clip has no cycle, or no foot is on the ground in it for two frames together.
+        If no foot is on the ground in it for two frames together.
     """
-    cycle = cycle_of(clip)
-    if cycle is None:
-        raise BadEdit("the stride is measured over a cycle; make one first")
     frames = np.arange(cycle.start * FINE, (cycle.start + cycle.length) * FINE + 1) / FINE
-    flat = with_cycle(clip, Cycle(cycle.start, cycle.end, cycle.echo))
+    flat = with_cycles(clip, (Cycle(cycle.start, cycle.end, cycle.echo),))
     masters: list[Array] = []
     soles: dict[str, list[Array]] = {limb.name: [] for limb in _legs(rig)}
     for nodes in in_parts(rig, flat, frames):
@@ -93,16 +91,13 @@ def stride_of(clip: Clip, rig: Rig) -> float:
     return float(np.median(found)) * FINE * cycle.length
 
 
-def gait_of(clip: Clip, rig: Rig, fps: float) -> Gait:
+def gait_of(clip: Clip, rig: Rig, cycle: Cycle, fps: float) -> Gait:
     """Measures of a cycle of walking or running, two steps long."""
-    cycle = cycle_of(clip)
-    if cycle is None:
-        raise BadEdit("a gait is measured over a cycle; make one first")
     frames = np.arange(cycle.start * FINE, (cycle.start + cycle.length) * FINE) / FINE
     parts = [on_ground(rig, nodes) for nodes in in_parts(rig, clip, frames)]
     down = {name: np.concatenate([part[name] for part in parts]) for name in parts[0]}
     feet = np.array(list(down.values()))
-    stride = stride_of(clip, rig)
+    stride = stride_of(clip, rig, cycle)
     seconds = cycle.length / fps
     speed = stride / seconds
     legs = _legs(rig)

@@ -14,6 +14,9 @@ from hame.character.propose import propose
 from hame.character.rig import Rig
 from hame.character.skeleton import Skeleton
 from hame.character.soles import with_soles
+from hame.clip.clip import Clip
+from hame.clip.cycle import Cycle
+from hame.clip.cycles import cycles_of, with_cycles
 from hame.formats.gltf_read import Character, read_character
 from hame.intake.intake import prop_plan
 from hame.maths import transforms
@@ -70,3 +73,13 @@ def skeleton_of(rows: dict[str, tuple[str | None, tuple[float, float, float]]]) 
         for n in names
     ])  # fmt: skip
     return skeletons.build(names, parents, rest)
+
+
+def cycle_of(clip: Clip) -> Cycle | None:
+    """The first cycle of a clip, for those that have one at most."""
+    return next(iter(cycles_of(clip)), None)
+
+
+def with_cycle(clip: Clip, cycle: Cycle | None) -> Clip:
+    """The clip with this cycle and no other."""
+    return with_cycles(clip, () if cycle is None else (cycle,))

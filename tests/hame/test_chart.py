@@ -9,7 +9,6 @@ import numpy as np
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.cycle import Cycle
-from hame.clip.cycles import with_cycle
 from hame.edits.chart import LayChart, Tick, beyond, ease_through
 from hame.edits.making import made
 from hame.edits.pose import key_pose, set_pose
@@ -18,7 +17,7 @@ from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values
 from hame.measure.favour import chart_of
 from hame.scene.scene import Figure, Scene
-from tests.hame.examples import brannoc_rig, random_pose
+from tests.hame.examples import brannoc_rig, random_pose, with_cycle
 
 
 def two_poses(first: int = 1, last: int = 9, stretch: float = 0.3) -> Clip:

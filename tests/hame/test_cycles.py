@@ -9,7 +9,6 @@ import numpy as np
 from hame.clip.clip import Clip, difference, from_json, patch_from_json
 from hame.clip.curve import from_json as curve
 from hame.clip.curve import from_keys
-from hame.clip.cycles import cycle_of
 from hame.clip.key import STEP
 from hame.clip.played import played_curves
 from hame.demo.shots import figure, walk_across
@@ -27,7 +26,7 @@ from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values
 from hame.measure.seam import seam
 from hame.scene.scene import Figure, Scene
-from tests.hame.examples import brannoc_rig
+from tests.hame.examples import brannoc_rig, cycle_of
 
 FINE = np.arange(1, 25, 0.25)
 
@@ -168,7 +167,7 @@ class EchoTest(TestCase):
         names = [free.labels[f].name for f in sorted(free.labels)]
         self.assertEqual(names, ["Contact", "Down", "Passing", "Up", "Opposite contact", "Opposite down",
                                  "Opposite passing", "Opposite up", "Contact"])  # fmt: skip
-        with self.assertRaisesRegex(BadEdit, "no cycle to free"):
+        with self.assertRaisesRegex(BadEdit, "no cycle; make one first"):
             free_cycle(free, self.rig)
 
     def test_making_and_freeing_can_be_stored_and_undone(self) -> None:
@@ -245,7 +244,7 @@ class RepeatTest(TestCase):
         self.assertIn("1.200 m a cycle", outcome.notes[0])
 
     def test_refusals(self) -> None:
-        with self.assertRaisesRegex(BadEdit, "make a cycle first"):
+        with self.assertRaisesRegex(BadEdit, "no cycle; make one first"):
             repeat_cycle(Clip(), self.rig, 49)
         with self.assertRaisesRegex(BadEdit, "cannot be repeated up to 20"):
             repeat_cycle(self.clip, self.rig, 20)

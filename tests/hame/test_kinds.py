@@ -164,7 +164,7 @@ class CommandLineTest(unittest.TestCase):
             self.assertEqual(json.loads(done.stdout)["curves"]["head/ry"], [[1, 0, 2], [9, 0.4, 2]])
             bad = self.run_hame("edit", str(BRANNOC), str(clip), given='{"kind": "free"}')
             self.assertEqual((bad.returncode, bad.stdout), (1, ""))
-            self.assertIn("there is no cycle to free", bad.stderr)
+            self.assertIn("there is no cycle; make one first", bad.stderr)
 
     def test_the_kinds_are_told(self) -> None:
         done = self.run_hame("kinds")

@@ -12,7 +12,6 @@ from hame.clip import clip as clips
 from hame.clip.clip import Clip, difference, patch_from_json
 from hame.clip.curve import from_json, from_keys
 from hame.clip.cycle import Cycle
-from hame.clip.cycles import with_cycle
 from hame.clip.layer import Layer
 from hame.clip.layers import address_in, layers_of, parted, with_layer
 from hame.demo.refined import tired_round
@@ -34,7 +33,7 @@ from hame.evaluate.line import laid_values
 from hame.measure.likeness import likeness
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
-from tests.hame.examples import brannoc_rig
+from tests.hame.examples import brannoc_rig, with_cycle
 from tests.hame.faulty import alerts
 
 FRAMES = np.arange(1, 41)

@@ -7,7 +7,7 @@ from unittest import TestCase
 import numpy as np
 
 from hame.blocking.reference import reference_sheet
-from hame.clip.cycles import cycle_of
+from hame.clip.cycles import cycles_of
 from hame.clip.played import played_curves
 from hame.demo import shots
 from hame.demo.contact_sheet import draw_sheet
@@ -15,6 +15,7 @@ from hame.evaluate.evaluate import channel_values, evaluate
 from hame.measure.seam import seam
 from hame.measure.soles import sole_points
 from hame.measure.stride import gait_of
+from tests.hame.examples import cycle_of
 
 FPS = 24
 
@@ -23,7 +24,7 @@ class WalkTest(TestCase):
     def setUp(self) -> None:
         self.rig, _ = shots.figure("brannoc")
         self.clip = shots.walk(self.rig)
-        self.gait = gait_of(self.clip, self.rig, FPS)
+        self.gait = gait_of(self.clip, self.rig, cycles_of(self.clip)[0], FPS)
 
     def test_cadence_and_speed(self) -> None:
         """90-130 steps a minute, 1.1-1.5 m/s: Whittle, Gait Analysis: an Introduction."""
@@ -97,7 +98,7 @@ class RunTest(TestCase):
     def setUp(self) -> None:
         self.rig, _ = shots.figure("wick")
         self.clip = shots.run(self.rig)
-        self.gait = gait_of(self.clip, self.rig, FPS)
+        self.gait = gait_of(self.clip, self.rig, cycles_of(self.clip)[0], FPS)
 
     def test_it_runs(self) -> None:
         """Froude number above 0.5 (Alexander 1989), with flight and without double support."""

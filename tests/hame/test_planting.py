@@ -10,7 +10,6 @@ from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip, difference, from_json, patch_from_json
 from hame.clip.curve import from_keys
 from hame.clip.cycle import Cycle
-from hame.clip.cycles import with_cycle
 from hame.clip.plants import Plant
 from hame.edits.belongings import Belong, ChangeBelonging, EndBelonging
 from hame.edits.columns import duplicate_columns, move_columns
@@ -21,7 +20,7 @@ from hame.edits.plants import ChangePlant, LiftPlants, PlacePlant, Planting, Pla
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate
 from hame.scene.scene import Figure, Scene
-from tests.hame.examples import brannoc_rig, prop_rig
+from tests.hame.examples import brannoc_rig, prop_rig, with_cycle
 from tests.hame.test_ties import EXACT, FOOT, HAND, apart, solved
 
 RIGHT = "leg.R.goal"

@@ -11,10 +11,9 @@ import numpy as np
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.cycle import Cycle
-from hame.clip.cycles import with_cycle
 from hame.clip.remembered import Remembered, weight_of
 from hame.evaluate.evaluate import channel_values
-from tests.hame.examples import brannoc_rig
+from tests.hame.examples import brannoc_rig, with_cycle
 
 
 def cycle(turns: int) -> Clip:

@@ -12,7 +12,6 @@ from hypothesis import strategies as st
 from hame.clip.clip import Clip, difference, from_json, patch_from_json
 from hame.clip.curve import from_json as curve
 from hame.clip.curve import from_keys
-from hame.clip.cycles import cycle_of
 from hame.clip.key import STEP
 from hame.clip.marks import Label
 from hame.clip.sampling import sample_curve
@@ -25,7 +24,7 @@ from hame.edits.outcome import Outcome
 from hame.edits.pose import set_pose
 from hame.edits.retime import insert_frames, phases_of, scale_time, slow_by_phase
 from hame.errors import BadEdit
-from tests.hame.examples import brannoc_rig
+from tests.hame.examples import brannoc_rig, cycle_of
 
 
 def clip_of(**curves: dict[int, float]) -> Clip:

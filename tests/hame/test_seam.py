@@ -7,10 +7,9 @@ import unittest
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.cycle import Cycle
-from hame.clip.cycles import with_cycle
 from hame.clip.key import LINEAR
 from hame.measure.seam import seam
-from tests.hame.examples import brannoc_rig
+from tests.hame.examples import brannoc_rig, with_cycle
 
 
 class SeamTest(unittest.TestCase):

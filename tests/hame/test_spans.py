@@ -15,7 +15,6 @@ from hame.clip import spans
 from hame.clip.clip import Clip, difference, from_json, patch_from_json
 from hame.clip.curve import Curve, from_keys
 from hame.clip.cycle import Cycle
-from hame.clip.cycles import cycle_of, with_cycle
 from hame.clip.key import Array
 from hame.clip.played import follows
 from hame.clip.spans import Reach, Span
@@ -26,7 +25,7 @@ from hame.edits.outcome import Outcome
 from hame.edits.retime import insert_frames, scale_time, slow_by_phase
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values
-from tests.hame.examples import brannoc_rig
+from tests.hame.examples import brannoc_rig, cycle_of, with_cycle
 
 
 @dataclass(frozen=True)

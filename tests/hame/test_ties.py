@@ -16,7 +16,6 @@ from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.cycle import Cycle
-from hame.clip.cycles import with_cycle
 from hame.clip.key import LINEAR, STEP
 from hame.clip.plants import Plant
 from hame.clip.spans import Span
@@ -28,7 +27,7 @@ from hame.evaluate.players import Player
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 from hame.scene.seen import pose_values
-from tests.hame.examples import brannoc_rig
+from tests.hame.examples import brannoc_rig, with_cycle
 
 FOOT, HAND, OTHER_HAND = "leg.L.goal", "arm.L.goal", "arm.R.goal"
 

@@ -9,11 +9,11 @@ import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
 
-from hame.clip.cycles import cycle_of
 from hame.clip.layers import layers_of
 from server.characters import store as characters
 from server.shots import store
 from server.shots.models import Casting, Edit, LibraryPose, Shot, Take
+from tests.hame.examples import cycle_of
 from tests.pictures import png
 from tests.server.base import ServerTest, lay_demo
 

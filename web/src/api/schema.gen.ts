@@ -2634,9 +2634,11 @@ export interface components {
         };
         /**
          * FreeCycle
-         * @description Derived keys made ordinary ones.
+         * @description Keys that a cycle derives made ordinary ones; ``at`` is where it begins, None the only one.
          */
         FreeCycle: {
+            /** At */
+            at?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4405,9 +4407,13 @@ export interface components {
         };
         /**
          * RepeatCycle
-         * @description The cycle gone on with; ``travel``: metres a cycle, "stride" for what the feet do, or None to leave it.
+         * @description A cycle gone on with; ``at`` is where it begins, None the only one.
+         *
+         *     ``travel``: metres a cycle, "stride" for what the feet do, or None to leave it.
          */
         RepeatCycle: {
+            /** At */
+            at?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -1,11 +1,16 @@
 // Acts that change what of the open take is chosen: columns, keys, a channel, a gap, a plant, a mark.
-import { desk, setDesk } from "./store";
+import { keyFrames } from "../model/columns";
+import { active, desk, setDesk } from "./store";
 
 /** Lets go of chosen keys and columns: what a key would act on is what is seen to be chosen. */
 export const chooseNothing = () => setDesk({ columns: [], keysChosen: {} });
 
 /** Chooses whole columns; chosen keys are let go. */
 export const chooseColumns = (columns: number[]) => setDesk({ columns, keysChosen: {} });
+export function chooseAllColumns() {
+  const member = active();
+  if (member) chooseColumns(keyFrames(member));
+}
 export const letColumnsGo = () => setDesk({ columns: [] });
 
 /** Chooses keys, frames by channel; chosen columns are let go. */

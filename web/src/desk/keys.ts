@@ -11,7 +11,7 @@ import { commit, redo, say, undo } from "./steps";
 import { askAgain, dragging } from "./dragging";
 import { dropGrip, gripSelected, takeUpPull } from "./pulling";
 import { chooseAxes, lookFrom, setLooks, takeTool, toggleStrip } from "./viewing";
-import { pivotAt } from "./choosing";
+import { chooseAllColumns, pivotAt } from "./choosing";
 import { onStage } from "./onStage";
 import { desk } from "./store";
 import { everyFrame, fitAll, fitChosen, pageTime } from "./time";
@@ -143,6 +143,13 @@ export const KEYS: Key[] = [
     shown: "Delete",
     does: "delete chosen keys or columns",
     act: deleteChosen,
+  },
+  {
+    group: "Keys and columns",
+    keys: "mod+shift+a",
+    shown: "Ctrl+Shift+A",
+    does: "choose all columns",
+    act: chooseAllColumns,
   },
   { group: "Keys and columns", keys: "mod+z", shown: "Ctrl+Z", does: "undo", act: undo },
   { group: "Keys and columns", keys: "mod+shift+z", shown: "Ctrl+Shift+Z", does: "redo", act: redo },

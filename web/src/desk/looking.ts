@@ -38,6 +38,12 @@ export function useLookUp<T>({ what, of, ask, enabled = true, keep = true }: Loo
   });
 }
 
+/** The same asked for once, by an act; what is known already is not asked for again. */
+export function lookUpNow<T>({ what, of, ask }: Pick<LookUp<T>, "what" | "of" | "ask">): Promise<T> {
+  const now = desk();
+  return queries.fetchQuery({ queryKey: keyOf(what, now, of), queryFn: () => ask(now.takeId), retry: false });
+}
+
 /** The steps of the open take, latest first. */
 export const useHistory = () =>
   useLookUp({

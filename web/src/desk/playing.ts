@@ -1,6 +1,6 @@
 // The playhead: going to frames, and playing by the clock.
 import { keyFrames, keyFramesOf } from "../model/columns";
-import { type Cycle, spansOn } from "../model/types";
+import { cycleAt } from "../model/types";
 import { showFrame } from "./frames";
 import { motionShown } from "./other";
 import { say } from "./steps";
@@ -42,10 +42,10 @@ export function goToPhase(direction: 1 | -1) {
   const member = active();
   const { shot, frame } = desk();
   if (!member || !shot) return;
-  const cycle = spansOn<Cycle>(member.clip, "cycle").find((c) => frame >= c.start && frame <= Math.max(c.until, c.end));
+  const cycle = cycleAt(member.clip, frame);
   if (!cycle) return say("No cycle plays on this frame; make one in Block, Cycle.");
   const to = frame + direction * (cycle.end - cycle.start);
-  if (to < cycle.start || to > Math.max(cycle.until, cycle.end) || to < shot.start || to > shot.end)
+  if (to < cycle.start || to > cycle.until || to < shot.start || to > shot.end)
     return say(`The cycle has no turn ${direction > 0 ? "after" : "before"} this one.`);
   go(to);
 }

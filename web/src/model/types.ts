@@ -50,7 +50,11 @@ export type Clip = Schemas["ClipOut"];
 
 /** The spans of a track; what lies on it is told by its name. */
 export const spansOn = <T>(clip: Clip, track: string) => (clip.tracks[track] ?? []) as unknown as T[];
-export const cycleOf = (clip: Clip): Cycle | null => spansOn<Cycle>(clip, "cycle")[0] ?? null;
+/** The cycles, in the order of time. */
+export const cyclesOf = (clip: Clip) => spansOn<Cycle>(clip, "cycle");
+/** The cycle that a frame lies in, its repeats included. */
+export const cycleAt = (clip: Clip, frame: number): Cycle | null =>
+  cyclesOf(clip).find((cycle) => cycle.start <= frame && frame <= cycle.until) ?? null;
 export type Living = Schemas["LivingSpan"];
 /** The living holds, in the order of time. */
 export const livingsOf = (clip: Clip) => spansOn<Living>(clip, "living");

@@ -4,7 +4,7 @@ import { go } from "../../desk/playing";
 import { useLookUp } from "../../desk/looking";
 import { commit } from "../../desk/steps";
 import { canChange, type Member, useDesk } from "../../desk/store";
-import { cycleOf } from "../../model/types";
+import { cycleAt, cyclesOf } from "../../model/types";
 import { useInks } from "../../ui/look";
 import { Line, Said, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
@@ -14,7 +14,8 @@ export function Sides({ member }: { member: Member }) {
   const ink = useInks();
   const shot = useDesk((s) => s.shot)!;
   const editable = useDesk((s) => canChange(s));
-  const cycle = cycleOf(member.clip);
+  const frame = useDesk((s) => s.frame);
+  const cycle = cycleAt(member.clip, frame) ?? cyclesOf(member.clip)[0];
   const first = cycle?.start ?? shot.play_start;
   const last = cycle?.end ?? shot.play_end + (1 - ((shot.play_end - shot.play_start) % 2));
   const found = useLookUp({

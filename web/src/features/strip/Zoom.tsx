@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
-import { useDesk } from "../../desk/store";
+import { playToLanding, playWholeTurns } from "../../desk/endings";
+import { active, canChange, type Member, useDesk } from "../../desk/store";
 import { everyFrame, fitAll, fitChosen, fitPlayed, fitSelected } from "../../desk/time";
 import { stepBy } from "../../desk/viewing";
 import { Popover } from "../../ui/opened";
@@ -17,10 +18,16 @@ const SHOWN: [string, string, () => void][] = [
   ["Every frame, about the playhead", "Z", everyFrame],
 ];
 
-/** Which frames the time line shows, and how far a step of one's own goes. */
+const ENDS: [string, string, (member: Member) => void][] = [
+  ["A foot that stands", "The last frame at which a foot comes to stand", (member) => void playToLanding(member)],
+  ["Whole turns", "As many turns of the cycle as are over by then", (member) => void playWholeTurns(member)],
+];
+
+/** Which frames the time line shows, where what is played ends, and how far a step of one's own goes. */
 export function Zoom() {
   const ink = useInks();
   const step = useDesk((s) => s.step);
+  const editable = useDesk((s) => canChange(s));
   const [at, setAt] = useState<HTMLElement | null>(null);
   return (
     <>
@@ -56,6 +63,24 @@ export function Zoom() {
               </Box>
             </SmallButton>
           ))}
+          <Box sx={{ fontWeight: 700, fontSize: 12, mt: 0.5 }}>Play up to</Box>
+          <Box sx={{ display: "flex", gap: 0.5 }}>
+            {ENDS.map(([label, title, act]) => (
+              <SmallButton
+                key={label}
+                disabled={!editable}
+                title={title}
+                sx={{ flex: 1 }}
+                onClick={() => {
+                  const member = active();
+                  setAt(null);
+                  if (member) act(member);
+                }}
+              >
+                {label}
+              </SmallButton>
+            ))}
+          </Box>
           <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, mt: 0.5 }}>
             <span>A step of</span>
             <Box sx={{ width: 40 }}>
