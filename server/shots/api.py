@@ -44,7 +44,7 @@ def _checked_range(shot: Shot) -> None:
 
 
 def set_out(found: SelectionSet) -> schemas.SetOut:
-    return schemas.SetOut(id=found.pk, name=found.name, controls=found.controls, pivot=found.pivot)
+    return schemas.SetOut(id=found.pk, name=found.name, controls=found.controls, pivot=found.pivot, beside=found.beside)
 
 
 def casting_out(casting: Casting) -> schemas.CastingOut:
@@ -217,8 +217,15 @@ def keep_set(request: HttpRequest, casting_id: int, given: schemas.SetIn) -> sch
     names = [found.control(name).name for name in dict.fromkeys(given.controls)]
     if given.pivot:
         found.control(given.pivot)
+    others = {other.pk: other for other in casting.shot.cast.exclude(pk=casting.pk).select_related("version")}
+    if not given.beside.keys() <= others.keys():
+        raise BadEdit("a set is of those who play in this shot; nothing was kept")
+    beside = {
+        number: [characters.rig(others[number].version).control(name).name for name in dict.fromkeys(controls)]
+        for number, controls in given.beside.items()
+    }
     kept, _ = SelectionSet.objects.update_or_create(
-        casting=casting, name=given.name.strip(), defaults={"controls": names, "pivot": given.pivot}
+        casting=casting, name=given.name.strip(), defaults={"controls": names, "pivot": given.pivot, "beside": beside}
     )
     return set_out(kept)
 

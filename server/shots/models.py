@@ -116,12 +116,16 @@ class ClipMarks(models.Model):
 
 
 class SelectionSet(models.Model):
-    """Controls that are selected together, and the one they turn about (empty: the last selected)."""
+    """Controls that are selected together, and the one they turn about (empty: the last selected).
+
+    Others of the cast may be meant with it, by the number of their casting: some of their controls, or (none) the whole.
+    """
 
     casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="sets")
     name = models.CharField(max_length=60, db_collation=EXACT)
     controls = models.JSONField()
     pivot = models.CharField(max_length=160, blank=True)
+    beside = models.JSONField(default=dict)
 
     class Meta:
         ordering = ["name"]

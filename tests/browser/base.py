@@ -326,6 +326,17 @@ class Desk:
         self.page.locator(f"button[aria-label^='{label}: ']").click()
         self.page.get_by_role("menuitem", name=option).click()
 
+    def act_on(self, name: str) -> None:
+        self.page.locator("button[aria-label^='Acts on: ']").click()
+        self.page.get_by_role("group", name=name, exact=True).get_by_role("button", name=name, exact=True).click()
+
+    def join(self, *names: str) -> None:
+        """Takes others of the cast in, as a whole."""
+        self.page.locator("button[aria-label^='Acts on: ']").click()
+        for name in names:
+            self.page.get_by_role("group", name=name, exact=True).get_by_label("as well").click()
+        self.page.keyboard.press("Escape")
+
     def columns(self) -> list[int]:
         return [int(c) for c in self.page.eval_on_selector_all("[data-column]", "cs => cs.map(c => c.dataset.column)")]
 

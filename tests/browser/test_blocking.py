@@ -334,8 +334,7 @@ class BlockingTest(BrowserTest):
         desk.press("Store")
         desk.told("Gull seen is in the library")
         # Wick, by half; the tools say whom they act on, and a lock keeps them there.
-        page.locator("button[aria-label^='Acts on: ']").click()
-        page.get_by_role("menuitem", name="Wick").click()
+        desk.act_on("Wick")
         page.get_by_role("button", name="Lock the tools to this character").click()
         body = page.evaluate("([x, y, z]) => window.hame.pixelsOf(x, y, z)", [0.0, 1.2, 0.15])
         stage = page.get_by_test_id("stage").bounding_box()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import Page
 
-from server.shots.models import Shot
+from server.shots.models import Difference, Edit, Shot
 from tests.browser.base import BrowserTest, Desk
 
 
@@ -54,19 +54,40 @@ class CastTest(BrowserTest):
 
         # All are on the stage, beside one another, on the other page too.
         page.get_by_role("button", name="Acts on: ").click()
-        self.assertEqual([item.inner_text() for item in page.get_by_role("menuitem").all()], wanted)
+        named = page.get_by_role("group", name="Whom the tools act on").get_by_role("group")
+        self.assertEqual([item.get_attribute("aria-label") for item in named.all()], wanted)
         page.keyboard.press("Escape")
         other.get_by_role("button", name="Cast", exact=True).click()
         other.get_by_role("textbox", name="Name of Oil can").wait_for()
         self.assertEqual(self.who(other), wanted)
         self.assertTrue(other.get_by_role("textbox", name="Name of Wick", exact=True).is_disabled())
         # A prop is posed and keyed as a figure is.
-        desk.choose("Acts on", "Signal lamp")
+        desk.act_on("Signal lamp")
         part = page.locator("[data-control]").last
         part.click()
         page.get_by_test_id("channels").wait_for()
         desk.key("Shift+k")
         desk.stored(1)
+        # Two figures and the lamp are keyed as one: one step, which one undo takes back.
+        desk.go(7)
+        desk.join("Brannoc", "Wick")
+        page.get_by_role("button", name="Acts on: Signal lamp and 2 more").wait_for()
+        desk.key("Shift+k")
+        desk.stored(2)
+        self.assertEqual(desk.columns(), [1, 7])
+        step = Edit.objects.filter(take__shot=shot).latest("id")
+        self.assertIn("Signal lamp", step.label)
+        self.assertEqual(Difference.objects.filter(edit=step).count(), 3)
+        desk.key("Control+c")
+        desk.told("The whole pose of Signal lamp, Brannoc, Wick at 7 is copied")
+        desk.go(11)
+        desk.key("Control+v")
+        desk.stored(3)
+        self.assertEqual(desk.columns(), [1, 7, 11])
+        for undone in (4, 5):
+            desk.key("Control+z")
+            desk.stored(undone)
+        self.assertEqual(desk.columns(), [1])
         self.assertEqual([c.name for c in shot.cast.filter(taken_out_at=None).order_by("place")], wanted)
         self.assertEqual(self.complaints, [])
 

@@ -106,7 +106,7 @@ class PlantingTest(BrowserTest):
         desk = Desk.open(self.page(), "Filling the lamp")
         page = desk.page
         page.get_by_role("button", name="Props", exact=True).click()
-        desk.choose("Acts on", "Oil can")
+        desk.act_on("Oil can")
         page.locator("[data-control='master']").first.click()
         page.get_by_text("goes by itself").wait_for()
         desk.go(10)
@@ -127,7 +127,7 @@ class PlantingTest(BrowserTest):
         self.accessible(page, "who carries what")
         self.picture(page, "carrying")
         # A ring is refused in words.
-        desk.choose("Acts on", "Wick")
+        desk.act_on("Wick")
         desk.pick("master")
         page.get_by_role("button", name="Carried by: ").click()
         page.get_by_role("menuitem", name="Oil can", exact=True).click()

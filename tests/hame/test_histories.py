@@ -257,6 +257,7 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
                                 "up": _one_of(r, 0.0, 0.0, 0.01), "muted": bool(r.random() < 0.2)},
     "drop shake": lambda c, rig, r: {"control": "hips", "at": _shake(c, r) or 1},
     "shake keys": lambda c, rig, r: {"control": "hips", "at": _shake(c, r) or 1},
+    "together": lambda c, rig, r: {"parts": [{"casting": 1, "edit": {"kind": "key", "frame": _frame(r)}}]},
     "part sides": lambda c, rig, r: {"start": 1, "end": 1 + 2 * int(r.integers(4, 13))},
     "carry": lambda c, rig, r: {"figure": 6, "controls": _some(rig, r),
                                 "way": _one_of(r, "in place", "from here", "along")},

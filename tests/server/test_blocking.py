@@ -117,7 +117,7 @@ class BlockingEditsTest(ServerTest):
             ({"kind": "delay", "chain": [{"controls": ["tail"], "frames": 1}]}, "no control called tail"),
             ({"kind": "insert", "after": 80, "count": 2}, "no keys after"),
             ({"kind": "free"}, "no cycle"),
-            ({"kind": "repeat", "until": 49}, "make a cycle first"),
+            ({"kind": "repeat", "until": 49}, "there is no cycle; make one first"),
             ({"kind": "move keys", "keys": {"tail/rx": [1]}, "by": 1}, "no channel called tail/rx"),
             ({"kind": "move keys", "keys": {"head/rx": [1]}, "by": 10_000_000}, "out of range"),
             ({"kind": "paste keys", "frame": 1, "keys": {"head/rx": [[1.5, 0.0, 2]]}}, "not whole"),
@@ -260,6 +260,29 @@ class SheetTest(ServerTest):
         self.assertEqual(self.get(f"{path}?kind=walk&step=2").status_code, 422)
 
 
+class TogetherTest(ServerTest):
+    def test_a_step_for_several_is_one_that_one_undo_takes_back(self) -> None:
+        wick = Casting.objects.create(shot=self.shot, version=self.character.current, name="Wick")
+        key = {"kind": "key", "frame": 7}
+        parts = [{"casting": casting.pk, "edit": key} for casting in (self.casting, wick)]
+        self.assertEqual(self.edit({"kind": "together", "parts": parts}).status_code, 200)
+        self.assertEqual(Edit.objects.get().label, "Key the whole character at 7 (Brannoc and Wick)")
+        clips = self.get(f"/takes/{self.take.pk}").json()["clips"]
+        self.assertTrue(all(clip["curves"] for clip in clips.values()))
+        self.assertEqual(len(clips), 2)
+        self.post(f"/takes/{self.take.pk}/undo", {"revision": 1})
+        clips = self.get(f"/takes/{self.take.pk}").json()["clips"]
+        self.assertFalse(any(clip["curves"] for clip in clips.values()))
+
+    def test_nobody_reaches_the_cast_of_another_shot_by_it(self) -> None:
+        other = Shot.objects.create(production=self.shot.production, name="Elsewhere")
+        stranger = Casting.objects.create(shot=other, version=self.character.current, name="Stranger")
+        parts = [{"casting": n, "edit": {"kind": "key", "frame": 7}} for n in (self.casting.pk, stranger.pk)]
+        refused = self.edit({"kind": "together", "parts": parts})
+        self.assertContains(refused, "does not play in the shot", status_code=422)
+        self.assertEqual(self.get(f"/takes/{self.take.pk}").json()["revision"], 0)
+
+
 class SetsTest(ServerTest):
     def test_sets_are_kept_replaced_and_dropped(self) -> None:
         path = f"/castings/{self.casting.pk}/sets"
@@ -270,6 +293,14 @@ class SetsTest(ServerTest):
         self.assertEqual(self.post(path, {"name": "Bad", "controls": ["tail"]}).status_code, 422)
         self.assertEqual(self.post(path, {"name": "Bad", "controls": ["body"], "pivot": "tail"}).status_code, 422)
         self.assertEqual([s["name"] for s in self.get(f"/shots/{self.shot.pk}").json()["cast"][0]["sets"]], ["Core"])
+        wick = Casting.objects.create(shot=self.shot, version=self.character.current, name="Wick")
+        beside = {str(wick.pk): ["head", "head"]}
+        both = self.post(path, {"name": "Heads", "controls": ["head"], "beside": beside}).json()
+        self.assertEqual(both["beside"], {str(wick.pk): ["head"]})
+        strange = self.post(path, {"name": "Heads", "controls": ["head"], "beside": {"999999": []}})
+        self.assertContains(strange, "who play in this shot", status_code=422)
+        tail = self.post(path, {"name": "Heads", "controls": ["head"], "beside": {str(wick.pk): ["tail"]}})
+        self.assertEqual(tail.status_code, 422)
         self.as_user("stranger")
         self.assertEqual(self.client.delete(f"/api{path}/{made['id']}").status_code, 404)
         self.as_user("isla")

@@ -13,12 +13,16 @@ class SetOut(Schema):
     name: str
     controls: list[str]
     pivot: str
+    beside: dict[int, list[str]]
 
 
 class SetIn(Schema):
+    """Controls to be selected together; ``beside``: of others of the cast, by casting, some controls or the whole."""
+
     name: str = Field(min_length=1, max_length=60)
     controls: list[str] = Field(min_length=1, max_length=2000)
     pivot: str = Field("", max_length=160)
+    beside: dict[int, list[str]] = Field(default_factory=dict, max_length=100)
 
 
 class CastingOut(Schema):

@@ -1,16 +1,34 @@
 // Columns of the strip and keys of the sheet: moved, repeated, deleted.
-import { partsActedOn } from "./selecting";
-import { commit, say } from "./steps";
-import { chooseColumns, letColumnsGo } from "./choosing";
-import { desk, setDesk } from "./store";
+import { commitFor, keyedOn, meant } from "./company";
+import { say } from "./steps";
+import { chooseColumns, chooseKeys, chooseNothing, letColumnsGo } from "./choosing";
+import { active, desk, type Member } from "./store";
+import type { AnyEdit } from "../model/types";
 import { scaled } from "../model/time";
 
-export const keysChosenCount = () => Object.values(desk().keysChosen).reduce((sum, frames) => sum + frames.length, 0);
+/** The chosen keys by whose they are: of the active one, and of those that are meant as well. */
+export function keysByMember(): { member: Member; keys: Record<string, number[]> }[] {
+  const { keysChosen, keysBeside, cast } = desk();
+  const member = active();
+  const beside = cast.flatMap((other) => (keysBeside[other.id] ? [{ member: other, keys: keysBeside[other.id] }] : []));
+  const all = member ? [{ member, keys: keysChosen }, ...beside] : beside;
+  return all.filter(({ keys }) => Object.keys(keys).length);
+}
+const countOf = (keys: Record<string, number[]>) => Object.values(keys).reduce((sum, frames) => sum + frames.length, 0);
+export const keysChosenCount = () => keysByMember().reduce((sum, { keys }) => sum + countOf(keys), 0);
+/** One step about the chosen keys of each. */
+function aboutKeys(make: (keys: Record<string, number[]>) => AnyEdit) {
+  const mine = keysByMember();
+  return commitFor(
+    mine.map(({ member }) => ({ member, controls: null })),
+    ({ member }) => make(mine.find((one) => one.member === member)!.keys),
+  );
+}
 
 export function moveColumns(frames: number[], by: number, duplicate: boolean): Promise<boolean> {
-  const controls = partsActedOn();
-  if (by === 0 || controls === undefined) return Promise.resolve(false);
-  return commit({ kind: duplicate ? "duplicate" : "move", frames, by, controls }).then((ok) => {
+  if (by === 0) return Promise.resolve(false);
+  const kind = duplicate ? "duplicate" : "move";
+  return commitFor(keyedOn(meant(), frames), ({ controls }) => ({ kind, frames, by, controls })).then((ok) => {
     if (ok) chooseColumns(frames.map((f) => f + by));
     return ok;
   });
@@ -18,9 +36,14 @@ export function moveColumns(frames: number[], by: number, duplicate: boolean): P
 
 /** Scales the timing of columns about a frame, to whole frames; what fell together is said. */
 export function scaleColumns(frames: number[], about: number, factor: number): Promise<boolean> {
-  const controls = partsActedOn();
-  if (controls === undefined) return Promise.resolve(false);
-  return commit({ kind: "scale", frames, about, factor, controls, along: false }).then((ok) => {
+  return commitFor(keyedOn(meant(), frames), ({ controls }) => ({
+    kind: "scale",
+    frames,
+    about,
+    factor,
+    controls,
+    along: false,
+  })).then((ok) => {
     if (ok) chooseColumns([...new Set(frames.map((f) => scaled(f, about, factor)))]);
     return ok;
   });
@@ -28,31 +51,34 @@ export function scaleColumns(frames: number[], about: number, factor: number): P
 
 /** Deletes the keys chosen in the sheet, or else the selected columns. */
 export function deleteChosen() {
-  const { columns, keysChosen } = desk();
+  const { columns } = desk();
   const count = keysChosenCount();
   if (count)
-    return commit({ kind: "delete keys", keys: keysChosen }).then((ok) => {
+    return aboutKeys((keys) => ({ kind: "delete keys", keys })).then((ok) => {
       if (!ok) return;
-      setDesk({ keysChosen: {} });
+      chooseNothing();
       say(`${count} ${count === 1 ? "key" : "keys"} deleted.`);
     });
   if (!columns.length) return say("Select a column on the strip to delete its keys.");
-  const controls = partsActedOn();
-  if (controls === undefined) return;
-  return commit({ kind: "delete", frames: columns, controls }).then((ok) => {
-    if (!ok) return;
-    letColumnsGo();
-    say(`${columns.length === 1 ? "Column" : "Columns"} ${columns.join(", ")} deleted.`);
-  });
+  return commitFor(keyedOn(meant(), columns), ({ controls }) => ({ kind: "delete", frames: columns, controls })).then(
+    (ok) => {
+      if (!ok) return;
+      letColumnsGo();
+      say(`${columns.length === 1 ? "Column" : "Columns"} ${columns.join(", ")} deleted.`);
+    },
+  );
 }
 
 export const moveKeys = (by: number, duplicate: boolean) => {
-  const { keysChosen } = desk();
-  return commit({ kind: duplicate ? "duplicate keys" : "move keys", keys: keysChosen, by }).then((ok) => {
+  const { keysChosen, keysBeside } = desk();
+  const moved = (keys: Record<string, number[]>) =>
+    Object.fromEntries(Object.entries(keys).map(([a, frames]) => [a, frames.map((f) => f + by)]));
+  return aboutKeys((keys) => ({ kind: duplicate ? "duplicate keys" : "move keys", keys, by })).then((ok) => {
     if (ok)
-      setDesk({
-        keysChosen: Object.fromEntries(Object.entries(keysChosen).map(([a, frames]) => [a, frames.map((f) => f + by)])),
-      });
+      chooseKeys(
+        moved(keysChosen),
+        Object.fromEntries(Object.entries(keysBeside).map(([id, keys]) => [id, moved(keys)])),
+      );
     return ok;
   });
 };

@@ -9,9 +9,7 @@ const changeMember = (id: number, change: Partial<Member>) =>
   setDesk({ cast: desk().cast.map((m) => (m.id === id ? { ...m, ...change } : m)) });
 
 /** Keeps controls from every edit, or lets them go. */
-export async function protect(names: string[], on: boolean) {
-  const member = active();
-  if (!member) return;
+export async function protect(member: Member, names: string[], on: boolean) {
   const kept = new Set(member.protect);
   for (const name of names)
     if (on) kept.add(name);
@@ -30,14 +28,19 @@ export async function protect(names: string[], on: boolean) {
 }
 
 /** Keeps controls as a set; one of the same name is replaced. Says whether it is kept. */
-export async function keepSet(name: string, controls: string[], pivot: string): Promise<boolean> {
+export async function keepSet(
+  name: string,
+  controls: string[],
+  pivot: string,
+  beside: Record<number, string[]> = {},
+): Promise<boolean> {
   const member = active();
   if (!member) return false;
   try {
     const made = await ask(
       http.POST("/api/castings/{casting_id}/sets", {
         params: { path: { casting_id: member.id } },
-        body: { name, controls, pivot },
+        body: { name, controls, pivot, beside },
       }),
     );
     changeMember(member.id, {

@@ -1,20 +1,23 @@
 // Acts that change what of the open take is chosen: columns, keys, a channel, a gap, a plant, a mark.
-import { keyFrames } from "../model/columns";
-import { active, desk, setDesk } from "./store";
+import { keyFramesOfAll } from "../model/columns";
+import { active, desk, joined, setDesk } from "./store";
 
 /** Lets go of chosen keys and columns: what a key would act on is what is seen to be chosen. */
-export const chooseNothing = () => setDesk({ columns: [], keysChosen: {} });
+export const chooseNothing = () => setDesk({ columns: [], keysChosen: {}, keysBeside: {} });
 
 /** Chooses whole columns; chosen keys are let go. */
-export const chooseColumns = (columns: number[]) => setDesk({ columns, keysChosen: {} });
+export const chooseColumns = (columns: number[]) => setDesk({ columns, keysChosen: {}, keysBeside: {} });
 export function chooseAllColumns() {
   const member = active();
-  if (member) chooseColumns(keyFrames(member));
+  if (member) chooseColumns(keyFramesOfAll([member, ...joined()]));
 }
 export const letColumnsGo = () => setDesk({ columns: [] });
 
 /** Chooses keys, frames by channel; chosen columns are let go. */
-export const chooseKeys = (keysChosen: Record<string, number[]>) => setDesk({ keysChosen, columns: [] });
+export const chooseKeys = (
+  keysChosen: Record<string, number[]>,
+  keysBeside: Record<number, Record<string, number[]>> = {},
+) => setDesk({ keysChosen, keysBeside, columns: [] });
 
 /** Of chosen keys only those of some channels stay chosen. */
 export function keepKeysOf(addresses: Set<string>) {

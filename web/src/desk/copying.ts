@@ -1,54 +1,89 @@
-// Copying and pasting: the keys chosen in the sheet, or else the pose that is seen.
-import { keysChosenCount } from "./arranging";
-import { partsActedOn } from "./selecting";
-import { commit, say } from "./steps";
+// Copying and pasting: the keys chosen in the sheet, or else the pose that is seen; of each who is meant, its own.
+import { keysByMember, keysChosenCount } from "./arranging";
+import { commitFor, meant } from "./company";
+import { say } from "./steps";
 import { chooseKeys } from "./choosing";
-import { active, desk } from "./store";
+import { active, desk, joined, type Member } from "./store";
 
-type Copied = { values: Record<string, number>; name: string } | { keys: Record<string, number[][]>; count: number };
+type Rows = Record<string, number[][]>;
+/** By casting: values of a pose, or rows of keys. */
+type Copied = { values: Map<number, Record<string, number>> } | { keys: Map<number, Rows>; count: number };
 let copied: Copied | null = null;
+
+function rowsOf({ clip }: Member, keys: Record<string, number[]>): Rows {
+  const found: Rows = {};
+  for (const [address, frames] of Object.entries(keys)) {
+    const rows = (clip.curves[address] ?? []).filter((row) => frames.includes(row[0]));
+    if (rows.length) found[address] = rows;
+  }
+  return found;
+}
+
+function poseOf({ rig, pose }: Member): Record<string, number> {
+  const values: Record<string, number> = {};
+  rig.channels.forEach((channel, n) => {
+    if (!channel.locked && channel.kind !== "scale") values[channel.address] = pose.values[n];
+  });
+  return values;
+}
 
 export function copy() {
   const member = active();
   if (!member) return;
-  const { frame, keysChosen } = desk();
+  const { frame } = desk();
   const count = keysChosenCount();
   if (count) {
-    const keys: Record<string, number[][]> = {};
-    for (const [address, frames] of Object.entries(keysChosen)) {
-      const rows = (member.clip.curves[address] ?? []).filter((row) => frames.includes(row[0]));
-      if (rows.length) keys[address] = rows;
-    }
-    copied = { keys, count };
+    copied = { keys: new Map(keysByMember().map(({ member: own, keys }) => [own.id, rowsOf(own, keys)])), count };
     return say(`${count} ${count === 1 ? "key is" : "keys are"} copied.`);
   }
-  const values: Record<string, number> = {};
-  member.rig.channels.forEach((channel, n) => {
-    if (!channel.locked && channel.kind !== "scale") values[channel.address] = member.pose.values[n];
-  });
-  copied = { values, name: member.name };
-  say(`The whole pose of ${member.name} at ${frame} is copied.`);
+  const all = [member, ...joined()];
+  copied = { values: new Map(all.map((own) => [own.id, poseOf(own)])) };
+  say(`The whole pose of ${all.map((own) => own.name).join(", ")} at ${frame} is copied.`);
 }
+
+/** What was copied of one of the cast; of one alone it goes to whoever is meant. */
+const ofOne = <T>(from: Map<number, T>, id: number): T | undefined =>
+  from.get(id) ?? (from.size === 1 ? from.values().next().value : undefined);
 
 /** Lays what was copied at the playhead, on the parts that are chosen; mirrored, or joined to the curves there. */
 export function paste(mirror = false, joined = false) {
   if (!copied) return say("Nothing is copied yet: go to a frame and copy its pose with Ctrl+C.");
   const { frame, mirrored: how, shape } = desk();
   const mirrored = mirror ? how : null;
-  if ("keys" in copied) {
-    const { keys } = copied;
-    const first = Math.min(...Object.values(keys).flatMap((rows) => rows.map((row) => row[0])));
-    return commit({ kind: "paste keys", frame, keys, mirrored, joined }).then((ok) => {
-      if (!ok) return;
-      // What was pasted is chosen; on the other side it lies under other names, which the graph then shows.
-      const at = Object.entries(keys).map(([a, rows]) => [a, rows.map((row) => row[0] - first + frame)] as const);
-      const last = Math.max(...at.flatMap(([, frames]) => frames));
-      if (!mirrored) chooseKeys(Object.fromEntries(at));
-      const { shot } = desk();
-      if (shot && last > shot.end) say(`Pasted up to ${last}, which is beyond the shot: it ends at ${shot.end}.`);
-    });
-  }
-  const controls = partsActedOn();
-  if (controls === undefined) return;
-  return commit({ kind: "paste", frame, values: copied.values, controls, mirrored, shape });
+  if ("keys" in copied) return pasteKeys(copied.keys, frame, mirrored, joined);
+  const { values } = copied;
+  return commitFor(meant(), ({ member, controls }) => {
+    const own = ofOne(values, member.id);
+    return own ? { kind: "paste", frame, values: own, controls, mirrored, shape } : null;
+  });
+}
+
+type How = ReturnType<typeof desk>["mirrored"] | null;
+
+function pasteKeys(copiedKeys: Map<number, Rows>, frame: number, mirrored: How, joined: boolean) {
+  const member = active();
+  if (!member) return;
+  const { cast, activeId } = desk();
+  // Keys of one go to whoever the tools act on; of several, each gets its own.
+  const to = copiedKeys.size === 1 ? [member] : cast.filter(({ id }) => copiedKeys.has(id));
+  const firstOf = (rows: Rows) => Math.min(...Object.values(rows).flatMap((row) => row.map(([f]) => f)));
+  const first = Math.min(...[...copiedKeys.values()].map(firstOf));
+  return commitFor(
+    to.map((own) => ({ member: own, controls: null })),
+    ({ member: own }) => {
+      const keys = ofOne(copiedKeys, own.id)!;
+      return { kind: "paste keys", frame: frame + firstOf(keys) - first, keys, mirrored, joined };
+    },
+  ).then((ok) => {
+    if (!ok) return;
+    // What was pasted is chosen; on the other side it lies under other names, which the graph then shows.
+    const at = (rows: Rows) =>
+      Object.fromEntries(Object.entries(rows).map(([a, row]) => [a, row.map(([f]) => f - first + frame)]));
+    const laid = new Map(to.map((own) => [own.id, at(ofOne(copiedKeys, own.id)!)]));
+    const last = Math.max(...[...laid.values()].flatMap((rows) => Object.values(rows).flat()));
+    const beside = Object.fromEntries([...laid].filter(([id]) => id !== activeId));
+    if (!mirrored) chooseKeys(laid.get(activeId) ?? {}, beside);
+    const { shot } = desk();
+    if (shot && last > shot.end) say(`Pasted up to ${last}, which is beyond the shot: it ends at ${shot.end}.`);
+  });
 }

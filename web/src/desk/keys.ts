@@ -1,13 +1,14 @@
 // Every key of the desk, once: what it does, how it is shown in the help, and the act itself.
 import { deleteChosen } from "./arranging";
+import { commitFor, meant, type Meant } from "./company";
 import { copy, paste } from "./copying";
 import { togglePaths } from "./paths";
 import { cameraOf } from "./camera";
 import { flip } from "./comparing";
 import { go, goToKey, goToOwnKey, goToPhase, playOrStop } from "./playing";
-import { keySelection, keyWhole, reset, switchSelected } from "./posing";
-import { partsActedOn, selectAll, selectBelow, selectOtherSide } from "./selecting";
-import { commit, redo, say, undo } from "./steps";
+import { keyAllThatPlays, keySelection, keyWhole, reset, switchSelected } from "./posing";
+import { selectAll, selectBelow, selectOtherSide } from "./selecting";
+import { redo, say, undo } from "./steps";
 import { askAgain, dragging } from "./dragging";
 import { dropGrip, gripSelected, takeUpPull } from "./pulling";
 import { chooseAxes, lookFrom, setLooks, takeTool, toggleStrip } from "./viewing";
@@ -41,12 +42,13 @@ function nextAxes() {
 }
 
 function turnOver() {
-  const controls = partsActedOn();
+  const who = meant();
   const { frame, mirrored, keying } = desk();
-  if (controls !== undefined)
-    void commit({ kind: "mirror", frame, to: null, way: "swap", controls, how: mirrored, keying }).then(
-      (ok) => ok && say(`Turned over at ${frame}: ${controls ? "what is selected" : "the whole pose"}.`),
-    );
+  const edit = ({ controls }: Meant) =>
+    ({ kind: "mirror", frame, to: null, way: "swap", controls, how: mirrored, keying }) as const;
+  void commitFor(who, edit).then(
+    (ok) => ok && say(`Turned over at ${frame}: ${who[0].controls ? "what is selected" : "the whole pose"}.`),
+  );
 }
 
 const ghosts = () => setLooks({ ghosts: (desk().looks.ghosts + 1) % 3 });
@@ -100,6 +102,13 @@ export const KEYS: Key[] = [
   },
   { group: "Playing", keys: "end", shown: "", does: "", act: () => go(desk().shot!.play_end) },
   { group: "Keys and columns", keys: "k", shown: "K", does: "key the selection", act: keySelection },
+  {
+    group: "Keys and columns",
+    keys: "mod+k",
+    shown: "Ctrl+K",
+    does: "key everybody and everything that plays",
+    act: keyAllThatPlays,
+  },
   { group: "Keys and columns", keys: "shift+k", shown: "Shift+K", does: "key the whole character", act: keyWhole },
   {
     group: "Keys and columns",

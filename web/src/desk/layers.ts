@@ -15,7 +15,7 @@ export function layerOf(member: Member | undefined, s: DeskState = desk()): numb
 
 /** From now on a character is posed in a layer; keys that were chosen lie in another. */
 export const poseIn = (member: Member, layer: number) =>
-  setDesk({ layers: { ...desk().layers, [member.id]: layer }, keysChosen: {} });
+  setDesk({ layers: { ...desk().layers, [member.id]: layer }, keysChosen: {}, keysBeside: {} });
 
 /** An edit as it is sent: with the layer that it is made in. */
 export function withLayer(edit: AnyEdit, member: Member | undefined) {

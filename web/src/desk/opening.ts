@@ -105,7 +105,17 @@ async function takeOverCast() {
   setDesk({
     shot,
     cast,
-    ...(stays ? {} : { activeId: cast[0]?.id ?? 0, selection: [], pivotOn: "", columns: [], keysChosen: {} }),
+    ...(stays
+      ? {}
+      : {
+          activeId: cast[0]?.id ?? 0,
+          selection: [],
+          company: {},
+          keysBeside: {},
+          pivotOn: "",
+          columns: [],
+          keysChosen: {},
+        }),
   });
   if (shot.start !== open.start || shot.end !== open.end) {
     for (const member of cast) member.motion.resize(shot.start, shot.end);

@@ -5,7 +5,8 @@ import { socket } from "./opening";
 import { watch, watched } from "./paths";
 import { selected } from "./selecting";
 import { commit, here, type MadeOn, say } from "./steps";
-import { active, canChange, desk, setDesk } from "./store";
+import { commitFor } from "./company";
+import { active, canChange, desk, joined, type Member, setDesk } from "./store";
 import { type AnyEdit, type Kind } from "../model/types";
 
 export const setValues = (values: Record<string, number>, what = "", place = here(), on: MadeOn = {}) =>
@@ -23,18 +24,47 @@ export const setValues = (values: Record<string, number>, what = "", place = her
     on,
   );
 
-export const keySelection = () =>
-  desk().selection.length
-    ? commit({ kind: "key", frame: desk().frame, controls: desk().selection, kinds: desk().kinds, shape: desk().shape })
-    : say("Select the controls to key, or key the whole character with Shift+K.");
-export const keyWhole = () =>
-  commit({ kind: "key", frame: desk().frame, controls: null, kinds: desk().kinds, shape: desk().shape });
+const keyOf = (controls: string[] | null): AnyEdit => {
+  const { frame, kinds, shape } = desk();
+  return { kind: "key", frame, controls, kinds, shape };
+};
+/** Keys what is selected, of the active one and of those that are meant as well. */
+export function keySelection() {
+  const member = active();
+  const { selection, company } = desk();
+  const others = joined().map((other) => ({
+    member: other,
+    controls: company[other.id].length ? company[other.id] : null,
+  }));
+  const who = member && selection.length ? [{ member, controls: selection }, ...others] : others;
+  if (!who.length) return say("Select the controls to key, or key the whole character with Shift+K.");
+  return commitFor(who, ({ controls }) => keyOf(controls));
+}
+const keyAllOf = (members: Member[]) =>
+  commitFor(
+    members.map((member) => ({ member, controls: null })),
+    () => keyOf(null),
+  );
+export function keyWhole() {
+  const member = active();
+  return member && keyAllOf([member, ...joined()]);
+}
+/** Everybody and everything that plays, on one frame, in one step. */
+export const keyAllThatPlays = () => keyAllOf(desk().cast);
 export const dropPending = () => commit({ kind: "drop", frame: desk().frame });
 
 export function reset(whole: boolean, kinds: Kind[] = ["place", "turn", "extra"]) {
-  const { selection, frame, keying } = desk();
-  if (!whole && !selection.length) return say("Select what should go back to rest, or reset all.");
-  return commit({ kind: "reset", frame, controls: whole ? null : selection, kinds, keying, shape: desk().shape });
+  const member = active();
+  const { selection, company, frame, keying, shape } = desk();
+  const who = [
+    ...(member && (whole || selection.length) ? [{ member, controls: whole ? null : selection }] : []),
+    ...joined().map((other) => ({
+      member: other,
+      controls: whole || !company[other.id].length ? null : company[other.id],
+    })),
+  ];
+  if (!who.length) return say("Select what should go back to rest, or reset all.");
+  return commitFor(who, ({ controls }) => ({ kind: "reset", frame, controls, kinds, keying, shape }));
 }
 
 export const switchLimb = (limb: string, to: "ik" | "fk") =>

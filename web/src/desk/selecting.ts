@@ -9,8 +9,9 @@ export function select(names: string[], how: How = "set", memberId?: number) {
   if (memberId !== undefined && memberId !== desk().activeId) {
     if (desk().locked)
       return say(`The tools are locked to ${active()?.name}. Take the lock off above the stage to act on another.`);
+    if (how !== "set") return selectBeside(names, how, memberId);
     actOn(memberId);
-  }
+  } else if (how === "set") letSelectionBesideGo();
   const now = new Set(how === "set" ? [] : desk().selection);
   for (const name of names) {
     if (how === "remove" || (how === "toggle" && now.has(name))) now.delete(name);
@@ -19,9 +20,41 @@ export function select(names: string[], how: How = "set", memberId?: number) {
   setDesk({ selection: [...now], pivotOn: "" });
 }
 
+/** Controls of another of the cast, which is meant as well from then on. */
+function selectBeside(names: string[], how: How, memberId: number) {
+  const { company } = desk();
+  const now = new Set(company[memberId] ?? []);
+  for (const name of names) {
+    if (how === "remove" || (how === "toggle" && now.has(name))) now.delete(name);
+    else now.add(name);
+  }
+  const rest = Object.fromEntries(Object.entries(company).filter(([id]) => Number(id) !== memberId));
+  setDesk({ company: now.size ? { ...rest, [memberId]: [...now] } : rest });
+}
+
+/** What was selected of others is let go; who joined as a whole stays. */
+function letSelectionBesideGo() {
+  const { company } = desk();
+  const whole = Object.entries(company).filter(([, names]) => !names.length);
+  if (whole.length < Object.keys(company).length) setDesk({ company: Object.fromEntries(whole) });
+}
+
 /** Turns all tools to a character of the cast. */
-export const actOn = (memberId: number) =>
-  setDesk({ activeId: memberId, selection: [], pivotOn: "", keysChosen: {}, columns: [] });
+export const actOn = (memberId: number) => {
+  const { activeId, company } = desk();
+  // One of several that are meant is turned to: they stay meant together.
+  const stays = memberId in company;
+  const others = Object.entries(company).filter(([id]) => Number(id) !== memberId);
+  setDesk({
+    activeId: memberId,
+    selection: stays ? company[memberId] : [],
+    company: stays ? { ...Object.fromEntries(others), [activeId]: [] } : {},
+    pivotOn: "",
+    keysChosen: {},
+    keysBeside: {},
+    columns: [],
+  });
+};
 
 export const howOf = (event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }): How =>
   event.shiftKey ? "add" : event.ctrlKey || event.metaKey ? "remove" : "set";
@@ -54,8 +87,10 @@ export function partsActedOn(): string[] | null | undefined {
   return undefined;
 }
 
-export function selectSet(set: { controls: string[]; pivot: string }) {
-  setDesk({ selection: set.controls, pivotOn: set.pivot, ...(set.pivot ? { pivot: "one" as const } : {}) });
+export function selectSet(set: { controls: string[]; pivot: string; beside: Record<string, string[]> }) {
+  const plays = new Set(desk().cast.map((member) => member.id));
+  const company = Object.fromEntries(Object.entries(set.beside).filter(([id]) => plays.has(Number(id))));
+  setDesk({ selection: set.controls, company, pivotOn: set.pivot, ...(set.pivot ? { pivot: "one" as const } : {}) });
 }
 
 /** The same controls on the other side; one without another side stays. */

@@ -47,6 +47,9 @@ export const desk = useDesk.getState;
 export const setDesk = useDesk.setState;
 
 export const active = (s: DeskState = desk()): Member | undefined => s.cast.find((m) => m.id === s.activeId);
+/** Those that are meant as well as the active one, in the order of the cast. */
+export const joined = (s: DeskState = desk()): Member[] =>
+  s.cast.filter((member) => member.id !== s.activeId && member.id in s.company);
 export const canChange = (s: DeskState = desk()) => s.shot?.can_change ?? false;
 
 /** What listens to every shown pose and playhead place without React: the stage, the playhead. */

@@ -36,6 +36,9 @@ function columnsOf({ clip }: Owner): Columns {
 
 /** All frames with a key of any channel, derived ones included, rising. */
 export const keyFrames = (member: Owner): number[] => columnsOf(member).frames;
+/** Frames with a key of any of several, rising. */
+export const keyFramesOfAll = (members: Owner[]): number[] =>
+  members.length === 1 ? keyFrames(members[0]) : [...new Set(members.flatMap(keyFrames))].sort((a, b) => a - b);
 export const isPose = (member: Owner, frame: number): boolean => columnsOf(member).poses.has(frame);
 export const poseFrames = (member: Owner): number[] => keyFrames(member).filter((f) => isPose(member, f));
 

@@ -6,6 +6,8 @@ export interface SelectionState {
   /** Tools stay on the active character, whatever is clicked. */
   locked: boolean;
   selection: string[];
+  /** Others of the cast that are meant as well, with what is selected of each; nothing is the whole of it. */
+  company: Record<number, string[]>;
   /** The control that the selection turns about: of a set, or none. */
   pivotOn: string;
   /** What several controls turn about: each its own place, or one of them. */
@@ -15,6 +17,8 @@ export interface SelectionState {
   columns: number[];
   /** Keys chosen in the sheet: frames by channel. */
   keysChosen: Record<string, number[]>;
+  /** The same of others that are meant as well, by casting. */
+  keysBeside: Record<number, Record<string, number[]>>;
   /** The plant that is looked at: of which limb's IK control, and where it begins. */
   plant: { control: string; start: number } | null;
   /** The mark of a path that is chosen: of which path, and at which frame. */
@@ -33,11 +37,13 @@ export const selection = slice<SelectionState>("take", () => ({
   activeId: 0,
   locked: false,
   selection: [],
+  company: {},
   pivotOn: "",
   pivot: "each",
   dropped: null,
   columns: [],
   keysChosen: {},
+  keysBeside: {},
   plant: null,
   mark: null,
   gap: null,

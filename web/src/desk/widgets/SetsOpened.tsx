@@ -21,7 +21,13 @@ export function SetsOpened({ member, at, onClose }: { member: Member; at: HTMLEl
   const [name, setName] = useState("");
   const [pivot, setPivot] = useState("");
   const [changed, setChanged] = useState<Kept | null>(null);
+  const company = useDesk((s) => s.company);
   const controls = changed && !selection.length ? changed.controls : selection;
+  const beside = changed && !selection.length ? changed.beside : company;
+  const others = (of: Record<string, string[]>) => {
+    const count = Object.keys(of).length;
+    return count ? ` and ${count} more of the cast` : "";
+  };
 
   function begin(set: Kept | null) {
     setNaming(at);
@@ -34,7 +40,7 @@ export function SetsOpened({ member, at, onClose }: { member: Member; at: HTMLEl
   async function keep() {
     if (!name.trim()) return;
     setNaming(null);
-    const kept = await keepSet(name.trim(), controls, controls.includes(pivot) ? pivot : "");
+    const kept = await keepSet(name.trim(), controls, controls.includes(pivot) ? pivot : "", beside);
     if (kept && changed && changed.name !== name.trim()) await dropSet(changed.id);
   }
   return (
@@ -52,7 +58,8 @@ export function SetsOpened({ member, at, onClose }: { member: Member; at: HTMLEl
             <Box sx={{ flex: 1, mr: 2 }}>
               {set.name}
               <Box component="span" sx={{ color: ink.faint, ml: 1, fontSize: 12 }}>
-                {set.controls.length}{" "}
+                {set.controls.length}
+                {others(set.beside)}{" "}
                 {set.pivot && `· turns about ${member.controls.get(set.pivot)?.label ?? set.pivot}`}
               </Box>
             </Box>
@@ -113,6 +120,7 @@ export function SetsOpened({ member, at, onClose }: { member: Member; at: HTMLEl
           />
           <Box sx={{ fontSize: 12, color: ink.faint }}>
             Holds {controls.length === 1 ? "1 control" : `${controls.length} controls`}
+            {others(beside)}
             {changed && (selection.length ? ": those selected now, in place of its own" : ", as before")}.
           </Box>
           <Choice

@@ -1,7 +1,9 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
-import { commit, say } from "../../desk/steps";
-import { desk, type Member } from "../../desk/store";
+import { commitFor, type Meant } from "../../desk/company";
+import { say } from "../../desk/steps";
+import type { AnyEdit } from "../../model/types";
+import { desk, joined, type Member } from "../../desk/store";
 import { NumberField } from "../../ui/NumberField";
 import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
@@ -44,6 +46,16 @@ export function Delay({ member }: { member: Member }) {
       { label, controls: selection, frames: (links[links.length - 1]?.frames ?? 0) + 1, amplitude: 100 },
     ]);
   }
+  /** Of each who is meant, what it has of the links. */
+  const delayOf = ({ member: own }: Meant): AnyEdit | null => {
+    const chain = links.map((l) => ({
+      controls: l.controls.filter((name) => own.controls.has(name)),
+      frames: l.frames,
+      amplitude: l.amplitude / 100,
+    }));
+    const mine = chain.filter(({ controls }) => controls.length);
+    return mine.length ? { kind: "delay", chain: mine, first: null, last: null } : null;
+  };
   return (
     <Section title="Part delay" hint="frames later, share of the turn">
       {links.map((link, n) => (
@@ -95,12 +107,10 @@ export function Delay({ member }: { member: Member }) {
         <SmallButton
           disabled={!links.length}
           onClick={() =>
-            void commit({
-              kind: "delay",
-              chain: links.map((l) => ({ controls: l.controls, frames: l.frames, amplitude: l.amplitude / 100 })),
-              first: null,
-              last: null,
-            })
+            void commitFor(
+              [{ member, controls: null }, ...joined().map((other) => ({ member: other, controls: null }))],
+              delayOf,
+            )
           }
         >
           Delay

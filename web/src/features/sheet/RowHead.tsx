@@ -63,7 +63,7 @@ export function RowHead({ row, top, on, kept, open, editable, onToggle }: Props)
       )}
       <Box
         component="button"
-        onClick={(e) => select(row.controls, howOf(e))}
+        onClick={(e) => select(row.controls, howOf(e), row.member.id)}
         sx={{
           flex: 1,
           minWidth: 0,
@@ -96,7 +96,7 @@ export function RowHead({ row, top, on, kept, open, editable, onToggle }: Props)
           aria-label={`${kept ? "Protected" : "Protect"}: ${row.label}`}
           title={kept ? "Protected: no edit touches it. Click to take the protection off" : "Protect from every edit"}
           disabled={!editable}
-          onClick={() => void protect(row.controls, !kept)}
+          onClick={() => void protect(row.member, row.controls, !kept)}
           sx={{
             border: 0,
             background: "none",

@@ -16,7 +16,7 @@ import { useGestures } from "./gestures";
 import { RowHead } from "./RowHead";
 import { LABELS } from "./labels";
 import { paint, ROW } from "./paint";
-import { type Marks, marksOf, rowsOf } from "./rows";
+import { besideOf, type Marks, marksOf, rowsOf } from "./rows";
 
 /** Keys by part of the body, opening to controls and channels; under the strip's ruler, on the same frames. */
 export function Sheet({ member, frame: lies }: { member: Member; frame: Room }) {
@@ -34,11 +34,14 @@ export function Sheet({ member, frame: lies }: { member: Member; frame: Room }) 
   const editable = useDesk((s) => canChange(s));
   const only = useMemo(() => (onlySelected && selection.length ? new Set(selection) : null), [onlySelected, selection]);
   const layer = useDesk((s) => layerOf(member, s));
-  const rows = useMemo(() => rowsOf(member, open, only, layer), [member, open, only, layer]);
-  const marks = useMemo(
-    () => new Map<string, Marks>(rows.map((row) => [row.key, marksOf(member, row)])),
-    [member, rows],
-  );
+  const company = useDesk((s) => s.company);
+  const cast = useDesk((s) => s.cast);
+  const beside = useDesk((s) => s.keysBeside);
+  const rows = useMemo(() => {
+    const others = cast.filter(({ id }) => id !== member.id && id in company);
+    return [...besideOf(others, open), ...rowsOf(member, open, only, layer)];
+  }, [member, open, only, layer, cast, company]);
+  const marks = useMemo(() => new Map<string, Marks>(rows.map((row) => [row.key, marksOf(row)])), [rows]);
   const checks = useLookUp({
     what: "checks",
     of: [member.id, shot.play_start],
@@ -53,7 +56,7 @@ export function Sheet({ member, frame: lies }: { member: Member; frame: Room }) 
     return found;
   }, [checks.data]);
   const late = useMemo(() => checks.data?.late ?? {}, [checks.data]);
-  const held = new Set(member.protect);
+  const held = { has: (own: Member, control: string) => own.protect.includes(control) };
 
   useLayoutEffect(() => {
     const box = scroll.current!;
@@ -66,7 +69,7 @@ export function Sheet({ member, frame: lies }: { member: Member; frame: Room }) 
     const r = scroll.current!.getBoundingClientRect();
     return { left: event.clientX - r.left, y: event.clientY - r.top + top };
   };
-  const { moving, area, handlers } = useGestures({ member, rows, marks, chosen, editable, lies, at });
+  const { moving, area, handlers } = useGestures({ active: member, rows, marks, chosen, beside, editable, lies, at });
 
   // Painted as time is shifted and zoomed, without React.
   useEffect(() => {
@@ -74,7 +77,21 @@ export function Sheet({ member, frame: lies }: { member: Member; frame: Room }) 
     const draw = () => {
       asked = 0;
       const place = placeNow(lies);
-      paint(canvas.current!, { member, rows, marks, chosen, moving, missing, late, area, place, height, top, ink });
+      paint(canvas.current!, {
+        active: member,
+        rows,
+        marks,
+        chosen,
+        beside,
+        moving,
+        missing,
+        late,
+        area,
+        place,
+        height,
+        top,
+        ink,
+      });
     };
     draw();
     const stop = useDesk.subscribe((now, before) => {
@@ -84,7 +101,7 @@ export function Sheet({ member, frame: lies }: { member: Member; frame: Room }) 
       stop();
       cancelAnimationFrame(asked);
     };
-  }, [member, rows, marks, chosen, moving, missing, late, area, lies, height, top, ink]);
+  }, [member, rows, marks, chosen, beside, moving, missing, late, area, lies, height, top, ink]);
 
   useTimeWheel(scroll, lies, true);
 
@@ -180,8 +197,8 @@ export function Sheet({ member, frame: lies }: { member: Member; frame: Room }) 
               key={row.key}
               row={row}
               top={n * ROW}
-              on={row.controls.every((c) => selection.includes(c))}
-              kept={row.controls.every((c) => held.has(c))}
+              on={row.member === member && row.controls.every((c) => selection.includes(c))}
+              kept={row.controls.every((c) => held.has(row.member, c))}
               open={open.has(row.key)}
               editable={editable}
               onToggle={() => toggle(row.key)}

@@ -14,11 +14,20 @@ type Gesture =
   | { kind: "keys"; from: number; by: number; moved: boolean; at: { row: Row; frame: number } }
   | { kind: "box"; x: number; y: number; x2: number; y2: number };
 
+/** Keys of one channel of one of the cast. */
+interface Keys {
+  of: number;
+  address: string;
+  frames: number[];
+}
+
 interface Sheet {
-  member: Member;
+  active: Member;
   rows: Row[];
   marks: Map<string, Marks>;
   chosen: Record<string, number[]>;
+  /** The same of others, by casting. */
+  beside: Record<number, Record<string, number[]>>;
   editable: boolean;
   /** What the frames lie in. */
   lies: Room;
@@ -26,7 +35,7 @@ interface Sheet {
   at: (event: React.PointerEvent) => { left: number; y: number };
 }
 
-export function useGestures({ member, rows, marks, chosen, editable, lies, at }: Sheet) {
+export function useGestures({ active, rows, marks, chosen, beside, editable, lies, at }: Sheet) {
   const x = (frame: number) => placeNow(lies).x(frame);
   const frameAt = (left: number) => placeNow(lies).frameAt(left);
   const [gesture, setGesture] = useState<Gesture | null>(null);
@@ -36,18 +45,23 @@ export function useGestures({ member, rows, marks, chosen, editable, lies, at }:
     return row && Math.abs(x(frame) - left) <= 7 && marks.get(row.key)!.own.has(frame) ? { row, frame } : null;
   };
   const framesWith = (row: Row, test: (f: number) => boolean) => {
-    const frames = storedFrames(member.clip);
-    return row.addresses.flatMap((a) => {
-      const found = (frames.get(a) ?? []).filter(test);
-      return found.length ? [[a, found] as const] : [];
+    const frames = storedFrames(row.member.clip);
+    return row.addresses.flatMap((address): Keys[] => {
+      const found = (frames.get(address) ?? []).filter(test);
+      return found.length ? [{ of: row.member.id, address, frames: found }] : [];
     });
   };
+  const chosenOf = (id: number) => (id === active.id ? chosen : (beside[id] ?? {}));
   const isChosen = (row: Row, frame: number) =>
-    framesWith(row, (f) => f === frame).every(([a]) => chosen[a]?.includes(frame));
+    framesWith(row, (f) => f === frame).every(({ of, address }) => chosenOf(of)[address]?.includes(frame));
 
-  function choose(found: (readonly [string, number[]])[], how: "set" | "add" | "remove" | "toggle") {
-    const next: Record<string, number[]> = how === "set" ? {} : { ...chosen };
-    for (const [address, frames] of found) {
+  function choose(found: Keys[], how: "set" | "add" | "remove" | "toggle") {
+    const keeps = how !== "set";
+    const all = new Map<number, Record<string, number[]>>([[active.id, keeps ? { ...chosen } : {}]]);
+    if (keeps) for (const [id, keys] of Object.entries(beside)) all.set(Number(id), { ...keys });
+    for (const { of, address, frames } of found) {
+      const next = all.get(of) ?? {};
+      all.set(of, next);
       const now = new Set(next[address] ?? []);
       for (const f of frames)
         if (how === "remove") now.delete(f);
@@ -55,7 +69,8 @@ export function useGestures({ member, rows, marks, chosen, editable, lies, at }:
       if (now.size) next[address] = [...now].sort((a, b) => a - b);
       else delete next[address];
     }
-    chooseKeys(next);
+    const others = [...all].filter(([id, keys]) => id !== active.id && Object.keys(keys).length);
+    chooseKeys(all.get(active.id)!, Object.fromEntries(others));
   }
 
   function down(event: React.PointerEvent) {

@@ -10,11 +10,12 @@ export const ROW = 20;
 const NARROW = 3.5;
 
 export interface Picture {
-  member: Member;
+  active: Member;
   rows: Row[];
   marks: Map<string, Marks>;
   /** Frames of chosen keys by channel, and by how many frames they are being moved. */
   chosen: Record<string, number[]>;
+  beside: Record<number, Record<string, number[]>>;
   moving: number;
   /** Key poses on which controls have no key; and controls first keyed in the middle, with that frame. */
   missing: Map<number, Set<string>>;
@@ -29,7 +30,7 @@ export interface Picture {
 }
 
 export function paint(canvas: HTMLCanvasElement, picture: Picture) {
-  const { member, rows, marks, chosen, moving, missing, late, area, place, height, top, ink } = picture;
+  const { active, rows, marks, chosen, beside, moving, missing, late, area, place, height, top, ink } = picture;
   const { x, width, first, last } = place;
   const pen = canvas.getContext("2d");
   if (!pen) return;
@@ -39,8 +40,10 @@ export function paint(canvas: HTMLCanvasElement, picture: Picture) {
   canvas.height = height * scale;
   pen.setTransform(scale, 0, 0, scale, -LABELS * scale, 0);
   pen.clearRect(LABELS, 0, wide, height);
-  const sets = new Map(Object.entries(chosen).map(([a, frames]) => [a, new Set(frames)]));
-  const frames = storedFrames(member.clip);
+  const setsOf = (keys: Record<string, number[]> = {}) =>
+    new Map(Object.entries(keys).map(([a, frames]) => [a, new Set(frames)]));
+  const picked = new Map(Object.entries(beside).map(([id, keys]) => [Number(id), setsOf(keys)]));
+  picked.set(active.id, setsOf(chosen));
   rows.forEach((row, n) => {
     const y = n * ROW - top;
     if (y < -ROW || y > height) return;
@@ -54,8 +57,10 @@ export function paint(canvas: HTMLCanvasElement, picture: Picture) {
     const middle = y + ROW / 2;
     const radius = row.depth === 0 ? 4.5 : 3.5;
     const [ownSeen, derivedSeen] = [between(rising.own, first, last), between(rising.derived, first, last)];
+    const sets = picked.get(row.member.id);
+    const frames = storedFrames(row.member.clip);
     const isPicked = (f: number) =>
-      sets.size > 0 && row.addresses.some((a) => sets.get(a)?.has(f) && frames.get(a)?.includes(f));
+      !!sets?.size && row.addresses.some((a) => sets.get(a)?.has(f) && frames.get(a)?.includes(f));
     if (place.gap < NARROW) {
       // Keys that would touch are drawn as the stretches that they fill.
       const bars = (some: number[], high: number, tone: string) => {
@@ -65,7 +70,7 @@ export function paint(canvas: HTMLCanvasElement, picture: Picture) {
       };
       bars(derivedSeen, 1, ink.faint);
       bars(ownSeen, row.depth === 0 ? 3 : 2, ink.blue);
-      if (sets.size) bars(ownSeen.filter(isPicked), row.depth === 0 ? 6 : 5, ink.blue);
+      if (sets?.size) bars(ownSeen.filter(isPicked), row.depth === 0 ? 6 : 5, ink.blue);
     } else {
       pen.setLineDash([2, 2]);
       pen.strokeStyle = ink.faint;

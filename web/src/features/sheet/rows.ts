@@ -6,6 +6,8 @@ import type { Clip } from "../../model/types";
 
 export interface Row {
   key: string;
+  /** Whose it is. */
+  member: Member;
   depth: 0 | 1 | 2;
   label: string;
   side: string;
@@ -27,6 +29,7 @@ export function rowsOf(member: Member, open: Set<string>, only: Set<string> | nu
     if (!controls.length) continue;
     rows.push({
       key: `part ${group}`,
+      member,
       depth: 0,
       label,
       side: "",
@@ -38,6 +41,7 @@ export function rowsOf(member: Member, open: Set<string>, only: Set<string> | nu
       const addresses = addressesOf(control.first, control.count);
       rows.push({
         key: control.name,
+        member,
         depth: 1,
         label: control.label,
         side: control.side,
@@ -49,6 +53,7 @@ export function rowsOf(member: Member, open: Set<string>, only: Set<string> | nu
         if (!channel.locked)
           rows.push({
             key: channel.address,
+            member,
             depth: 2,
             label: channel.label,
             side: control.side,
@@ -58,6 +63,24 @@ export function rowsOf(member: Member, open: Set<string>, only: Set<string> | nu
     }
   }
   return rows;
+}
+
+/** A row for each of those that are meant as well, which opens to its parts. */
+export function besideOf(others: Member[], open: Set<string>): Row[] {
+  return others.flatMap((member): Row[] => {
+    const key = `of ${member.id}`;
+    const parts = rowsOf(member, new Set(), null).map((row): Row => ({ ...row, key: `${key} ${row.key}`, depth: 1 }));
+    const whole: Row = {
+      key,
+      member,
+      depth: 0,
+      label: member.name,
+      side: "",
+      controls: member.rig.controls.map((control) => control.name),
+      addresses: parts.flatMap((row) => row.addresses),
+    };
+    return open.has(key) ? [whole, ...parts] : [whole];
+  });
 }
 
 const stored = new WeakMap<Clip, Map<string, number[]>>();
@@ -81,7 +104,8 @@ export interface Marks {
 }
 
 /** The frames on which a row has keys: of its own, and derived ones, which echoes bring from the other side. */
-export function marksOf(member: Member, row: Row): Marks {
+export function marksOf(row: Row): Marks {
+  const { member } = row;
   const frames = storedFrames(member.clip);
   const own = new Set<number>();
   const derived = new Set<number>();

@@ -1,10 +1,9 @@
 import Box from "@mui/material/Box";
 import { type ReactNode, Suspense, useState } from "react";
 import { takeUpPull } from "../../desk/pulling";
-import { actOn } from "../../desk/selecting";
 import { chooseAxes, choosePivot, chooseSides, lookFrom, setLooks, takeTool } from "../../desk/viewing";
-import { lock } from "../../desk/choosing";
 import { canChange, useDesk } from "../../desk/store";
+import { Whom } from "./Whom";
 import type { Axes, SkinLook, Tool, ViewName } from "../../model/types";
 import { Choice } from "../../ui/Choice";
 import { SmallButton } from "../../ui/SmallButton";
@@ -145,7 +144,7 @@ export function StageBar() {
       >
         Reference
       </SmallButton>
-      {guest ? <Said>You look as a guest</Said> : <Target />}
+      {guest ? <Said>You look as a guest</Said> : <Whom />}
     </Box>
   );
 }
@@ -169,51 +168,6 @@ function Said({ children }: { children: ReactNode }) {
       }}
     >
       {children}
-    </Box>
-  );
-}
-
-/** Whom the tools act on, and a lock that keeps them there. */
-function Target() {
-  const cast = useDesk((s) => s.cast);
-  const activeId = useDesk((s) => s.activeId);
-  const locked = useDesk((s) => s.locked);
-  return (
-    <Box sx={{ ml: "auto", display: "flex", gap: 0.25, alignItems: "center" }}>
-      {cast.length > 1 ? (
-        <Choice
-          label="Acts on"
-          show
-          value={String(activeId)}
-          options={cast.map((m) => ({ value: String(m.id), label: m.name }))}
-          onChange={(id) => actOn(Number(id))}
-        />
-      ) : (
-        <Said>Acts on {cast[0]?.name ?? "nobody"}</Said>
-      )}
-      {cast.length > 1 && (
-        <SmallButton
-          on={locked}
-          onClick={() => lock(!locked)}
-          aria-label={locked ? "Locked to this character" : "Lock the tools to this character"}
-          title={
-            locked
-              ? "The tools stay on this character. Click to let them follow the selection"
-              : "Keep the tools on this character, whatever is clicked"
-          }
-          sx={{ px: 0.75 }}
-        >
-          <svg width="11" height="13" viewBox="0 0 11 13" aria-hidden>
-            <rect x="1" y="5.5" width="9" height="7" rx="1.5" fill="currentColor" />
-            <path
-              d={locked ? "M3 5.5 V3.6 a2.5 2.5 0 0 1 5 0 V5.5" : "M3 5.5 V3.6 a2.5 2.5 0 0 1 4.6 -1.3"}
-              fill="none"
-              stroke="currentColor"
-              strokeWidth="1.5"
-            />
-          </svg>
-        </SmallButton>
-      )}
     </Box>
   );
 }

@@ -1,7 +1,7 @@
 // The outlines of the controls to hand: drawn from the pose, and what of them lies under the pointer or in an area.
 import * as THREE from "three";
 import { CONTROL } from "../../model/motion";
-import { type Member, toHand } from "../../desk/store";
+import { joined, type Member, toHand } from "../../desk/store";
 import type { Control } from "../../model/types";
 import type { Inks } from "../../theme";
 import type { Drawn, Moment } from "./drawn";
@@ -19,7 +19,7 @@ interface Outline {
 export class Outlines implements Drawn {
   readonly lines = new Lines(1.8, true, 5, LAYER.outlines);
   readonly objects = [this.lines.object, this.lines.thin];
-  readonly needs = ["selection", "looks", "tool", "activeId", "along", "playing", "view"] as const;
+  readonly needs = ["selection", "company", "looks", "tool", "activeId", "along", "playing", "view"] as const;
   /** The control that the pointer is over. */
   over: string | null = null;
   private drawn: Outline[] = [];
@@ -40,34 +40,55 @@ export class Outlines implements Drawn {
     this.drawn = [];
     // The picture that is filmed is to be seen: of all outlines only those of what is selected lie over it.
     const onlySelected = view === "camera";
+    let used = 0;
+    if (posing && s.tool !== "pull")
+      for (const other of joined(s)) used = this.beside(other, s.company[other.id], used);
     if (member && posing && s.tool !== "pull") {
       const chosen = new Set(s.selection);
-      let used = 0;
       member.rig.controls.forEach((control, k) => {
         if (control.shape.kind === "none") return;
         if (!chosen.has(control.name) && (onlySelected || !toHand(member, control, s.looks.hidden))) return;
-        const points = outlineOf(control.shape.kind);
-        if (this.world.length < used + points.length) {
-          const more = new Float32Array(Math.max((used + points.length) * 2, 4096));
-          more.set(this.world);
-          this.world = more;
-        }
         const from = used;
-        used = place(points, control, member.pose.controls, k * CONTROL, this.world, used);
+        used = this.place(member, control, k, used);
         const along = s.along?.casting === member.id && s.along.frame === s.frame && control.name in s.along.places;
         const tone = chosen.has(control.name)
           ? "selected"
           : along || this.over === control.name
             ? "over"
             : control.side;
-        const colour = this.colours.get(tone)!;
-        const w = this.world;
-        for (let n = from; n < used; n += 6)
-          this.lines.add(w[n], w[n + 1], w[n + 2], w[n + 3], w[n + 4], w[n + 5], colour);
+        this.stroke(from, used, tone);
         this.drawn.push({ control, from, to: used });
       });
     }
     this.lines.end();
+  }
+
+  /** What is selected of one that is meant as well, or the ring at its feet where it is meant as a whole. */
+  private beside(member: Member, selected: string[], used: number): number {
+    member.rig.controls.forEach((control, k) => {
+      const mine = selected.length ? selected.includes(control.name) : !control.parent;
+      if (control.shape.kind === "none" || !mine) return;
+      const from = used;
+      used = this.place(member, control, k, used);
+      this.stroke(from, used, "selected");
+    });
+    return used;
+  }
+
+  /** Writes a control's outline from a place on; returns where it ends. */
+  private place(member: Member, control: Control, number: number, used: number): number {
+    const points = outlineOf(control.shape.kind);
+    if (this.world.length < used + points.length) {
+      const more = new Float32Array(Math.max((used + points.length) * 2, 4096));
+      more.set(this.world);
+      this.world = more;
+    }
+    return place(points, control, member.pose.controls, number * CONTROL, this.world, used);
+  }
+
+  private stroke(from: number, to: number, tone: string) {
+    const [w, colour] = [this.world, this.colours.get(tone)!];
+    for (let n = from; n < to; n += 6) this.lines.add(w[n], w[n + 1], w[n + 2], w[n + 3], w[n + 4], w[n + 5], colour);
   }
 
   /** The outline under the pointer, and how far away it is. */

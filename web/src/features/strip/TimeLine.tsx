@@ -4,7 +4,7 @@ import { go } from "../../desk/playing";
 import { select } from "../../desk/selecting";
 import { active, canChange, onShow, playhead, desk, useDesk } from "../../desk/store";
 import { followPlaying, placeNow, shiftTime, timeDrawn, usePlace, useTimeWheel } from "../../desk/time";
-import { derived, isPose, keyFrames, labelAt } from "../../model/columns";
+import { derived, isPose, keyFramesOfAll, labelAt } from "../../model/columns";
 import { between, type Room, leftOf, windowOf } from "../../model/time";
 import { useInks } from "../../ui/look";
 import { useRoving } from "../../ui/roving";
@@ -71,7 +71,12 @@ export function TimeLine({
 
   useTimeWheel(box, { left, width });
 
-  const keyed = useMemo(() => keyFrames(member), [member]);
+  const company = useDesk((s) => s.company);
+  const cast = useDesk((s) => s.cast);
+  const keyed = useMemo(() => {
+    const others = cast.filter(({ id }) => id !== member.id && id in company);
+    return keyFramesOfAll([member, ...others]);
+  }, [member, company, cast]);
   const waiting = useMemo(() => Object.keys(member.clip.pending).map(Number), [member]);
   const faults = useMemo(
     () => Object.values(known).flatMap((group) => (group ?? []).filter((fault) => fault.casting === member.id)),

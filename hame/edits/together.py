@@ -1,0 +1,95 @@
+"""One step for several of the cast: an edit for each, made one after the other."""
+
+from __future__ import annotations
+
+from collections import ChainMap
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Annotated, Any, Literal
+
+from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.clip.spans import Reach
+from hame.edits.edit import AtMost, Edit
+from hame.edits.making import made
+from hame.edits.tying import FigureNumber
+from hame.errors import BadEdit
+from hame.scene.scene import Scene
+
+MOST = 100  # figures and props
+
+
+@dataclass(frozen=True)
+class Part:
+    """What is done for one of the cast; ``edit`` as of JSON."""
+
+    casting: FigureNumber
+    edit: Mapping[str, Any]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Together(Edit):
+    """Edits for several of the cast in one step.
+
+    Whoever cannot take part, such as one that is protected or has nothing there, is left out, which is said.
+    """
+
+    kind: Literal["together"] = "together"
+    parts: Annotated[tuple[Part, ...], AtMost(MOST)]
+
+    def apply(self, scene: Scene, of: int) -> tuple[dict[int, Clip], tuple[str, ...]]:
+        edits = self._edits()
+        found: dict[int, Clip] = {}
+        notes: list[str] = []
+        left: list[tuple[str, BadEdit]] = []
+        for casting, edit in edits.items():
+            name = scene.figure(casting).name
+            # Over the cast, of which each clip is opened only when it is asked for.
+            changed = {number: scene.figure(number).with_clip(clip) for number, clip in found.items()}
+            try:
+                if not scene.figure(casting).plays:
+                    raise BadEdit("it was taken out of this shot")
+                done = made(edit, replace(scene, figures=ChainMap(changed, scene.figures)), casting)  # type: ignore[arg-type]
+            except BadEdit as error:
+                left.append((name, error))
+                continue
+            found |= done.clips
+            notes += [note if note in notes else f"{name}: {note}" for note in done.notes]
+        if not found:
+            raise left[0][1]
+        notes += [f"{name} was left out: {error}" for name, error in left]
+        return found, tuple(dict.fromkeys(notes))
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        edits = self._edits()
+        first = next(iter(edits))
+        said = edits[first].label(scene.figure(first).rig, replace(scene, of=first))
+        names = [scene.figure(casting).name for casting in edits]
+        who = f"{', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else names[0]
+        return f"{said} ({who})" if len(names) < 4 else f"{said} ({len(names)} of the cast)"
+
+    def moves_time(self) -> Reach | None:
+        reaches = [reach for edit in self._edits().values() if (reach := edit.moves_time()) is not None]
+        if not reaches:
+            return None
+        firsts, lasts = zip(*reaches, strict=True)
+        return (
+            None if None in firsts else min(f for f in firsts if f is not None),
+            None if None in lasts else max(f for f in lasts if f is not None),
+        )
+
+    def _edits(self) -> dict[int, Edit]:
+        """The edits by casting; raises :class:`BadEdit` for what is none, nobody, or one of the cast twice."""
+        from hame.edits.reading import edit_from_json  # which knows all kinds, this one among them
+
+        if not self.parts:
+            raise BadEdit("nobody is chosen; nothing was changed")
+        found: dict[int, Edit] = {}
+        for part in self.parts:
+            edit = edit_from_json(part.edit)
+            if isinstance(edit, Together):
+                raise BadEdit("a step for several holds one for each, and none for several. Nothing was changed")
+            if part.casting in found:
+                raise BadEdit("one of the cast is named twice in one step. Nothing was changed")
+            found[part.casting] = edit
+        return found
