@@ -16,6 +16,7 @@ from server.characters.api import router as characters
 from server.document import DocumentedAPI
 from server.errors import NotTheirs, Refused, Stale, TooMany
 from server.jobs.api import router as jobs
+from server.keeping.api import router as keeping
 from server.productions.api import router as productions
 from server.shots.api import router as shots
 from server.shots.api_arcs import router as arcs
@@ -50,6 +51,7 @@ def _holds_zero(found: Any) -> bool:
 
 api = DocumentedAPI(title="Hame", version="1", auth=django_auth, docs_url=None, parser=StrictParser())
 api.add_router("", session)
+api.add_router("", keeping)
 api.add_router("", productions)
 api.add_router("", characters)
 api.add_router("", shots)

@@ -59,6 +59,7 @@ INSTALLED_APPS = [
     "django_tasks",
     "django_tasks_db",
     "server.jobs",
+    "server.keeping",
     "server.productions",
     "server.characters",
     "server.shots",

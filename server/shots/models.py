@@ -118,7 +118,7 @@ class ClipMarks(models.Model):
 class SelectionSet(models.Model):
     """Controls that are selected together, and the one they turn about (empty: the last selected).
 
-    Others of the cast may be meant with it, by the number of their casting: some of their controls, or (none) the whole.
+    Others of the cast may be meant with it, by the number of their casting: some controls, or (none) the whole.
     """
 
     casting = models.ForeignKey(Casting, on_delete=models.CASCADE, related_name="sets")

@@ -68,6 +68,37 @@ class KeysTest(BrowserTest):
         )
         return str(label)
 
+    def rebind(self, desk: Desk) -> None:
+        """A command is given another key, and one that another had; both are there again after a reload."""
+        page = desk.page
+        page.keyboard.press("?")
+        page.get_by_role("button", name="key the whole character: Shift+K").click()
+        page.keyboard.press("F2")
+        page.get_by_role("button", name="key the whole character: F2").wait_for()
+        page.get_by_role("button", name="a frame on: →").click()
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="a frame on: →").click()
+        page.keyboard.press("j")
+        page.get_by_role("button", name="a frame on: J").click()
+        page.keyboard.press("Control+ArrowRight")
+        page.get_by_text("Ctrl+→ does “three frames on” now.").wait_for()
+        page.get_by_role("button", name="Take it").click()
+        page.get_by_role("button", name="three frames on: no key").wait_for()
+        page.keyboard.press("Escape")
+        page.get_by_role("dialog").wait_for(state="hidden")
+        page.reload()
+        desk.wait_ready()
+        page.wait_for_function("() => document.querySelector('[title*=\"(F2)\"]')")
+        shown = page.get_by_test_id("frame").locator("button")
+        before = int(shown.inner_text())
+        page.keyboard.press("Control+ArrowRight")
+        self.assertEqual(int(shown.inner_text()), before + 1)
+        page.keyboard.press("?")
+        page.get_by_role("button", name="As shipped").click()
+        page.get_by_role("button", name="a frame on: →").wait_for()
+        page.keyboard.press("Escape")
+        page.get_by_role("dialog").wait_for(state="hidden")
+
     def test_from_selecting_to_handing_off(self) -> None:
         page = self.front_page()
         page.get_by_role("button", name="Isla").wait_for()
@@ -112,6 +143,7 @@ class KeysTest(BrowserTest):
         desk.stored(4)
         self.assertEqual(desk.columns(), [1, 13])
 
+        self.rebind(desk)
         # A limb to IK by its switch, and back.
         self.tab_to(page, "[data-limb], [data-control]", back=True)
         self.rove_to(page, "[data-limb='arm.L']")

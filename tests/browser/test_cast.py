@@ -55,6 +55,7 @@ class CastTest(BrowserTest):
         # All are on the stage, beside one another, on the other page too.
         page.get_by_role("button", name="Acts on: ").click()
         named = page.get_by_role("group", name="Whom the tools act on").get_by_role("group")
+        named.first.wait_for()
         self.assertEqual([item.get_attribute("aria-label") for item in named.all()], wanted)
         page.keyboard.press("Escape")
         other.get_by_role("button", name="Cast", exact=True).click()
@@ -110,7 +111,7 @@ class CastTest(BrowserTest):
         page.keyboard.press("Escape")
         page.get_by_role("list", name="Steps").wait_for(state="detached")
         page.get_by_role("button", name="Block", exact=True).click()
-        for tab in ("Poses", "Cycle", "Timing", "Library"):
+        for tab in ("Poses", "Cycle", "Timing", "Life", "Library"):
             page.get_by_role("tab", name=tab).click()
             page.wait_for_timeout(300)
             self.accessible(page, tab)

@@ -297,6 +297,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept
+         * @description What the person keeps, by name: of a shot, or everywhere.
+         */
+        get: operations["server_keeping_api_kept"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep
+         * @description Keeps a value in place of the one before; null lets it go.
+         */
+        put: operations["server_keeping_api_keep"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/poses/{pose_id}": {
         parameters: {
             query?: never;
@@ -2906,6 +2946,16 @@ export interface components {
                 ];
             };
         };
+        /** KeptIn */
+        KeptIn: {
+            /**
+             * Shot
+             * @default 0
+             */
+            shot: number;
+            /** Value */
+            value: unknown;
+        };
         /**
          * KeyPose
          * @description Keys on what is seen at a frame.
@@ -3899,6 +3949,11 @@ export interface components {
              * @default 0
              */
             layer: number;
+        };
+        /** Name */
+        Name: {
+            /** Name */
+            name: string;
         };
         /**
          * Part
@@ -6116,6 +6171,54 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobOut"];
                 };
+            };
+        };
+    };
+    server_keeping_api_kept: {
+        parameters: {
+            query?: {
+                shot?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+        };
+    };
+    server_keeping_api_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -20,7 +20,8 @@ import { BENCHES } from "./benches";
 import type { Bench } from "../desk/bench";
 import { watchFaults } from "../desk/faults";
 import { leaveTake, openTake } from "../desk/opening";
-import { pressed, PRESSABLE } from "../desk/keys";
+import { usePressable } from "../desk/bound";
+import { pressed } from "../desk/keys";
 import { pictureAt, pictures } from "../desk/pictures";
 import { active, canChange, desk, useDesk } from "../desk/store";
 
@@ -73,7 +74,7 @@ export default function Desk() {
   useEffect(() => (open ? watchFaults("contacts") : undefined), [open]);
   useEffect(() => (open ? bench.enter?.() : undefined), [open, bench]);
 
-  useHotkeys(PRESSABLE, (event, { hotkey }) => pressed(event, hotkey));
+  useHotkeys(usePressable(), (event, { hotkey }) => pressed(event, hotkey));
   useHotkeys("?", () => setHelp(true), { useKey: true });
 
   useThumbnail();

@@ -47,7 +47,7 @@ const ofOne = <T>(from: Map<number, T>, id: number): T | undefined =>
 
 /** Lays what was copied at the playhead, on the parts that are chosen; mirrored, or joined to the curves there. */
 export function paste(mirror = false, joined = false) {
-  if (!copied) return say("Nothing is copied yet: go to a frame and copy its pose with Ctrl+C.");
+  if (!copied) return say("Nothing is copied yet: go to a frame and copy its pose.");
   const { frame, mirrored: how, shape } = desk();
   const mirrored = mirror ? how : null;
   if ("keys" in copied) return pasteKeys(copied.keys, frame, mirrored, joined);

@@ -4,6 +4,8 @@ import { rememberRevision } from "./basis";
 import { fetchSpans, freshen, showFrame } from "./frames";
 import { Live } from "./live";
 import { countsOf, Motion, Pose } from "../model/motion";
+import { keptFor } from "./keeping";
+import { readKeys } from "./bound";
 import { loadPaths } from "./paths";
 import { go, stop } from "./playing";
 import { say } from "./steps";
@@ -44,6 +46,7 @@ async function memberOf(role: Shot["cast"][number], shot: Shot, takeId: number, 
 
 export async function openTake(shotId: number, takeId?: number) {
   const mine = ++opening;
+  void keptFor().then((kept) => readKeys(kept["keys"]));
   const shot = await shotOf(shotId);
   const summary = shot.takes.find((t) => t.id === takeId) ?? shot.takes[shot.takes.length - 1];
   const take = await takeOf(takeId ?? summary.id);

@@ -17,7 +17,7 @@ export function goToKey(direction: 1 | -1) {
   const member = active();
   if (!member) return;
   const waiting = Object.keys(member.clip.pending).map(Number);
-  goAlong([...keyFrames(member), ...waiting], direction, "There are no keys yet: pose, then press K.");
+  goAlong([...keyFrames(member), ...waiting], direction, "There are no keys yet: pose, then key it.");
 }
 
 /** To the next key of what is selected, and of nothing else. */

@@ -37,7 +37,7 @@ export function keySelection() {
     controls: company[other.id].length ? company[other.id] : null,
   }));
   const who = member && selection.length ? [{ member, controls: selection }, ...others] : others;
-  if (!who.length) return say("Select the controls to key, or key the whole character with Shift+K.");
+  if (!who.length) return say("Select the controls to key, or key the whole character.");
   return commitFor(who, ({ controls }) => keyOf(controls));
 }
 const keyAllOf = (members: Member[]) =>

@@ -1,5 +1,6 @@
 // The one store of the page, made of slices. Panels read it through React; the stage and playback read it directly.
 import { create } from "zustand";
+import { person, type PersonState } from "./state/person";
 import { selection, type SelectionState } from "./state/selection";
 import type { Slice } from "./state/slice";
 import { sync, type SyncState } from "./state/sync";
@@ -12,9 +13,9 @@ export type { Member, Person } from "./state/take";
 export type { Aside } from "./state/sync";
 export type { Grip, Leanings } from "./state/view";
 
-export type DeskState = TakeState & SelectionState & TrialState & ViewState & SyncState;
+export type DeskState = TakeState & SelectionState & TrialState & ViewState & SyncState & PersonState;
 
-const SLICES: Slice<object>[] = [take, selection, trial, view, sync];
+const SLICES: Slice<object>[] = [take, selection, trial, view, sync, person];
 const begun = <T extends object>(...slices: Slice<object>[]): T => Object.assign({}, ...slices.map((s) => s.initial()));
 
 /** All that is of the open take, as it is before anything is known of it. What is of the page is not in it. */

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
+import { titled } from "../../desk/bound";
 import { copy, paste } from "../../desk/copying";
 import { leaveTry, tryEdit } from "../../desk/posing";
 import { partsActedOn } from "../../desk/selecting";
@@ -138,7 +139,7 @@ function Mirror({ frame }: { frame: number }) {
   return (
     <Section title="Mirror">
       <Line>
-        <SmallButton onClick={() => mirror("swap")} title="Left and right change places (U)">
+        <SmallButton onClick={() => mirror("swap")} title={titled("Left and right change places", "turn over")}>
           Turn over
         </SmallButton>
         <SmallButton onClick={() => mirror("left to right")} title="The right takes the pose of the left">
@@ -149,13 +150,13 @@ function Mirror({ frame }: { frame: number }) {
         </SmallButton>
       </Line>
       <Line>
-        <SmallButton onClick={copy} title="Ctrl+C">
+        <SmallButton onClick={copy} title={titled("", "copy")}>
           Copy pose
         </SmallButton>
-        <SmallButton onClick={() => void paste()} title="Ctrl+V">
+        <SmallButton onClick={() => void paste()} title={titled("", "paste")}>
           Paste
         </SmallButton>
-        <SmallButton onClick={() => void paste(true)} title="Shift+U">
+        <SmallButton onClick={() => void paste(true)} title={titled("", "paste over")}>
           Paste turned over
         </SmallButton>
       </Line>

@@ -1,4 +1,5 @@
 import Box from "@mui/material/Box";
+import { titled } from "../../desk/bound";
 import { plantable, shownPlants } from "../../desk/contacts";
 import { useMemo, useState } from "react";
 import { switchLimb } from "../../desk/posing";
@@ -310,20 +311,20 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
         <SmallButton on={list} onClick={() => setList(!list)} title="Controls by name, or as a figure">
           List
         </SmallButton>
-        <SmallButton onClick={selectAll} title="Select the whole character (Ctrl+A)">
+        <SmallButton onClick={selectAll} title={titled("Select the whole character", "select all")}>
           Whole
         </SmallButton>
         <SmallButton
           onClick={selectBelow}
           disabled={!selection.length}
-          title="Add all controls below the selected ones (D)"
+          title={titled("Add all controls below the selected ones", "select below")}
         >
           All below
         </SmallButton>
         <SmallButton
           onClick={selectOtherSide}
           disabled={!selection.length}
-          title="Select the same on the other side (O)"
+          title={titled("Select the same on the other side", "other side")}
         >
           Other side
         </SmallButton>

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
+import { titled } from "../../desk/bound";
 import { reset, switchLimb } from "../../desk/posing";
 import { putBack } from "../../desk/dragging";
 import { active, channelsOf, type Member, modeOf, useDesk } from "../../desk/store";
@@ -78,7 +79,7 @@ function ChannelList() {
               key={mode}
               on={modeOf(member, limb.name) === mode}
               onClick={() => modeOf(member, limb.name) !== mode && void switchLimb(limb.name, mode)}
-              title="Change without moving the limb (I)"
+              title={titled("Change without moving the limb", "limb")}
             >
               {mode.toUpperCase()}
             </SmallButton>

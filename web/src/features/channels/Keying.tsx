@@ -1,6 +1,7 @@
 // What is done with the selected control as a whole: moved by numbers, keyed.
 import Box from "@mui/material/Box";
 import { useState } from "react";
+import { titled } from "../../desk/bound";
 import { keySelection, keyWhole, reset } from "../../desk/posing";
 import { act } from "../../desk/dragging";
 import { pivotPlace } from "../../desk/pivot";
@@ -85,16 +86,16 @@ export function Keys() {
         <KindsKeyed />
       </Box>
       <Box sx={{ display: "flex", gap: 0.5, flexWrap: "wrap" }}>
-        <SmallButton onClick={() => void keySelection()} title="Key the selection (K)">
+        <SmallButton onClick={() => void keySelection()} title={titled("Key the selection", "key")}>
           Key
         </SmallButton>
-        <SmallButton onClick={() => void keyWhole()} title="Key the whole character (Shift+K)">
+        <SmallButton onClick={() => void keyWhole()} title={titled("Key the whole character", "key whole")}>
           Key whole
         </SmallButton>
-        <SmallButton onClick={() => void reset(false)} title="Selected controls back to rest (R)">
+        <SmallButton onClick={() => void reset(false)} title={titled("Selected controls back to rest", "reset")}>
           Reset
         </SmallButton>
-        <SmallButton onClick={() => void reset(true)} title="The whole character back to rest (Shift+R)">
+        <SmallButton onClick={() => void reset(true)} title={titled("The whole character back to rest", "reset all")}>
           Reset all
         </SmallButton>
       </Box>

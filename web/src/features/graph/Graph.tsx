@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { valueAt } from "../../model/curves";
+import { keySaid } from "../../desk/bound";
 import { layerOf } from "../../desk/layers";
 import { chooseKeys, keepKeysOf, pointAt } from "../../desk/choosing";
 import { desk, type Member, useDesk } from "../../desk/store";
@@ -136,7 +137,7 @@ export function Graph({ member }: { member: Member }) {
                   ? "This layer has no keys yet of what is selected: pose it, and its curves stand here."
                   : selection.length
                     ? "What is selected has no keys yet: pose it and key it with K."
-                    : "No keys yet. Pose the figure and press Shift+K."}
+                    : `No keys yet. Pose the figure and press ${keySaid("key whole")}.`}
             </Box>
           )}
           <Box

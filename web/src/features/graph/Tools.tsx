@@ -1,3 +1,4 @@
+import { keySaid } from "../../desk/bound";
 import { deleteChosen, keysChosenCount } from "../../desk/arranging";
 import { copy, paste } from "../../desk/copying";
 import { WAY_OF, type Way, wayLabel } from "../../model/ways";
@@ -129,11 +130,11 @@ export function Tools({ curves, side, setSide }: { curves: Shown[]; side: Side; 
         acts={[
           { label: "Flatten: all of a curve to their mean", disabled: !count, act: flatten },
           { label: "Calm a bump: to where their neighbours lead", disabled: !count, act: calm },
-          { label: "Copy", hint: "Ctrl+C", disabled: !count, act: copy },
-          { label: "Paste at the playhead", hint: "Ctrl+V", act: () => paste() },
+          { label: "Copy", hint: keySaid("copy"), disabled: !count, act: copy },
+          { label: "Paste at the playhead", hint: keySaid("paste"), act: () => paste() },
           { label: "Paste joined, going on from the curve there", act: () => paste(false, true) },
-          { label: "Paste turned over", hint: "Shift+U", act: () => paste(true) },
-          { label: "Delete", hint: "Delete", disabled: !count, act: deleteChosen },
+          { label: "Paste turned over", hint: keySaid("paste over"), act: () => paste(true) },
+          { label: "Delete", hint: keySaid("delete"), disabled: !count, act: deleteChosen },
         ]}
       />
     </>

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
+import { keySaid } from "../../desk/bound";
 import { act, dragging } from "../../desk/dragging";
 import {
   gaveInWords,
@@ -76,7 +77,7 @@ function Gripped({ member }: { member: Member }) {
   const chosen = [...new Set(selection.map((name) => partOf(member, name)))].filter((part) => !!part);
   const rows = member.rig.parts.filter((part) => part.name in grips && !planted.has(part.name));
   return (
-    <Section title="Grips" hint="press L on what is selected">
+    <Section title="Grips" hint={`press ${keySaid("grip")} on what is selected`}>
       {[...planted].map(([name, span]) => (
         <Row key={name} label={member.rig.parts.find((p) => p.name === name)!.label}>
           <Word>

@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { ask, http } from "../../api/client";
+import { titled } from "../../desk/bound";
 import { deleteChosen, keysChosenCount } from "../../desk/arranging";
 import { copy, paste } from "../../desk/copying";
 import { layerOf } from "../../desk/layers";
@@ -128,16 +129,16 @@ export function Sheet({ member, frame: lies }: { member: Member; frame: Room }) 
         <Box sx={{ width: LABELS - 16, color: ink.faint, fontSize: 12 }}>
           {count ? `${count} ${count === 1 ? "key" : "keys"} chosen` : layer ? "Keys of the layer" : "Sheet"}
         </Box>
-        <SmallButton disabled={!count} onClick={copy} title="Ctrl+C">
+        <SmallButton disabled={!count} onClick={copy} title={titled("", "copy")}>
           Copy
         </SmallButton>
-        <SmallButton onClick={() => void paste()} title="Ctrl+V, at the playhead">
+        <SmallButton onClick={() => void paste()} title={titled("At the playhead", "paste")}>
           Paste
         </SmallButton>
-        <SmallButton onClick={() => void paste(true)} title="Shift+U, at the playhead">
+        <SmallButton onClick={() => void paste(true)} title={titled("At the playhead", "paste over")}>
           Paste turned over
         </SmallButton>
-        <SmallButton disabled={!count} onClick={() => void deleteChosen()} title="Delete">
+        <SmallButton disabled={!count} onClick={() => void deleteChosen()} title={titled("", "delete")}>
           Delete
         </SmallButton>
         <SmallButton
@@ -151,7 +152,7 @@ export function Sheet({ member, frame: lies }: { member: Member; frame: Room }) 
               shape: desk().shape,
             })
           }
-          title="K"
+          title={titled("", "key")}
         >
           Key selection
         </SmallButton>

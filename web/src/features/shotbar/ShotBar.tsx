@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import { Link } from "react-router-dom";
+import { titled } from "../../desk/bound";
 import { redo, undo } from "../../desk/steps";
 import { canChange, useDesk } from "../../desk/store";
 import { SmallButton } from "../../ui/SmallButton";
@@ -57,10 +58,10 @@ export function ShotBar({ onCast, onHistory, onHelp }: Props) {
       <Takes />
       <Stored />
       <Box sx={{ width: 8 }} />
-      <SmallButton disabled={!canUndo || !editable} onClick={() => void undo()} title="Undo (Ctrl+Z)">
+      <SmallButton disabled={!canUndo || !editable} onClick={() => void undo()} title={titled("Undo", "undo")}>
         Undo
       </SmallButton>
-      <SmallButton disabled={!canRedo || !editable} onClick={() => void redo()} title="Redo (Ctrl+Shift+Z)">
+      <SmallButton disabled={!canRedo || !editable} onClick={() => void redo()} title={titled("Redo", "redo")}>
         Redo
       </SmallButton>
       <SmallButton onClick={onHistory}>History</SmallButton>

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import { type ReactNode, Suspense, useState } from "react";
+import { keySaid, titled } from "../../desk/bound";
 import { takeUpPull } from "../../desk/pulling";
 import { chooseAxes, choosePivot, chooseSides, lookFrom, setLooks, takeTool } from "../../desk/viewing";
 import { canChange, useDesk } from "../../desk/store";
@@ -23,9 +24,9 @@ const AXES: { value: Axes; label: string }[] = [
 ];
 
 const TOOLS: { name: Tool; label: string; title: string }[] = [
-  { name: "move", label: "Move", title: "Move (M)" },
-  { name: "turn", label: "Turn", title: "Turn (T)" },
-  { name: "pull", label: "Pull", title: "Pull: the body follows (B)" },
+  { name: "move", label: "Move", title: "Move" },
+  { name: "turn", label: "Turn", title: "Turn" },
+  { name: "pull", label: "Pull", title: "Pull: the body follows" },
 ];
 
 /** The tool on the selection, its axes, and whether the other side follows. */
@@ -43,7 +44,7 @@ function Tools() {
           key={name}
           on={tool === name}
           onClick={() => (name === "pull" ? takeUpPull() : takeTool(name))}
-          title={title}
+          title={titled(title, name)}
         >
           {label}
         </SmallButton>
@@ -109,11 +110,7 @@ export function StageBar() {
         value={view}
         options={(Object.keys(VIEW_LABELS) as ViewName[])
           .filter((v) => v !== "camera" || camera)
-          .map((v, n) => ({
-            value: v,
-            label: VIEW_LABELS[v],
-            hint: `${n + 1}`,
-          }))}
+          .map((v) => ({ value: v, label: VIEW_LABELS[v], hint: keySaid(v) }))}
         onChange={lookFrom}
       />
       <Choice
@@ -121,8 +118,8 @@ export function StageBar() {
         value={looks.skin}
         options={[
           { value: "solid", label: "Solid skin" },
-          { value: "clear", label: "See-through skin", hint: "G" },
-          { value: "only", label: "Skin only", hint: "H" },
+          { value: "clear", label: "See-through skin", hint: keySaid("glass") },
+          { value: "only", label: "Skin only", hint: keySaid("hide") },
         ]}
         onChange={(v: SkinLook) => setLooks({ skin: v })}
       />

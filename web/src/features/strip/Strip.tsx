@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
+import { titled } from "../../desk/bound";
 import { deleteChosen } from "../../desk/arranging";
 import { dropPending, keyWhole } from "../../desk/posing";
 import { toggleStrip } from "../../desk/viewing";
@@ -70,7 +71,7 @@ export function Strip({
               <Parts />
               <SmallButton
                 onClick={() => void deleteChosen()}
-                title="Delete. Drag the column to move it, Ctrl-drag to duplicate it"
+                title={`${titled("Take it away", "delete")}. Drag the column to move it, Ctrl-drag to duplicate it`}
               >
                 Delete
               </SmallButton>
@@ -78,13 +79,17 @@ export function Strip({
           ) : null}
         </Box>
         <Zoom />
-        <SmallButton on={opened === "sheet"} onClick={() => toggleStrip("sheet")} title="Keys by part of the body (S)">
+        <SmallButton
+          on={opened === "sheet"}
+          onClick={() => toggleStrip("sheet")}
+          title={titled("Keys by part of the body", "sheet")}
+        >
           Sheet
         </SmallButton>
         <SmallButton
           on={opened === "graph"}
           onClick={() => toggleStrip("graph")}
-          title="Curves of what is selected (V)"
+          title={titled("Curves of what is selected", "graph")}
         >
           Graph
         </SmallButton>

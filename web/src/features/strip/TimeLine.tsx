@@ -1,4 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from "react";
+import { keySaid } from "../../desk/bound";
 import { letColumnsGo } from "../../desk/choosing";
 import { go } from "../../desk/playing";
 import { select } from "../../desk/selecting";
@@ -296,7 +297,8 @@ export function TimeLine({
             pointerEvents: "none",
           }}
         >
-          No keys yet. Pose the figure and press Shift+K: its picture then stands here. Space plays.
+          No keys yet. Pose the figure and press {keySaid("key whole")}: its picture then stands here.{" "}
+          <>{keySaid("play")} plays.</>
         </div>
       )}
     </div>

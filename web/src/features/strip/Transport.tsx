@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import { useEffect, useRef } from "react";
+import { titled } from "../../desk/bound";
 import { changeShot } from "../../desk/casting";
 import { go, goToKey, playOrStop } from "../../desk/playing";
 import { canChange, desk, onShow, playhead, useDesk } from "../../desk/store";
@@ -39,25 +40,25 @@ export function Transport() {
   if (!shot) return null;
   return (
     <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, flex: "none" }}>
-      <SmallButton aria-label="First frame" title="First frame (Home)" onClick={() => go(shot.play_start)}>
+      <SmallButton aria-label="First frame" title={titled("First frame", "first")} onClick={() => go(shot.play_start)}>
         <Glyph d="M1 1h2v10H1zM13 1v10L4 6z" />
       </SmallButton>
-      <SmallButton aria-label="Previous key" title="Previous key (Up)" onClick={() => goToKey(-1)}>
+      <SmallButton aria-label="Previous key" title={titled("Previous key", "key before")} onClick={() => goToKey(-1)}>
         <Glyph d="M9 1v10L1 6zM10 6a2 2 0 1 0 4 0 2 2 0 1 0-4 0" />
       </SmallButton>
       <SmallButton
         aria-label={playing ? "Stop" : "Play"}
-        title="Play and stop (Space)"
+        title={titled("Play and stop", "play")}
         on={playing}
         onClick={playOrStop}
         sx={{ width: 44, justifyContent: "center" }}
       >
         {playing ? <Glyph d="M2 1h10v10H2z" /> : <Glyph d="M2 0v12l11-6z" />}
       </SmallButton>
-      <SmallButton aria-label="Next key" title="Next key (Down)" onClick={() => goToKey(1)}>
+      <SmallButton aria-label="Next key" title={titled("Next key", "key after")} onClick={() => goToKey(1)}>
         <Glyph d="M5 1v10l8-5zM0 6a2 2 0 1 0 4 0 2 2 0 1 0-4 0" />
       </SmallButton>
-      <SmallButton aria-label="Last frame" title="Last frame (End)" onClick={() => go(shot.play_end)}>
+      <SmallButton aria-label="Last frame" title={titled("Last frame", "last")} onClick={() => go(shot.play_end)}>
         <Glyph d="M11 1h2v10h-2zM1 1v10l9-5z" />
       </SmallButton>
       <Box sx={{ display: "flex", alignItems: "center", gap: 0.5, ml: 0.5 }}>

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
+import { keySaid } from "../../desk/bound";
 import { playToLanding, playWholeTurns } from "../../desk/endings";
 import { active, canChange, type Member, useDesk } from "../../desk/store";
 import { everyFrame, fitAll, fitChosen, fitPlayed, fitSelected } from "../../desk/time";
@@ -11,11 +12,11 @@ import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 
 const SHOWN: [string, string, () => void][] = [
-  ["All of the shot", "E", fitAll],
+  ["All of the shot", "all time", fitAll],
   ["What is played", "", fitPlayed],
   ["Keys of what is selected", "", fitSelected],
-  ["Chosen columns or keys", "Shift+E", fitChosen],
-  ["Every frame, about the playhead", "Z", everyFrame],
+  ["Chosen columns or keys", "chosen time", fitChosen],
+  ["Every frame, about the playhead", "every frame", everyFrame],
 ];
 
 const ENDS: [string, string, (member: Member) => void][] = [
@@ -59,7 +60,7 @@ export function Zoom() {
             >
               {label}
               <Box component="kbd" sx={{ color: ink.faint, fontFamily: "inherit", ml: 2 }}>
-                {key}
+                {key && keySaid(key)}
               </Box>
             </SmallButton>
           ))}
@@ -94,7 +95,7 @@ export function Zoom() {
             </Box>
             <span>frames</span>
             <Box component="kbd" sx={{ color: ink.faint, fontFamily: "inherit", ml: "auto" }}>
-              Ctrl+Shift ←&nbsp;→
+              {keySaid("step back")} {keySaid("step on")}
             </Box>
           </Box>
         </Box>
