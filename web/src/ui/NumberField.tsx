@@ -1,6 +1,8 @@
 import Box from "@mui/material/Box";
-import { useRef, useState } from "react";
+import { type RefObject, useEffect, useRef, useState } from "react";
+import { typed } from "../model/numbers";
 import { useInks } from "./look";
+import { message } from "./messages";
 
 interface Props {
   label: string;
@@ -17,11 +19,34 @@ interface Props {
   onScrubEnd?: () => void;
   onScrubCancel?: () => void;
   onBlocked?: () => void;
+  /** Between which numbers it has to lie, in the unit shown: what is beyond is cut, which is said. */
+  low?: number;
+  high?: number;
+  /** It stands for several that differ. */
+  mixed?: boolean;
+  /** Where the number is written, for whoever writes it without React. */
+  text?: RefObject<HTMLSpanElement | null>;
+  /** It has the focus, or has lost it. */
+  onPoint?: (on: boolean) => void;
+  /** Typing begins. */
+  onBegin?: () => void;
 }
 
 const minus = (text: string) => text.replace("-", "−");
 
-/** A number to scrub sideways (Shift: fine) or to type; `+=0.02` and `-=0.02` change it by so much. */
+/** The number that is typed into as soon as it has the focus: Tab goes from one to the next. */
+let next: Element | null = null;
+
+/** The number after, or before, an element, among those that can be typed. */
+function beside(element: Element, back: boolean): HTMLElement | null {
+  const all = [...document.querySelectorAll<HTMLElement>("[data-number]")].filter((e) => e.offsetParent !== null);
+  return all[all.indexOf(element as HTMLElement) + (back ? -1 : 1)] ?? null;
+}
+
+/**
+ * A number to scrub sideways (Shift: fine) or to type: a digit begins, sums are worked out, `+=0.02` and `-=0.02`
+ * change it by so much, and Tab goes on to the next one.
+ */
 export function NumberField(props: Props) {
   const ink = useInks();
   const [typing, setTyping] = useState<string | null>(null);
@@ -31,22 +56,39 @@ export function NumberField(props: Props) {
 
   const shownValue = minus((Math.abs(props.value) < 0.5 * 10 ** -props.digits ? 0 : props.value).toFixed(props.digits));
 
-  function type() {
-    opened.current = shownValue;
-    setTyping(shownValue);
+  const button = useRef<HTMLButtonElement>(null);
+
+  function type(begun = "") {
+    props.onBegin?.();
+    opened.current = begun ? "" : props.mixed ? "" : shownValue;
+    setTyping(begun || opened.current);
   }
+
+  useEffect(() => {
+    if (!button.current) return;
+    if (back.current) button.current.focus();
+    back.current = false;
+  });
 
   /** Takes what was typed, or nothing; after a key the field has the focus again. */
   function finish(text: string | null, byKey: boolean) {
     back.current = byKey;
     setTyping(null);
     if (text === null) return;
-    const match = /^\s*([+-]=)?\s*([+\-−]?\d*[.,]?\d+)\s*(m|°|deg|cm)?\s*$/.exec(text);
-    if (!match) return;
-    let number = Number(match[2].replace("−", "-").replace(",", "."));
-    if (match[3] === "cm") number /= 100;
-    if (match[1] === "-=") number = -number;
-    props.onType(number, !!match[1]);
+    const said = (words: string) => message(words, { variant: "default", preventDuplicate: true });
+    const found = typed(text);
+    if (!found) {
+      if (text.trim()) said(`“${text.trim()}” is no number: ${props.label} stays ${shownValue}.`);
+      return;
+    }
+    const { value, by } = found;
+    const wished = by ? props.value + value : value;
+    const cut = Math.min(Math.max(wished, props.low ?? -Infinity), props.high ?? Infinity);
+    if (cut === wished || props.mixed) return props.onType(value, by);
+    const end = cut < wished ? "at most" : "at least";
+    const [most, given] = [cut.toFixed(props.digits), String(+wished.toFixed(6))].map(minus);
+    said(`${props.label} is ${end} ${most}; ${given} was cut to it.`);
+    props.onType(cut, false);
   }
 
   if (typing !== null)
@@ -56,10 +98,24 @@ export function NumberField(props: Props) {
         aria-label={props.label}
         value={typing}
         onChange={(e) => setTyping(e.target.value)}
-        onFocus={(e) => e.target.select()}
-        onBlur={() => finish(typing === opened.current ? null : typing, false)}
+        data-number
+        onFocus={(e) => {
+          props.onPoint?.(true);
+          if (opened.current) e.target.select();
+        }}
+        onBlur={() => {
+          props.onPoint?.(false);
+          finish(typing === opened.current ? null : typing, false);
+        }}
         onKeyDown={(e) => {
           e.stopPropagation();
+          if (e.key === "Tab") {
+            const to = beside(e.currentTarget, e.shiftKey);
+            if (!to) return;
+            e.preventDefault();
+            next = to;
+            to.focus(); // which takes what was typed here
+          }
           if (e.key === "Enter") {
             e.preventDefault(); // what opens by the number is not answered by the same key
             finish(typing, true);
@@ -85,11 +141,15 @@ export function NumberField(props: Props) {
   return (
     <Box
       component="button"
-      ref={(element: HTMLButtonElement | null) => {
-        if (back.current) element?.focus();
-        if (element) back.current = false;
+      ref={button}
+      data-number={props.disabled ? undefined : true}
+      aria-label={`${props.label}: ${props.mixed ? "mixed" : shownValue}`}
+      onFocus={(e: React.FocusEvent) => {
+        props.onPoint?.(true);
+        if (next === e.currentTarget && !props.disabled) type();
+        next = null;
       }}
-      aria-label={`${props.label}: ${shownValue}`}
+      onBlur={() => props.onPoint?.(false)}
       onPointerDown={(e) => {
         if (props.disabled) return;
         e.currentTarget.setPointerCapture(e.pointerId);
@@ -122,10 +182,11 @@ export function NumberField(props: Props) {
           scrub.current = null;
           props.onScrubCancel?.();
         }
-        if (e.key === "Enter" && !props.disabled) {
+        const begins = /^[0-9.,(+-]$/.test(e.key) && !e.ctrlKey && !e.metaKey && !e.altKey;
+        if ((e.key === "Enter" || begins) && !props.disabled) {
           e.preventDefault();
           e.stopPropagation();
-          type();
+          type(begins ? e.key : "");
         }
       }}
       sx={{
@@ -146,7 +207,7 @@ export function NumberField(props: Props) {
         "&:focus-visible": { outline: `2px solid ${ink.blue}` },
       }}
     >
-      {shownValue}
+      <span ref={props.text}>{props.mixed ? "mixed" : shownValue}</span>
     </Box>
   );
 }

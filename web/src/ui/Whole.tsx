@@ -17,9 +17,9 @@ export function Whole(p: {
         value={p.value}
         digits={0}
         step={0}
-        onType={(v, by) =>
-          p.onChange(Math.min(Math.max(Math.round(by ? p.value + v : v), p.low ?? -1e5), p.high ?? 1e5))
-        }
+        low={p.low ?? -1e5}
+        high={p.high ?? 1e5}
+        onType={(v, by) => p.onChange(Math.round(by ? p.value + v : v))}
       />
     </Box>
   );

@@ -3,8 +3,9 @@ import { useState } from "react";
 import { commitFor, type Meant } from "../../desk/company";
 import { say } from "../../desk/steps";
 import type { AnyEdit } from "../../model/types";
-import { desk, joined, type Member } from "../../desk/store";
+import { desk, joined, type Member, useDesk } from "../../desk/store";
 import { NumberField } from "../../ui/NumberField";
+import { Choice } from "../../ui/Choice";
 import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Whole } from "../../ui/Whole";
@@ -32,9 +33,14 @@ function arms(member: Member): Link[] {
   return links.filter((l) => l.controls.length);
 }
 
+/** Of what a delay is: all of the motion, or one event, beyond which nothing moves. */
+type Of = "all" | "pose" | "columns";
+
 /** Part delay: links of a chain that trail by whole frames, with less amplitude further down. */
 export function Delay({ member }: { member: Member }) {
   const [links, setLinks] = useState<Link[]>(() => arms(member));
+  const [of, setOf] = useState<Of>("all");
+  const frame = useDesk((s) => s.frame);
   const change = (n: number, now: Partial<Link>) => setLinks(links.map((l, m) => (m === n ? { ...l, ...now } : l)));
   function add() {
     const { selection } = desk();
@@ -47,15 +53,29 @@ export function Delay({ member }: { member: Member }) {
     ]);
   }
   /** Of each who is meant, what it has of the links. */
-  const delayOf = ({ member: own }: Meant): AnyEdit | null => {
-    const chain = links.map((l) => ({
-      controls: l.controls.filter((name) => own.controls.has(name)),
-      frames: l.frames,
-      amplitude: l.amplitude / 100,
-    }));
-    const mine = chain.filter(({ controls }) => controls.length);
-    return mine.length ? { kind: "delay", chain: mine, first: null, last: null } : null;
-  };
+  const delayOf =
+    (together: boolean) =>
+    ({ member: own }: Meant): AnyEdit | null => {
+      const chain = links.map((l) => ({
+        controls: l.controls.filter((name) => own.controls.has(name)),
+        frames: l.frames,
+        amplitude: l.amplitude / 100,
+      }));
+      const mine = chain.filter(({ controls }) => controls.length);
+      if (!mine.length) return null;
+      if (of === "all") return { kind: "delay", chain: mine, first: null, last: null };
+      const { frame, columns } = desk();
+      const stretch = { first: columns[0] ?? null, last: columns[columns.length - 1] ?? null };
+      return of === "pose"
+        ? { kind: "delay event", chain: mine, about: frame, first: null, last: null, together }
+        : { kind: "delay event", chain: mine, about: null, ...stretch, together };
+    };
+  function make(together: boolean) {
+    if (of === "columns" && desk().columns.length < 2)
+      return say("Choose the first and the last column of the event on the strip (Shift adds).");
+    const who = [member, ...joined()].map((one) => ({ member: one, controls: null }));
+    void commitFor(who, delayOf(together));
+  }
   return (
     <Section title="Part delay" hint="frames later, share of the turn">
       {links.map((link, n) => (
@@ -104,17 +124,31 @@ export function Delay({ member }: { member: Member }) {
         <SmallButton onClick={add}>Add selection</SmallButton>
         <SmallButton onClick={() => setLinks(arms(member))}>Arms</SmallButton>
         <Box sx={{ flex: 1 }} />
-        <SmallButton
-          disabled={!links.length}
-          onClick={() =>
-            void commitFor(
-              [{ member, controls: null }, ...joined().map((other) => ({ member: other, controls: null }))],
-              delayOf,
-            )
-          }
-        >
+        <SmallButton disabled={!links.length} onClick={() => make(false)}>
           Delay
         </SmallButton>
+      </Line>
+      <Line>
+        <Choice<Of>
+          label="Of"
+          show
+          value={of}
+          options={[
+            { value: "all", label: "The whole motion" },
+            { value: "pose", label: `The pose at ${frame} alone` },
+            { value: "columns", label: "The chosen columns" },
+          ]}
+          onChange={setOf}
+        />
+        {of !== "all" && (
+          <SmallButton
+            disabled={!links.length}
+            onClick={() => make(true)}
+            title="The keys of these parts come onto the frame of the pose: nothing leads or trails"
+          >
+            Together
+          </SmallButton>
+        )}
       </Line>
     </Section>
   );

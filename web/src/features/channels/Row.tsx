@@ -1,6 +1,7 @@
 // One channel: its dot, its name, its value and its slider.
 import Box from "@mui/material/Box";
 import { useRef, useState } from "react";
+import { pointAt } from "../../desk/choosing";
 import { commit, say } from "../../desk/steps";
 import { act, beginDrag, cancelDrag, dragging, dragTo, endDrag } from "../../desk/dragging";
 import { desk, type Member, valueOf } from "../../desk/store";
@@ -138,6 +139,10 @@ export function Row(p: {
           step={step}
           disabled={!!channel.locked}
           pending={pending}
+          low={channel.low === null ? undefined : channel.low * factor}
+          high={channel.high === null ? undefined : channel.high * factor}
+          mixed={same.some((s) => Math.abs(s.value - value) * factor >= 0.5 * 10 ** -digits)}
+          onPoint={(on) => pointAt(on ? channel.address : "")}
           onBlocked={() => say(`${p.control.label}, ${channel.label}: ${channel.locked}`)}
           onType={(typed, by) => {
             const values: Record<string, number> = {};

@@ -33,10 +33,17 @@ export function Help({ open, onClose }: { open: boolean; onClose: () => void }) 
   const keyed = useDesk((s) => s.keyed);
   const [waiting, setWaiting] = useState<Waiting | null>(null);
   const bound = keysNow(keyed);
+  const list = useRef<HTMLDivElement>(null);
   const groups = [...new Set(COMMANDS.map((command) => command.group))];
 
   function give(id: string, key: string | null) {
     haveKeys(rebound(keyed, id, key));
+    leave(id);
+  }
+
+  /** What was pressed last may be gone by now: the focus stays in the list, where Escape closes it. */
+  function leave(id: string) {
+    list.current?.querySelector<HTMLElement>(`[data-command="${id}"]`)?.focus();
     setWaiting(null);
   }
 
@@ -44,7 +51,7 @@ export function Help({ open, onClose }: { open: boolean; onClose: () => void }) 
     if (!waiting) return;
     event.preventDefault();
     event.stopPropagation();
-    if (event.key === "Escape") return setWaiting(null);
+    if (event.key === "Escape") return leave(waiting.id);
     const key = keyOfEvent(event.nativeEvent);
     if (!key) return; // Shift, Ctrl or Alt, and more to come
     if (key === "backspace") return give(waiting.id, null);
@@ -66,7 +73,7 @@ export function Help({ open, onClose }: { open: boolean; onClose: () => void }) 
       maxWidth="lg"
       aria-label="Keys"
     >
-      <Box onKeyDownCapture={press} sx={{ p: 3, fontSize: 12.5 }}>
+      <Box ref={list} onKeyDownCapture={press} sx={{ p: 3, fontSize: 12.5 }}>
         <Head />
         <Box sx={{ columnCount: 3, columnGap: 4, mt: 2 }}>
           {groups.map((group) => (
@@ -82,7 +89,7 @@ export function Help({ open, onClose }: { open: boolean; onClose: () => void }) 
                   waiting={waiting?.id === command.id ? waiting : null}
                   onBegin={() => setWaiting({ id: command.id, key: "", says: "" })}
                   onTake={() => waiting && give(command.id, waiting.key)}
-                  onLeave={() => setWaiting(null)}
+                  onLeave={() => leave(command.id)}
                 />
               ))}
               {HINTS.filter((hint) => hint.group === group).map((hint) => (
@@ -116,6 +123,7 @@ function Row({ command, keys, waiting, onBegin, onTake, onLeave }: RowProps) {
       <Box sx={{ display: "flex", gap: 1, alignItems: "center" }}>
         <SmallButton
           on={!!waiting}
+          data-command={command.id}
           onClick={onBegin}
           aria-label={`${command.does}: ${said || "no key"}`}
           title="Click, then press its new key; Backspace takes it away"

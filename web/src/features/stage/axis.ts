@@ -61,17 +61,17 @@ export class AxisMark implements Drawn {
       const side = new THREE.Vector3(way.y, way.z, way.x).cross(way).normalize();
       const up = way.clone().cross(side);
       const ring = 0.1 * member.rig.height;
-      if (turns)
-        for (let n = 0; n < 24; n++) {
-          const on = (k: number) =>
-            at
-              .clone()
-              .addScaledVector(side, ring * Math.cos((k * Math.PI) / 12))
-              .addScaledVector(up, ring * Math.sin((k * Math.PI) / 12));
-          const [c, d] = [on(n), on(n + 1)];
-          this.lines.add(c.x, c.y, c.z, d.x, d.y, d.z, tone);
-        }
-      else
+      if (turns) {
+        const on = (angle: number, by = 1) =>
+          at
+            .clone()
+            .addScaledVector(side, by * ring * Math.cos(angle))
+            .addScaledVector(up, by * ring * Math.sin(angle));
+        const line = (c: THREE.Vector3, d: THREE.Vector3) => this.lines.add(c.x, c.y, c.z, d.x, d.y, d.z, tone);
+        for (let n = 0; n < 24; n++) line(on((n * Math.PI) / 12), on(((n + 1) * Math.PI) / 12));
+        // Arrows along it, the way that a greater value turns.
+        for (const angle of [0, Math.PI]) for (const by of [0.8, 1.2]) line(on(angle), on(angle - 0.28, by));
+      } else
         for (const s of [1, -1]) {
           // An arrow at the end that a greater value leads to.
           const c = b

@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import { useEffect, useRef } from "react";
 import { titled } from "../../desk/bound";
 import { changeShot } from "../../desk/casting";
-import { go, goToKey, playOrStop } from "../../desk/playing";
+import { go, goToKey, playOrStop, stop } from "../../desk/playing";
 import { canChange, desk, onShow, playhead, useDesk } from "../../desk/store";
 import { NumberField } from "../../ui/NumberField";
 import { SmallButton } from "../../ui/SmallButton";
@@ -21,7 +21,7 @@ export function Transport() {
   const playing = useDesk((s) => s.playing);
   const frame = useDesk((s) => s.frame);
   const shot = useDesk((s) => s.shot);
-  const number = useRef<HTMLElement>(null);
+  const number = useRef<HTMLSpanElement>(null);
   const rate = useRef<HTMLElement>(null);
 
   useEffect(
@@ -66,13 +66,17 @@ export function Transport() {
           Frame
         </Box>
         <Box sx={{ width: 46 }} data-testid="frame">
-          {playing ? (
-            <Box component="span" ref={number} sx={{ display: "block", textAlign: "right", pr: 1, fontWeight: 700 }}>
-              {frame}
-            </Box>
-          ) : (
-            <NumberField label="Frame" value={frame} digits={0} step={0} onType={(f, by) => go(by ? frame + f : f)} />
-          )}
+          <NumberField
+            label="Frame"
+            value={frame}
+            digits={0}
+            step={0}
+            low={shot.start}
+            high={shot.end}
+            text={number}
+            onBegin={() => playing && stop()}
+            onType={(f, by) => go(by ? desk().frame + f : f)}
+          />
         </Box>
         <Box
           component="span"
