@@ -15,6 +15,20 @@ class BadEdit(HameError):
     """An edit that cannot be made; nothing was changed."""
 
 
+class ShownAgain(BadEdit):
+    """An edit of a frame that shows another one: it can be made there, or where the frame shows none any more.
+
+    Attributes
+    ----------
+    source : the frame that is shown
+    begins : where what shows it begins
+    """
+
+    def __init__(self, message: str, source: int, begins: int) -> None:
+        super().__init__(message)
+        self.source, self.begins = source, begins
+
+
 class BadPlan(HameError):
     """A body plan from which no rig can be built."""
 

@@ -10,7 +10,7 @@ from ninja.errors import HttpError, ValidationError
 from ninja.parser import Parser
 from ninja.security import django_auth
 
-from hame.errors import Asks, HameError
+from hame.errors import Asks, HameError, ShownAgain
 from server.accounts.api import router as session
 from server.characters.api import router as characters
 from server.document import DocumentedAPI
@@ -95,6 +95,11 @@ def _too_many(request: HttpRequest, error: Any) -> HttpResponse:
     response = _answer(request, 429, str(error))
     response["Retry-After"] = str(error.wait)
     return response
+
+
+@api.exception_handler(ShownAgain)
+def _shown_again(request: HttpRequest, error: Any) -> HttpResponse:
+    return _answer(request, 422, str(error), shows={"source": error.source, "begins": error.begins})
 
 
 @api.exception_handler(Asks)

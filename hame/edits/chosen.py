@@ -14,7 +14,7 @@ from hame.clip.key import FRAME, whole_frame
 from hame.clip.layers import channel_at, own_curves
 from hame.clip.played import played_curves
 from hame.clip.spans import Span
-from hame.errors import BadEdit
+from hame.errors import BadEdit, ShownAgain
 
 Bools = npt.NDArray[np.bool_]
 Keys = Mapping[str, Sequence[int]]  # frames of keys by channel address
@@ -79,9 +79,11 @@ def refuse_derived(clip: Clip, frames: Iterable[int]) -> None:
         if len(derived):
             frame = int(derived[0])
             source, mirrored = span.source_of(frame)
-            raise BadEdit(
+            raise ShownAgain(
                 f"frame {frame} shows frame {source} {'mirrored' if mirrored else 'repeated'}, so nothing was changed: "
-                f"change frame {source}, or free the {span.word} first"
+                f"change frame {source}, or free the {span.word} first",
+                source,
+                span.start,
             )
 
 

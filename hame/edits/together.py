@@ -13,7 +13,7 @@ from hame.clip.spans import Reach
 from hame.edits.edit import AtMost, Edit
 from hame.edits.making import made
 from hame.edits.tying import FigureNumber
-from hame.errors import BadEdit
+from hame.errors import Asks, BadEdit
 from hame.scene.scene import Scene
 
 MOST = 100  # figures and props
@@ -31,11 +31,13 @@ class Part:
 class Together(Edit):
     """Edits for several of the cast in one step.
 
-    Whoever cannot take part, such as one that is protected or has nothing there, is left out, which is said.
+    Whoever cannot take part, such as one that is protected or has nothing there, is left out, which is said. What one
+    of them asks first is asked of all; with ``anyway`` none of them asks.
     """
 
     kind: Literal["together"] = "together"
     parts: Annotated[tuple[Part, ...], AtMost(MOST)]
+    anyway: bool = False
 
     def apply(self, scene: Scene, of: int) -> tuple[dict[int, Clip], tuple[str, ...]]:
         edits = self._edits()
@@ -50,6 +52,8 @@ class Together(Edit):
                 if not scene.figure(casting).plays:
                     raise BadEdit("it was taken out of this shot")
                 done = made(edit, replace(scene, figures=ChainMap(changed, scene.figures)), casting)  # type: ignore[arg-type]
+            except Asks as error:
+                raise Asks(f"{name}: {error}") from None
             except BadEdit as error:
                 left.append((name, error))
                 continue
@@ -91,5 +95,6 @@ class Together(Edit):
                 raise BadEdit("a step for several holds one for each, and none for several. Nothing was changed")
             if part.casting in found:
                 raise BadEdit("one of the cast is named twice in one step. Nothing was changed")
-            found[part.casting] = edit
+            asks = self.anyway and hasattr(edit, "anyway")
+            found[part.casting] = replace(edit, anyway=True) if asks else edit  # type: ignore[call-arg]
         return found

@@ -261,6 +261,8 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
     "drop shake": lambda c, rig, r: {"control": "hips", "at": _shake(c, r) or 1},
     "shake keys": lambda c, rig, r: {"control": "hips", "at": _shake(c, r) or 1},
     "together": lambda c, rig, r: {"parts": [{"casting": 1, "edit": {"kind": "key", "frame": _frame(r)}}]},
+    "clear away": lambda c, rig, r: {"what": [_one_of(r, "plants", "belonging", "layers", "rules")], "anyway": True,
+                                     "controls": _some(rig, r)},
     "part sides": lambda c, rig, r: {"start": 1, "end": 1 + 2 * int(r.integers(4, 13))},
     "carry": lambda c, rig, r: {"figure": 6, "controls": _some(rig, r),
                                 "way": _one_of(r, "in place", "from here", "along")},

@@ -6,11 +6,12 @@ import unittest
 
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
+from hame.clip.plants import Plant
 from hame.edits.edit import Edit
 from hame.edits.making import Made, made
 from hame.edits.reading import edit_from_json, edit_to_json
 from hame.edits.together import Part, Together
-from hame.errors import BadEdit
+from hame.errors import Asks, BadEdit
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig, prop_rig
 
@@ -75,6 +76,15 @@ class TogetherTest(unittest.TestCase):
         )
         done = self.make(Together(parts=parts))
         self.assertIn("body/ty", done.clips[2].curves)
+
+    def test_what_one_asks_is_asked_of_all(self) -> None:
+        moved = self.moved.with_curves({"master/tz": from_keys({1: 0.0, 9: 1.0})})
+        planted = Figure(self.rig, moved.with_tracks({"plant/leg.L.goal": (Plant(1, 6),)}), "Wick")
+        parts = tuple(Part(n, {"kind": "clear away", "what": ["plants"]}) for n in (1, 2))
+        with self.assertRaisesRegex(Asks, "Wick: without 1 plant"):
+            self.make(Together(parts=parts), self.scene(_2=planted))
+        done = self.make(Together(parts=parts, anyway=True), self.scene(_2=planted))
+        self.assertEqual(set(done.clips), {2})
 
     def test_nobody_somebody_twice_and_steps_within_steps_are_refused(self) -> None:
         inner = {"kind": "together", "parts": [{"casting": 1, "edit": key(3)}]}

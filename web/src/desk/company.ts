@@ -62,6 +62,7 @@ export function commitFor(who: Meant[], make: (one: Meant) => AnyEdit | null): P
   return commit(
     {
       kind: "together",
+      anyway: false,
       parts: parts.map(({ member, edit }) => ({ casting: member.id, edit: withLayer(edit, member) })),
     } as AnyEdit,
     place,

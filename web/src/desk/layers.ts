@@ -17,6 +17,9 @@ export function layerOf(member: Member | undefined, s: DeskState = desk()): numb
 export const poseIn = (member: Member, layer: number) =>
   setDesk({ layers: { ...desk().layers, [member.id]: layer }, keysChosen: {}, keysBeside: {} });
 
+/** Whether an edit can be made in a layer. */
+export const inLayers = (edit: AnyEdit) => POSES.has(edit.kind);
+
 /** An edit as it is sent: with the layer that it is made in. */
 export function withLayer(edit: AnyEdit, member: Member | undefined) {
   const layer = edit.layer ?? (POSES.has(edit.kind) ? layerOf(member) : 0);

@@ -3,7 +3,8 @@ import { ApiError, ask, http, rememberSession, type Schemas, whoIsIn } from "../
 import type { Basis } from "../model/types";
 import { arrived, basisOf, onItsWay, revisionOf } from "./basis";
 import { showFrame } from "./frames";
-import { withLayer } from "./layers";
+import { inLayers, poseIn, withLayer } from "./layers";
+import { layersOf } from "../model/layers";
 import { newId, Outbox, type Step, type Told } from "../model/outbox";
 import { chooseNothing } from "./choosing";
 import { active, canChange, desk, setDesk } from "./store";
@@ -197,12 +198,41 @@ function instead(before: Step, step: Step): Step {
   return step;
 }
 
+/** Says why a step was not stored, with the ways on that there are. */
+function refuse(step: Step, reason: string, error?: ApiError) {
+  const made = edits.get(step);
+  const shows = error?.body.shows as { source: number; begins: number } | undefined;
+  if (!shows || !made) return say(reason, true);
+  const place = { takeId: step.takeId, casting: made.casting, frame: desk().frame };
+  const ways = [
+    { label: `Go to frame ${shows.source}`, act: () => void showFrame(shows.source) },
+    {
+      label: "Free it into keys, and do it",
+      act: () => void commit({ kind: "free", at: shows.begins }, place).then((ok) => ok && commit(made.edit, place)),
+    },
+  ];
+  if (inLayers(made.edit))
+    ways.splice(1, 0, { label: "Do it in a layer", act: () => void doInLayer(made.edit, place) });
+  message(sentence(reason), { variant: "error", preventDuplicate: true, ways });
+}
+
+/** Makes an edit in a new layer, in which the character is posed from then on. */
+async function doInLayer(edit: AnyEdit, place: Place) {
+  if (!(await commit({ kind: "add layer", name: "", controls: [], turned: true, layer: 0 }, place))) return;
+  const member = desk().cast.find((one) => one.id === place.casting);
+  const layers = member ? layersOf(member.clip) : [];
+  if (!member || !layers.length) return;
+  const { number } = layers.reduce((a, b) => (a.number > b.number ? a : b));
+  poseIn(member, number);
+  await commit({ ...edit, layer: number } as AnyEdit, place);
+}
+
 async function put(step: Step): Promise<boolean> {
   onItsWay(step.takeId, step.id);
   const sent = await outbox.put(step);
   if (!sent.stored) {
     arrived(step.id, null);
-    if (!sent.told) say(sent.reason, true);
+    if (!sent.told) refuse(step, sent.reason, sent.error);
     if (step.takeId === desk().takeId) await backToWhatIsStored();
   }
   return sent.stored;

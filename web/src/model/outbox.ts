@@ -25,7 +25,7 @@ export interface Told extends Basis {
 }
 
 /** "told": the person knows already why it was not stored. */
-export type Sent = { stored: true } | { stored: false; reason: string; told: boolean };
+export type Sent = { stored: true } | { stored: false; reason: string; told: boolean; error?: ApiError };
 
 interface Handlers {
   /** The revision of a take that the page knows. */
@@ -170,7 +170,7 @@ export class Outbox {
             : error.status === 409
               ? await this.handlers.clash(step, error)
               : await this.handlers.asks(step, error);
-          if (!instead) return { stored: false, reason: error.message, told: asked };
+          if (!instead) return { stored: false, reason: error.message, told: asked, error };
           step = instead;
           continue;
         }

@@ -2,15 +2,21 @@
 import type { OptionsObject } from "notistack";
 import { create } from "zustand";
 
-type Show = (text: string, options: OptionsObject) => unknown;
+/** What can be done about what is said. */
+export interface Way {
+  label: string;
+  act: () => unknown;
+}
+type Options = OptionsObject & { ways?: Way[] };
+type Show = (text: string, options: Options) => unknown;
 
 /** Whether there has been something to say. */
 export const useMessages = create(() => ({ wanted: false }));
 
 let show: Show | null = null;
-const waiting: [string, OptionsObject][] = [];
+const waiting: [string, Options][] = [];
 
-export function message(text: string, options: OptionsObject) {
+export function message(text: string, options: Options) {
   if (show) return void show(text, options);
   waiting.push([text, options]);
   useMessages.setState({ wanted: true });

@@ -1,6 +1,7 @@
 // What is done with the selected control as a whole: moved by numbers, keyed.
 import Box from "@mui/material/Box";
 import { useState } from "react";
+import { commitFor, meant } from "../../desk/company";
 import { titled } from "../../desk/bound";
 import { keySelection, keyWhole, reset } from "../../desk/posing";
 import { act } from "../../desk/dragging";
@@ -9,6 +10,7 @@ import { keyBy } from "../../desk/viewing";
 import { useDesk } from "../../desk/store";
 import type { Axes, Control } from "../../model/types";
 import { DEGREES } from "../../model/units";
+import { Acts } from "../../ui/Acts";
 import { Choice } from "../../ui/Choice";
 import { KindsKeyed } from "../../desk/widgets/KindsKeyed";
 import { NumberField } from "../../ui/NumberField";
@@ -16,6 +18,15 @@ import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 
 const NAMES: Record<Axes, string> = { world: "world", parent: "parent", own: "own", view: "world" };
+
+/** What can be taken away of what is chosen, all of it at once. */
+const AWAY = [
+  ["All plants", ["plants"]],
+  ["All belonging", ["belonging"]],
+  ["All layers", ["layers"]],
+  ["Living holds and shakes", ["rules"]],
+  ["All of these", ["plants", "belonging", "layers", "rules"]],
+] as const;
 
 /** Typed offsets along the tool's axes, for the whole selection. */
 export function Offset({ control, controls }: { control: Control; controls: Control[] }) {
@@ -98,6 +109,14 @@ export function Keys() {
         <SmallButton onClick={() => void reset(true)} title={titled("The whole character back to rest", "reset all")}>
           Reset all
         </SmallButton>
+        <Acts
+          label="Take away"
+          acts={AWAY.map(([label, what]) => ({
+            label,
+            act: () =>
+              commitFor(meant(), ({ controls }) => ({ kind: "clear away", what: [...what], controls, anyway: false })),
+          }))}
+        />
       </Box>
     </Box>
   );

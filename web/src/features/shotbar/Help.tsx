@@ -196,7 +196,14 @@ function Head() {
       <Box sx={{ color: ink.faint, flex: 1 }}>
         Click a key to give the command another one. {own ? `${own} changed by you.` : ""}
       </Box>
-      <SmallButton disabled={!own} onClick={() => haveKeys({ ...keyed, own: { ...keyed.own, [keyed.set]: {} } })}>
+      <SmallButton
+        disabled={!own}
+        onClick={(e) => {
+          haveKeys({ ...keyed, own: { ...keyed.own, [keyed.set]: {} } });
+          // It cannot be pressed any more, and the focus stays where Escape closes the list.
+          e.currentTarget.closest<HTMLElement>("[role=dialog]")?.focus();
+        }}
+      >
         As shipped
       </SmallButton>
       <SmallButton onClick={out} title="As a JSON file">
