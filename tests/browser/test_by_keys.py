@@ -143,7 +143,6 @@ class KeysTest(BrowserTest):
         desk.stored(4)
         self.assertEqual(desk.columns(), [1, 13])
 
-        self.rebind(desk)
         # A limb to IK by its switch, and back.
         self.tab_to(page, "[data-limb], [data-control]", back=True)
         self.rove_to(page, "[data-limb='arm.L']")
@@ -204,3 +203,26 @@ class KeysTest(BrowserTest):
         typing.press("Tab")  # looked at and left: nothing is made of it
         page.wait_for_timeout(400)
         self.assertEqual(desk.stored(), 1)
+        # Tab has gone on to the next number, where a sum is worked out.
+        second = page.evaluate("() => document.activeElement.getAttribute('aria-label')")
+        self.assertNotEqual(second, label)
+        page.keyboard.type("5+3")
+        page.keyboard.press("Enter")
+        desk.stored(2)
+        desk.settles(second, lambda v: v == 8)
+        # A digit on a number begins to type, and looks from nowhere; what is no number is said, what is cut as well.
+        page.keyboard.press("3")
+        page.keyboard.press("Enter")
+        desk.stored(3)
+        desk.settles(second, lambda v: v == 3)
+        page.keyboard.press("Enter")
+        page.keyboard.type("abc")
+        page.keyboard.press("Enter")
+        desk.told("“abc” is no number")
+        frame = page.get_by_test_id("frame").locator("button")
+        frame.focus()
+        page.keyboard.type("500")
+        page.keyboard.press("Enter")
+        desk.told("Frame is at most")
+        self.rebind(desk)
+        self.assertEqual(self.complaints, [])
