@@ -92,7 +92,7 @@ class PlantingTest(BrowserTest):
         desk.drag_arm("y", 60, 0)
         page.get_by_text("Went along: neck").wait_for()
         before = desk.stored()
-        page.get_by_role("button", name="Put back").click()
+        page.get_by_role("button", name="Keep them where they were").click()
         desk.stored(before + 1)
         page.get_by_role("button", name="Plant", exact=True).click()
         # A turn on the spot makes planted steps.

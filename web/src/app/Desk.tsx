@@ -5,6 +5,7 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { useParams } from "react-router-dom";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { send } from "../api/client";
+import { ThinBar } from "../features/strip/ThinBar";
 import { BodyMap } from "../features/bodymap/BodyMap";
 import { LIST } from "../features/graph/list";
 import { LABELS } from "../features/sheet/labels";
@@ -21,7 +22,7 @@ import type { Bench } from "../desk/bench";
 import { watchFaults } from "../desk/faults";
 import { leaveTake, openTake } from "../desk/opening";
 import { usePressable } from "../desk/bound";
-import { pressed } from "../desk/keys";
+import { leaveByEscape, pressed } from "../desk/keys";
 import { pictureAt, pictures } from "../desk/pictures";
 import { active, canChange, desk, useDesk } from "../desk/store";
 
@@ -75,6 +76,7 @@ export default function Desk() {
   useEffect(() => (open ? bench.enter?.() : undefined), [open, bench]);
 
   useHotkeys(usePressable(), (event, { hotkey }) => pressed(event, hotkey));
+  useHotkeys("escape", leaveByEscape);
   useHotkeys("?", () => setHelp(true), { useKey: true });
 
   useThumbnail();
@@ -185,6 +187,7 @@ export default function Desk() {
               )}
             </Group>
           </Panel>
+          {full && <ThinBar />}
           {!full && <Separator style={{ height: 4, background: ink.line }} />}
           {!full && (
             <Panel

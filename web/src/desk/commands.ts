@@ -157,7 +157,7 @@ export const HINTS = [
   { group: "Time", shown: "Wheel on it", does: "nearer, further; with Shift, or a right drag: shift" },
   { group: "Posing", shown: "Shift while dragging", does: "fine" },
   { group: "Posing", shown: "Ctrl while dragging", does: "in whole steps" },
-  { group: "Posing", shown: "Escape", does: "leave the drag, keep the pose" },
+  { group: "Posing", shown: "Escape", does: "leave the drag, keep the pose; stop playing; leave the full stage" },
   { group: "Selecting", shown: "Click", does: "select; Shift adds, Ctrl takes away" },
   { group: "Selecting", shown: "Drag", does: "all inside; Alt draws round it" },
   { group: "Looking", shown: "Right drag", does: "go round; with Shift, or middle: shift" },

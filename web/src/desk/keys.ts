@@ -2,8 +2,10 @@
 import { keysNow } from "./bound";
 import { COMMANDS } from "./commands";
 import { askAgain, dragging } from "./dragging";
+import { stop } from "./playing";
 import { dropGrip } from "./pulling";
 import { desk } from "./store";
+import { setLooks } from "./viewing";
 import { commandOf } from "../model/bindings";
 
 const BY_ID = new Map(COMMANDS.map((command) => [command.id, command]));
@@ -19,4 +21,13 @@ export function pressed(event: KeyboardEvent, hotkey: string) {
   if ((event.target as HTMLElement).closest("[role=dialog], [role=menu]") || dragging() || !desk().shot) return;
   event.preventDefault();
   if (id) BY_ID.get(id)?.act();
+}
+
+/** Escape stops playing, or else leaves the full stage; what is held by a hand is let go before either. */
+export function leaveByEscape(event: KeyboardEvent) {
+  const inside = (event.target as HTMLElement).closest("[role=dialog], [role=menu]");
+  if (event.defaultPrevented || inside || dragging()) return;
+  const { playing, looks } = desk();
+  if (playing) stop();
+  else if (looks.full) setLooks({ full: false });
 }

@@ -19,6 +19,8 @@ export interface SelectionState {
   keysChosen: Record<string, number[]>;
   /** The same of others that are meant as well, by casting. */
   keysBeside: Record<number, Record<string, number[]>>;
+  /** Who of the cast is seen through, or not at all; everybody else is seen. */
+  seen: Record<number, "dim" | "hidden">;
   /** The plant that is looked at: of which limb's IK control, and where it begins. */
   plant: { control: string; start: number } | null;
   /** The mark of a path that is chosen: of which path, and at which frame. */
@@ -44,6 +46,7 @@ export const selection = slice<SelectionState>("take", () => ({
   columns: [],
   keysChosen: {},
   keysBeside: {},
+  seen: {},
   plant: null,
   mark: null,
   gap: null,

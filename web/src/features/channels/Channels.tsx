@@ -7,6 +7,7 @@ import { active, channelsOf, type Member, modeOf, useDesk } from "../../desk/sto
 import type { Control, Kind } from "../../model/types";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
+import { OverRange } from "./OverRange";
 import { Locked, Row } from "./Row";
 import { Keys, Offset } from "./Keying";
 
@@ -86,6 +87,7 @@ function ChannelList() {
           ))}
         </Box>
       )}
+      <OverRange member={member} />
       {(["place", "turn", "extra", "scale"] as Kind[]).map((kind) => {
         const rows = channels.filter((c) => c.kind === kind);
         if (!rows.length) return null;
@@ -177,12 +179,12 @@ function WentAlong({ member }: { member: Member }) {
   const names = Object.keys(along.places).map((name) => member.controls.get(name)?.label ?? name);
   return (
     <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", mb: 0.75 }} role="status">
-      <Box sx={{ flex: 1, color: ink.red, fontSize: 12 }}>
+      <Box sx={{ flex: 1, color: ink.faint, fontSize: 12 }}>
         Went along: {names.slice(0, 3).join(", ")}
         {names.length > 3 ? ` and ${names.length - 3} more` : ""}
       </Box>
-      <SmallButton onClick={() => void putBack()} title="They stay in the world as they were before this">
-        Put back
+      <SmallButton onClick={() => void putBack()} title="They come back to where they stood in the world before this">
+        Keep them where they were
       </SmallButton>
     </Box>
   );

@@ -6,12 +6,11 @@ import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Whole } from "../../ui/Whole";
 
-/** A turn on the spot in planted steps, and limbs matched between IK and FK over a range. */
+/** A turn on the spot in planted steps. */
 export function Steps({ member }: { member: Member }) {
   return (
     <>
       <Turn member={member} />
-      <Match member={member} />
     </>
   );
 }
@@ -55,68 +54,6 @@ function Turn({ member }: { member: Member }) {
         >
           Turn
         </SmallButton>
-      </Line>
-    </Section>
-  );
-}
-
-function Match({ member }: { member: Member }) {
-  const selection = useDesk((s) => s.selection);
-  const shot = useDesk((s) => s.shot)!;
-  const columns = useDesk((s) => s.columns);
-  const [every, setEvery] = useState<"needed" | "key" | "frame">("needed");
-  const [tolerance, setTolerance] = useState(1);
-  const limbs = member.rig.limbs.filter((l) => selection.some((n) => member.controls.get(n)?.limb === l.name));
-  const [first, last] =
-    columns.length > 1 ? [columns[0], columns[columns.length - 1]] : [shot.play_start, shot.play_end];
-  const match = (to: "ik" | "fk") =>
-    void commit({
-      kind: "limbs",
-      limbs: limbs.map((l) => l.name),
-      first,
-      last,
-      to,
-      every,
-      tolerance: tolerance / 1000,
-    });
-  if (!member.rig.limbs.length) return null;
-  return (
-    <Section title="IK and FK over a range" hint={`${first} to ${last}; it looks as before`}>
-      <Line>
-        <Word>
-          {limbs.length ? limbs.map((l) => `${l.label} ${l.kind}`).join(", ") : "all limbs (select some for fewer)"}
-        </Word>
-      </Line>
-      <Line>
-        <Choice
-          label="Keys"
-          show
-          value={every}
-          options={[
-            { value: "needed", label: "where needed" },
-            { value: "key", label: "at the limb's keys" },
-            { value: "frame", label: "on every frame" },
-          ]}
-          onChange={setEvery}
-        />
-        {every === "needed" && (
-          <>
-            <Word>within</Word>
-            <Whole
-              label="Tolerance in millimetres"
-              value={tolerance}
-              low={1}
-              high={1000}
-              width={32}
-              onChange={setTolerance}
-            />
-            <Word>mm</Word>
-          </>
-        )}
-      </Line>
-      <Line>
-        <SmallButton onClick={() => match("ik")}>To IK</SmallButton>
-        <SmallButton onClick={() => match("fk")}>To FK</SmallButton>
       </Line>
     </Section>
   );

@@ -33,6 +33,7 @@ export function Stage() {
   const cast = useDesk((s) => s.cast);
   const ids = cast.map((m) => m.id).join();
   const looks = useDesk((s) => s.looks);
+  const seen = useDesk((s) => s.seen);
   const view = useDesk((s) => s.view);
 
   useEffect(() => {
@@ -90,12 +91,12 @@ export function Stage() {
   useEffect(() => {
     if (scene) void scene.setCast(desk().cast).then(() => pictures.ready());
   }, [scene, ids]);
-  useEffect(() => scene?.relook(), [scene, looks.skin, looks.ghosts]);
+  useEffect(() => scene?.relook(), [scene, looks.skin, looks.ghosts, seen]);
   useEffect(() => scene?.setView(view), [scene, view]);
 
   useEffect(() => {
     hand.current = scene && { scene, now: null, area: area.current };
-    const escape = (event: KeyboardEvent) => event.key === "Escape" && letGo();
+    const escape = (event: KeyboardEvent) => event.key === "Escape" && letGo() && event.preventDefault();
     window.addEventListener("keydown", escape, true);
     onStage.acts = scene && {
       frame: (what) => (what === "selection" ? scene.frameSelection() : scene.frameFigure()),
@@ -124,11 +125,13 @@ export function Stage() {
   };
 
   /** Whatever is held is let go, and everything is as it was. */
-  function letGo() {
+  /** Lets go of what is held; whether anything was. */
+  function letGo(): boolean {
     const held = hand.current?.now;
-    if (!held) return;
+    if (!held) return false;
     hand.current!.now = null;
     held.cancel?.();
+    return true;
   }
   function down(event: React.PointerEvent) {
     if (!hand.current) return;

@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import { useState } from "react";
 import { joinAll, joinNobody, meantSaid, toggleJoined } from "../../desk/company";
 import { lock } from "../../desk/choosing";
+import { seeAll, seeAlone, seeNext, sightOf } from "../../desk/seeing";
 import { actOn } from "../../desk/selecting";
 import { useDesk } from "../../desk/store";
 import { Chevron } from "../../ui/Chevron";
@@ -10,12 +11,15 @@ import { Popover } from "../../ui/opened";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 
+const SIGHTS = { shown: "shown", dim: "dimmed", hidden: "hidden" };
+
 /** Whom the tools act on, who is meant as well, and a lock that keeps them there. */
 export function Whom() {
   const ink = useInks();
   const cast = useDesk((s) => s.cast);
   const activeId = useDesk((s) => s.activeId);
   const company = useDesk((s) => s.company);
+  const seen = useDesk((s) => s.seen);
   const locked = useDesk((s) => s.locked);
   const said = useDesk(meantSaid);
   const [at, setAt] = useState<HTMLElement | null>(null);
@@ -68,6 +72,17 @@ export function Whom() {
               >
                 {member.name}
               </SmallButton>
+              <SmallButton
+                aria-label={`${member.name}: ${SIGHTS[sightOf(member.id, seen)]}`}
+                title="Shown, dimmed, hidden: on the stage and in the sights"
+                sx={{ width: 66, justifyContent: "center" }}
+                onClick={() => seeNext(member.id)}
+              >
+                {SIGHTS[sightOf(member.id, seen)]}
+              </SmallButton>
+              <SmallButton title="It alone is shown; once more: all" onClick={() => seeAlone(member.id)}>
+                Alone
+              </SmallButton>
               {member.id === activeId ? (
                 <Box sx={{ width: 84 }} />
               ) : (
@@ -80,8 +95,12 @@ export function Whom() {
           <Box sx={{ display: "flex", gap: 0.5, mt: 0.5 }}>
             <SmallButton onClick={joinAll}>Everybody</SmallButton>
             <SmallButton onClick={joinNobody}>Only this one</SmallButton>
+            <Box sx={{ flex: 1 }} />
+            <SmallButton disabled={!Object.keys(seen).length} onClick={seeAll}>
+              Show all
+            </SmallButton>
           </Box>
-          <Box sx={{ fontSize: 12, color: ink.faint, mt: 0.75, maxWidth: 260 }}>
+          <Box sx={{ fontSize: 12, color: ink.faint, mt: 0.75, maxWidth: 400 }}>
             Who is meant as well is keyed, copied, pasted, turned over, delayed, reset and moved in time in one step.
             With Shift a control of another is selected as well.
           </Box>

@@ -133,12 +133,13 @@ export class Figure {
     for (const surface of this.posed) surface.bend(this.matrices);
   }
 
-  look(look: SkinLook, shade: string) {
+  look(look: SkinLook | "dim", shade: string) {
     this.shade.color.set(shade);
-    const clear = look === "clear";
+    const clear = look === "clear" || look === "dim";
+    const through = look === "dim" ? 0.16 : 0.35;
     for (const [material, own] of this.blends) {
       material.transparent = clear || own.transparent;
-      material.opacity = clear ? 0.35 * own.opacity : own.opacity;
+      material.opacity = clear ? through * own.opacity : own.opacity;
       material.depthWrite = !clear && own.depthWrite;
       material.needsUpdate = true;
     }

@@ -38,7 +38,7 @@ function skinUnder(pointer: THREE.Vector2, { figures, unseen, on }: Among) {
   const caster = casterAt(pointer, on);
   let best: { member: Member; joint: number; distance: number; place: THREE.Vector3 } | null = null;
   for (const member of desk().cast) {
-    if (member === unseen) continue;
+    if (member === unseen || desk().seen[member.id] === "hidden") continue;
     const hit = figures.get(member.id)?.hit(caster);
     if (hit && (!best || hit.distance < best.distance)) best = { member, ...hit };
   }

@@ -163,8 +163,11 @@ export class StageScene {
   }
 
   relook() {
-    const { looks } = desk();
-    for (const figure of this.figures.values()) figure.look(looks.skin, this.inks.shade);
+    const { looks, seen } = desk();
+    for (const [id, figure] of this.figures) {
+      figure.look(seen[id] === "dim" ? "dim" : looks.skin, this.inks.shade);
+      figure.group.visible = seen[id] !== "hidden";
+    }
     this.draw();
   }
 
@@ -301,7 +304,7 @@ export class StageScene {
       view.lookThrough(spot, lens, wide, high);
     }
     const before = cameraBefore(view);
-    const own = before && this.figures.get(before.id);
+    const own = before && desk().seen[before.id] !== "hidden" ? this.figures.get(before.id) : null;
     if (own) own.group.visible = false;
     this.paintBox(view, box, into);
     if (own) own.group.visible = true;
