@@ -29,22 +29,23 @@ class Part:
 
 @dataclass(frozen=True, kw_only=True)
 class Together(Edit):
-    """Edits for several of the cast in one step.
+    """Edits for several of the cast in one step, in their order.
 
-    Whoever cannot take part, such as one that is protected or has nothing there, is left out, which is said. What one
-    of them asks first is asked of all; with ``anyway`` none of them asks.
+    Whoever cannot take part, such as one that is protected or has nothing there, is left out, which is said; of a
+    ``whole`` step nobody is: what one cannot do is not done at all. What one of them asks first is asked of all, and
+    with ``anyway`` none of them asks.
     """
 
     kind: Literal["together"] = "together"
     parts: Annotated[tuple[Part, ...], AtMost(MOST)]
     anyway: bool = False
+    whole: bool = False
 
     def apply(self, scene: Scene, of: int) -> tuple[dict[int, Clip], tuple[str, ...]]:
-        edits = self._edits()
         found: dict[int, Clip] = {}
         notes: list[str] = []
         left: list[tuple[str, BadEdit]] = []
-        for casting, edit in edits.items():
+        for casting, edit in self._edits():
             name = scene.figure(casting).name
             # Over the cast, of which each clip is opened only when it is asked for.
             changed = {number: scene.figure(number).with_clip(clip) for number, clip in found.items()}
@@ -55,6 +56,8 @@ class Together(Edit):
             except Asks as error:
                 raise Asks(f"{name}: {error}") from None
             except BadEdit as error:
+                if self.whole:
+                    raise BadEdit(f"{name}: {error}") from None
                 left.append((name, error))
                 continue
             found |= done.clips
@@ -66,14 +69,14 @@ class Together(Edit):
 
     def label(self, rig: Rig, scene: Scene) -> str:
         edits = self._edits()
-        first = next(iter(edits))
-        said = edits[first].label(scene.figure(first).rig, replace(scene, of=first))
-        names = [scene.figure(casting).name for casting in edits]
+        first, begun = edits[0]
+        said = begun.label(scene.figure(first).rig, replace(scene, of=first))
+        names = list(dict.fromkeys(scene.figure(casting).name for casting, _ in edits))
         who = f"{', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else names[0]
         return f"{said} ({who})" if len(names) < 4 else f"{said} ({len(names)} of the cast)"
 
     def moves_time(self) -> Reach | None:
-        reaches = [reach for edit in self._edits().values() if (reach := edit.moves_time()) is not None]
+        reaches = [reach for _, edit in self._edits() if (reach := edit.moves_time()) is not None]
         if not reaches:
             return None
         firsts, lasts = zip(*reaches, strict=True)
@@ -82,19 +85,17 @@ class Together(Edit):
             None if None in lasts else max(f for f in lasts if f is not None),
         )
 
-    def _edits(self) -> dict[int, Edit]:
-        """The edits by casting; raises :class:`BadEdit` for what is none, nobody, or one of the cast twice."""
+    def _edits(self) -> list[tuple[int, Edit]]:
+        """The edits with their casting; raises :class:`BadEdit` for what is none, and for nobody."""
         from hame.edits.reading import edit_from_json  # which knows all kinds, this one among them
 
         if not self.parts:
             raise BadEdit("nobody is chosen; nothing was changed")
-        found: dict[int, Edit] = {}
+        found: list[tuple[int, Edit]] = []
         for part in self.parts:
             edit = edit_from_json(part.edit)
             if isinstance(edit, Together):
                 raise BadEdit("a step for several holds one for each, and none for several. Nothing was changed")
-            if part.casting in found:
-                raise BadEdit("one of the cast is named twice in one step. Nothing was changed")
             asks = self.anyway and hasattr(edit, "anyway")
-            found[part.casting] = replace(edit, anyway=True) if asks else edit  # type: ignore[call-arg]
+            found.append((part.casting, replace(edit, anyway=True) if asks else edit))  # type: ignore[call-arg]
         return found

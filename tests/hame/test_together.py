@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import unittest
 
+import numpy as np
+
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.plants import Plant
@@ -12,6 +14,8 @@ from hame.edits.making import Made, made
 from hame.edits.reading import edit_from_json, edit_to_json
 from hame.edits.together import Part, Together
 from hame.errors import Asks, BadEdit
+from hame.maths import transforms
+from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig, prop_rig
 
@@ -86,11 +90,37 @@ class TogetherTest(unittest.TestCase):
         done = self.make(Together(parts=parts, anyway=True), self.scene(_2=planted))
         self.assertEqual(set(done.clips), {2})
 
-    def test_nobody_somebody_twice_and_steps_within_steps_are_refused(self) -> None:
+    def test_one_of_the_cast_may_have_several_in_their_order(self) -> None:
+        done = self.make(Together(parts=(Part(1, key(3)), Part(1, {"kind": "move", "frames": [3], "by": 2}))))
+        self.assertEqual(done.clips[1].key_frames(), [1, 5, 9])
+
+    def test_a_thing_is_held_by_both_hands_in_one_step_or_not_at_all(self) -> None:
+        walk = {"body/tx": from_keys({1: 0.0, 20: 0.2}), "arm.R.goal/ty": from_keys({1: 0.0, 20: 0.15})}
+        arms = {f"arm.{side}/ik": from_keys({1: 1.0 if side == "R" else 0.0}) for side in "LR"}
+        holder = Figure(self.rig, Clip().with_curves({**walk, **arms}), "Brannoc")
+        spans = {"start": 1, "end": 20, "ties": "both"}
+        parts = (
+            Part(1, {"kind": "limb", "frame": 1, "limb": "arm.L", "to": "ik"}),
+            Part(3, {"kind": "belong", "controls": ["master"], "figure": 1, "to": "arm.R.goal", **spans}),
+            Part(1, {"kind": "belong", "controls": ["arm.L.goal"], "figure": 3, "to": "master", **spans}),
+        )
+        scene = self.scene(_1=holder)
+        done = self.make(Together(parts=parts, whole=True), scene)
+        figures = {n: scene.figures[n].with_clip(done.clips[n]) for n in (1, 3)}
+        stood = played(figures, np.arange(1.0, 21.0))
+        goal = self.rig.control("arm.L.goal").node
+        thing = stood[3].rig.controls[0].node
+        from_thing = transforms.compose(transforms.inverse(stood[3].nodes[:, thing]), stood[1].nodes[:, goal])
+        self.assertLess(np.abs(from_thing - from_thing[0]).max(), 1e-6)
+        self.assertGreater(np.ptp(stood[3].nodes[:, thing, 1]), 0.1)
+        strange = Part(1, {"kind": "belong", "controls": ["arm.L.goal"], "figure": 3, "to": "anchor", **spans})
+        with self.assertRaisesRegex(BadEdit, "anchor"):
+            self.make(Together(parts=(*parts[:2], strange), whole=True), scene)
+
+    def test_nobody_and_steps_within_steps_are_refused(self) -> None:
         inner = {"kind": "together", "parts": [{"casting": 1, "edit": key(3)}]}
         for parts, words in (
             ((), "nobody is chosen"),
-            ((Part(1, key(3)), Part(1, key(4))), "named twice"),
             ((Part(1, inner),), "none for several"),
             ((Part(9, key(3)),), "does not play"),
             ((Part(1, {"kind": "dance"}),), "not an edit"),

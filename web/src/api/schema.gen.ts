@@ -5539,10 +5539,11 @@ export interface components {
         };
         /**
          * Together
-         * @description Edits for several of the cast in one step.
+         * @description Edits for several of the cast in one step, in their order.
          *
          *     Whoever cannot take part, such as one that is protected or has nothing there, is left out, which is said. What one
-         *     of them asks first is asked of all; with ``anyway`` none of them asks.
+         *     of them asks first is asked of all; with ``anyway`` none of them asks. A ``whole`` step leaves nobody out: what one cannot do is not
+         *     done at all.
          */
         Together: {
             /**
@@ -5562,6 +5563,11 @@ export interface components {
             layer: number;
             /** Parts */
             parts: components["schemas"]["Part"][];
+            /**
+             * Whole
+             * @default false
+             */
+            whole: boolean;
         };
         /**
          * Tolerance

@@ -34,6 +34,21 @@ export function moveColumns(frames: number[], by: number, duplicate: boolean): P
   });
 }
 
+/** Lays columns so many frames later with left and right changed; they themselves stay. */
+export function layTurnedOver(frames: number[], by: number): Promise<boolean> {
+  if (by === 0) return Promise.resolve(false);
+  const { mirrored: how, keying } = desk();
+  const [first, last] = [frames[0], frames[frames.length - 1]];
+  return commitFor(keyedOn(meant(), frames), ({ controls }) =>
+    frames.length === 1
+      ? { kind: "mirror", frame: first, to: first + by, way: "swap", controls, how, keying }
+      : { kind: "mirror range", first, last, to: first + by, controls, how },
+  ).then((ok) => {
+    if (ok) chooseColumns(frames.map((f) => f + by));
+    return ok;
+  });
+}
+
 /** Scales the timing of columns about a frame, to whole frames; what fell together is said. */
 export function scaleColumns(frames: number[], about: number, factor: number): Promise<boolean> {
   return commitFor(keyedOn(meant(), frames), ({ controls }) => ({

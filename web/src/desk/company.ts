@@ -52,10 +52,16 @@ export function meantSaid(s: DeskState): string {
 
 /** One step for all who are meant; those for whom there is nothing to do are passed over. */
 export function commitFor(who: Meant[], make: (one: Meant) => AnyEdit | null): Promise<boolean> {
-  const parts = who.flatMap((one) => {
-    const edit = make(one);
-    return edit ? [{ member: one.member, edit }] : [];
-  });
+  return commitTogether(
+    who.flatMap((one) => {
+      const edit = make(one);
+      return edit ? [{ member: one.member, edit }] : [];
+    }),
+  );
+}
+
+/** Several edits in one step, in their order, each of one of the cast; `whole`: all of them or none. */
+export function commitTogether(parts: { member: Member; edit: AnyEdit }[], whole = false): Promise<boolean> {
   if (!parts.length) return Promise.resolve(false);
   const place = { ...here(), casting: parts[0].member.id };
   if (parts.length === 1) return commit(parts[0].edit, place);
@@ -63,6 +69,7 @@ export function commitFor(who: Meant[], make: (one: Meant) => AnyEdit | null): P
     {
       kind: "together",
       anyway: false,
+      whole,
       parts: parts.map(({ member, edit }) => ({ casting: member.id, edit: withLayer(edit, member) })),
     } as AnyEdit,
     place,

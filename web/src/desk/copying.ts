@@ -1,5 +1,5 @@
 // Copying and pasting: the keys chosen in the sheet, or else the pose that is seen; of each who is meant, its own.
-import { keysByMember, keysChosenCount } from "./arranging";
+import { keysByMember, keysChosenCount, layTurnedOver, moveColumns } from "./arranging";
 import { commitFor, meant } from "./company";
 import { say } from "./steps";
 import { chooseKeys } from "./choosing";
@@ -7,7 +7,10 @@ import { active, desk, joined, type Member } from "./store";
 
 type Rows = Record<string, number[][]>;
 /** By casting: values of a pose, or rows of keys. */
-type Copied = { values: Map<number, Record<string, number>> } | { keys: Map<number, Rows>; count: number };
+type Copied =
+  | { values: Map<number, Record<string, number>> }
+  | { keys: Map<number, Rows>; count: number }
+  | { columns: number[]; takeId: number };
 let copied: Copied | null = null;
 
 function rowsOf({ clip }: Member, keys: Record<string, number[]>): Rows {
@@ -36,6 +39,11 @@ export function copy() {
     copied = { keys: new Map(keysByMember().map(({ member: own, keys }) => [own.id, rowsOf(own, keys)])), count };
     return say(`${count} ${count === 1 ? "key is" : "keys are"} copied.`);
   }
+  const { columns, takeId } = desk();
+  if (columns.length > 1) {
+    copied = { columns, takeId };
+    return say(`${columns.length} columns are copied, from ${columns[0]} to ${columns[columns.length - 1]}.`);
+  }
   const all = [member, ...joined()];
   copied = { values: new Map(all.map((own) => [own.id, poseOf(own)])) };
   say(`The whole pose of ${all.map((own) => own.name).join(", ")} at ${frame} is copied.`);
@@ -50,12 +58,21 @@ export function paste(mirror = false, joined = false) {
   if (!copied) return say("Nothing is copied yet: go to a frame and copy its pose.");
   const { frame, mirrored: how, shape } = desk();
   const mirrored = mirror ? how : null;
+  if ("columns" in copied) return pasteColumns(copied, frame, mirror);
   if ("keys" in copied) return pasteKeys(copied.keys, frame, mirrored, joined);
   const { values } = copied;
   return commitFor(meant(), ({ member, controls }) => {
     const own = ofOne(values, member.id);
     return own ? { kind: "paste", frame, values: own, controls, mirrored, shape } : null;
   });
+}
+
+/** Columns with all that lies on them, plants too, laid from the playhead on. */
+function pasteColumns({ columns, takeId }: { columns: number[]; takeId: number }, frame: number, mirror: boolean) {
+  if (takeId !== desk().takeId) return say("These columns are of another take: copy keys or poses to bring them here.");
+  const by = frame - columns[0];
+  if (!by) return say("The playhead is where these columns are: go to where they shall lie.");
+  return mirror ? layTurnedOver(columns, by) : moveColumns(columns, by, true);
 }
 
 type How = ReturnType<typeof desk>["mirrored"] | null;

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
+import { titled } from "../../desk/bound";
 import { belongingRows, changeBelonging } from "../../desk/belonging";
 import { go } from "../../desk/playing";
 import { CAMERA, cameraNow, cameraOf, putCamera } from "../../desk/camera";
@@ -15,6 +16,7 @@ import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Whole } from "../../ui/Whole";
 import { useInks } from "../../ui/look";
+import { BothHands } from "./BothHands";
 
 const TIES = [
   { value: "both" as const, label: "place and turn" },
@@ -32,6 +34,7 @@ export function PropsBench() {
     <Box sx={{ height: "100%", overflowY: "auto" }} data-testid="props-bench">
       <Now member={member} chosen={chosen} />
       <Tie member={member} chosen={chosen} />
+      <BothHands member={member} />
       <All member={member} />
       <ShotCamera />
     </Box>
@@ -78,7 +81,7 @@ function ShotCamera() {
   return (
     <Section title="Shot camera" hint={camera.name}>
       <Line>
-        <SmallButton on={view === "camera"} onClick={() => lookFrom("camera")} title="6">
+        <SmallButton on={view === "camera"} onClick={() => lookFrom("camera")} title={titled("", "camera")}>
           Look through it
         </SmallButton>
         <SmallButton onClick={() => void putCamera()}>Put it where I look from</SmallButton>

@@ -71,7 +71,10 @@ export function Strip({
               <Parts />
               <SmallButton
                 onClick={() => void deleteChosen()}
-                title={`${titled("Take it away", "delete")}. Drag the column to move it, Ctrl-drag to duplicate it`}
+                title={titled(
+                  "Take it away. Drag a column to move it; with Ctrl it stays as well, with Shift turned over",
+                  "delete",
+                )}
               >
                 Delete
               </SmallButton>

@@ -1,12 +1,12 @@
 // What a hand does on the columns: chooses, drags, duplicates, draws a band round them, scales them by their ends.
 import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { moveColumns, scaleColumns } from "../../desk/arranging";
+import { layTurnedOver, moveColumns, scaleColumns } from "../../desk/arranging";
 import { chooseColumns, letColumnsGo } from "../../desk/choosing";
 import { go } from "../../desk/playing";
 import { howOf } from "../../desk/selecting";
-import { active, canChange, desk } from "../../desk/store";
+import { active, canChange, desk, joined } from "../../desk/store";
 import { between, scaled } from "../../model/time";
-import { derived, keyFrames } from "../../model/columns";
+import { derived, keyFramesOfAll } from "../../model/columns";
 import type { ColumnActs } from "./Columns";
 
 type Held =
@@ -80,6 +80,7 @@ export function useColumnDrag(
         setHeld(null);
         const { frames, by, from } = mine;
         if (by === 0) go(from);
+        else if (event.shiftKey) void layTurnedOver(frames, by).then((ok) => ok && go(from + by));
         else void moveColumns(frames, by, event.ctrlKey || event.metaKey).then((ok) => ok && go(from + by));
       },
       /** Alt with an arrow moves the column, and those chosen with it, by a frame. */
@@ -127,7 +128,7 @@ export function useColumnDrag(
         letColumnsGo();
         return go(frameAt(event.clientX));
       }
-      const inside = between(keyFrames(member), from, to);
+      const inside = between(keyFramesOfAll([member, ...joined()]), from, to);
       const { columns } = desk();
       const how = howOf(event);
       const next =
