@@ -9,6 +9,7 @@ from hame.clip import key
 from hame.clip.layer import Layer
 from hame.clip.layers import MARK
 from hame.clip.spans import SPANS
+from hame.demo.shelf import THINGS
 from hame.edits import kinds
 from hame.edits.ways import Way, number_of
 from hame.evaluate.blocks import BLOCKS
@@ -21,7 +22,7 @@ def facts() -> dict[str, Any]:
     ``columns`` of a table of keys by name, and its ``width``; ``blocks`` by which a figure is drawn; the kinds of
     ``handles`` and the code of two that are free; ``ways`` of gaps by their numbers, and constants of those in closed
     form; kinds of edit that set ``poses``, so that they are made in the layer that is posed in; kinds of ``channels``
-    and of ``spans``; how ``layers`` call their tracks and mark their addresses.
+    and of ``spans``; how ``layers`` call their tracks and mark their addresses; what is on the ``shelf``.
     """
     ways = {number_of(way): way for inner in get_args(Way) for way in (get_args(inner) or (inner,))}
     return {
@@ -40,4 +41,5 @@ def facts() -> dict[str, Any]:
         "channels": list(CHANNEL_KINDS),
         "spans": sorted(SPANS),
         "layers": {"track": Layer.kind, "mark": MARK},
+        "shelf": list(THINGS),
     }  # fmt: skip

@@ -206,6 +206,20 @@ def bollard() -> tuple[Skeleton, Skin]:
     return skeleton, joined(parts, OF_WOOD, skeleton)
 
 
+def boat_hook() -> tuple[Skeleton, Skin]:
+    """A pole of two metres with an iron spike and hook, to stand with on watch and to fetch boats in with."""
+    skeleton = skeleton_of({"boat-hook": (0, 0, 0)}, {})
+    bend = [(0.018 + 0.06 * sin(a), 1.92 + 0.06 * cos(a) - 0.06, 0.0) for a in (pi * n / 8 for n in range(9))]
+    parts: list[Board | Rod] = [
+        Rod("boat-hook", WOOD, (0, 0.0, 0), (0, 1.86, 0), 0.019, 12),
+        Rod("boat-hook", HEMP, (0, 0.98, 0), (0, 1.16, 0), 0.023, 12),
+        Rod("boat-hook", IRON, (0, 1.78, 0), (0, 1.94, 0), 0.022, 12),
+        Rod("boat-hook", IRON, (0, 1.93, 0), (0, 2.06, 0), 0.011, 8),
+        *(Rod("boat-hook", IRON, a, b, 0.01, 8) for a, b in zip(bend, bend[1:], strict=False)),
+    ]
+    return skeleton, joined(parts, OF_WOOD, skeleton)
+
+
 def shot_camera() -> tuple[Skeleton, Skin]:
     """A camera on a stand, whose head moves and turns by itself; it looks along its z axis."""
     at: Points = {"stand": (0, 0, 0), "camera": (0, 1.45, 0)}
@@ -226,5 +240,5 @@ def shot_camera() -> tuple[Skeleton, Skin]:
 SHELF = {
     "Oil can": oil_can, "Signal lamp": signal_lamp, "Crate": crate, "Coil of rope": rope, "Ladder": ladder,
     "Step": step, "Rail": rail, "Lamp post": lamp_post, "Shot camera": shot_camera,
-    "Bollard": bollard,
+    "Bollard": bollard, "Boat-hook": boat_hook,
 }  # fmt: skip

@@ -15,6 +15,7 @@ THINGS = (
     "Lamp post",
     "Shot camera",
     "Bollard",
+    "Boat-hook",
 )
 
 

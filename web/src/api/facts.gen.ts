@@ -93,5 +93,18 @@ export const FACTS = {
   "layers": {
     "track": "layer",
     "mark": "#"
-  }
+  },
+  "shelf": [
+    "Oil can",
+    "Signal lamp",
+    "Crate",
+    "Coil of rope",
+    "Ladder",
+    "Step",
+    "Rail",
+    "Lamp post",
+    "Shot camera",
+    "Bollard",
+    "Boat-hook"
+  ]
 } as const;

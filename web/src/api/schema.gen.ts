@@ -5541,9 +5541,9 @@ export interface components {
          * Together
          * @description Edits for several of the cast in one step, in their order.
          *
-         *     Whoever cannot take part, such as one that is protected or has nothing there, is left out, which is said. What one
-         *     of them asks first is asked of all; with ``anyway`` none of them asks. A ``whole`` step leaves nobody out: what one cannot do is not
-         *     done at all.
+         *     Whoever cannot take part, such as one that is protected or has nothing there, is left out, which is said; of a
+         *     ``whole`` step nobody is: what one cannot do is not done at all. What one of them asks first is asked of all, and
+         *     with ``anyway`` none of them asks.
          */
         Together: {
             /**

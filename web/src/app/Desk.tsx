@@ -75,7 +75,7 @@ export default function Desk() {
   useEffect(() => (open ? watchFaults("contacts") : undefined), [open]);
   useEffect(() => (open ? bench.enter?.() : undefined), [open, bench]);
 
-  useHotkeys(usePressable(), (event, { hotkey }) => pressed(event, hotkey));
+  useHotkeys(usePressable(), (event, { hotkey }) => pressed(event, hotkey), { enableOnFormTags: true });
   useHotkeys("escape", leaveByEscape);
   useHotkeys("?", () => setHelp(true), { useKey: true });
 

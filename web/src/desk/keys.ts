@@ -11,8 +11,21 @@ import { commandOf } from "../model/bindings";
 const BY_ID = new Map(COMMANDS.map((command) => [command.id, command]));
 export const commandNamed = (id: string) => BY_ID.get(id);
 
+const SLIDES = /^(arrow|home|end|pageup|pagedown)/;
+
+/** Whether an element makes something of a key itself: what is written in does of all, a slider and a box of some. */
+function taken(target: EventTarget | null, hotkey: string): boolean {
+  const element = target as HTMLElement;
+  if (element.isContentEditable || element.matches("textarea, select")) return true;
+  if (!(element instanceof HTMLInputElement)) return false;
+  if (element.type === "range") return SLIDES.test(hotkey);
+  if (element.type === "checkbox" || element.type === "radio") return hotkey === "space";
+  return true;
+}
+
 /** Runs the act of a pressed key. Keys mean the same wherever the pointer is; in a field or a dialog they write. */
 export function pressed(event: KeyboardEvent, hotkey: string) {
+  if (taken(event.target, hotkey)) return;
   const id = commandOf(keysNow(), hotkey);
   if (dragging() && desk().tool === "pull" && id === "grip") {
     if (dropGrip()) askAgain();

@@ -92,7 +92,7 @@ export function BothHands({ member }: { member: Member }) {
             key={limb.name}
             on={limb === carries}
             onClick={() => setCarrier(limb.name)}
-            sx={{ color: limb === carries ? undefined : limb.name.endsWith("L") ? ink.left : ink.right }}
+            sx={limb === carries ? undefined : { color: limb.name.endsWith("L") ? ink.left : ink.right }}
           >
             {limb.label} hand
           </SmallButton>

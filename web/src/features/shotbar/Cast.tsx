@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { FACTS } from "../../api/facts.gen";
 import { ask, http } from "../../api/client";
 import { recast } from "../../desk/opening";
 import { say } from "../../desk/steps";
@@ -13,7 +14,6 @@ import { useInks } from "../../ui/look";
 import { Dialog } from "../../ui/opened";
 
 /** Things that ship with the application, as the server names them. */
-const SHELF = ["Oil can", "Signal lamp", "Crate", "Coil of rope", "Ladder", "Step", "Rail", "Lamp post"];
 const FROM_SHELF = "shelf ";
 
 /** Who plays: adding figures and props, naming them, putting them in order, taking them out and bringing them back. */
@@ -35,7 +35,7 @@ export function Cast({ open, onClose }: { open: boolean; onClose: () => void }) 
   const able = characters.data?.filter((c) => !c.problem) ?? [];
   const chosen = added || String(able[0]?.id ?? "");
   // What ships, where the production has nothing of that name yet.
-  const shelf = SHELF.filter((name) => !characters.data?.some((c) => c.prop && c.name === name));
+  const shelf = FACTS.shelf.filter((name) => !characters.data?.some((c) => c.prop && c.name === name));
 
   /** Does something to the cast and takes over who plays then. */
   async function change(work: Promise<unknown>) {
