@@ -38,4 +38,4 @@ class Rule(Span):
 
 def rules_of(clip: Any) -> Iterator[Rule]:
     """The spans of a clip that add by rule, track by track."""
-    return (span for spans in clip.tracks.values() for span in spans if isinstance(span, Rule))
+    return (span for spans in clip.tracks.values() if spans and isinstance(spans[0], Rule) for span in spans)

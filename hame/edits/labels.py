@@ -105,7 +105,7 @@ class LabelPose(Edit):
 
 @dataclass(frozen=True, kw_only=True)
 class LayTemplate(Edit):
-    """The poses of a walk, a run or a take named on their frames, and posed roughly if wished."""
+    """The poses of a walk, a run or a startle named on their frames, and posed roughly if wished."""
 
     kind: Literal["template"] = "template"
     template: Literal["walk", "run", "startle"]

@@ -41,6 +41,8 @@ class Together(Edit):
     anyway: bool = False
     whole: bool = False
 
+    dear = True  # as the dearest of its parts may be
+
     def apply(self, scene: Scene, of: int) -> tuple[dict[int, Clip], tuple[str, ...]]:
         found: dict[int, Clip] = {}
         notes: list[str] = []

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from hame.clip.clip import Clip, Patch, difference
 from hame.edits.edit import Edit
 from hame.edits.making import Made, made
+from hame.edits.together import Together
 from server.shots import clips
 from server.shots.models import Take
 from server.shots.scenes import cast_of, take_of
@@ -38,7 +39,11 @@ def ahead_of(take: Take, casting: int, edit: Edit, revision: int) -> Ahead | Non
     BadEdit
         If it cannot be made, or was ended because it took too long.
     """
-    if not type(edit).dear or take.revision != revision or _size(clips.open_clip(take, casting)) < MUCH:
+    if not type(edit).dear or take.revision != revision:
+        return None
+    concerned = {part.casting for part in edit.parts} if isinstance(edit, Together) else {casting}
+    playing = concerned & set(cast_of(take.shot).castings)
+    if sum(_size(clips.open_clip(take, number)) for number in playing) < MUCH:
         return None
     return away(made_ahead, take.pk, casting, edit)
 

@@ -49,6 +49,20 @@ class EventTest(unittest.TestCase):
             for address in ("arm.R.hand/rx", "head/ry"):
                 self.assertIs(after.curves[address], self.clip.curves[address])
 
+    def test_a_way_that_goes_on_through_the_ends_keeps_its_slope_there(self) -> None:
+        rise = {1: 0.0, 9: 0.1, 17: 0.4, 25: 0.5, 33: 0.9, 49: 1.0}
+        clip = self.clip.with_curves({"arm.L.hand/rx": from_keys(rise)})
+        after = self.make(DelayEvent(chain=(Trail(("arm.L.hand",), 4),), about=17), clip).clips[1]
+        now, before = self.values(after, "arm.L.hand/rx"), self.values(clip, "arm.L.hand/rx")
+        beyond = (FINE <= 9) | (FINE >= 25)
+        np.testing.assert_allclose(now[beyond], before[beyond], atol=1e-12)
+
+    def test_of_several_keys_the_nearest_comes_onto_the_pose(self) -> None:
+        clip = self.clip.with_curves({"arm.L.hand/rx": from_keys({1: 0, 9: 0.2, 12: 0.3, 19: 0.6, 23: 0.1, 33: 0})})
+        edit = DelayEvent(chain=(Trail(("arm.L.hand",), 0),), first=9, last=33, about=17, together=True)
+        after = self.make(edit, clip).clips[1]
+        self.assertEqual(after.curves["arm.L.hand/rx"].frames.tolist(), [1, 9, 10, 17, 21, 33])
+
     def test_over_a_stretch_without_keys_at_its_ends(self) -> None:
         for shape in (None, LINEAR):
             clip = self.clip if shape is None else self.clip.with_curves({"arm.L.hand/rx": from_keys(SWING, shape)})

@@ -16,6 +16,7 @@ from hame.edits.edit import Edit
 from hame.edits.labels import lay_template
 from hame.edits.making import Made, made
 from hame.edits.overlap import Trail, delay_parts
+from hame.edits.reading import edit_from_json
 from hame.edits.retime import insert_frames
 from hame.edits.shapes import set_shape
 from hame.errors import BadEdit
@@ -110,6 +111,32 @@ class SeveralCyclesTest(unittest.TestCase):
             np.testing.assert_allclose(self.at(freed, frames), self.at(self.clip, frames), atol=1e-9)
             patch = difference(self.clip, freed)
             self.assertEqual(patch.reversed().apply(freed).to_json(), self.clip.to_json())
+
+    def test_a_shot_of_480_frames_from_nothing(self) -> None:
+        clip = Clip()
+        for edit in (
+            {"kind": "template", "template": "walk", "start": 1, "step": 12, "posed": True},
+            {"kind": "shape", "shape": "smooth"},
+            {"kind": "cycle", "start": 1, "end": 25, "echo": True},
+            {"kind": "repeat", "at": 1, "until": 193, "travel": "stride"},
+            {"kind": "key", "frame": 230},
+            {"kind": "pose", "frame": 300, "values": {"head/ry": 0.5, "body/ty": -0.03}, "keying": "whole"},
+            {"kind": "living", "start": 230, "end": 330},
+            {"kind": "template", "template": "run", "start": 361, "step": 8, "posed": True},
+            {"kind": "cycle", "start": 361, "end": 377, "echo": True},
+            {"kind": "repeat", "at": 361, "until": 480, "travel": 2.4},
+        ):
+            clip = made(edit_from_json(edit), Scene({1: Figure(self.rig, clip, "Brannoc")}, 1, 480), 1).clips[1]
+        self.assertEqual([(c.start, c.until) for c in cycles_of(clip)], [(1, 193), (361, 480)])
+        values = self.at(clip, np.arange(1, 481))
+        self.assertTrue(np.isfinite(values).all())
+        tz = self.column(values, "master/tz")
+        self.assertGreater(tz[192] - tz[0], 8.0)
+        self.assertAlmostEqual(tz[360 + 16] - tz[360], 2.4, 6)
+        self.assertEqual(float(np.ptp(tz[230:300])), 0.0)  # it stands
+        self.assertGreater(np.ptp(self.column(values, "chest/rx")[230:330]), 0.005)  # and lives
+        free = free_cycle(clip, self.rig, 361).clip
+        np.testing.assert_allclose(self.at(free, np.arange(1, 481)), values, atol=1e-9)
 
     def test_which_one_is_meant_has_to_be_said(self) -> None:
         for edit, words in (

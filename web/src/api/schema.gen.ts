@@ -3383,7 +3383,7 @@ export interface components {
         };
         /**
          * LayTemplate
-         * @description The poses of a walk, a run or a take named on their frames, and posed roughly if wished.
+         * @description The poses of a walk, a run or a startle named on their frames, and posed roughly if wished.
          */
         LayTemplate: {
             /**
