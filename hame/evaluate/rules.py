@@ -79,11 +79,14 @@ class _Adding(Task):
 def added(player: Player, times: Array, values: Array) -> Array:
     """What all rules of a player add to its channel values (T, C) at ``times (T,)``, of which there are some."""
     total = np.zeros_like(values)
+    first, last = float(times.min()), float(times.max())
     for kind, adder in ADDERS.items():
-        tracks = played_spans(player.clip, player.rig, kind, float(times.min()), float(times.max()))
+        tracks = played_spans(player.clip, player.rig, kind, first, last)
         for track, spans in tracks.items():
             for span in spans:
+                if not isinstance(span, Rule) or span.end < first or span.start > last or not span.counts:
+                    continue
                 rows = np.flatnonzero((times >= span.start) & (times <= span.end))
-                if isinstance(span, Rule) and span.counts and len(rows):
+                if len(rows):
                     total[rows] += adder(player, track, span, times[rows], values[rows] + total[rows])
     return total

@@ -13,6 +13,6 @@ export async function keep(name: string, value: unknown, shot = 0): Promise<bool
   }
 }
 
-/** All that is kept, by name; nothing where it cannot be asked for now. */
-export const keptFor = (shot = 0): Promise<Record<string, unknown>> =>
-  ask(http.GET("/api/kept", { params: { query: { shot } } })).catch(() => ({}));
+/** All that is kept, by name; null where it cannot be asked for now. */
+export const keptFor = (shot = 0): Promise<Record<string, unknown> | null> =>
+  ask(http.GET("/api/kept", { params: { query: { shot } } })).catch(() => null);

@@ -46,7 +46,8 @@ async function memberOf(role: Shot["cast"][number], shot: Shot, takeId: number, 
 
 export async function openTake(shotId: number, takeId?: number) {
   const mine = ++opening;
-  void keptFor().then((kept) => readKeys(kept["keys"]));
+  // Where it is not known now, the keys stay as they are.
+  void keptFor().then((kept) => kept && readKeys(kept["keys"]));
   const shot = await shotOf(shotId);
   const summary = shot.takes.find((t) => t.id === takeId) ?? shot.takes[shot.takes.length - 1];
   const take = await takeOf(takeId ?? summary.id);
