@@ -139,9 +139,7 @@ export function Row(p: {
           step={step}
           disabled={!!channel.locked}
           pending={pending}
-          low={channel.low === null ? undefined : channel.low * factor}
-          high={channel.high === null ? undefined : channel.high * factor}
-          mixed={same.some((s) => Math.abs(s.value - value) * factor >= 0.5 * 10 ** -digits)}
+          mixed={same.some((s) => Math.abs(s.value - same[0].value) * factor >= 0.5 * 10 ** -digits)}
           onPoint={(on) => pointAt(on ? channel.address : "")}
           onBlocked={() => say(`${p.control.label}, ${channel.label}: ${channel.locked}`)}
           onType={(typed, by) => {
