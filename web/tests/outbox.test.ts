@@ -104,7 +104,12 @@ test("what is refused holds up nothing, and what asks is sent again as it is ans
     }),
   );
   await passes();
-  expect(await first).toEqual({ stored: false, reason: "no such key", told: false });
+  expect(await first).toEqual({
+    stored: false,
+    reason: "no such key",
+    told: false,
+    error: new ApiError(422, "no such key"),
+  });
   expect(await second).toEqual({ stored: true });
   expect(told.done).toEqual(["again"]);
 });

@@ -170,7 +170,7 @@ export class Outbox {
             : error.status === 409
               ? await this.handlers.clash(step, error)
               : await this.handlers.asks(step, error);
-          if (!instead) return { stored: false, reason: error.message, told: asked, error };
+          if (!instead) return { stored: false, reason: error.message, told: asked, ...(asked ? {} : { error }) };
           step = instead;
           continue;
         }
