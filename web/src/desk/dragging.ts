@@ -6,7 +6,7 @@ import { socket } from "./opening";
 import { stop } from "./playing";
 import { setValues } from "./posing";
 import { say } from "./steps";
-import type { Live, LivePose } from "./live";
+import { type Live, type LivePose, Passed } from "./live";
 import { changeCompare } from "./comparing";
 import { layerOf } from "./layers";
 import { CONTROL } from "../model/motion";
@@ -160,7 +160,10 @@ export function endDrag(label = ""): Promise<boolean> {
   return of.ending;
 }
 
-/** The pose of the last state of a drag: one that the hand has moved on from meanwhile is asked for again. */
+/**
+ * The pose of the last state of a drag: one that the hand has moved on from meanwhile is asked for again, and so is one
+ * whose place was taken, as by the same state that still waited to be streamed.
+ */
 async function lastPose(of: Drag): Promise<LivePose> {
   for (;;) {
     const { wish } = of;
@@ -168,7 +171,7 @@ async function lastPose(of: Drag): Promise<LivePose> {
       const pose = await of.live.ask(asked(of, wish!));
       if (of.wish === wish) return pose;
     } catch (error) {
-      if (of.wish === wish) throw error;
+      if (of.wish === wish && !(error instanceof Passed)) throw error;
     }
   }
 }

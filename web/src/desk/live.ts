@@ -27,6 +27,13 @@ interface Handlers {
   mayLook: () => Promise<boolean>;
 }
 
+/** A newer state of the drag took the place of one that was asked for: it has no answer of its own. */
+export class Passed extends Error {
+  constructor() {
+    super("A newer state of the drag took its place.");
+  }
+}
+
 export class Live {
   private socket: WebSocket | null = null;
   private closed = false;
@@ -126,7 +133,7 @@ export class Live {
     }
     if (message.type === "passed") {
       // A newer state of the drag took its place: nothing is to be shown for it, and the next may be asked for.
-      this.waiting.get(message.seq)?.fail(new Error("A newer state of the drag took its place."));
+      this.waiting.get(message.seq)?.fail(new Passed());
       this.waiting.delete(message.seq);
       return;
     }
