@@ -25,19 +25,23 @@ export const joinAll = () =>
   });
 export const joinNobody = () => setDesk({ company: {}, keysBeside: {} });
 
-/** Who is meant: the active one by what is selected of it, and those that join it. Says why when nobody is. */
-export function meant(): Meant[] {
+/** The active one and those that join it: each as a whole, or (nobody by nothing) by what is selected of it. */
+export function meantBy(whole: boolean): Meant[] {
   const member = active();
   if (!member) return [];
-  const { parts, selection, company } = desk();
-  const found: Meant[] = [];
-  if (parts === "whole") found.push({ member, controls: null });
-  else if (selection.length) found.push({ member, controls: selection });
-  for (const other of joined()) {
-    const own = company[other.id];
-    found.push({ member: other, controls: parts === "whole" || !own.length ? null : own });
-  }
-  if (!found.length)
+  const { selection, company } = desk();
+  const own = whole ? [{ member, controls: null }] : selection.length ? [{ member, controls: selection }] : [];
+  const others = joined().map((other): Meant => {
+    const chosen = company[other.id];
+    return { member: other, controls: whole || !chosen.length ? null : chosen };
+  });
+  return [...own, ...others];
+}
+
+/** Who is meant by edits of poses, as *Parts* says. Says why when nobody is. */
+export function meant(): Meant[] {
+  const found = meantBy(desk().parts === "whole");
+  if (active() && !found.length)
     say("Nothing is selected, and the parts are set to “selection”: select some, or choose the whole character.");
   return found;
 }

@@ -5,8 +5,8 @@ import { socket } from "./opening";
 import { watch, watched } from "./paths";
 import { selected } from "./selecting";
 import { commit, here, type MadeOn, say } from "./steps";
-import { commitFor } from "./company";
-import { active, canChange, desk, joined, type Member, setDesk } from "./store";
+import { commitFor, meantBy } from "./company";
+import { active, canChange, desk, setDesk } from "./store";
 import { type AnyEdit, type Kind } from "../model/types";
 
 export const setValues = (values: Record<string, number>, what = "", place = here(), on: MadeOn = {}) =>
@@ -30,39 +30,22 @@ const keyOf = (controls: string[] | null): AnyEdit => {
 };
 /** Keys what is selected, of the active one and of those that are meant as well. */
 export function keySelection() {
-  const member = active();
-  const { selection, company } = desk();
-  const others = joined().map((other) => ({
-    member: other,
-    controls: company[other.id].length ? company[other.id] : null,
-  }));
-  const who = member && selection.length ? [{ member, controls: selection }, ...others] : others;
+  const who = meantBy(false);
   if (!who.length) return say("Select the controls to key, or key the whole character.");
   return commitFor(who, ({ controls }) => keyOf(controls));
 }
-const keyAllOf = (members: Member[]) =>
+export const keyWhole = () => commitFor(meantBy(true), () => keyOf(null));
+/** Everybody and everything that plays, on one frame, in one step. */
+export const keyAllThatPlays = () =>
   commitFor(
-    members.map((member) => ({ member, controls: null })),
+    desk().cast.map((member) => ({ member, controls: null })),
     () => keyOf(null),
   );
-export function keyWhole() {
-  const member = active();
-  return member && keyAllOf([member, ...joined()]);
-}
-/** Everybody and everything that plays, on one frame, in one step. */
-export const keyAllThatPlays = () => keyAllOf(desk().cast);
 export const dropPending = () => commit({ kind: "drop", frame: desk().frame });
 
 export function reset(whole: boolean, kinds: Kind[] = ["place", "turn", "extra"]) {
-  const member = active();
-  const { selection, company, frame, keying, shape } = desk();
-  const who = [
-    ...(member && (whole || selection.length) ? [{ member, controls: whole ? null : selection }] : []),
-    ...joined().map((other) => ({
-      member: other,
-      controls: whole || !company[other.id].length ? null : company[other.id],
-    })),
-  ];
+  const { frame, keying, shape } = desk();
+  const who = meantBy(whole);
   if (!who.length) return say("Select what should go back to rest, or reset all.");
   return commitFor(who, ({ controls }) => ({ kind: "reset", frame, controls, kinds, keying, shape }));
 }

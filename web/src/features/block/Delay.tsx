@@ -1,9 +1,9 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
-import { commitFor, type Meant } from "../../desk/company";
+import { commitFor, type Meant, meantBy } from "../../desk/company";
 import { say } from "../../desk/steps";
 import type { AnyEdit } from "../../model/types";
-import { desk, joined, type Member, useDesk } from "../../desk/store";
+import { desk, type Member, useDesk } from "../../desk/store";
 import { NumberField } from "../../ui/NumberField";
 import { Choice } from "../../ui/Choice";
 import { Line, Section, Word } from "../../ui/Section";
@@ -73,8 +73,7 @@ export function Delay({ member }: { member: Member }) {
   function make(together: boolean) {
     if (of === "columns" && desk().columns.length < 2)
       return say("Choose the first and the last column of the event on the strip (Shift adds).");
-    const who = [member, ...joined()].map((one) => ({ member: one, controls: null }));
-    void commitFor(who, delayOf(together));
+    void commitFor(meantBy(true), delayOf(together));
   }
   return (
     <Section title="Part delay" hint="frames later, share of the turn">
