@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from django.db import transaction
+from django.db.models import Q
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router
@@ -171,7 +172,8 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
     basis = _basis(request, given, (casting.pk, given.read) if given.read is not None else None)
     done = store.commit(
         take_id, cast, basis, request.user, label, lambda scene: made(asked, scene, casting.pk), given.id,
-        asked.moves_time(), ahead_of(found, casting.pk, asked, basis.revision),
+        asked.moves_time(),
+        None if given.instead else ahead_of(found, casting.pk, asked, basis.revision), given.instead,
     )  # fmt: skip
     return step_done(done, basis.known, given.looked, cast)
 
@@ -241,7 +243,8 @@ def steps(request: HttpRequest, take_id: int, limit: int = 300) -> list[schemas.
     found = find_take(request, take_id)
     done = set(history.line_to(found.head_id, found.pk))
     ahead = set(history.line_to(found.tip_id, found.pk)) - done
-    latest = found.edits.select_related("user").order_by("-id")[: min(max(limit, 1), 2000)]
+    told = found.edits.filter(Q(remade=False) | Q(pk=found.head_id))
+    latest = told.select_related("user").order_by("-id")[: min(max(limit, 1), 2000)]
     return [
         schemas.HistoryStep(
             id=s.pk, label=s.label, by=(s.user.get_full_name() or s.user.get_username()) if s.user else "",

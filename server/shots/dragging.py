@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from hame.character.rig import Rig
+from hame.clip.clip import Clip
 from hame.clip.plants import Plant
 from hame.edits.byhand import moved_by_hand
 from hame.edits.chosen import refuse_derived
@@ -131,10 +132,15 @@ def posed(start: Start, message: Drag) -> tuple[dict[str, float], bytes]:
     return changed_values(start.rig.addresses, start.values, after), packed_drag(moved, message.seq, said or None)
 
 
-def tried(take: Take, message: Try) -> bytes:
+def tried(take: Take, message: Try, user: Any) -> bytes:
     """The answer of how a pose would be after an edit; raises :class:`HameError` if it cannot be made."""
     scene, of = _scene(take), message.casting
-    clips = made(message.edit, scene, of).clips
+    clips: dict[int, Clip] = {}
+    if message.instead is not None:
+        clips = store.as_before_last(take, user, message.instead)
+    if message.edit is not None:
+        base = cast_of(take.shot).scene(lambda casting: clips.get(casting) or store.open_clip(take, casting))
+        clips = {**clips, **made(message.edit, base, of).clips}
     before = bound_to(scene.figures, of)
     changed = {**scene.figures, **{n: scene.figure(n).with_clip(clip) for n, clip in clips.items()}}
     after = bound_to(changed, of)

@@ -225,7 +225,7 @@ class LiveTake:
         return answer
 
     def _tried(self, message: Try) -> bytes:
-        return dragging.tried(self._take(), message)
+        return dragging.tried(self._take(), message, self.user)
 
     def _take(self) -> Take:
         found = Take.objects.select_related("shot").filter(pk=self.take_id).first()

@@ -89,13 +89,17 @@ class Set(_Drag):
 
 
 class Try(BaseModel):
-    """An edit looked at before it is made: the pose at a frame as it would be."""
+    """An edit looked at before it is made: the pose at a frame as it would be.
+
+    With ``instead``, the name of one's own last step, as it would be in place of that; no edit is without either.
+    """
 
     do: Literal["try"]
     seq: Seq
     casting: RowId
     frame: FrameNumber
-    edit: AnyEdit
+    edit: AnyEdit | None
+    instead: str | None = Field(default=None, max_length=64)
     watch: Watch | None = None
 
 

@@ -182,7 +182,8 @@ class Edit(models.Model):
     such a one, brings again) where others have gone on since. ``moved_time``
     are the frames, first and last (null: without end), of which what lay there
     lies elsewhere by it. ``rate`` is the change of the frame rate that the
-    step is the part of in this take.
+    step is the part of in this take. ``remade`` is one whose amount was changed
+    afterwards: the step that was made in its place is told in the history.
     """
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="edits")
@@ -195,6 +196,7 @@ class Edit(models.Model):
     made_at = models.DateTimeField(auto_now_add=True)
     moved_time = models.JSONField(null=True)
     rate = models.ForeignKey("RateChange", null=True, on_delete=models.SET_NULL, related_name="edits")
+    remade = models.BooleanField(default=False)
 
 
 class RateChange(models.Model):

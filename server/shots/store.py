@@ -63,7 +63,7 @@ class Committed:
 def commit(
     take_id: int, cast: Cast, basis: Basis, user: Any, label: str | Callable[[Scene], str],
     make: Callable[[Scene], Made], key: str | None = None, moved_time: Reach | None = None,
-    ahead: Ahead | None = None,
+    ahead: Ahead | None = None, instead: str | None = None,
 ) -> Committed:  # fmt: skip
     """Makes an edit on the scene of a take and stores the step, all or nothing.
 
@@ -72,7 +72,8 @@ def commit(
     again gets the same answer and makes no second step. ``moved_time`` are the
     frames of which what lay there lies elsewhere by it. ``ahead`` is what it was
     found to do before: where the take is what it was then, that is stored, and
-    others are locked out only for as long as that takes.
+    others are locked out only for as long as that takes. With ``instead`` it takes the place of the step of that name,
+    which has to be the last one and the person's own: made on what was before that, and undone as one.
 
     Raises
     ------
@@ -89,6 +90,8 @@ def commit(
             return done
         _refuse_unknown(take, basis)
         before: dict[int, clips.Held] = {}
+        if instead is not None:
+            return _remade(take, cast, basis, user, label, make, key, moved_time, instead)
         scene = cast.scene(lambda casting: _held(take, casting, before).clip)
         if ahead is not None and ahead.revision == take.revision == basis.revision:
             made = ahead.on(lambda casting: _held(take, casting, before).clip)
@@ -106,6 +109,48 @@ def commit(
         now = {c: made.clips[c] for c in patches}
         clips.keep(take, {c: (before[c], now[c], patch) for c, patch in patches.items()})
         return Committed(take, patches, now, made.notes, name, caught_up)
+
+
+def _remade(
+    take: Take, cast: Cast, basis: Basis, user: Any, label: str | Callable[[Scene], str],
+    make: Callable[[Scene], Made], key: str | None, moved_time: Reach | None, instead: str,
+) -> Committed:  # fmt: skip
+    """Commits a step of a locked take in place of its last one."""
+    held: dict[int, clips.Held] = {}
+    old, stood = before_last(take, user, instead)
+    scene = cast.scene(lambda casting: stood.get(casting) or _held(take, casting, held).clip)
+    made = make(scene)
+    name = label if isinstance(label, str) else label(scene)
+    now = {**stood, **made.clips}
+    before = {casting: _held(take, casting, held) for casting in now}
+    own = {c: difference(stood.get(c) or before[c].clip, clip) for c, clip in now.items()}
+    own = {casting: patch for casting, patch in own.items() if patch}
+    add(take, user, name, own, made.notes, key, moved_time=moved_time, of=old)
+    patches = {c: difference(before[c].clip, clip) for c, clip in now.items()}
+    clips.keep(take, {c: (before[c], now[c], patch) for c, patch in patches.items()})
+    return Committed(take, patches, now, made.notes, name, take.revision - 1 != basis.known)
+
+
+def before_last(take: Take, user: Any, key: str) -> tuple[Edit, dict[int, Clip]]:
+    """The last step of a take, and the clips that it changed as they were before it.
+
+    Raises
+    ------
+    BadEdit
+        If the last step is not the person's own of that name.
+    """
+    last = with_ends(take).head
+    if last is None or last.key != key or last.user_id != user.pk or last.rate_id is not None:
+        raise BadEdit("more has been done since, so the amount of that step is settled. Nothing was changed")
+    back = reversed_by_figure(patches_by_step([last.pk])[last.pk])
+    return last, {casting: patch.apply(clips.held(take, casting).clip) for casting, patch in back.items()}
+
+
+def as_before_last(take: Take, user: Any, key: str) -> dict[int, Clip]:
+    """The clips that the last step of a take changed as they were before it; see :func:`before_last`."""
+    with clips.one_moment():
+        take.refresh_from_db(fields=["revision", "head", "tip"])
+        return before_last(take, user, key)[1]
 
 
 def _held(take: Take, casting: int, opened: dict[int, clips.Held]) -> clips.Held:

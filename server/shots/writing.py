@@ -25,10 +25,12 @@ def locked(take_id: int) -> Take:
 def add(
     take: Take, user: Any, label: str, patches: Mapping[int, Patch], notes: Sequence[str], key: str | None,
     inverse_of: int | None = None, moved_time: Reach | None = None, rate: RateChange | None = None,
+    of: Edit | None = None,
 ) -> None:  # fmt: skip
-    """Adds a step after the head of a locked take."""
+    """Adds a step after the head of a locked take, or in place of it: ``of`` is that step, made anew by this one."""
+    after = take.head_id if of is None else of.parent_id
     step = Edit.objects.create(
-        take=take, parent_id=take.head_id, user=user, label=label[:200], notes=list(notes), key=key,
+        take=take, parent_id=after, user=user, label=label[:200], notes=list(notes), key=key,
         inverse_of_id=inverse_of, moved_time=moved_time, rate=rate,
     )  # fmt: skip
     Difference.objects.bulk_create(
@@ -36,7 +38,11 @@ def add(
         for casting, patch in patches.items()
     )
     take.head = take.tip = step
-    advance(take, [(step.pk, True, step.label)], user)
+    before = [] if of is None else [(of.pk, False, of.label)]
+    if of is not None:
+        Edit.objects.filter(pk=of.pk).update(remade=True)
+    # Taking it back belongs to the same step, for whoever has gone on after that meanwhile.
+    advance(take, [*before, (step.pk, True, step.label)], user, key if before else None)
 
 
 def advance(take: Take, moves: list[tuple[int, bool, str]], user: Any, key: str | None = None) -> None:

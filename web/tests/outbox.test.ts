@@ -54,7 +54,10 @@ test("steps go one after the other, each with what it was made on", async () => 
   await passes(100);
   expect(sent.map(([id]) => id)).toEqual(["one"]);
   await passes();
-  expect(await all).toEqual([{ stored: true }, { stored: true }]);
+  expect(await all).toEqual([
+    { stored: true, id: "one" },
+    { stored: true, id: "two" },
+  ]);
   expect(told.done).toEqual(["one", "two"]);
   expect(sent[1][1]).toEqual({ revision: 5, after: ["a"], id: "two", by: "isla", shown: 7 });
   expect(outbox.waiting).toBe(0);
@@ -72,7 +75,7 @@ test("a step is sent again while the server is away, and the page says so", asyn
   await passes(500);
   expect(told.states.at(-1)).toEqual([1, true, ""]);
   await passes();
-  expect(await put).toEqual({ stored: true });
+  expect(await put).toMatchObject({ stored: true });
   expect(told.states.at(-1)).toEqual([0, false, ""]);
 });
 
@@ -83,7 +86,7 @@ test("one that the server breaks on is looked up by its name before it is set as
   const stored = box({ lookUp: async () => done });
   const put = stored.outbox.put(step("stored", broken));
   await passes();
-  expect([await put, stored.told.done, stored.told.aside]).toEqual([{ stored: true }, ["stored"], []]);
+  expect([await put, stored.told.done, stored.told.aside]).toEqual([{ stored: true, id: "stored" }, ["stored"], []]);
   const lost = box();
   const other = lost.outbox.put(step("lost", broken));
   await passes();
@@ -110,7 +113,7 @@ test("what is refused holds up nothing, and what asks is sent again as it is ans
     told: false,
     error: new ApiError(422, "no such key"),
   });
-  expect(await second).toEqual({ stored: true });
+  expect(await second).toMatchObject({ stored: true });
   expect(told.done).toEqual(["again"]);
 });
 
@@ -121,10 +124,10 @@ test("a step waits for whose it is, and holds up nobody else", async () => {
   const hers = outbox.put(step("isla's", async () => done));
   const mine = outbox.put(step("maud's", async () => done, "maud"));
   await passes(3000);
-  expect([await mine, told.done, asked]).toEqual([{ stored: true }, ["maud's"], ["isla not maud"]]);
+  expect([await mine, told.done, asked]).toEqual([{ stored: true, id: "maud's" }, ["maud's"], ["isla not maud"]]);
   person = "isla";
   await passes();
-  expect([await hers, told.done]).toEqual([{ stored: true }, ["maud's", "isla's"]]);
+  expect([await hers, told.done]).toEqual([{ stored: true, id: "isla's" }, ["maud's", "isla's"]]);
 });
 
 test("a clash asks, and nothing is stored where nothing takes its place", async () => {

@@ -163,8 +163,10 @@ class EditIn(Revised):
     """One edit, for one character of the cast, made on one revision of the take.
 
     ``read`` is a frame whose whole pose was read for it, as a pull does: it is not made where that has been changed.
+    ``instead`` is the name of one's own last step, whose place it takes: the same edit with another amount.
     """
 
     casting: int
     edit: AnyEdit
     read: FrameNumber | None = None
+    instead: StepId | None = None

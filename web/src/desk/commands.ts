@@ -4,6 +4,7 @@ import { commitFor, meant, type Meant } from "./company";
 import { copy, paste } from "./copying";
 import { togglePaths } from "./paths";
 import { cameraOf } from "./camera";
+import { flipAmount, judgedNow } from "./amounts";
 import { flip } from "./comparing";
 import { go, goToKey, goToOwnKey, goToPhase, playOrStop } from "./playing";
 import { keyAllThatPlays, keySelection, keyWhole, reset, switchSelected } from "./posing";
@@ -137,7 +138,12 @@ export const COMMANDS: Command[] = [
   { id: "select all", group: "Selecting", does: "the whole character", act: selectAll },
   { id: "select below", group: "Selecting", does: "add all below", act: selectBelow },
   { id: "other side", group: "Selecting", does: "the other side", act: selectOtherSide },
-  { id: "flip", group: "Looking", does: "flip to what is compared with, and back", act: flip },
+  {
+    id: "flip",
+    group: "Looking",
+    does: "flip to before the last step while its amount is judged, or to what is compared with, and back",
+    act: () => (judgedNow() && !desk().compared ? flipAmount() : flip()),
+  },
   { id: "front", group: "Looking", does: "front", act: view("front") },
   { id: "side", group: "Looking", does: "side", act: view("side") },
   { id: "top", group: "Looking", does: "top", act: view("top") },

@@ -1,4 +1,5 @@
 // What is pressed becomes a command, by the keys as the person has them.
+import { closeAmount, judgedNow } from "./amounts";
 import { keysNow } from "./bound";
 import { COMMANDS } from "./commands";
 import { askAgain, dragging } from "./dragging";
@@ -36,11 +37,15 @@ export function pressed(event: KeyboardEvent, hotkey: string) {
   if (id) BY_ID.get(id)?.act();
 }
 
-/** Escape stops playing, or else leaves the full stage; what is held by a hand is let go before either. */
+/**
+ * Escape stops playing, or else lets the amount of the last step be, or leaves the full stage; what is held by a hand
+ * is let go before any of that.
+ */
 export function leaveByEscape(event: KeyboardEvent) {
   const inside = (event.target as HTMLElement).closest("[role=dialog], [role=menu]");
   if (event.defaultPrevented || inside || dragging()) return;
   const { playing, looks } = desk();
   if (playing) stop();
+  else if (judgedNow()) closeAmount();
   else if (looks.full) setLooks({ full: false });
 }

@@ -1,4 +1,5 @@
 // What is laid over a stretch by rule: living holds, and shakes.
+import { commitNumber } from "./amounts";
 import { commit, here } from "./steps";
 import { desk, type Member } from "./store";
 import { type Living, livingsOf, type Shake, shakesOf } from "../model/types";
@@ -34,6 +35,12 @@ export const livingEdit = (span: Living, now: Partial<Living>) => ({
 
 export const changeLiving = (member: Member, span: Living, now: Partial<Living>) =>
   commit(livingEdit(span, now), { ...here(), casting: member.id });
+/** Changes how much of one thing there is, in degrees or millimetres: again and again is one step. */
+export const weighLiving = (member: Member, span: Living, field: Amount | "shift", shown: number) =>
+  commitNumber(livingEdit(span, { [field]: stored(field, shown) }), field, shown, { ...here(), casting: member.id });
+/** What is shown in degrees, millimetres or percent as it is stored. */
+export const stored = (field: string, shown: number) =>
+  field === "factor" ? shown / 100 : ["shift", ...SHIFTS].includes(field) ? shown / 1000 : radians(shown);
 
 const radians = (degrees: number) => (degrees * Math.PI) / 180;
 
@@ -95,6 +102,8 @@ export function shakeEdit({ control, span }: Shaking, now: Partial<Shake>) {
 
 export const changeShake = (member: Member, shaking: Shaking, now: Partial<Shake>) =>
   commit(shakeEdit(shaking, now), { ...here(), casting: member.id });
+export const weighShake = (member: Member, shaking: Shaking, field: Way | "factor", shown: number) =>
+  commitNumber(shakeEdit(shaking, { [field]: stored(field, shown) }), field, shown, { ...here(), casting: member.id });
 
 const FIRST = { aside: 6, forth: 4, nod: 1.5, twist: 1, tilt: 1, period: 5, half: 6, factor: 0.5 };
 

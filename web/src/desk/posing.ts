@@ -80,14 +80,15 @@ export function switchSelected() {
 /** Raised when a trial is left, so that a late answer is not shown. */
 let left = 0;
 
-/** Shows how the pose here would be after an edit, without making it. */
-export function tryEdit(edit: AnyEdit) {
-  const member = active();
+/** Shows how the pose here would be after an edit, or after it in place of the last step, without making it. */
+export function tryEdit(edit: AnyEdit, instead: string | null = null, of = desk().activeId) {
+  const member = desk().cast.find((one) => one.id === of);
   if (!member || !canChange() || !socket()?.open) return;
   const trial = left;
   const { revision } = desk();
-  const told = withLayer(edit, member);
-  socket()!.stream({ do: "try", casting: member.id, frame: desk().frame, edit: told, watch: watch() }, (pose) => {
+  const told = instead ? edit : withLayer(edit, member);
+  const ask = { do: "try", casting: member.id, frame: desk().frame, edit: told, instead, watch: watch() } as const;
+  socket()!.stream(ask, (pose) => {
     // One that was made of it meanwhile, or anything else that was stored, is what is seen by now.
     if (left !== trial || desk().revision !== revision) return;
     watched(pose.said?.paths);

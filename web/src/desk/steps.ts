@@ -10,6 +10,7 @@ import { chooseNothing } from "./choosing";
 import { active, canChange, desk, setDesk } from "./store";
 import { catchUp, takeOver } from "./taking";
 import type { AnyEdit } from "../model/types";
+import { measureOf } from "../model/amounts";
 import { message } from "../ui/messages";
 import { type Stored, unpackStep } from "../model/along";
 
@@ -60,29 +61,33 @@ const stepOf = (takeId: number, what: string, send: Sending, basis = basisOf(tak
   send,
 });
 
-const edits = new WeakMap<Step, { casting: number; edit: AnyEdit; read: number | null }>();
+const edits = new WeakMap<Step, { casting: number; edit: AnyEdit; read: number | null; instead: string | null }>();
 
 function editStep(
   takeId: number,
   casting: number,
   edit: AnyEdit,
   what: string,
-  { basis, read = null }: MadeOn = {},
+  { basis, read = null, instead = null }: MadeOn = {},
 ): Step {
   const params = { path: { take_id: takeId } };
   const send: Sending = (told) => {
-    const body = { ...told, ...looked(takeId), casting, edit: edit as Schemas["EditIn"]["edit"], read };
+    const body = { ...told, ...looked(takeId), casting, edit: edit as Schemas["EditIn"]["edit"], read, instead };
     return ask(http.POST("/api/takes/{take_id}/edits", { params, body, ...AS_BYTES })).then(unpackStep);
   };
   const step = stepOf(takeId, what, send, basis);
-  edits.set(step, { casting, edit, read });
+  edits.set(step, { casting, edit, read, instead });
   return step;
 }
 
-/** What a step was made on where that is not what the page shows now, and the frame of a pose that was read for it. */
+/**
+ * What a step was made on where that is not what the page shows now, the frame of a pose that was read for it, and the
+ * name of the last step where it takes the place of that.
+ */
 export interface MadeOn {
   basis?: Basis;
   read?: number | null;
+  instead?: string | null;
 }
 
 export const outbox = new Outbox({
@@ -122,10 +127,7 @@ export const outbox = new Outbox({
       }));
     if (!yes) return null;
     const anyway = { ...made.edit, anyway: true } as AnyEdit;
-    return instead(
-      step,
-      editStep(step.takeId, made.casting, anyway, step.what, { basis: step.basis, read: made.read }),
-    );
+    return instead(step, editStep(step.takeId, made.casting, anyway, step.what, { ...made, basis: step.basis }));
   },
   lookUp: ({ id, takeId }) =>
     ask(
@@ -227,15 +229,15 @@ async function doInLayer(edit: AnyEdit, place: Place) {
   await commit({ ...edit, layer: number } as AnyEdit, place);
 }
 
-async function put(step: Step): Promise<boolean> {
+/** Sends a step. Resolves to the name under which it is stored; empty where it is not. */
+async function put(step: Step): Promise<string> {
   onItsWay(step.takeId, step.id);
   const sent = await outbox.put(step);
-  if (!sent.stored) {
-    arrived(step.id, null);
-    if (!sent.told) refuse(step, sent.reason, sent.error);
-    if (step.takeId === desk().takeId) await backToWhatIsStored();
-  }
-  return sent.stored;
+  if (sent.stored) return sent.id;
+  arrived(step.id, null);
+  if (!sent.told) refuse(step, sent.reason, sent.error);
+  if (step.takeId === desk().takeId) await backToWhatIsStored();
+  return "";
 }
 
 /** Where a step is made: it stays with that, whatever is opened before it is sent. */
@@ -248,16 +250,37 @@ export interface Place {
 export const here = (): Place => ({ takeId: desk().takeId, casting: active()?.id ?? 0, frame: desk().frame });
 
 /** Commits one edit, of the active character unless a place is given. Resolves to whether it was stored. */
-export function commit(edit: AnyEdit, place: Place = here(), on: MadeOn = {}): Promise<boolean> {
-  if (!place.casting) return Promise.resolve(false);
+export async function commit(edit: AnyEdit, place: Place = here(), on: MadeOn = {}, field = ""): Promise<boolean> {
+  if (!place.casting) return false;
   if (!canChange()) {
     say("You look as a guest here: nothing was changed. Ask the lead to make you an animator.", true);
-    return Promise.resolve(false);
+    return false;
   }
+  settle();
+  const member = desk().cast.find((m) => m.id === place.casting);
+  return (await make(withLayer(edit, member) as AnyEdit, place, on, field)) !== "";
+}
+
+/** Makes a step, whose amount can be judged again once it is stored if it has one. Resolves to its name, or none. */
+export async function make(edit: AnyEdit, place: Place, on: MadeOn, field: string): Promise<string> {
   const member = desk().cast.find((m) => m.id === place.casting);
   const kind = edit.kind === "by hand" ? "pose" : edit.kind;
   const what = `${kind}${"frame" in edit ? ` at ${edit.frame}` : ""}${member ? ` (${member.name})` : ""}`;
-  return put(editStep(place.takeId, place.casting, withLayer(edit, member) as AnyEdit, what, on));
+  const measure = on.instead ? null : measureOf(edit, field);
+  const mine = settled;
+  const id = await put(editStep(place.takeId, place.casting, edit, what, on));
+  if (id && measure && mine === settled && place.takeId === desk().takeId)
+    setDesk({
+      judged: { id, revision: desk().revision, place, measure, field, flipped: false, going: false },
+    });
+  return id;
+}
+
+/** Raised whenever something else is begun: the amount of the step before is what it is, then. */
+let settled = 0;
+export function settle() {
+  settled++;
+  if (desk().judged) setDesk({ judged: null });
 }
 
 function back(path: "/api/takes/{take_id}/undo" | "/api/takes/{take_id}/redo", what: string) {
@@ -271,14 +294,17 @@ export function undo() {
   // A step that is on its way can be undone as well: it comes first.
   if (!desk().canUndo && !desk().waiting) return say("There is nothing to undo.");
   chooseNothing(); // columns and keys may not be there any more
+  settle();
   return back("/api/takes/{take_id}/undo", "undo");
 }
 export function redo() {
   if (!desk().canRedo) return say("There is nothing to redo.");
   chooseNothing(); // columns and keys may not be there any more
+  settle();
   return back("/api/takes/{take_id}/redo", "redo");
 }
 export function goTo(step: number | null) {
+  settle();
   const { takeId } = desk();
   const params = { path: { take_id: takeId } };
   const send: Sending = (told) => {

@@ -24,8 +24,11 @@ export interface Told extends Basis {
   shown: number;
 }
 
-/** "told": the person knows already why it was not stored. */
-export type Sent = { stored: true } | { stored: false; reason: string; told: boolean; error?: ApiError };
+/**
+ * `id`: the name under which it is stored, not its first one where the person had to be asked. "told": the person knows
+ * already why it was not stored.
+ */
+export type Sent = { stored: true; id: string } | { stored: false; reason: string; told: boolean; error?: ApiError };
 
 interface Handlers {
   /** The revision of a take that the page knows. */
@@ -177,7 +180,7 @@ export class Outbox {
       }
       this.away(false);
       await this.handlers.done(step, done).catch(() => undefined);
-      return { stored: true };
+      return { stored: true, id: step.id };
     }
   }
 }

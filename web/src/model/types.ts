@@ -72,7 +72,7 @@ export const belongingsOf = (clip: Clip, control: string) => spansOn<Belonging>(
 type Up = Schemas["Up"];
 /** What goes up the socket of a take; the server fills in what is left out. */
 export type Message = {
-  [D in Up["do"]]: { do: D } & Partial<Omit<Extract<Up, { do: D }>, "do" | "seq" | "edit">> & { edit?: AnyEdit };
+  [D in Up["do"]]: { do: D } & Partial<Omit<Extract<Up, { do: D }>, "do" | "seq" | "edit">> & { edit?: AnyEdit | null };
 }[Up["do"]];
 /** What comes down as JSON. */
 export type Down = Schemas["Down"];

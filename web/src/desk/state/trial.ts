@@ -2,7 +2,24 @@
 import type { Compared } from "../other";
 import type { Moved } from "../paths";
 import type { Said } from "../../model/types";
+import type { Measure } from "../../model/amounts";
+import type { Place } from "../steps";
 import { slice } from "./slice";
+
+/** A step whose amount can be judged again. */
+export interface Judged {
+  /** The name under which it is stored, and the revision at which it is: it can be remade while it is the last. */
+  id: string;
+  revision: number;
+  place: Place;
+  measure: Measure;
+  /** The number that is judged, of those that have several. */
+  field: string;
+  /** What stood before is shown. */
+  flipped: boolean;
+  /** Another amount is on its way. */
+  going: boolean;
+}
 
 export interface TrialState {
   /** Channel values while something is dragged or scrubbed, by number; null at rest. */
@@ -15,6 +32,7 @@ export interface TrialState {
   said: Said | null;
   /** Another state of the shot that is compared with. */
   compared: Compared | null;
+  judged: Judged | null;
 }
 
 export const trial = slice<TrialState>("take", () => ({
@@ -24,4 +42,5 @@ export const trial = slice<TrialState>("take", () => ({
   along: null,
   said: null,
   compared: null,
+  judged: null,
 }));

@@ -1,5 +1,5 @@
 import Box from "@mui/material/Box";
-import { AMOUNTS, changeLiving, layLiving, livingAt, livingEdit, stretchChosen } from "../../desk/life";
+import { AMOUNTS, changeLiving, layLiving, livingAt, livingEdit, stretchChosen, weighLiving } from "../../desk/life";
 import { go } from "../../desk/playing";
 import { tryEdit } from "../../desk/posing";
 import { commit } from "../../desk/steps";
@@ -85,7 +85,7 @@ function One({ member, span, editable }: { member: Member; span: Living; editabl
           most={MOST.turn}
           disabled={!editable}
           onTry={(v) => tryEdit(livingEdit(span, { [name]: v * DEGREE }))}
-          onDone={(v) => change({ [name]: v * DEGREE })}
+          onDone={(v) => weighLiving(member, span, name, v)}
         />
       ))}
       <Size
@@ -96,7 +96,7 @@ function One({ member, span, editable }: { member: Member; span: Living; editabl
         most={MOST.shift}
         disabled={!editable}
         onTry={(v) => tryEdit(livingEdit(span, { shift: v / 1000 }))}
-        onDone={(v) => change({ shift: v / 1000 })}
+        onDone={(v) => weighLiving(member, span, "shift", v)}
       />
       <Line>
         <Word>from</Word>

@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import { useState } from "react";
 import {
   changeShake,
+  weighShake,
   layShake,
   shaken,
   shakeEdit,
@@ -130,7 +131,7 @@ function One({ member, shaking, name, editable }: OneProps) {
       most={most}
       disabled={!editable}
       onTry={(v) => tryEdit(shakeEdit(shaking, { [way]: v * by }))}
-      onDone={(v) => change({ [way]: v * by })}
+      onDone={(v) => weighShake(member, shaking, way, v)}
     />
   );
   return (
@@ -146,7 +147,7 @@ function One({ member, shaking, name, editable }: OneProps) {
         most={100}
         disabled={!editable}
         onTry={(v) => tryEdit(shakeEdit(shaking, { factor: v / 100 }))}
-        onDone={(v) => change({ factor: v / 100 })}
+        onDone={(v) => weighShake(member, shaking, "factor", v)}
       />
       <Line>
         <Word>from</Word>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { valueAt, curveOf } from "../../model/curves";
 import { layerOf, poseIn } from "../../desk/layers";
 import { addressIn, layersOf } from "../../model/layers";
+import { commitNumber } from "../../desk/amounts";
 import { commit } from "../../desk/steps";
 import { canChange, desk, type Member, useDesk } from "../../desk/store";
 import { Acts } from "../../ui/Acts";
@@ -95,12 +96,16 @@ export function Layers({ member }: { member: Member }) {
                 low={0}
                 high={100}
                 onChange={(value) =>
-                  void commit({
-                    kind: "weigh layer",
-                    number,
-                    weight: value / 100,
-                    frame: curve && curve.length > 9 ? frame : null,
-                  })
+                  void commitNumber(
+                    {
+                      kind: "weigh layer",
+                      number,
+                      weight: value / 100,
+                      frame: curve && curve.length > 9 ? frame : null,
+                    },
+                    "",
+                    value,
+                  )
                 }
               />
               <Word>%</Word>

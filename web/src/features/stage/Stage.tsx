@@ -16,6 +16,7 @@ import type { Hand } from "./gestures/gesture";
 import { pointOver } from "./gestures/over";
 import { StageScene } from "./scene";
 import { Sights } from "./Sights";
+import { AmountBar } from "./AmountBar";
 import { StageBar } from "./StageBar";
 import { View } from "./views";
 
@@ -218,6 +219,7 @@ export function Stage() {
           <polygon ref={area} fill={ink.blue} fillOpacity={0.12} stroke={ink.blue} strokeDasharray="4 3" />
         </svg>
         <Readout />
+        <AmountBar />
         <StageBar />
       </Box>
       {looks.sights && scene && <Sights scene={scene} onSwap={swap} />}
