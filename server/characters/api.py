@@ -18,6 +18,7 @@ from hame.errors import BadFile
 from server.characters import store
 from server.characters.body import BodyIn, BodyOut, body_out, set_body
 from server.characters.files import mesh_of
+from server.characters.groups import GroupsIn, GroupsOut, groups_out, set_groups
 from server.characters.models import Character, CharacterVersion
 from server.characters.reading import take_in
 from server.jobs.api import JobOut, job_out
@@ -215,6 +216,21 @@ def change_body(request: HttpRequest, character_id: int, given: BodyIn) -> BodyO
     need(request.user, found.production_id, Role.ANIMATOR)
     set_body(found, given)
     return body_out(found)
+
+
+@router.get("/characters/{character_id}/groups", response=GroupsOut)
+def groups(request: HttpRequest, character_id: int) -> GroupsOut:
+    """The groups of controls that it suggests to whoever poses it."""
+    return groups_out(_character(request, character_id))
+
+
+@router.put("/characters/{character_id}/groups", response=GroupsOut)
+def change_groups(request: HttpRequest, character_id: int, given: GroupsIn) -> GroupsOut:
+    found = _character(request, character_id)
+    need(request.user, found.production_id, Role.ANIMATOR)
+    set_groups(found, given)
+    found.refresh_from_db()
+    return groups_out(found)
 
 
 @router.get("/characters/{character_id}/mesh.glb", include_in_schema=False)

@@ -7,13 +7,17 @@ from server.productions.models import Production
 
 
 class Character(models.Model):
-    """A rigged character of a production; what it is made of stands in its versions."""
+    """A rigged character of a production; what it is made of stands in its versions.
+
+    ``groups`` are its controls in named groups, as its maker suggests them; null is what is usual.
+    """
 
     production = models.ForeignKey(Production, on_delete=models.CASCADE, related_name="characters")
     name = models.CharField(max_length=100)
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
     put_away_at = models.DateTimeField(null=True)
+    groups = models.JSONField(null=True)
 
     def __str__(self) -> str:
         return self.name

@@ -13,6 +13,7 @@ from ninja import Router
 from hame.errors import BadEdit, BadFile
 from server.characters import store as characters
 from server.characters.files import mesh_of, stamp
+from server.characters.groups import groups_of
 from server.productions.access import need, role_in, shared
 from server.productions.models import Role
 from server.rows import changing, merged
@@ -240,7 +241,9 @@ def drop_set(request: HttpRequest, casting_id: int, set_id: int) -> HttpResponse
 
 @router.get("/castings/{casting_id}/rig", response=schemas.RigOut)
 def rig(request: HttpRequest, casting_id: int) -> schemas.RigOut:
-    return rig_out(characters.rig(_casting(request, casting_id).version))
+    version = _casting(request, casting_id).version
+    found = characters.rig(version)
+    return rig_out(found, groups_of(version.character, found))
 
 
 @router.get("/castings/{casting_id}/mesh.glb", include_in_schema=False)

@@ -8,10 +8,11 @@ from hame.character.rig import PLACE, TURN, Channel, Control, Rig
 from hame.evaluate.evaluate import evaluate
 from hame.maths.rotations import Array
 from hame.solve.body import body_of, grip_at_first, joint_of
+from server.characters.groups import GroupOut
 from server.shots import schemas
 
 
-def rig_out(rig: Rig) -> schemas.RigOut:
+def rig_out(rig: Rig, groups: list[GroupOut]) -> schemas.RigOut:
     nodes = evaluate(rig, rig.rest[None])[0]
     return schemas.RigOut(
         controls=[_control(rig, control, nodes[control.node]) for control in rig.controls],
@@ -24,7 +25,7 @@ def rig_out(rig: Rig) -> schemas.RigOut:
             )
             for l in rig.limbs  # noqa: E741
         ],
-        parts=_parts(rig),
+        parts=_parts(rig), groups=groups,
         joints=list(rig.skeleton.names), parents=list(rig.skeleton.parents), height=rig.size,
         picks=[list(pick) for pick in rig.picks], rest_places=rig.skeleton.places.tolist(),
     )  # fmt: skip

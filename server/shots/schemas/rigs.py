@@ -5,6 +5,7 @@ from __future__ import annotations
 from ninja import Schema
 
 from hame.character.rig import Kind
+from server.characters.groups import GroupOut
 
 
 class ShapeOut(Schema):
@@ -91,7 +92,10 @@ class PartOut(Schema):
 
 
 class RigOut(Schema):
+    """``groups``: controls that the character suggests to hide and show together."""
+
     controls: list[ControlOut]
+    groups: list[GroupOut]
     channels: list[ChannelOut]
     limbs: list[LimbOut]
     parts: list[PartOut]

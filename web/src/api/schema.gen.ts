@@ -143,6 +143,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/characters/{character_id}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Groups
+         * @description The groups of controls that it suggests to whoever poses it.
+         */
+        get: operations["server_characters_api_groups"];
+        /** Change Groups */
+        put: operations["server_characters_api_change_groups"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/characters/{character_id}/plan": {
         parameters: {
             query?: never;
@@ -2823,6 +2844,43 @@ export interface components {
              */
             turn: boolean;
         };
+        /** GroupIn */
+        GroupIn: {
+            /** Controls */
+            controls: string[];
+            /** Name */
+            name: string;
+        };
+        /**
+         * GroupOut
+         * @description Controls by name.
+         */
+        GroupOut: {
+            /** Controls */
+            controls: string[];
+            /** Name */
+            name: string;
+        };
+        /**
+         * GroupsIn
+         * @description Null: what is usual.
+         */
+        GroupsIn: {
+            /** Groups */
+            groups: components["schemas"]["GroupIn"][] | null;
+        };
+        /**
+         * GroupsOut
+         * @description ``own``: they were set by hand, and are not the usual ones.
+         */
+        GroupsOut: {
+            /** Controls */
+            controls: components["schemas"]["NamedControl"][];
+            /** Groups */
+            groups: components["schemas"]["GroupOut"][];
+            /** Own */
+            own: boolean;
+        };
         /**
          * HandOffIn
          * @description Who is handed off, over which frames, in which format.
@@ -4018,6 +4076,13 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** NamedControl */
+        NamedControl: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
         /**
          * Part
          * @description What is done for one of the cast; ``edit`` as of JSON.
@@ -4694,12 +4759,17 @@ export interface components {
             /** Shown */
             shown?: number | null;
         };
-        /** RigOut */
+        /**
+         * RigOut
+         * @description ``groups``: controls that the character suggests to hide and show together.
+         */
         RigOut: {
             /** Channels */
             channels: components["schemas"]["ChannelOut"][];
             /** Controls */
             controls: components["schemas"]["ControlOut"][];
+            /** Groups */
+            groups: components["schemas"]["GroupOut"][];
             /** Height */
             height: number;
             /** Joints */
@@ -6010,6 +6080,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BodyOut"];
+                };
+            };
+        };
+    };
+    server_characters_api_groups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                character_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupsOut"];
+                };
+            };
+        };
+    };
+    server_characters_api_change_groups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                character_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupsOut"];
                 };
             };
         };

@@ -12,6 +12,7 @@ import { SmallButton } from "../ui/SmallButton";
 import { useInks } from "../ui/look";
 import { Waiting } from "../ui/Waiting";
 import { counted } from "../ui/counted";
+import { ControlGroups } from "./ControlGroups";
 import { BodyNumbers } from "./BodyNumbers";
 import { SkeletonPicture } from "./SkeletonPicture";
 import { TopBar } from "./TopBar";
@@ -177,6 +178,7 @@ function Mapping({ character }: { character: Detail }) {
   }
 
   const [numbers, setNumbers] = useState(false);
+  const [grouping, setGrouping] = useState(false);
 
   async function tryIt() {
     const shot = await ask(
@@ -191,6 +193,7 @@ function Mapping({ character }: { character: Detail }) {
   return (
     <Box sx={{ height: "100%", display: "flex", flexDirection: "column" }}>
       {numbers && <BodyNumbers id={character.id} can={character.can_change} onClose={() => setNumbers(false)} />}
+      {grouping && <ControlGroups id={character.id} can={character.can_change} onClose={() => setGrouping(false)} />}
       <TopBar>
         <Box component={Link} to={`/productions/${character.production_id}`} sx={{ color: "inherit", opacity: 0.8 }}>
           Shots and characters
@@ -264,6 +267,13 @@ function Mapping({ character }: { character: Detail }) {
               <Box component="h2" sx={{ fontSize: 16, m: 0, flex: 1 }}>
                 {prop ? "Prop" : "Body plan"}
               </Box>
+              <SmallButton
+                disabled={changed || !!character.problem}
+                onClick={() => setGrouping(true)}
+                title="Controls that are hidden and shown together, such as hair or a coat"
+              >
+                Groups
+              </SmallButton>
               {!prop && (
                 <SmallButton
                   disabled={changed || !!character.problem}

@@ -6,6 +6,7 @@ import { Live } from "./live";
 import { countsOf, Motion, Pose } from "../model/motion";
 import { keptFor } from "./keeping";
 import { readKeys } from "./bound";
+import { readGroups } from "./grouping";
 import { loadPaths } from "./paths";
 import { go, stop } from "./playing";
 import { say } from "./steps";
@@ -71,6 +72,7 @@ export async function openTake(shotId: number, takeId?: number) {
     time: timeKept(shot),
   });
   void loadPaths(take.id).catch(() => undefined);
+  void readGroups(shot.id);
   await fetchAll(cast, shot);
   if (mine !== opening) return;
   await showFrame(frame);

@@ -1,5 +1,6 @@
 // The one store of the page, made of slices. Panels read it through React; the stage and playback read it directly.
 import { create } from "zustand";
+import { awayOf, type Own } from "../model/groups";
 import { person, type PersonState } from "./state/person";
 import { selection, type SelectionState } from "./state/selection";
 import type { Slice } from "./state/slice";
@@ -66,6 +67,18 @@ export function shown() {
 /** The playhead while playing, which React does not follow. */
 export const playhead = { frame: 1, rate: 0, dropped: 0 };
 
+const putAway = new WeakMap<Member, { hidden: object; own: Own | undefined; away: ReadonlySet<string> }>();
+/** The controls of one of the cast that are hidden: by the part of the body, by a group, or each by itself. */
+export function hiddenOf(member: Member, s: DeskState = desk()): ReadonlySet<string> {
+  const hidden = s.looks.hidden;
+  const own = s.groups[member.id];
+  const known = putAway.get(member);
+  if (known && known.hidden === hidden && known.own === own) return known.away;
+  const away = awayOf(member.rig.controls, member.rig.groups, (control) => hidden[groupOf(control)] ?? false, own);
+  putAway.set(member, { hidden, own, away });
+  return away;
+}
+
 /** A limb's present mode decides which of its controls are to hand. */
 export function modeOf(member: Member, limb: string): "ik" | "fk" {
   const found = member.rig.limbs.find((l) => l.name === limb);
@@ -74,10 +87,10 @@ export function modeOf(member: Member, limb: string): "ik" | "fk" {
   return number !== undefined && member.pose.values[number] > 0.5 ? "ik" : "fk";
 }
 
-/** Whether a control is to hand now: of its limb's present mode, and its part of the body shown. */
-export function toHand(member: Member, control: Control, hidden: Record<string, boolean>): boolean {
+/** Whether a control is to hand now: of its limb's present mode, and not hidden. */
+export function toHand(member: Member, control: Control, hidden: ReadonlySet<string>): boolean {
   if (control.mode && control.mode !== modeOf(member, control.limb)) return false;
-  return !hidden[groupOf(control)];
+  return !hidden.has(control.name);
 }
 
 export type Group = "whole" | "trunk" | "head" | "arms" | "hands" | "legs" | "face" | "aims" | "parts" | "further";

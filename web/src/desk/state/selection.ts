@@ -1,4 +1,5 @@
 // What is chosen of the open take, and what tools act on.
+import type { Own } from "../../model/groups";
 import { slice } from "./slice";
 
 export interface SelectionState {
@@ -21,6 +22,8 @@ export interface SelectionState {
   keysBeside: Record<number, Record<string, number[]>>;
   /** Who of the cast is seen through, or not at all; everybody else is seen. */
   seen: Record<number, "dim" | "hidden">;
+  /** The person's own groups of controls, and what of them is hidden, by casting. */
+  groups: Record<number, Own>;
   /** The plant that is looked at: of which limb's IK control, and where it begins. */
   plant: { control: string; start: number } | null;
   /** The mark of a path that is chosen: of which path, and at which frame. */
@@ -47,6 +50,7 @@ export const selection = slice<SelectionState>("take", () => ({
   keysChosen: {},
   keysBeside: {},
   seen: {},
+  groups: {},
   plant: null,
   mark: null,
   gap: null,

@@ -4,7 +4,7 @@ import { plantable, shownPlants } from "../../desk/contacts";
 import { useMemo, useState } from "react";
 import { switchLimb } from "../../desk/posing";
 import { howOf, select, selectAll, selectBelow, selectOtherSide } from "../../desk/selecting";
-import { active, groupOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
+import { active, groupOf, hiddenOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
 import type { Control, Grade, Rig } from "../../model/types";
 import { Sets } from "../../desk/widgets/Sets";
 import { SmallButton } from "../../ui/SmallButton";
@@ -141,7 +141,8 @@ export function BodyMap() {
 function Figure({ member, chart }: { member: Member; chart: Chart }) {
   const ink = useInks();
   const selection = useDesk((s) => s.selection);
-  const hidden = useDesk((s) => s.looks.hidden);
+  const hidden = useDesk((s) => hiddenOf(member, s));
+  const faceless = useDesk((s) => s.looks.hidden.face);
   const frame = useDesk((s) => s.frame);
   const [list, setList] = useState(false);
   const keys = useRoving<SVGSVGElement>("plane");
@@ -197,7 +198,7 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
           <text x={WIDTH - 17} y={16} fill={ink.left} fontSize={13} fontWeight={700}>
             L
           </text>
-          {chart.face && !hidden.face && (
+          {chart.face && !faceless && (
             <ellipse
               cx={FACE.x}
               cy={FACE.y}

@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { howOf, select } from "../../desk/selecting";
-import { GROUPS, groupOf, type Member, toHand, useDesk } from "../../desk/store";
+import { GROUPS, groupOf, hiddenOf, type Member, toHand, useDesk } from "../../desk/store";
 import { lineField, useInks } from "../../ui/look";
 import { PART, useRoving } from "../../ui/roving";
 
@@ -9,7 +9,7 @@ import { PART, useRoving } from "../../ui/roving";
 export function ControlList({ member }: { member: Member }) {
   const ink = useInks();
   const selection = useDesk((s) => s.selection);
-  const hidden = useDesk((s) => s.looks.hidden);
+  const hidden = useDesk((s) => hiddenOf(member, s));
   const [wanted, setWanted] = useState("");
   const keys = useRoving<HTMLDivElement>("line");
   const found = member.rig.controls.filter(

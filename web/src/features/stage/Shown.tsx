@@ -1,41 +1,128 @@
 import Box from "@mui/material/Box";
+import { useState } from "react";
+import { dropGroup, groupSelected, hideGroup, hideSelected, hideSuggested, showPutAway } from "../../desk/grouping";
 import { pictures } from "../../desk/pictures";
-import { GROUPS, groupOf, useDesk } from "../../desk/store";
+import { active, GROUPS, groupOf, type Member, useDesk } from "../../desk/store";
 import { setLooks } from "../../desk/viewing";
-import { useInks, useLook } from "../../ui/look";
+import { suggestedHidden } from "../../model/groups";
+import { lineField, useInks, useLook } from "../../ui/look";
+import { Line } from "../../ui/Section";
+import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 
-/** What is to be seen on the stage: parts of the figure, ghosts, sights. */
+/** What is to be seen on the stage: parts of the figure, groups of its controls, ghosts, sights. */
 export function Shown() {
   const ink = useInks();
   const look = useLook();
   const looks = useDesk((s) => s.looks);
-  const member = useDesk((s) => s.cast.find((m) => m.id === s.activeId));
-  const groups = new Set(member?.rig.controls.map(groupOf));
+  const member = useDesk((s) => active(s));
+  // What a suggested group holds goes by that.
+  const grouped = new Set(member?.rig.groups.flatMap((group) => group.controls));
+  const parts = new Set(member?.rig.controls.filter((control) => !grouped.has(control.name)).map(groupOf));
   return (
-    <Box sx={{ p: 1.5, display: "grid" }}>
-      {GROUPS.filter(([group]) => groups.has(group)).map(([group, label]) => (
+    <Box sx={{ p: 1.5, display: "grid", gridTemplateColumns: "auto auto", columnGap: 2 }}>
+      <Box sx={{ display: "grid", alignContent: "start" }} role="group" aria-label="Parts of the body">
+        {GROUPS.filter(([group]) => parts.has(group)).map(([group, label]) => (
+          <Tick
+            key={group}
+            label={label}
+            on={!looks.hidden[group]}
+            onChange={(on) => setLooks({ hidden: { ...looks.hidden, [group]: !on } })}
+          />
+        ))}
+        <Tick apart label="Skin can be clicked" on={looks.pickSkin} onChange={(on) => setLooks({ pickSkin: on })} />
         <Tick
-          key={group}
-          label={label}
-          on={!looks.hidden[group]}
-          onChange={(on) => setLooks({ hidden: { ...looks.hidden, [group]: !on } })}
+          label="Ghosts of the keys before and after"
+          on={looks.ghosts > 0}
+          onChange={(on) => setLooks({ ghosts: on ? 1 : 0 })}
         />
-      ))}
-      <Tick apart label="Skin can be clicked" on={looks.pickSkin} onChange={(on) => setLooks({ pickSkin: on })} />
-      <Tick
-        label="Ghosts of the keys before and after"
-        on={looks.ghosts > 0}
-        onChange={(on) => setLooks({ ghosts: on ? 1 : 0 })}
-      />
-      <Tick label="Stage follows a travelling figure" on={looks.follow} onChange={(on) => setLooks({ follow: on })} />
-      <Tick label="Sights beside the stage" on={looks.sights} onChange={(on) => setLooks({ sights: on })} />
-      {pictures.source?.slow && (
-        <Tick label="Smooth edges when at rest (no graphics card)" on={look.smooth} onChange={look.setSmooth} />
-      )}
-      <Box sx={{ fontSize: 12, color: ink.faint, maxWidth: 220, mt: 0.5 }}>
+        <Tick label="Stage follows a travelling figure" on={looks.follow} onChange={(on) => setLooks({ follow: on })} />
+        <Tick label="Sights beside the stage" on={looks.sights} onChange={(on) => setLooks({ sights: on })} />
+        {pictures.source?.slow && (
+          <Tick label="Smooth edges when at rest (no graphics card)" on={look.smooth} onChange={look.setSmooth} />
+        )}
+      </Box>
+      {member && <Groups member={member} />}
+      <Box sx={{ fontSize: 12, color: ink.faint, mt: 0.5, gridColumn: "1 / 3" }}>
         What is hidden is still keyed and copied with the whole.
       </Box>
+    </Box>
+  );
+}
+
+/** Groups of controls: those that the character suggests, and the person's own, of this shot. */
+function Groups({ member }: { member: Member }) {
+  const ink = useInks();
+  const own = useDesk((s) => s.groups[member.id]);
+  const selection = useDesk((s) => s.selection);
+  const [name, setName] = useState("");
+  const away = own?.away.length ?? 0;
+  const keep = () => groupSelected(name) && setName("");
+  return (
+    <Box
+      sx={{ display: "grid", alignContent: "start", borderLeft: 1, borderColor: "divider", pl: 2, width: 230 }}
+      role="group"
+      aria-label={`Groups of ${member.name}`}
+    >
+      <Box sx={{ fontSize: 12, color: ink.faint, overflow: "hidden", textOverflow: "ellipsis" }}>
+        Groups of {member.name}
+      </Box>
+      <Box sx={{ maxHeight: 260, overflowY: "auto", display: "grid" }}>
+        {member.rig.groups.map((group) => (
+          <Tick
+            key={group.name}
+            label={group.name}
+            on={!suggestedHidden(group, member.rig.controls, own)}
+            onChange={(on) => hideSuggested(member, group, !on)}
+          />
+        ))}
+        {own?.groups.map((group) => (
+          <Box key={`own ${group.name}`} sx={{ display: "flex", alignItems: "center" }}>
+            <Box
+              sx={{ flex: 1, minWidth: 0, "& .MuiTypography-root": { overflow: "hidden", textOverflow: "ellipsis" } }}
+            >
+              <Tick
+                label={`${group.name} (${group.controls.length})`}
+                on={!group.hidden}
+                onChange={(on) => hideGroup(member, group.name, !on)}
+              />
+            </Box>
+            <SmallButton
+              aria-label={`Drop the group ${group.name}`}
+              title="The group goes; its controls stay"
+              onClick={() => dropGroup(member, group.name)}
+              sx={{ px: 0.75, height: 22 }}
+            >
+              ✕
+            </SmallButton>
+          </Box>
+        ))}
+      </Box>
+      <Line>
+        <input
+          aria-label="Name of a new group"
+          placeholder="Name of a new group"
+          value={name}
+          maxLength={60}
+          onChange={(e) => setName(e.target.value)}
+          onKeyDown={(e) => {
+            e.stopPropagation();
+            if (e.key === "Enter") keep();
+          }}
+          style={{ ...lineField(ink), flex: 1, minWidth: 90 }}
+        />
+        <SmallButton disabled={!selection.length || !name.trim()} onClick={keep} title="Of what is selected">
+          Group
+        </SmallButton>
+      </Line>
+      <Line>
+        <SmallButton disabled={!selection.length} onClick={hideSelected}>
+          Hide the selected
+        </SmallButton>
+        <SmallButton disabled={!away} onClick={() => showPutAway(member)}>
+          {away ? `Show ${away} again` : "None put away"}
+        </SmallButton>
+      </Line>
     </Box>
   );
 }

@@ -1,7 +1,7 @@
 // The outlines of the controls to hand: drawn from the pose, and what of them lies under the pointer or in an area.
 import * as THREE from "three";
 import { CONTROL } from "../../model/motion";
-import { joined, type Member, toHand } from "../../desk/store";
+import { joined, type Member, hiddenOf, toHand } from "../../desk/store";
 import type { Control } from "../../model/types";
 import type { Inks } from "../../theme";
 import type { Drawn, Moment } from "./drawn";
@@ -45,9 +45,10 @@ export class Outlines implements Drawn {
       for (const other of joined(s)) used = this.beside(other, s.company[other.id], used);
     if (member && posing && s.tool !== "pull") {
       const chosen = new Set(s.selection);
+      const hidden = hiddenOf(member, s);
       member.rig.controls.forEach((control, k) => {
         if (control.shape.kind === "none") return;
-        if (!chosen.has(control.name) && (onlySelected || !toHand(member, control, s.looks.hidden))) return;
+        if (!chosen.has(control.name) && (onlySelected || !toHand(member, control, hidden))) return;
         const from = used;
         used = this.place(member, control, k, used);
         const along = s.along?.casting === member.id && s.along.frame === s.frame && control.name in s.along.places;

@@ -1,6 +1,6 @@
 // What lies under a pixel of the stage: an outline of a control, the skin of a figure, a place for a pivot.
 import * as THREE from "three";
-import { active, desk, type Member, toHand } from "../../desk/store";
+import { active, desk, type Member, hiddenOf, toHand } from "../../desk/store";
 import type { Figure } from "./figure";
 import { casterAt, placeBeside, type Ray } from "./handle";
 import type { Outlines } from "./outlines";
@@ -54,7 +54,7 @@ export function pivotUnder(pointer: THREE.Vector2 | null, among: Among): THREE.V
 
 /** The control, or the nearest one that carries it and is not hidden away. */
 function shownAbove(member: Member, name: string): string {
-  const { hidden } = desk().looks;
+  const hidden = hiddenOf(member);
   let control = member.controls.get(name);
   while (control?.parent && !toHand(member, control, hidden)) control = member.controls.get(control.parent);
   return control?.name ?? name;
