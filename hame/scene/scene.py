@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
 from hame.character.rig import Rig
+from hame.character.skin import Skin
 from hame.clip.clip import Clip
 from hame.clip.spans import OWN
 from hame.errors import BadEdit
@@ -57,6 +58,7 @@ class Scene:
     of : the figure that something is done for
     start, end : the first and last frame of the shot
     library : stored poses by number
+    skins : the surfaces of the cast, by number, where they are at hand; opened when they are asked for
     """
 
     figures: Mapping[int, Figure]
@@ -64,6 +66,7 @@ class Scene:
     end: int = 1_000_000
     library: Mapping[int, StoredPose] = field(default_factory=lambda: MappingProxyType({}))
     of: int = OWN
+    skins: Mapping[int, Skin] = field(default_factory=lambda: MappingProxyType({}))
 
     def figure(self, number: int) -> Figure:
         """Raises :class:`BadEdit` if nobody of that number plays."""

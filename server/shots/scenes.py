@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from django.shortcuts import get_object_or_404
 
+from hame.character.skin import Skin
 from hame.clip.clip import Clip
 from hame.scene.scene import Figure, Scene, StoredPose
 from server.characters import store as characters
@@ -59,6 +60,22 @@ class Library(Mapping[int, StoredPose]):
         return self._poses.count()
 
 
+class Skins(Mapping[int, Skin]):
+    """The surfaces of the cast, read when they are asked for."""
+
+    def __init__(self, cast: Mapping[int, Casting]) -> None:
+        self._cast = cast
+
+    def __getitem__(self, number: int) -> Skin:
+        return characters.read(self._cast[number].version).skin
+
+    def __iter__(self) -> Iterator[int]:
+        return iter(self._cast)
+
+    def __len__(self) -> int:
+        return len(self._cast)
+
+
 @dataclass(frozen=True)
 class Cast:
     """Who plays in a shot."""
@@ -68,7 +85,8 @@ class Cast:
 
     def scene(self, clip_of: Callable[[int], Clip]) -> Scene:
         """The scene with clips as ``clip_of`` opens them, by casting."""
-        return Scene(Figures(self.castings, clip_of), self.shot.start, self.shot.end, Library(self.shot.production_id))
+        figures, library = Figures(self.castings, clip_of), Library(self.shot.production_id)
+        return Scene(figures, self.shot.start, self.shot.end, library, skins=Skins(self.castings))
 
 
 def asked_of(scene: Scene) -> set[int]:

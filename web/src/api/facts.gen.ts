@@ -63,6 +63,7 @@ export const FACTS = {
   "tenPercent": 1.70158,
   "poses": [
     "arc",
+    "bend knee",
     "breakdown",
     "bring",
     "by hand",
@@ -74,6 +75,7 @@ export const FACTS = {
     "pose",
     "pull",
     "reset",
+    "touch",
     "weight"
   ],
   "channels": [

@@ -8,6 +8,7 @@ import type { Control, Kind } from "../../model/types";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 import { OverRange } from "./OverRange";
+import { UntilItTouches } from "./UntilItTouches";
 import { Locked, Row } from "./Row";
 import { Keys, Offset } from "./Keying";
 
@@ -88,6 +89,7 @@ function ChannelList() {
         </Box>
       )}
       <OverRange member={member} />
+      <UntilItTouches member={member} controls={controls} />
       {(["place", "turn", "extra", "scale"] as Kind[]).map((kind) => {
         const rows = channels.filter((c) => c.kind === kind);
         if (!rows.length) return null;
