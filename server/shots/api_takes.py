@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import asdict, replace
 
 from django.db import transaction
 from django.db.models import Q
@@ -13,10 +13,12 @@ from ninja import Query, Router
 from hame.clip.layers import layer_of, with_layer
 from hame.edits.making import made
 from hame.errors import BadEdit
+from hame.measure.doubles import doubles
 from hame.measure.keyed import unkeyed
 from hame.measure.seam import seam
 from hame.scene.joined import all_bound_to
 from hame.scene.scene import Figure, Scene
+from hame.scene.seen import pose_values
 from server.characters import store as characters
 from server.errors import NotTheirs
 from server.productions.access import need, shared_as
@@ -272,6 +274,19 @@ def checks(
             for j in joins
         ],
     )  # fmt: skip
+
+
+@router.get("/takes/{take_id}/doubles", response=list[schemas.DoubleOut])
+def doubled(
+    request: HttpRequest, take_id: int, casting: int, control: str, frame: FrameNumber
+) -> list[schemas.DoubleOut]:
+    """Channels of a control that add up at a frame, while a pose beside keys only one of them."""
+    found = find_take(request, take_id)
+    find_casting(found, casting)
+    figures = figures_of(found, [casting])
+    figure, scene = figures[casting], Scene(figures, of=casting)
+    values = pose_values(figure.rig, figure.clip, frame, scene)
+    return [schemas.DoubleOut(**asdict(one)) for one in doubles(figure.rig, figure.clip, frame, control, values)]
 
 
 @router.get("/takes/{take_id}/motion", include_in_schema=False)

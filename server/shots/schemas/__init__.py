@@ -157,6 +157,9 @@ from server.shots.schemas.takes import (
     CurveChange as CurveChange,
 )
 from server.shots.schemas.takes import (
+    DoubleOut as DoubleOut,
+)
+from server.shots.schemas.takes import (
     EditIn as EditIn,
 )
 from server.shots.schemas.takes import (

@@ -155,6 +155,19 @@ class RateIn(Revised):
     keep: Keeping
 
 
+class DoubleOut(Schema):
+    """Two that add up, the one that the pose ``beside`` keys and the one that it does not; see
+    :class:`hame.measure.doubles.Double`.
+    """
+
+    first: str
+    second: str
+    addresses: list[str]
+    values: list[float]
+    units: list[str]
+    beside: int
+
+
 class GoTo(Revised):
     step: int | None = None
 

@@ -972,6 +972,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/doubles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Doubled
+         * @description Channels of a control that add up at a frame, while a pose beside keys only one of them.
+         */
+        get: operations["server_shots_api_takes_doubled"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/edits": {
         parameters: {
             query?: never;
@@ -2435,6 +2455,25 @@ export interface components {
         DemoSignIn: {
             /** Username */
             username: string;
+        };
+        /**
+         * DoubleOut
+         * @description Two that add up, the one that the pose ``beside`` keys and the one that it does not; see
+         *     :class:`hame.measure.doubles.Double`.
+         */
+        DoubleOut: {
+            /** Addresses */
+            addresses: string[];
+            /** Beside */
+            beside: number;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Units */
+            units: string[];
+            /** Values */
+            values: number[];
         };
         Down: components["schemas"]["Passed"] | components["schemas"]["Failed"] | components["schemas"]["Traced"] | components["schemas"]["TakeChanged"] | components["schemas"]["PathsChanged"] | components["schemas"]["CastChanged"] | components["schemas"]["Came"] | components["schemas"]["Left"];
         /**
@@ -7640,6 +7679,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CurvesOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_takes_doubled: {
+        parameters: {
+            query: {
+                casting: number;
+                control: string;
+                frame: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoubleOut"][];
                 };
             };
         };

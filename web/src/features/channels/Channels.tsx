@@ -7,6 +7,7 @@ import { active, channelsOf, type Member, modeOf, useDesk } from "../../desk/sto
 import type { Control, Kind } from "../../model/types";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
+import { Doubles } from "./Doubles";
 import { OverRange } from "./OverRange";
 import { UntilItTouches } from "./UntilItTouches";
 import { Locked, Row } from "./Row";
@@ -73,6 +74,7 @@ function ChannelList() {
         )}
       </Box>
       <WentAlong member={member} />
+      <Doubles member={member} control={control} />
       {limb && (
         <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", mb: 0.75 }}>
           <Box sx={{ color: ink.faint, fontSize: 12, flex: 1 }}>{named(limb)} posed by</Box>
