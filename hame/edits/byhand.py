@@ -12,7 +12,7 @@ from hame.clip.clip import Clip
 from hame.clip.key import SHAPES, ShapeName
 from hame.edits.edit import KINDS_KEYED, AtMost, Edit, Frame, Names, Values, Within
 from hame.edits.outcome import Outcome
-from hame.edits.pose import Keying, Kinds, check_values, posed_said, set_pose
+from hame.edits.pose import Keying, Kinds, check_values, posed_said, said, set_pose
 from hame.errors import BadEdit, HameError
 from hame.evaluate.evaluate import overlaid
 from hame.maths.rotations import Array
@@ -100,7 +100,12 @@ class ByHand(Edit):
         return set_pose(clip, rig, self.frame, values, self.keying, self.kinds, SHAPES[self.shape], scene)
 
     def label(self, rig: Rig, scene: Scene) -> str:
-        return posed_said(rig, self.controls, self.what, self.frame, self.keying)
+        what = self.what
+        if not what and self.values and self.way in ("set", "add"):  # in the words of the panel
+            known = [said(rig, address) for address in self.values if rig.has_channel(address)]
+            more = f" and {len(known) - 1} more" if len(known) > 1 else ""
+            what = f"{known[0][:1].upper()}{known[0][1:]}{more}" if known else ""
+        return posed_said(rig, self.controls, what, self.frame, self.keying)
 
 
 def _numbers(given: tuple[float, ...], count: int) -> Array:

@@ -3,16 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import with_keys
+from hame.clip.cycles import cycles_of, with_cycles
 from hame.clip.key import BEZIER, SHAPES, ShapeName, whole_frame
 from hame.clip.played import stored_value
 from hame.clip.spans import Reach
-from hame.edits.chosen import Keys, addresses_of, chosen_frames, counted, curves_of, listed, refuse_derived
+from hame.edits.chosen import (
+    Keys,
+    addresses_of,
+    chosen_frames,
+    counted,
+    curves_of,
+    listed,
+    refuse_derived,
+    refuse_hidden,
+)
 from hame.edits.edit import Controls, Count, Edit, Frame, Frames, Values, frames_said, of_said
 from hame.edits.keys import delete_keys, duplicate_keys, move_keys
 from hame.edits.mirror import Mirroring, lacking_note, mirrored_values
@@ -48,7 +58,38 @@ def duplicate_columns(
     names = None if controls is None else list(controls)
     outcome = duplicate_keys(clip, rig, _keys(clip, rig, frames, names), by)
     wanted = chosen_frames(frames)
-    return Outcome(copied(outcome.clip, clip, rig, min(wanted), max(wanted), by, names), outcome.notes)
+    after = copied(outcome.clip, clip, rig, min(wanted), max(wanted), by, names)
+    if names is not None or not by:
+        return Outcome(after, outcome.notes)
+    after, notes = _with_whole_cycles(after, clip, set(wanted), by)
+    return Outcome(after, (*outcome.notes, *notes))
+
+
+def _with_whole_cycles(after: Clip, clip: Clip, wanted: set[int], by: int) -> tuple[Clip, list[str]]:
+    """The clip with those cycles again, ``by`` frames later, of which every column is among the wanted ones."""
+    frames = clip.key_frames()
+    notes: list[str] = []
+    for cycle in cycles_of(clip):
+        own = {f for f in frames if cycle.start <= f < cycle.source_end}
+        if not own or not own <= wanted:
+            continue
+        again = replace(cycle, start=cycle.start + by, end=cycle.end + by, until=cycle.until + by)
+        there = f"the {cycle.word} of {cycle.start} to {cycle.end}"
+        if any(other.start <= again.until and again.start <= other.until for other in cycles_of(after)):
+            notes.append(f"{there} did not come along: frames {again.start} to {again.until} are in a cycle already")
+            continue
+        with_it = with_cycles(after, sorted((*cycles_of(after), again), key=lambda one: one.start))
+        try:
+            refuse_hidden(with_it)
+        except BadEdit:
+            notes.append(
+                f"{there} did not come along: something is keyed where it would show its own frames again, up to "
+                f"{again.until}"
+            )
+            continue
+        after = with_it
+        notes.append(f"{there} came along: {again.start} to {again.end}")
+    return after, notes
 
 
 def delete_columns(clip: Clip, rig: Rig, frames: Sequence[int], controls: Iterable[str] | None = None) -> Outcome:

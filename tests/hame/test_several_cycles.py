@@ -11,11 +11,13 @@ from hame.clip.curve import from_keys
 from hame.clip.cycle import Cycle
 from hame.clip.cycles import cycle_at, cycles_of, with_cycles
 from hame.clip.plants import Plant
+from hame.edits.columns import DuplicateColumns
 from hame.edits.cycles import FreeCycle, MakeCycle, RepeatCycle, free_cycle, make_cycle, repeat_cycle
 from hame.edits.edit import Edit
 from hame.edits.labels import lay_template
 from hame.edits.making import Made, made
 from hame.edits.overlap import Trail, delay_parts
+from hame.edits.pose import KeyPose
 from hame.edits.reading import edit_from_json
 from hame.edits.retime import insert_frames
 from hame.edits.shapes import set_shape
@@ -53,6 +55,24 @@ class SeveralCyclesTest(unittest.TestCase):
 
     def column(self, values: Array, address: str) -> Array:
         return np.asarray(values[:, self.rig.number(address)])
+
+    def test_columns_of_a_whole_cycle_are_copied_with_it_and_some_of_them_without(self) -> None:
+        walk = make_cycle(lay_template(Clip(), self.rig, "walk", 1, 12, 240, True).clip, self.rig, 1, 25, True).clip
+        columns = tuple(walk.key_frames())
+        done = self.make(DuplicateColumns(frames=columns, by=48), walk)
+        self.assertEqual([(c.start, c.end, c.echo) for c in cycles_of(done.clips[1])], [(1, 25, True), (49, 73, True)])
+        self.assertIn("came along: 49 to 73", " ".join(done.notes))
+        frames = np.arange(1, 26)
+        np.testing.assert_allclose(
+            self.at(done.clips[1], frames + 48), self.at(done.clips[1], frames), rtol=0, atol=1e-12
+        )
+        some = self.make(DuplicateColumns(frames=columns[1:], by=48), walk).clips[1]
+        self.assertEqual(len(cycles_of(some)), 1)
+        # Where something is keyed in what it would show, it stays behind and that is said.
+        keyed = self.make(KeyPose(frame=66), walk).clips[1]
+        kept = self.make(DuplicateColumns(frames=columns, by=48), keyed)
+        self.assertEqual(len(cycles_of(kept.clips[1])), 1)
+        self.assertIn("did not come along", " ".join(kept.notes))
 
     def test_each_plays_as_it_does_alone(self) -> None:
         self.assertEqual([(c.start, c.end, c.until) for c in cycles_of(self.clip)], [(1, 25, 97), (161, 177, 225)])

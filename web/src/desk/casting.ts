@@ -72,8 +72,15 @@ export async function dropSet(id: number) {
 export async function changeShot(change: Partial<Record<"start" | "end" | "play_start" | "play_end", number>>) {
   const { shot, cast } = desk();
   if (!shot) return;
+  // Who plays all of it goes on playing all of it.
+  const all = shot.play_start === shot.start && shot.play_end === shot.end;
+  const { start, end } = change;
+  const along = all
+    ? { ...(start === undefined ? {} : { play_start: start }), ...(end === undefined ? {} : { play_end: end }) }
+    : {};
+  const body = { ...change, ...along };
   try {
-    const now = await ask(http.PATCH("/api/shots/{shot_id}", { params: { path: { shot_id: shot.id } }, body: change }));
+    const now = await ask(http.PATCH("/api/shots/{shot_id}", { params: { path: { shot_id: shot.id } }, body }));
     setDesk({ shot: now });
     if (now.start !== shot.start || now.end !== shot.end) {
       for (const member of cast) member.motion.resize(now.start, now.end);

@@ -25,6 +25,8 @@ interface Handlers {
   told: (message: Down) => void;
   /** Whether the person may look at the take; asked where the socket does not open, which says no reason. */
   mayLook: () => Promise<boolean>;
+  /** Milliseconds that pass at least between two states of a drag that are asked for. */
+  pace: () => number;
 }
 
 /** A newer state of the drag took the place of one that was asked for: it has no answer of its own. */
@@ -112,6 +114,9 @@ export class Live {
     this.ask(message)
       .then(done)
       .catch(() => undefined)
+      .then(
+        () => new Promise((rested) => (this.handlers.pace() ? setTimeout(rested, this.handlers.pace()) : rested(0))),
+      )
       .finally(() => {
         this.busy = false;
         const next = this.next;

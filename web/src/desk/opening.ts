@@ -12,7 +12,9 @@ import { go, stop } from "./playing";
 import { say } from "./steps";
 import { desk, freshTake, type Member, playhead, setDesk, useDesk } from "./store";
 import { catchUp, follow } from "./taking";
+import { frameBeforeReload } from "./reloading";
 import { timeKept } from "./time";
+import { useLook } from "../ui/look";
 import type { Clip, Down, Shot } from "../model/types";
 
 let live: Live | null = null;
@@ -54,7 +56,7 @@ export async function openTake(shotId: number, takeId?: number) {
   const take = await takeOf(takeId ?? summary.id);
   const cast = await Promise.all(shot.cast.map((role) => memberOf(role, shot, take.id, take.clips[String(role.id)])));
   if (mine !== opening) return; // another one was opened meanwhile
-  const frame = Math.min(Math.max(shot.play_start, shot.start), shot.end);
+  const frame = Math.min(Math.max(frameBeforeReload(shot.id) ?? shot.play_start, shot.start), shot.end);
   playhead.frame = frame;
   rememberRevision(desk().takeId, desk().revision);
   rememberRevision(take.id, take.revision);
@@ -147,6 +149,7 @@ export function connect() {
       heard = true;
     },
     told: (message) => live === mine && hear(takeId, message),
+    pace: () => useLook.getState().pace,
     mayLook: () =>
       ask(
         http.GET("/api/takes/{take_id}/history", { params: { path: { take_id: takeId }, query: { limit: 1 } } }),

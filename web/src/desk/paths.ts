@@ -3,10 +3,10 @@
 import { ask, http } from "../api/client";
 import { CAMERA, cameraOf } from "./camera";
 import { keyFrames } from "../model/columns";
-import { CONTROL } from "../model/motion";
+import { CONTROL, type Motion } from "../model/motion";
 import { layerOf } from "./layers";
 import { say } from "./steps";
-import { active, canChange, desk, type DeskState, type Member, setDesk } from "./store";
+import { active, canChange, desk, type DeskState, type Member, modeOf, setDesk } from "./store";
 import type { Path } from "../model/types";
 
 /** The tones of paths, by number; each has marks of its own form as well. */
@@ -14,11 +14,6 @@ export const TONES = ["blue", "red", "ochre", "plum", "slate", "green", "mulberr
 
 /** How all paths are shown. */
 export interface PathLooks {
-  /** Frames shown before and after the playhead; 0 is the whole of what is played. */
-  before: number;
-  after: number;
-  labels: "keys" | "all" | "every" | "none";
-  every: number;
   speed: boolean;
 }
 
@@ -109,13 +104,13 @@ export function ownerOf(path: Path, s: DeskState = desk()): { member: Member; co
   return member?.controls.has(path.within) ? { member, control: path.within } : null;
 }
 
-/** The frames of which a path is shown. */
+/** The frames of which a path is shown: those that are played, as far as the time line shows them. */
 export function framesShown(s: DeskState = desk()): [number, number] {
-  const { shot, frame, pathLooks } = s;
+  const { shot, frame, time } = s;
   if (!shot) return [1, 1];
-  const first = pathLooks.before ? Math.max(shot.play_start, frame - pathLooks.before) : shot.play_start;
-  const last = pathLooks.after ? Math.min(shot.play_end, frame + pathLooks.after) : shot.play_end;
-  return [Math.min(first, frame), Math.max(last, frame)];
+  const first = Math.max(shot.play_start, time ? Math.ceil(time.first) : -Infinity);
+  const last = Math.min(shot.play_end, time ? Math.floor(time.last) : Infinity);
+  return [Math.min(first, last, frame), Math.max(first, last, frame)];
 }
 
 /** What has changed of watched things since they were fetched: places and turns, thing by thing, frame by frame. */
@@ -189,9 +184,11 @@ export function spotOf(
   joint: boolean,
   frame: number,
   s: DeskState = desk(),
+  motion?: Motion,
 ): Spot | null {
   const member = s.cast.find((m) => m.id === casting);
   if (!member) return null;
+  if (motion) return spotIn(member, motion, name, joint, frame);
   const { moved } = s;
   if (moved && frame >= moved.first && frame < moved.first + moved.frames) {
     const row = moved.things.indexOf(thingKey(casting, name, joint));
@@ -200,18 +197,40 @@ export function spotOf(
       return moved.data.subarray(at, at + 7);
     }
   }
+  return spotIn(member, member.motion, name, joint, frame);
+}
+
+function spotIn({ rig }: Member, motion: Motion, name: string, joint: boolean, frame: number): Spot | null {
   if (joint) {
-    const number = member.rig.joints.indexOf(name);
-    return number < 0 ? null : member.motion.jointAt(frame, number);
+    const number = rig.joints.indexOf(name);
+    return number < 0 ? null : motion.jointAt(frame, number);
   }
-  const number = member.rig.controls.findIndex((c) => c.name === name);
-  return number < 0 ? null : member.motion.controlAt(frame, number);
+  const number = rig.controls.findIndex((c) => c.name === name);
+  return number < 0 ? null : motion.controlAt(frame, number);
 }
 
 /** Where a part stands in the pose that is shown. */
 export function spotNow(member: Member, control: string): Spot | null {
   const number = member.rig.controls.findIndex((c) => c.name === control);
   return number < 0 ? null : member.pose.controls.subarray(number * CONTROL, number * CONTROL + 7);
+}
+
+/** The control that makes the arc of a path: of a limb that is posed by FK, the joint that turns most. */
+export function makerOf(member: Member, path: Path): string {
+  const limb = member.rig.limbs.find((l) => l.ik === path.name || l.fk.includes(path.name));
+  if (path.joint || !limb) return path.name;
+  if (modeOf(member, limb.name) === "ik") return limb.ik;
+  const at = limb.fk.indexOf(path.name);
+  const above = at < 0 ? limb.fk : limb.fk.slice(0, at + 1);
+  const turned = (name: string) =>
+    Math.max(
+      0,
+      ...["rx", "ry", "rz"].map((turn) => {
+        const values = (member.clip.curves[`${name}/${turn}`] ?? []).map((row) => row[1]);
+        return values.length ? Math.max(...values) - Math.min(...values) : 0;
+      }),
+    );
+  return above.reduce((best, name) => (turned(name) > turned(best) ? name : best), above[0] ?? path.name);
 }
 
 /** The frames on which what leads a path has keys. */

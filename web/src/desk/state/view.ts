@@ -72,7 +72,7 @@ export const view = slice<ViewState>("page", () => ({
     across: false,
   },
   pathsShown: true,
-  pathLooks: { before: 0, after: 0, labels: "keys", every: 4, speed: false },
+  pathLooks: { speed: false },
   faultsIn: "world",
   chartsShown: false,
   tool: "move",

@@ -5,7 +5,8 @@ import { useGap } from "../../desk/gaps";
 import { go } from "../../desk/playing";
 import { leaveTry, tryEdit } from "../../desk/posing";
 import { select } from "../../desk/selecting";
-import { commit } from "../../desk/steps";
+import { commit, here } from "../../desk/steps";
+import { makerOf } from "../../desk/paths";
 import { openStrip, setPathLooks, showPaths } from "../../desk/viewing";
 import { canChange, desk, type Member, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../model/types";
@@ -16,7 +17,6 @@ import { useInks } from "../../ui/look";
 import { Line, Said, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
-import { Whole } from "../../ui/Whole";
 
 /** Which paths are drawn and how, and what is done at the mark that is chosen. */
 export function PathsPanel({ member }: { member: Member }) {
@@ -110,48 +110,6 @@ export function PathsPanel({ member }: { member: Member }) {
             );
           })}
         </Box>
-        <Line>
-          <Word>Frames before</Word>
-          <Whole
-            label="Frames before the playhead"
-            value={looks.before}
-            low={0}
-            high={5000}
-            onChange={(before) => setPathLooks({ before })}
-          />
-          <Word>after</Word>
-          <Whole
-            label="Frames after the playhead"
-            value={looks.after}
-            low={0}
-            high={5000}
-            onChange={(after) => setPathLooks({ after })}
-          />
-          <Said>{looks.before || looks.after ? "" : "(0: all)"}</Said>
-        </Line>
-        <Line>
-          <Choice
-            label="Numbers"
-            show
-            value={looks.labels}
-            options={[
-              { value: "keys", label: "on keys" },
-              { value: "all", label: "on all" },
-              { value: "every", label: "on every so many" },
-              { value: "none", label: "none" },
-            ]}
-            onChange={(labels) => setPathLooks({ labels })}
-          />
-          {looks.labels === "every" && (
-            <Whole
-              label="Every so many frames"
-              value={looks.every}
-              low={1}
-              high={100}
-              onChange={(every) => setPathLooks({ every })}
-            />
-          )}
-        </Line>
         <Tick label="Darker where it is faster" on={looks.speed} onChange={(speed) => setPathLooks({ speed })} />
       </Section>
       <AtMark />
@@ -175,19 +133,46 @@ function AtMark() {
   const keys = [...keysOf(member, path)].sort((a, b) => a - b);
   const before = keys.filter((f) => f <= mark.frame).pop();
   const after = keys.find((f) => f > mark.frame);
+  const limb = member.rig.limbs.find((l) => l.ik === path.name || l.fk.includes(path.name));
+  const controls = limb ? [limb.ik, ...limb.fk] : [path.name];
+  const place = { ...here(), casting: member.id };
+  const wider = (degree: number) =>
+    void commit(
+      { kind: "exaggerate", frame: mark.frame, degree, against: "neighbours", controls, keying: desk().keying },
+      place,
+    );
+  const later = (frames: number) => {
+    const chain = [{ controls, frames, amplitude: 1 }];
+    void commit({ kind: "delay event", chain, about: mark.frame, first: null, last: null, together: false }, place);
+  };
   const ease = (way: Way) => {
-    const limb = member.rig.limbs.find((l) => l.ik === path.name || l.fk.includes(path.name));
-    const controls = limb ? [limb.ik, ...limb.fk] : [path.name];
     if (before !== undefined && after !== undefined)
       void commit({ kind: "way", way, strength: 0.5, gaps: [[before, after]], controls, keys: null });
   };
   return (
     <Section title={`Mark at ${mark.frame}`} hint={labelOf(path)}>
+      <Said>Drag it on the stage to change the pose there.</Said>
+      {keys.includes(mark.frame) && (
+        <Line>
+          <SmallButton onClick={() => wider(0.2)} title="Farther from the way its neighbours take; how far is then set">
+            Wider
+          </SmallButton>
+          <SmallButton onClick={() => wider(-0.2)} title="Nearer to the way its neighbours take">
+            Narrower
+          </SmallButton>
+          <SmallButton onClick={() => later(-1)} title="This part alone comes there a frame earlier">
+            A frame earlier
+          </SmallButton>
+          <SmallButton onClick={() => later(1)} title="This part alone comes there a frame later">
+            A frame later
+          </SmallButton>
+        </Line>
+      )}
       <Line>
         <SmallButton onClick={() => go(mark.frame)}>Go to it</SmallButton>
         <SmallButton
           onClick={() => {
-            select([path.name], "set", member.id);
+            select([makerOf(member, path)], "set", member.id);
             openStrip("graph");
             go(mark.frame);
           }}
@@ -200,7 +185,7 @@ function AtMark() {
           options={[
             {
               value: "",
-              label: before === undefined || after === undefined ? "No gap here" : `${before} to ${after}…`,
+              label: before === undefined || after === undefined ? "No gap here" : `Ease ${before} to ${after}`,
             },
             ...WAY_OF.slice(1).map((value) => ({ value: value as string, label: wayLabel(value) })),
           ]}

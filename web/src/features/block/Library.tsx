@@ -10,6 +10,7 @@ import { canChange, desk, type Member, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../model/types";
 import { KindsKeyed } from "../../desk/widgets/KindsKeyed";
 import { Line, Section } from "../../ui/Section";
+import { CarryHere } from "../../desk/widgets/CarryHere";
 import { Share } from "../../ui/Share";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
@@ -45,6 +46,7 @@ export function Library({ member }: { member: Member }) {
       ),
   });
   const renew = () => client.invalidateQueries({ queryKey: ["poses", production] });
+  const others = useDesk((s) => !member.prop && s.cast.some((other) => other.id !== member.id && !other.prop));
   const keep = useMutation({
     mutationFn: async () => {
       const controls = partsActedOn();
@@ -116,6 +118,11 @@ export function Library({ member }: { member: Member }) {
           <Tick label="With the master’s place" on={master} onChange={setMaster} />
         </Line>
       </Section>
+      {others && (
+        <Section title="A whole motion" hint="of another of the cast">
+          <CarryHere member={member} />
+        </Section>
+      )}
       <Section title="Library">
         <input
           aria-label="Find a pose"

@@ -6,7 +6,7 @@ import { addressIn, layersOf } from "../../model/layers";
 import { commitNumber } from "../../desk/amounts";
 import { commit } from "../../desk/steps";
 import { canChange, desk, type Member, useDesk } from "../../desk/store";
-import { Acts } from "../../ui/Acts";
+import { CarryHere } from "../../desk/widgets/CarryHere";
 import { lineField, useInks } from "../../ui/look";
 import { Line, Said, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
@@ -19,12 +19,8 @@ export function Layers({ member }: { member: Member }) {
   const editable = useDesk((s) => canChange(s));
   const posedIn = useDesk((s) => layerOf(member, s));
   const selection = useDesk((s) => s.selection);
-  const cast = useDesk((s) => s.cast);
   const [name, setName] = useState("");
   const layers = layersOf(member.clip);
-  const others = cast.filter((other) => other.id !== member.id && !other.prop && !member.prop);
-  const carry = (figure: number, way: "in place" | "from here" | "along") =>
-    commit({ kind: "carry", figure, way, controls: null, name: "Fitting" });
   const add = (controls: string[]) =>
     void commit({ kind: "add layer", name: name || "", controls, turned: true }).then((ok) => {
       setName("");
@@ -182,32 +178,7 @@ export function Layers({ member }: { member: Member }) {
           Of the selection
         </SmallButton>
       </Line>
-      {others.length > 0 && (
-        <Line>
-          <Acts
-            label="Carry a motion here"
-            disabled={!editable}
-            acts={others.flatMap((other) => [
-              {
-                label: `Of ${other.name}, in place`,
-                hint: "no way over the ground, nothing planted",
-                act: () => void carry(other.id, "in place"),
-              },
-              {
-                label: `Of ${other.name}, from here`,
-                hint: "with its way, begun where this figure stands and as it faces",
-                act: () => void carry(other.id, "from here"),
-              },
-              {
-                label: `Of ${other.name}, along the other's way`,
-                hint: "where the other one goes",
-                act: () => void carry(other.id, "along"),
-              },
-            ])}
-          />
-          <Word>with a layer to fit it</Word>
-        </Line>
-      )}
+      <CarryHere member={member} />
       <Said>What is posed in a layer is laid on the motion; planted feet stay planted.</Said>
     </Section>
   );

@@ -245,6 +245,9 @@ function List(p: {
                 </Box>
               )}{" "}
               <span style={{ color: ink.faint }}>{curve.channel}</span>
+              {curve.liesOn && (
+                <span title="The curves of both sides lie on each other all along">{` = ${curve.liesOn}`}</span>
+              )}
             </Box>
             <Box component="span" sx={{ fontVariantNumeric: "tabular-nums", flex: "none" }} data-value>
               {told(curve, valueAt(curve.table, p.frame))}

@@ -3,6 +3,8 @@ import { addressIn, parted } from "../../model/layers";
 import type { Member } from "../../desk/store";
 import { DEGREES } from "../../model/units";
 import { curveOf, keyCount, type Table, VALUE, WIDTH } from "../../model/curves";
+import { foundBy } from "../../model/finding";
+import type { Channel } from "../../model/types";
 import type { Inks } from "../../theme";
 
 export interface Shown {
@@ -12,6 +14,11 @@ export interface Shown {
   name: string;
   channel: string;
   side: string;
+  kind: Channel["kind"];
+  /** The axis of a place or turn; empty for what has none. */
+  axis: string;
+  /** The other side where its curve lies on this one all along; else empty. */
+  liesOn: string;
   /** The layer whose curve it is; 0 for the motion itself. */
   layer: number;
   table: Table;
@@ -43,7 +50,7 @@ export function shownOf(
   ink: Inks,
 ): Shown[] {
   const wanted = new Set(controls);
-  const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
+  const words = filter.trim();
   const found: Shown[] = [];
   const add = (
     address: string,
@@ -53,13 +60,10 @@ export function shownOf(
     side: string,
     own: string,
     unit: string,
+    kind: Channel["kind"] = "extra",
   ) => {
     const table = curveOf(member.clip, address);
     if (!table) return;
-    const sort = { t: "place", r: "turn" }[own[0]] ?? "";
-    const sides = { L: "left L", R: "right R" }[side] ?? "";
-    const told = `${name} ${channel} ${sort} ${sides}`.toLowerCase();
-    if (!words.every((word) => told.includes(word))) return;
     // With nobody chosen all would be shown: only what goes anywhere then.
     if (!wanted.size && !words.length && own !== "weight" && still(table)) return;
     const [factor, word] = FACTORS[unit] ?? [1, ""];
@@ -73,6 +77,9 @@ export function shownOf(
       name,
       channel,
       side,
+      kind,
+      axis,
+      liesOn: "",
       layer,
       table,
       colour,
@@ -98,9 +105,30 @@ export function shownOf(
           control.side,
           channel.name,
           channel.unit,
+          channel.kind,
         );
   }
-  return found;
+  const shown = foundBy(words, found, ({ name, channel, side, axis, kind }) => ({
+    control: name,
+    channel,
+    kind,
+    axis,
+    side,
+  }));
+  const byAddress = new Map(shown.map((curve) => [curve.address, curve]));
+  for (const curve of shown) {
+    const other = member.controls.get(curve.control)?.other;
+    const twin = other && byAddress.get(curve.address.replace(`${curve.control}/`, `${other}/`));
+    if (twin && twin !== curve && alike(curve.table, twin.table)) curve.liesOn = twin.side;
+  }
+  return shown;
+}
+
+/** Whether two curves are drawn as one line. */
+function alike(one: Table, other: Table): boolean {
+  if (one.length !== other.length) return false;
+  for (let n = 0; n < one.length; n++) if (Math.abs(one[n] - other[n]) > 1e-9) return false;
+  return true;
 }
 
 const bounds = new WeakMap<Table, [number, number]>();

@@ -9,7 +9,7 @@ import { Choice } from "../../ui/Choice";
 import { Line, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Whole } from "../../ui/Whole";
-import { useInks } from "../../ui/look";
+import { useInks, useLook } from "../../ui/look";
 
 type Kind = "walk" | "run" | "startle" | "pictures";
 const STEPS = { walk: 12, run: 8, startle: 10, pictures: 0 };
@@ -18,6 +18,7 @@ const STEPS = { walk: 12, run: 8, startle: 10, pictures: 0 };
 export function Reference() {
   const ink = useInks();
   const member = useDesk((s) => active(s));
+  const look = useLook();
   const [kind, setKind] = useState<Kind>("walk");
   const [start, setStart] = useState(1);
   const [step, setStep] = useState(12);
@@ -29,20 +30,32 @@ export function Reference() {
       data-testid="reference"
     >
       <Box sx={{ p: 0.75, display: "grid", gap: 0.5, borderBottom: 1, borderColor: "divider" }}>
-        <Choice
-          label="Reference"
-          value={kind}
-          options={[
-            { value: "walk", label: "Walk sheet" },
-            { value: "run", label: "Run sheet" },
-            { value: "startle", label: "Startle" },
-            { value: "pictures", label: "Pictures of your own" },
-          ]}
-          onChange={(k) => {
-            setKind(k);
-            if (STEPS[k]) setStep(STEPS[k]);
-          }}
-        />
+        <Line>
+          <Choice
+            label="Reference"
+            value={kind}
+            options={[
+              { value: "walk", label: "Walk sheet" },
+              { value: "run", label: "Run sheet" },
+              { value: "startle", label: "Startle" },
+              { value: "pictures", label: "Pictures of your own" },
+            ]}
+            onChange={(k) => {
+              setKind(k);
+              if (STEPS[k]) setStep(STEPS[k]);
+            }}
+          />
+          {kind !== "pictures" && (
+            <SmallButton
+              on={look.sheetRight}
+              onClick={() => look.setSheetRight(!look.sheetRight)}
+              title="The sheet faces to the left, as the side view does; turned round, to the right"
+              sx={{ px: 0.5 }}
+            >
+              ⇄
+            </SmallButton>
+          )}
+        </Line>
         {kind !== "pictures" && (
           <Line>
             <Word>from</Word>
@@ -123,6 +136,8 @@ function Drawn({ casting, kind, start, step }: { casting: number; kind: Kind; st
 /** A pose seen from the side: the far limbs lighter, the trunk over them, the near limbs over all. */
 function Figure({ pose }: { pose: Schemas["DrawnPoseOut"] }) {
   const ink = useInks();
+  const right = useLook((s) => s.sheetRight);
+  // Turned to the left, the right side is the near one.
   const far = (s: { side: string }) => s.side === "R";
   const order = [...pose.strokes].sort((a, b) => depth(a) - depth(b));
   const path = (points: number[][]) =>
@@ -134,37 +149,39 @@ function Figure({ pose }: { pose: Schemas["DrawnPoseOut"] }) {
       style={{ display: "block", maxHeight: 150 }}
       aria-label={`${pose.name}, from the side`}
     >
-      <line x1={-62} x2={62} y1={0.6} y2={0.6} stroke={ink.line} strokeWidth={0.8} />
-      {order.map((stroke, n) => {
-        const tone = far(stroke) ? ink.shade : stroke.side === "L" ? ink.left : ink.ink;
-        const [wide, thin] = WIDTHS[stroke.part] ?? [0.05, 0.04];
-        if (stroke.part === "head") {
-          const [[ax, ay], [bx, by]] = stroke.points;
-          const turned = (Math.atan2(-(by - ay), bx - ax) * 180) / Math.PI + 90;
-          const [x, y] = [100 * (ax + 0.55 * (bx - ax)), -100 * (ay + 0.55 * (by - ay))];
+      <g transform={right ? undefined : "scale(-1 1)"}>
+        <line x1={-62} x2={62} y1={0.6} y2={0.6} stroke={ink.line} strokeWidth={0.8} />
+        {order.map((stroke, n) => {
+          const tone = far(stroke) ? ink.shade : stroke.side === "L" ? ink.left : ink.ink;
+          const [wide, thin] = WIDTHS[stroke.part] ?? [0.05, 0.04];
+          if (stroke.part === "head") {
+            const [[ax, ay], [bx, by]] = stroke.points;
+            const turned = (Math.atan2(-(by - ay), bx - ax) * 180) / Math.PI + 90;
+            const [x, y] = [100 * (ax + 0.55 * (bx - ax)), -100 * (ay + 0.55 * (by - ay))];
+            return (
+              <g key={n} transform={`translate(${x} ${y}) rotate(${turned})`}>
+                <ellipse rx={6.2} ry={7.6} fill={ink.ink} />
+                <path d="M5.4 -1.5 L9 1.6 L5.2 2.6 Z" fill={ink.ink} />
+              </g>
+            );
+          }
+          // Limbs taper: each piece is a stroke of its own width.
           return (
-            <g key={n} transform={`translate(${x} ${y}) rotate(${turned})`}>
-              <ellipse rx={6.2} ry={7.6} fill={ink.ink} />
-              <path d="M5.4 -1.5 L9 1.6 L5.2 2.6 Z" fill={ink.ink} />
+            <g key={n}>
+              {stroke.points.slice(1).map((p, k) => (
+                <path
+                  key={k}
+                  d={path([stroke.points[k], p])}
+                  stroke={tone}
+                  strokeWidth={100 * (wide + ((thin - wide) * k) / Math.max(stroke.points.length - 2, 1))}
+                  strokeLinecap="round"
+                  fill="none"
+                />
+              ))}
             </g>
           );
-        }
-        // Limbs taper: each piece is a stroke of its own width.
-        return (
-          <g key={n}>
-            {stroke.points.slice(1).map((p, k) => (
-              <path
-                key={k}
-                d={path([stroke.points[k], p])}
-                stroke={tone}
-                strokeWidth={100 * (wide + ((thin - wide) * k) / Math.max(stroke.points.length - 2, 1))}
-                strokeLinecap="round"
-                fill="none"
-              />
-            ))}
-          </g>
-        );
-      })}
+        })}
+      </g>
     </svg>
   );
 }

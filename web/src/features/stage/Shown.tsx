@@ -6,6 +6,7 @@ import { active, GROUPS, groupOf, type Member, useDesk } from "../../desk/store"
 import { setLooks } from "../../desk/viewing";
 import { suggestedHidden } from "../../model/groups";
 import { lineField, useInks, useLook } from "../../ui/look";
+import { Choice } from "../../ui/Choice";
 import { Line } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
@@ -13,7 +14,6 @@ import { Tick } from "../../ui/Tick";
 /** What is to be seen on the stage: parts of the figure, groups of its controls, ghosts, sights. */
 export function Shown() {
   const ink = useInks();
-  const look = useLook();
   const looks = useDesk((s) => s.looks);
   const member = useDesk((s) => active(s));
   // What a suggested group holds goes by that.
@@ -38,11 +38,11 @@ export function Shown() {
         />
         <Tick label="Stage follows a travelling figure" on={looks.follow} onChange={(on) => setLooks({ follow: on })} />
         <Tick label="Sights beside the stage" on={looks.sights} onChange={(on) => setLooks({ sights: on })} />
-        {pictures.source?.slow && (
-          <Tick label="Smooth edges when at rest (no graphics card)" on={look.smooth} onChange={look.setSmooth} />
-        )}
       </Box>
-      {member && <Groups member={member} />}
+      <Box sx={{ display: "grid", alignContent: "start", borderLeft: 1, borderColor: "divider", pl: 2, gap: 0.5 }}>
+        {member && <Groups member={member} />}
+        <Drawn />
+      </Box>
       <Box sx={{ fontSize: 12, color: ink.faint, mt: 0.5, gridColumn: "1 / 3" }}>
         What is hidden is still keyed and copied with the whole.
       </Box>
@@ -60,7 +60,7 @@ function Groups({ member }: { member: Member }) {
   const keep = () => groupSelected(name) && setName("");
   return (
     <Box
-      sx={{ display: "grid", alignContent: "start", borderLeft: 1, borderColor: "divider", pl: 2, width: 230 }}
+      sx={{ display: "grid", alignContent: "start", width: 240, gap: 0.5 }}
       role="group"
       aria-label={`Groups of ${member.name}`}
     >
@@ -122,6 +122,43 @@ function Groups({ member }: { member: Member }) {
         <SmallButton disabled={!away} onClick={() => showPutAway(member)}>
           {away ? `Show ${away} again` : "None put away"}
         </SmallButton>
+      </Line>
+    </Box>
+  );
+}
+
+/** How finely the stage is drawn, and how often what is computed follows the hand: this person's choice, by browser. */
+function Drawn() {
+  const look = useLook();
+  return (
+    <Box sx={{ borderTop: 1, borderColor: "divider", pt: 0.5 }} role="group" aria-label="How the stage is drawn">
+      <Line>
+        <Choice
+          label="Drawn"
+          show
+          value={look.drawing}
+          options={[
+            { value: "itself", label: "as the machine lets it" },
+            { value: "whole", label: "always whole" },
+            { value: "quick", label: "quick until it rests" },
+          ]}
+          onChange={look.setDrawing}
+        />
+      </Line>
+      <Tick label="Shadows" on={look.shadow} onChange={look.setShadow} />
+      {pictures.source?.slow && <Tick label="Smooth edges when at rest" on={look.smooth} onChange={look.setSmooth} />}
+      <Line>
+        <Choice
+          label="Follows the hand"
+          show
+          value={String(look.pace) as "0" | "100" | "500"}
+          options={[
+            { value: "0", label: "at once" },
+            { value: "100", label: "ten times a second" },
+            { value: "500", label: "twice a second" },
+          ]}
+          onChange={(pace) => look.setPace(Number(pace))}
+        />
       </Line>
     </Box>
   );

@@ -9,7 +9,7 @@ import { lookFrom, takeTool } from "../../desk/viewing";
 import { onStage } from "../../desk/onStage";
 import { active, desk, useDesk } from "../../desk/store";
 import type { ViewName } from "../../model/types";
-import { useInks } from "../../ui/look";
+import { useInks, useLook } from "../../ui/look";
 import { toPixels } from "./handle";
 import { begin } from "./gestures/begin";
 import type { Hand } from "./gestures/gesture";
@@ -25,6 +25,7 @@ export function Stage() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const tags = useRef<Record<string, HTMLElement | null>>({});
+  const coarse = useRef<HTMLDivElement>(null);
   const ghostTag = useRef<HTMLDivElement>(null);
   const area = useRef<SVGPolygonElement>(null);
   const parts = useRef<SVGGElement>(null);
@@ -89,6 +90,22 @@ export function Stage() {
   }, []);
 
   useEffect(() => scene?.setInks(ink), [scene, ink]);
+  useEffect(() => {
+    if (!scene) return;
+    const stop = useLook.subscribe(() => scene.draw());
+    let timer = 0;
+    scene.onCoarse = (is) => {
+      clearTimeout(timer);
+      // What is made good at once needs no sign.
+      if (is) timer = window.setTimeout(() => coarse.current && (coarse.current.style.display = "block"), 250);
+      else if (coarse.current) coarse.current.style.display = "none";
+    };
+    return () => {
+      stop();
+      clearTimeout(timer);
+      scene.onCoarse = null;
+    };
+  }, [scene]);
   useEffect(() => {
     if (scene) void scene.setCast(desk().cast).then(() => pictures.ready());
   }, [scene, ids]);
@@ -214,6 +231,14 @@ export function Stage() {
             display: "none",
           }}
         />
+        <div
+          ref={coarse}
+          data-testid="coarse"
+          title="Outlines are thin and shadows left out until it rests; under Show it can be drawn otherwise"
+          style={{ position: "absolute", right: 10, bottom: 8, display: "none", fontSize: 12, color: ink.faint }}
+        >
+          drawn coarsely
+        </div>
         <svg style={{ position: "absolute", inset: 0, width: "100%", height: "100%", pointerEvents: "none" }}>
           <g ref={parts} data-testid="parts" />
           <polygon ref={area} fill={ink.blue} fillOpacity={0.12} stroke={ink.blue} strokeDasharray="4 3" />

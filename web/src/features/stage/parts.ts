@@ -62,7 +62,7 @@ export class Parts implements Drawn {
       const { path, dash, thick, full } = FORMS[form];
       const side = member!.controls.get(part.controls[0])?.side ?? "";
       const tone = side === "L" ? this.inks.left : side === "R" ? this.inks.right : this.inks.ink;
-      const ink = form === "pulled" || form === "placed" ? this.inks.blue : form === "free" ? this.inks.faint : tone;
+      const ink = form === "pulled" ? this.inks.blue : form === "free" ? this.inks.faint : tone;
       mark.dataset.part = part.name;
       mark.dataset.form = form;
       mark.setAttribute("d", path);

@@ -13,6 +13,10 @@ const SVG = "http://www.w3.org/2000/svg";
 const MOST_LABELS = 60;
 const REACH = 9;
 
+/** Pixels between numbers that are not near the pointer, by how much they rank; and how near that is. */
+const ROOM = [17, 34, 60, 60, 80];
+const NEARBY = 70;
+
 interface Mark {
   path: number;
   frame: number;
@@ -35,6 +39,7 @@ export class Paths implements Drawn {
     "moved",
     "mark",
     "faultsIn",
+    "compared",
     "playing",
     "cast",
     "looks",
@@ -45,6 +50,8 @@ export class Paths implements Drawn {
   private inks!: Inks;
   private sheet = new THREE.Color();
   private readonly labels: SVGTextElement[] = [];
+  private near: THREE.Vector2 | null = null;
+  private size = { width: 0, height: 0 };
 
   constructor(private readonly group: SVGGElement) {}
 
@@ -60,6 +67,7 @@ export class Paths implements Drawn {
     this.marks = [];
     const drawn = posing && s.pathsShown ? s.paths : [];
     drawn.forEach((path, number) => path.shown && !path.lacks && this.draw(path, number));
+    if (s.compared) for (const path of drawn) if (path.shown && !path.lacks && !path.within) this.drawOther(path);
     this.lines.end();
     const put = (cloud: THREE.Points, wanted: (mark: Mark) => boolean) => {
       const some = this.marks.filter(wanted);
@@ -79,6 +87,7 @@ export class Paths implements Drawn {
       mark.key || (mark.path === this.over?.path && mark.frame === this.over.frame) || mark.frame === s.frame;
     put(this.small, (mark) => !large(mark));
     put(this.large, large);
+    this.size = on;
     for (const mark of this.marks) toPixels(P.set(mark.x, mark.y, mark.z), on, mark.at);
     this.number();
   }
@@ -121,26 +130,29 @@ export class Paths implements Drawn {
     }
   }
 
-  private number() {
-    const { pathLooks, frame } = desk();
-    const taken: THREE.Vector2[] = [];
-    const told = this.marks
-      .filter((mark) =>
-        pathLooks.labels === "all"
-          ? true
-          : pathLooks.labels === "keys"
-            ? mark.key || mark.frame === frame
-            : pathLooks.labels === "every"
-              ? mark.frame % Math.max(pathLooks.every, 1) === 0
-              : false,
-      )
-      .filter(({ at }) => {
-        // Numbers that would lie on one another are left out; the pointer tells them.
-        if (taken.some((t) => Math.abs(t.x - at.x) < 17 && Math.abs(t.y - at.y) < 11)) return false;
-        taken.push(at);
-        return true;
-      })
-      .slice(0, MOST_LABELS);
+  /** The same path in the state that is compared with, thin and pale: as it was. */
+  private drawOther(path: Path) {
+    const s = desk();
+    const motion = s.compared?.motions.get(path.casting);
+    if (!motion) return;
+    const [first, last] = framesShown(s);
+    C.copy(this.sheet).lerp(this.tones[path.tone], 0.4);
+    let before: ArrayLike<number> | null = null;
+    for (let f = first; f <= last; f++) {
+      const spot = spotOf(path.casting, path.name, path.joint, f, s, motion);
+      // Every second piece: it is told from the path that there is by being broken.
+      if (spot && before && f % 2) this.lines.add(before[0], before[1], before[2], spot[0], spot[1], spot[2], C);
+      before = spot && [spot[0], spot[1], spot[2]];
+    }
+  }
+
+  /** Numbers where they fit: of keys first, then of round frames, and near the pointer of as many as there is room. */
+  number(near: THREE.Vector2 | null = this.near) {
+    this.near = near;
+    const { frame } = desk();
+    const { width, height } = this.size;
+    const seen = this.marks.filter(({ at }) => at.x > -9 && at.y > 0 && at.x < width && at.y < height + 9);
+    const told = numbered(seen, frame, near);
     while (this.labels.length < told.length) {
       const text = document.createElementNS(SVG, "text");
       text.setAttribute("font-size", "11");
@@ -189,6 +201,29 @@ export class Paths implements Drawn {
       (cloud.material as THREE.Material).dispose();
     }
   }
+}
+
+type Numbered = Pick<Mark, "frame" | "key" | "at">;
+
+/** How much a frame has to say: the one that is shown, keys, and then the rounder the more. */
+const rank = (mark: Numbered, frame: number) =>
+  mark.frame === frame || mark.key ? 0 : mark.frame % 10 === 0 ? 1 : mark.frame % 5 === 0 ? 2 : mark.frame % 2 ? 4 : 3;
+
+/** The marks whose numbers are written, so that none lies on another one. */
+export function numbered<M extends Numbered>(marks: readonly M[], frame: number, near: THREE.Vector2 | null): M[] {
+  const taken: M[] = [];
+  const ranked = marks
+    .map((mark) => ({ mark, rank: rank(mark, frame), close: !!near && mark.at.distanceTo(near) < NEARBY }))
+    .sort((a, b) => (a.close ? Math.min(a.rank, 0.5) : a.rank) - (b.close ? Math.min(b.rank, 0.5) : b.rank));
+  for (const { mark, rank, close } of ranked) {
+    if (taken.length === MOST_LABELS) break;
+    const room = close ? ROOM[0] : ROOM[rank];
+    const free = taken.every(
+      ({ at }) => Math.abs(at.x - mark.at.x) >= room || Math.abs(at.y - mark.at.y) >= Math.max(11, room - 20),
+    );
+    if (free) taken.push(mark);
+  }
+  return taken;
 }
 
 const P = new THREE.Vector3();

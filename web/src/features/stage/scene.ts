@@ -8,7 +8,6 @@ import { otherPose } from "../../desk/other";
 import { active, desk, type Member, onShow, playhead, useDesk } from "../../desk/store";
 import type { ViewName } from "../../model/types";
 import type { Inks } from "../../theme";
-import { useLook } from "../../ui/look";
 import { Figure } from "./figure";
 import { drawnInSoftware, FinePicture } from "./fine";
 import { Following } from "./following";
@@ -27,24 +26,15 @@ import { ComparedGhosts } from "./compared";
 import { Paths } from "./paths";
 import { Parts } from "./parts";
 import { cameraBefore, middleOf, reachOf, sphereOf } from "./placing";
+import { drawnQuickly, HELD, QUICK, REST, SMOOTH, smoothAtRest, whole, withShadow } from "./quality";
 import { SmallPictures } from "./small";
 import { LAYER, View } from "./views";
 import { StretchMark } from "./stretch";
 import { Weight } from "./weight";
 
-const WHOLE = [LAYER.outlines, LAYER.marks, LAYER.shadow, LAYER.ground, LAYER.ghosts, LAYER.handle];
-/** What is left out while something moves, where pictures are computed by the processor: thick outlines, shadows. */
-const QUICK = [LAYER.quick, LAYER.ground, LAYER.ghosts, LAYER.handle];
-
-/** Milliseconds after the last change at which a slow stage draws what it left out, and then smooth edges. */
-const REST = 140;
-/** The same while something is held: the hand may only pause. */
-const HELD = 600;
-const SMOOTH = 320;
-
 export class StageScene {
   readonly renderer: THREE.WebGLRenderer;
-  readonly view = new View("quarter", WHOLE);
+  readonly view = new View("quarter", whole());
   readonly following = new Following(this.view);
   readonly sights: { view: View; box: HTMLElement }[] = [];
   readonly outlines = new Outlines();
@@ -244,8 +234,13 @@ export class StageScene {
     }
     this.pose();
     this.pictures++;
-    if (this.slow) this.paintQuick(playing);
-    else this.paintAll();
+    const quick = drawnQuickly(this.slow);
+    if (quick) this.paintQuick(playing);
+    else {
+      this.view.see(whole());
+      this.paintAll();
+    }
+    this.onCoarse?.(quick);
     this.costs.push(performance.now() - begun);
     if (this.costs.length > 240) this.costs.shift();
   }
@@ -254,7 +249,7 @@ export class StageScene {
   private paintQuick(playing: boolean) {
     this.view.see(QUICK);
     this.paint(this.view, this.box);
-    this.view.see(WHOLE);
+    this.view.see(whole());
     clearTimeout(this.resting);
     if (playing) {
       // One sight in turn with every fourth picture: they keep up, and cost the stage little.
@@ -268,7 +263,8 @@ export class StageScene {
     if (desk().playing) return;
     this.pose(); // small pictures may have been drawn of other frames since
     this.paintAll();
-    if (!useLook.getState().smooth || desk().dragged || desk().compared?.how === "beside") return;
+    if (!desk().dragged) this.onCoarse?.(false);
+    if (!smoothAtRest() || desk().dragged || desk().compared?.how === "beside") return;
     this.resting = window.setTimeout(() => {
       if (desk().playing || desk().dragged) return;
       this.pose();
@@ -276,6 +272,8 @@ export class StageScene {
     }, SMOOTH - REST);
   }
 
+  /** Told whether what is drawn is less than all there is. */
+  onCoarse: ((coarse: boolean) => void) | null = null;
   private paintAll(into?: THREE.WebGLRenderTarget) {
     this.paint(this.view, this.box, into);
     for (const sight of this.sights) this.paintSight(sight, into);
@@ -291,6 +289,8 @@ export class StageScene {
     // The film is seen as it will be shown; other directions show paths as well.
     if (view.name === "camera") view.camera.layers.disable(LAYER.marks);
     else view.camera.layers.enable(LAYER.marks);
+    if (withShadow()) view.camera.layers.enable(LAYER.shadow);
+    else view.camera.layers.disable(LAYER.shadow);
     this.paint(view, box, into);
   }
 

@@ -11,6 +11,7 @@ export function pointOver(scene: StageScene, box: HTMLElement, p: THREE.Vector2)
     scene.draw();
   };
   const { handle, parts, paths, outlines } = scene;
+  paths.number(p);
   const pulling = desk().tool === "pull";
   const meant = scene.gripAt(p);
   const part = pulling ? parts.under(p) : null;

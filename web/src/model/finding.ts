@@ -1,0 +1,47 @@
+// Finding channels by words: those of the control and of the channel, and others that people bring along.
+
+/** What a channel can be found by. */
+export interface Findable {
+  control: string;
+  channel: string;
+  kind: "place" | "turn" | "scale" | "extra";
+  axis: string;
+  side: string;
+}
+
+const KINDS: Record<Findable["kind"], string[]> = {
+  place: ["place", "move", "position", "translate", "translation", "location"],
+  turn: ["turn", "rotate", "rotation", "angle"],
+  scale: ["size", "scale"],
+  extra: [],
+};
+const SIDES: Record<string, string[]> = { L: ["left", "l"], R: ["right", "r"] };
+
+const wordsOf = (text: string) =>
+  text
+    .toLowerCase()
+    .split(/[^\p{L}\p{N}]+/u)
+    .filter(Boolean);
+
+function tokens(one: Findable): string[] {
+  return [
+    ...wordsOf(one.control),
+    ...wordsOf(one.channel),
+    ...KINDS[one.kind],
+    ...(one.axis ? [one.axis] : []),
+    ...(SIDES[one.side] ?? []),
+  ];
+}
+
+/**
+ * Which of some channels are meant by what is typed: those with all of its words as whole words, and only where there
+ * are none, those with words that begin so.
+ */
+export function foundBy<T>(typed: string, all: readonly T[], of: (one: T) => Findable): T[] {
+  const words = wordsOf(typed);
+  if (!words.length) return [...all];
+  const told = all.map((one) => tokens(of(one)));
+  const whole = all.filter((_, n) => words.every((word) => told[n].includes(word)));
+  if (whole.length) return whole;
+  return all.filter((_, n) => words.every((word) => told[n].some((token) => token.startsWith(word))));
+}
