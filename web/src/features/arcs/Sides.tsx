@@ -1,10 +1,13 @@
 import Box from "@mui/material/Box";
+import { useState } from "react";
 import { ask, http } from "../../api/client";
 import { go } from "../../desk/playing";
 import { useLookUp } from "../../desk/looking";
 import { commit } from "../../desk/steps";
 import { canChange, type Member, useDesk } from "../../desk/store";
 import { cycleAt, cyclesOf } from "../../model/types";
+import { Choice } from "../../ui/Choice";
+import { Whole } from "../../ui/Whole";
 import { useInks } from "../../ui/look";
 import { Line, Said, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
@@ -73,6 +76,7 @@ export function Sides({ member }: { member: Member }) {
           </Line>
         )}
       </Section>
+      <Unlike editable={editable} />
       <Section title="Lead and delay" hint="by the speeds at which parts turn, against the hips">
         {lags.length === 0 && <Said>Too short, or nothing moves enough to be measured.</Said>}
         {lags.map((lag) => (
@@ -99,5 +103,71 @@ export function Sides({ member }: { member: Member }) {
         ))}
       </Section>
     </>
+  );
+}
+
+const PARTS = ["shoulders", "hands", "feet"] as const;
+
+/** A difference that is asked for: what one side has more than the other, laid as a layer with a weight of its own. */
+function Unlike({ editable }: { editable: boolean }) {
+  const [side, setSide] = useState<"L" | "R">("L");
+  const [apart, setApart] = useState({ shoulders: 0, hands: 0, feet: 0 });
+  const [late, setLate] = useState(0);
+  const nothing = !late && PARTS.every((part) => !apart[part]);
+  const radians = (part: (typeof PARTS)[number]) => (apart[part] * Math.PI) / 180;
+  const lay = () =>
+    commit({
+      kind: "make unlike",
+      side,
+      shoulders: radians("shoulders"),
+      hands: radians("hands"),
+      feet: radians("feet"),
+      late,
+      name: "",
+    });
+  return (
+    <Section title="Make unlike" hint="over a base that stays as it is">
+      <Line>
+        <Choice
+          label="More on"
+          show
+          value={side}
+          options={[
+            { value: "L", label: "the left" },
+            { value: "R", label: "the right" },
+          ]}
+          onChange={setSide}
+        />
+      </Line>
+      <Line>
+        {PARTS.map((part) => (
+          <Box key={part} sx={{ display: "flex", alignItems: "center", gap: 0.5 }}>
+            <Word>{part}</Word>
+            <Whole
+              label={`${part[0].toUpperCase()}${part.slice(1)} unlike, degrees`}
+              value={apart[part]}
+              low={-60}
+              high={60}
+              width={34}
+              onChange={(value) => setApart({ ...apart, [part]: value })}
+            />
+            <Word>°</Word>
+          </Box>
+        ))}
+      </Line>
+      <Line>
+        <Word>its hand</Word>
+        <Whole label="Hand late by, frames" value={late} low={0} high={24} width={34} onChange={setLate} />
+        <Word>frames late</Word>
+        <Box sx={{ flex: 1 }} />
+        <SmallButton
+          disabled={!editable || nothing}
+          onClick={() => void lay()}
+          title="Raised shoulders, bent hands, feet turned out: half of it more on one side, half of it less on the other"
+        >
+          Make unlike
+        </SmallButton>
+      </Line>
+    </Section>
   );
 }
