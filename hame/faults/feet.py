@@ -9,7 +9,7 @@ import numpy as np
 from hame.edits.edit import Edit
 from hame.edits.plants import ChangePlant, Planting, PlantLimbs, plants_of
 from hame.faults.fault import Alert
-from hame.faults.limbs import LimbFault
+from hame.faults.limbs import LimbFault, over_run
 from hame.faults.look import LimbFrames
 from hame.measure.found import runs, standing
 
@@ -91,7 +91,8 @@ class Sink(FootFault):
         depth = np.maximum(-limb.height, 0.0)
         for alert in self.each(limb, depth, SINK, lambda m: f"{limb.what} sinks {1000 * m:.0f} mm into the ground"):
             mend = limb.pulled(alert.worst, np.array([0.0, alert.amount, 0.0]), "Lift the foot")
-            yield alert.mended(mend, f"lift it by {1000 * alert.amount:.0f} mm at {alert.worst}")
+            lifted = alert.mended(mend, f"lift it by {1000 * alert.amount:.0f} mm at {alert.worst}")
+            yield over_run(alert, "sunk") or lifted
 
 
 class Float(FootFault):
@@ -104,4 +105,4 @@ class Float(FootFault):
         says = lambda m: f"{limb.what} is planted {1000 * m:.0f} mm above the ground"  # noqa: E731
         for alert in self.each(limb, amount, FLOAT, says):
             mend = limb.moved(alert.worst, limb.limb.ik, np.array([0.0, -alert.amount, 0.0]), "Lower the foot")
-            yield alert.mended(mend, f"lower it by {1000 * alert.amount:.0f} mm")
+            yield alert.mended(mend, f"lower it by {1000 * alert.amount:.0f} mm")  # its plant goes along, all of it

@@ -8,12 +8,15 @@ from math import degrees, radians
 
 import numpy as np
 
+from hame.edits.overrun import Fault as RunFault
+from hame.edits.overrun import MendRun
 from hame.faults.fault import Alert, Fault
 from hame.faults.look import LimbFrames, Look
 from hame.maths import rotations
 from hame.maths.kernels import swung_rows
 from hame.maths.rotations import Array
 from hame.measure.found import runs
+from hame.measure.reach import missing, too_short
 
 REACH = 0.0005  # metres: less is not seen
 SNAP = radians(30.0)  # how much faster than the frame before a knee or elbow may turn near its end, by frame
@@ -48,6 +51,16 @@ class LimbFault(Fault):
             yield Alert(self.kind, control or limb.limb.ik, first + a, first + b, first + worst, much, says(much))
 
 
+def over_run(alert: Alert, fault: RunFault) -> Alert | None:
+    """The alert with what mends it over all of its frames; None where it is on one frame alone."""
+    if alert.first == alert.last:
+        return None
+    control = "" if fault == "falling" else alert.control
+    mend = MendRun(fault=fault, control=control, first=alert.first, last=alert.last)
+    how = {"sunk": "lift it", "short": "let the body reach", "falling": "bring the weight over"}
+    return alert.mended(mend, f"{how[fault]} from {alert.first} to {alert.last}, on as few frames as hold it")
+
+
 class Reach(LimbFault):
     """A limb that does not come as far as it is to, in IK."""
 
@@ -55,18 +68,14 @@ class Reach(LimbFault):
 
     def of_limb(self, limb: LimbFrames) -> Iterator[Alert]:
         nodes, one = limb.posed.nodes, limb.limb
-        missing = np.linalg.norm(nodes[:, one.target, :3] - nodes[:, one.end, :3], axis=1)
-        bones = nodes[:, one.lower, :3] - nodes[:, one.upper, :3], nodes[:, one.end, :3] - nodes[:, one.lower, :3]
-        length = np.linalg.norm(bones[0], axis=1) + np.linalg.norm(bones[1], axis=1)
-        way = np.linalg.norm(nodes[:, one.target, :3] - nodes[:, one.root, :3], axis=1)
-        # A limb that is not planted slows down before it is straight; only what lies beyond its length is a fault.
-        beyond = np.where(limb.by_ik, np.where(limb.held, missing, np.maximum(way - length, 0.0)), 0.0)
+        beyond = np.where(limb.by_ik, too_short(one, nodes, limb.held), 0.0)
         kind = "leg" if one.kind == "leg" else "arm"
         for alert in self.each(limb, beyond, REACH, lambda m: f"{one.label} {kind} is {1000 * m:.0f} mm too short"):
             at = alert.worst - limb.first
-            short = nodes[at, one.target, :3] - nodes[at, one.end, :3]
-            mend = limb.pulled(alert.worst, short, "Let the body reach")
-            yield alert.mended(mend, f"let the body reach {1000 * alert.amount:.0f} mm farther at {alert.worst}")
+            mend = limb.pulled(alert.worst, missing(one, nodes[at : at + 1])[0], "Let the body reach")
+            yield over_run(alert, "short") or alert.mended(
+                mend, f"let the body reach {1000 * alert.amount:.0f} mm farther at {alert.worst}"
+            )
 
 
 class Snap(LimbFault):

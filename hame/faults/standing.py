@@ -11,6 +11,7 @@ from hame.edits.pulled import ShiftWeight
 from hame.evaluate.evaluate import evaluate
 from hame.evaluate.posed import Posed
 from hame.faults.fault import Alert, Fault
+from hame.faults.limbs import over_run
 from hame.faults.look import Look
 from hame.measure.balance import balances
 from hame.measure.found import runs
@@ -69,8 +70,9 @@ class Falls(Fault):
             if b - a + 1 < SHORTEST_FALL or look.on_the_spot[worst]:
                 continue
             far = float(outside[worst])
-            yield Alert(
+            fault = Alert(
                 self.kind, "body", first + a, first + b, first + worst, far,
                 f"would fall: its weight is {100 * far:.0f} cm beside what bears it", ShiftWeight(frame=first + worst),
                 f"bring the weight over what bears it at {first + worst}",
             )  # fmt: skip
+            yield over_run(fault, "falling") or fault

@@ -16,6 +16,7 @@ from hame.demo.pulled import PULLED
 from hame.demo.scenes import acted
 from hame.demo.shots import figure, standing
 from hame.edits.making import made
+from hame.edits.overrun import MendRun
 from hame.edits.pose import set_pose
 from hame.edits.pulled import PullPart, ShiftWeight
 from hame.errors import BadEdit
@@ -124,7 +125,7 @@ class AreaTest(unittest.TestCase):
 
 
 class MendTest(unittest.TestCase):
-    def made(self, clip: Clip, edit: PullPart | ShiftWeight, name: str = "brannoc") -> Clip:
+    def made(self, clip: Clip, edit: PullPart | ShiftWeight | MendRun, name: str = "brannoc") -> Clip:
         return made(edit, Scene({1: Figure(figure(name)[0], clip)}, 1, 60), 1).clips[1]
 
     def test_a_held_pose_that_would_fall_is_told_and_mended(self) -> None:
@@ -133,7 +134,7 @@ class MendTest(unittest.TestCase):
         told = [a for a in alerts(lean, posed(lean, 12, "wick"), 1, 24) if a.kind == "balance"]
         self.assertEqual([(a.first, a.last) for a in told], [(1, 12)])
         self.assertIn("would fall", told[0].says)
-        assert isinstance(told[0].mend, ShiftWeight)
+        assert isinstance(told[0].mend, MendRun)
         mended = self.made(lean, told[0].mend, "wick")
         after = posed(mended, 12, "wick")
         self.assertEqual([a.kind for a in alerts(mended, after, 1, 24) if a.kind == "balance"], [])
@@ -171,7 +172,7 @@ class MendTest(unittest.TestCase):
         clip = planted(Clip().with_curves({"body/tz": from_keys({1: 0.0, 20: 0.6})}), Plant(1, 20))
         told = [a for a in alerts(clip, posed(clip, 20), 1, 24) if a.kind == "reach"]
         self.assertEqual(told[0].worst, 20)
-        assert isinstance(told[0].mend, PullPart)
+        assert isinstance(told[0].mend, MendRun)
         mended = self.made(clip, told[0].mend)
         after = alerts(mended, posed(mended, 20), 1, 24)
         self.assertFalse([a for a in after if a.kind == "reach" and a.control == "leg.L.goal" and a.last == 20])

@@ -264,6 +264,8 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
     "clear away": lambda c, rig, r: {"what": [_one_of(r, "plants", "belonging", "layers", "rules")], "anyway": True,
                                      "controls": _some(rig, r)},
     "part sides": lambda c, rig, r: {"start": 1, "end": 1 + 2 * int(r.integers(4, 13))},
+    "mend run": lambda c, rig, r: {"fault": _one_of(r, "sunk", "short", "falling"), "first": _frame(r),
+                                   "control": _one_of(r, "leg.L.goal", "leg.R.goal"), "last": _frame(r)},
     "make unlike": lambda c, rig, r: {"side": _one_of(r, "L", "R"), "shoulders": 0.1, "late": int(r.integers(0, 4))},
     "carry": lambda c, rig, r: {"figure": 6, "controls": _some(rig, r),
                                 "way": _one_of(r, "in place", "from here", "along")},

@@ -163,7 +163,7 @@ function Unlike({ editable }: { editable: boolean }) {
         <SmallButton
           disabled={!editable || nothing}
           onClick={() => void lay()}
-          title="Raised shoulders, bent hands, feet turned out: half of it more on one side, half of it less on the other"
+          title="Raised shoulders, bent hands, feet turned out: half of it more on one side, half less on the other"
         >
           Make unlike
         </SmallButton>
