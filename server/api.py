@@ -22,6 +22,7 @@ from server.shots.api import router as shots
 from server.shots.api_arcs import router as arcs
 from server.shots.api_contacts import router as contacts
 from server.shots.api_faults import router as faults
+from server.shots.api_guides import router as guides
 from server.shots.api_handoff import router as handoff
 from server.shots.api_library import router as library
 from server.shots.api_removal import router as removal
@@ -58,6 +59,7 @@ api.add_router("", shots)
 api.add_router("", takes)
 api.add_router("", library)
 api.add_router("", sheet)
+api.add_router("", guides)
 api.add_router("", contacts)
 api.add_router("", arcs)
 api.add_router("", faults)

@@ -82,7 +82,7 @@ def faults_in(group: Group, look: Look) -> list[Alert]:
     >>> clip = Clip().with_curves({address: from_keys(values) for address, values in keys.items()})
     >>> look = Look(clip, played({1: Figure(rig, clip)}, np.arange(1, 13))[1], 1, 24.0)
     >>> [(fault.worst, fault.says, fault.mending) for fault in faults_in("contacts", look) if fault.kind == "sink"]
-    [(6, 'left foot sinks 50 mm into the ground', 'lift it by 50 mm at 6')]
+    [(6, 'left foot sinks 50 mm into the ground', 'lift it from 2 to 11, on as few frames as hold it')]
     """
     found = [alert for fault in FAULTS.values() if fault.group == group for alert in fault().found(look)]
     return sorted(found, key=lambda alert: (alert.first, alert.kind, alert.control))

@@ -36,6 +36,7 @@ from server.shots.messages import (
     CastChanged,
     Drag,
     Failed,
+    GuidesChanged,
     Left,
     Passed,
     PathsChanged,
@@ -277,6 +278,8 @@ class LiveTake:
             await self._say(TakeChanged(**{**event, "type": "changed"}))
         elif kind == "paths.changed":
             await self._say(PathsChanged())
+        elif kind == "guides.changed":
+            await self._say(GuidesChanged())
         elif kind == "cast.changed":
             await self._say(CastChanged())
         elif kind == "person.left":

@@ -233,6 +233,12 @@ class PathsChanged(BaseModel):
     type: Literal["paths"] = "paths"
 
 
+class GuidesChanged(BaseModel):
+    """Others have drawn guides that they share, or taken some away."""
+
+    type: Literal["guides"] = "guides"
+
+
 class CastChanged(BaseModel):
     """Who plays, or what is known of them or of the shot, changed."""
 
@@ -255,8 +261,5 @@ class Left(BaseModel):
     name: str
 
 
-DOWN: TypeAdapter[Passed | Failed | Traced | TakeChanged | PathsChanged | CastChanged | Came | Left] = TypeAdapter(
-    Annotated[
-        Passed | Failed | Traced | TakeChanged | PathsChanged | CastChanged | Came | Left, Field(discriminator="type")
-    ]
-)
+_Told = Passed | Failed | Traced | TakeChanged | PathsChanged | GuidesChanged | CastChanged | Came | Left
+DOWN: TypeAdapter[_Told] = TypeAdapter(Annotated[_Told, Field(discriminator="type")])

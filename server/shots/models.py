@@ -151,6 +151,24 @@ class SheetImage(models.Model):
         return self.name
 
 
+class Guide(models.Model):
+    """A point, line or arc on the stage of a shot, to line things up by: of one person, or ``shared``. It is no part
+    of what is handed off.
+
+    ``points`` are one to three places, metres; ``view`` is the straight view that it is drawn in, empty for the world.
+    """
+
+    shot = models.ForeignKey(Shot, on_delete=models.CASCADE, related_name="guides")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    shared = models.BooleanField(default=False)
+    kind = models.CharField(max_length=8)
+    view = models.CharField(max_length=8, blank=True)
+    points = models.JSONField()
+
+    def __str__(self) -> str:
+        return f"{self.kind} in {self.view or 'the world'}"
+
+
 class LibraryPose(models.Model):
     """A stored pose or part of one: channel values, and what is needed to lay it on another figure."""
 

@@ -181,11 +181,12 @@ class CycleAsSpanTest(unittest.TestCase):
             self.assertEqual(sorted(told), derived)
             self.assertEqual({f: cycle.source_of(f) for f in derived}, told)
 
-    def test_it_is_not_copied_with_columns(self) -> None:
+    def test_it_is_copied_with_all_of_its_columns_alone(self) -> None:
         clip = with_cycle(keyed(1, 5), Cycle(1, 9))
         rig = brannoc_rig()
-        copy = duplicate_columns(clip, rig, [1, 5], 20).clip
-        self.assertEqual([span.start for _, span in copy.spans()], [1])
+        whole, some = (duplicate_columns(clip, rig, columns, 20).clip for columns in ([1, 5], [5]))
+        self.assertEqual([span.start for _, span in whole.spans()], [1, 21])
+        self.assertEqual([span.start for _, span in some.spans()], [1])
 
     def test_frames_of_nothing_are_none(self) -> None:
         nothing: Array = np.zeros(0)

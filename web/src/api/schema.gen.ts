@@ -219,6 +219,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guides/{guide_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take Away */
+        delete: operations["server_shots_api_guides_take_away"];
+        options?: never;
+        head?: never;
+        /**
+         * Change
+         * @description Shares one's own guide, or keeps it to oneself again.
+         */
+        patch: operations["server_shots_api_guides_change"];
+        trace?: never;
+    };
     "/api/invitations": {
         parameters: {
             query?: never;
@@ -702,6 +723,27 @@ export interface paths {
          * @description Lets a character or prop of the production play, also one that plays already.
          */
         post: operations["server_shots_api_cast_character"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/guides": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Guides */
+        get: operations["server_shots_api_guides_guides"];
+        put?: never;
+        /**
+         * Draw
+         * @description A new guide; anybody who sees the shot may have their own, animators share them.
+         */
+        post: operations["server_shots_api_guides_draw"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2475,7 +2517,7 @@ export interface components {
             /** Values */
             values: number[];
         };
-        Down: components["schemas"]["Passed"] | components["schemas"]["Failed"] | components["schemas"]["Traced"] | components["schemas"]["TakeChanged"] | components["schemas"]["PathsChanged"] | components["schemas"]["CastChanged"] | components["schemas"]["Came"] | components["schemas"]["Left"];
+        Down: components["schemas"]["Passed"] | components["schemas"]["Failed"] | components["schemas"]["Traced"] | components["schemas"]["TakeChanged"] | components["schemas"]["PathsChanged"] | components["schemas"]["GuidesChanged"] | components["schemas"]["CastChanged"] | components["schemas"]["Came"] | components["schemas"]["Left"];
         /**
          * DragHandle
          * @description The end of a handle brought to so many frames from its key and a value from its value.
@@ -2958,6 +3000,65 @@ export interface components {
             groups: components["schemas"]["GroupOut"][];
             /** Own */
             own: boolean;
+        };
+        /** GuideChange */
+        GuideChange: {
+            /** Shared */
+            shared: boolean;
+        };
+        /**
+         * GuideIn
+         * @description ``view``: only drawn in a straight view, as a line on its picture; empty for one that lies in the world.
+         */
+        GuideIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "point" | "line" | "arc";
+            /** Points */
+            points: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
+            /**
+             * View
+             * @default
+             * @enum {string}
+             */
+            view: "" | "front" | "side" | "top" | "back";
+        };
+        /** GuideOut */
+        GuideOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Mine */
+            mine: boolean;
+            /** Points */
+            points: number[][];
+            /** Shared */
+            shared: boolean;
+            /** View */
+            view: string;
+        };
+        /**
+         * GuidesChanged
+         * @description Others have drawn guides that they share, or taken some away.
+         */
+        GuidesChanged: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "guides";
         };
         /**
          * HandOffIn
@@ -6449,6 +6550,52 @@ export interface operations {
             };
         };
     };
+    server_shots_api_guides_take_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                guide_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    server_shots_api_guides_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                guide_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuideChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuideOut"];
+                };
+            };
+        };
+    };
     server_productions_api_list_invitations: {
         parameters: {
             query?: never;
@@ -7340,6 +7487,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShotOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_guides_guides: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuideOut"][];
+                };
+            };
+        };
+    };
+    server_shots_api_guides_draw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuideIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuideOut"];
                 };
             };
         };

@@ -6,6 +6,7 @@ import { Live } from "./live";
 import { countsOf, Motion, Pose } from "../model/motion";
 import { keptFor } from "./keeping";
 import { readKeys } from "./bound";
+import { loadGuides } from "./guides";
 import { readGroups } from "./grouping";
 import { loadPaths } from "./paths";
 import { go, stop } from "./playing";
@@ -75,6 +76,7 @@ export async function openTake(shotId: number, takeId?: number) {
   });
   void loadPaths(take.id).catch(() => undefined);
   void readGroups(shot.id);
+  void loadGuides(shot.id);
   await fetchAll(cast, shot);
   if (mine !== opening) return;
   await showFrame(frame);
@@ -179,6 +181,7 @@ function hear(takeId: number, message: Down) {
   if (takeId !== desk().takeId) return;
   if (message.type === "changed") void follow(takeId, message.revision);
   if (message.type === "paths") void loadPaths(takeId).catch(() => undefined);
+  if (message.type === "guides" && desk().shot) void loadGuides(desk().shot!.id);
   if (message.type === "cast") void recast();
 }
 

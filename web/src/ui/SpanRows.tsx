@@ -26,6 +26,8 @@ export interface Row {
   label: string;
   tone: string;
   spans: RowSpan[];
+  /** Frames on which what the row is of has keys. */
+  keys?: number[];
 }
 
 interface Drag {
@@ -187,6 +189,18 @@ export function SpanRows({
                   </g>
                 );
               })}
+            {row.keys
+              ?.filter((frame) => frame >= first && frame <= last)
+              .map((frame) => (
+                <path
+                  key={`key ${frame}`}
+                  d={`M${x(frame) - 3} ${y + ROW / 2 - 1}l3 -3l3 3l-3 3z`}
+                  fill={ink.paper}
+                  stroke={row.tone}
+                  strokeWidth={1.5}
+                  pointerEvents="none"
+                />
+              ))}
             {drag?.part === "new" && drag.row.key === row.key && drag.now !== drag.from && (
               <rect
                 x={x(dragged(drag)[0]) - 3}

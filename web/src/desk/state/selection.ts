@@ -1,5 +1,6 @@
 // What is chosen of the open take, and what tools act on.
 import type { Own } from "../../model/groups";
+import type { Guide, GuideKind } from "../../model/guides";
 import { slice } from "./slice";
 
 export interface SelectionState {
@@ -24,6 +25,9 @@ export interface SelectionState {
   seen: Record<number, "dim" | "hidden">;
   /** The person's own groups of controls, and what of them is hidden, by casting. */
   groups: Record<number, Own>;
+  guides: Guide[];
+  /** The guide that is being drawn, with the places it has by now. */
+  drawing: { kind: GuideKind; view: string; shared: boolean; points: [number, number, number][] } | null;
   /** The plant that is looked at: of which limb's IK control, and where it begins. */
   plant: { control: string; start: number } | null;
   /** The mark of a path that is chosen: of which path, and at which frame. */
@@ -51,6 +55,8 @@ export const selection = slice<SelectionState>("take", () => ({
   keysBeside: {},
   seen: {},
   groups: {},
+  guides: [],
+  drawing: null,
   plant: null,
   mark: null,
   gap: null,

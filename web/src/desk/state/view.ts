@@ -28,6 +28,7 @@ export interface ViewState {
     weight: boolean;
     rays: boolean;
     across: boolean;
+    guides: boolean;
   };
   pathsShown: boolean;
   pathLooks: PathLooks;
@@ -70,6 +71,7 @@ export const view = slice<ViewState>("page", () => ({
     weight: false,
     rays: false,
     across: false,
+    guides: true,
   },
   pathsShown: true,
   pathLooks: { speed: false },

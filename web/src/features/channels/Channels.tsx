@@ -108,7 +108,7 @@ function ChannelList() {
               }}
             >
               <span style={{ flex: 1 }}>
-                {{ place: "Place, in its parent’s axes", turn: "Turn", extra: "More", scale: "Size" }[kind]}
+                {{ place: `Place, ${axesOf(member, control)}`, turn: "Turn", extra: "More", scale: "Size" }[kind]}
               </span>
               {rows.some((c) => !c.locked) && (
                 <Box
@@ -192,4 +192,10 @@ function WentAlong({ member }: { member: Member }) {
       </SmallButton>
     </Box>
   );
+}
+
+/** In whose axes a control's place is read: the master's are the world's. */
+function axesOf(member: Member, control: Control): string {
+  const parent = member.controls.get(control.parent);
+  return parent ? `in the axes of ${parent.label}` : "in the world’s axes";
 }

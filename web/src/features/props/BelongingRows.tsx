@@ -2,6 +2,7 @@ import { belongingRows, changeBelonging } from "../../desk/belonging";
 import { go } from "../../desk/playing";
 import { select } from "../../desk/selecting";
 import { canChange, type Member, useDesk } from "../../desk/store";
+import { keyFramesOf } from "../../model/columns";
 import { belongingsOf } from "../../model/types";
 import { ownerSaid } from "../../desk/widgets/Owner";
 import { sideInk, useInks } from "../../ui/look";
@@ -24,6 +25,7 @@ export function BelongingRows({ cast, frame: lies }: { cast: Member[]; frame: Ro
       key: `${member.id} ${control}`,
       label: thing ? member.name : cast.length > 1 ? `${member.name}: ${label}` : label,
       tone: sideInk(ink, side),
+      keys: thing ? keyFramesOf(member, new Set([control])) : undefined,
       spans: belongingsOf(member.clip, control).map((span) => {
         const owner = ownerSaid(member, cast, { figure: span.figure, control: span.to });
         return {

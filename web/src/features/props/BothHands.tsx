@@ -28,6 +28,7 @@ export function BothHands({ member }: { member: Member }) {
   const frame = useDesk((s) => s.frame);
   const shot = useDesk((s) => s.shot)!;
   const columns = useDesk((s) => s.columns);
+  const selection = useDesk((s) => s.selection);
   useDesk((s) => s.posed);
   const figures = cast.filter((one) => !one.prop && armsOf(one).length > 1);
   const things = cast.filter((one) => one.prop && one.rig.controls[0].posed);
@@ -46,8 +47,15 @@ export function BothHands({ member }: { member: Member }) {
   if (!holder || !thing || armsOf(holder).length < 2) return null;
   const place = placeOf(thing, rootOf(thing));
   const hands = armsOf(holder);
+  // A hand that is chosen here or selected, on the body map say; else the one that is nearest.
+  const picked =
+    member === holder
+      ? hands.find((limb) => selection.some((n) => member.controls.get(n)?.limb === limb.name))
+      : undefined;
   const carries =
-    hands.find((limb) => limb.name === carrier) ?? nearest(hands, (limb) => far(placeOf(holder, limb.fk[2]), place))!;
+    hands.find((limb) => limb.name === carrier) ??
+    picked ??
+    nearest(hands, (limb) => far(placeOf(holder, limb.fk[2]), place))!;
   const start = columns.length > 1 ? columns[0] : frame;
   const end = columns.length > 1 ? columns[columns.length - 1] : Math.max(until ?? shot.end, start);
   const belongs = { start, end, ties: "both" as const, weight: 1, ease_in: 0, ease_out: 0 };

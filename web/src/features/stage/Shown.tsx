@@ -1,9 +1,11 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { dropGroup, groupSelected, hideGroup, hideSelected, hideSuggested, showPutAway } from "../../desk/grouping";
+import { beginGuide, dropGuide, shareGuide } from "../../desk/guides";
 import { pictures } from "../../desk/pictures";
-import { active, GROUPS, groupOf, type Member, useDesk } from "../../desk/store";
+import { active, canChange, GROUPS, groupOf, type Member, useDesk } from "../../desk/store";
 import { setLooks } from "../../desk/viewing";
+import { type GuideKind, NEEDED } from "../../model/guides";
 import { suggestedHidden } from "../../model/groups";
 import { lineField, useInks, useLook } from "../../ui/look";
 import { Choice } from "../../ui/Choice";
@@ -12,7 +14,7 @@ import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 
 /** What is to be seen on the stage: parts of the figure, groups of its controls, ghosts, sights. */
-export function Shown() {
+export function Shown({ onClose }: { onClose: () => void }) {
   const ink = useInks();
   const looks = useDesk((s) => s.looks);
   const member = useDesk((s) => active(s));
@@ -20,7 +22,7 @@ export function Shown() {
   const grouped = new Set(member?.rig.groups.flatMap((group) => group.controls));
   const parts = new Set(member?.rig.controls.filter((control) => !grouped.has(control.name)).map(groupOf));
   return (
-    <Box sx={{ p: 1.5, display: "grid", gridTemplateColumns: "auto auto", columnGap: 2 }}>
+    <Box sx={{ p: 1.5, display: "grid", gridTemplateColumns: "auto auto auto", columnGap: 2 }}>
       <Box sx={{ display: "grid", alignContent: "start" }} role="group" aria-label="Parts of the body">
         {GROUPS.filter(([group]) => parts.has(group)).map(([group, label]) => (
           <Tick
@@ -43,7 +45,8 @@ export function Shown() {
         {member && <Groups member={member} />}
         <Drawn />
       </Box>
-      <Box sx={{ fontSize: 12, color: ink.faint, mt: 0.5, gridColumn: "1 / 3" }}>
+      <GuideList onBegin={onClose} />
+      <Box sx={{ fontSize: 12, color: ink.faint, mt: 0.5, gridColumn: "1 / 4" }}>
         What is hidden is still keyed and copied with the whole.
       </Box>
     </Box>
@@ -160,6 +163,67 @@ function Drawn() {
           onChange={(pace) => look.setPace(Number(pace))}
         />
       </Line>
+    </Box>
+  );
+}
+
+/** Guides of the shot: drawn by clicks on the stage, snapped to, shared or one's own. */
+function GuideList({ onBegin }: { onBegin: () => void }) {
+  const ink = useInks();
+  const guides = useDesk((s) => s.guides);
+  const shown = useDesk((s) => s.looks.guides);
+  const editable = useDesk((s) => canChange(s));
+  const [inView, setInView] = useState(false);
+  const begin = (kind: GuideKind) => {
+    onBegin();
+    beginGuide(kind, inView, false);
+  };
+  return (
+    <Box
+      role="group"
+      aria-label="Guides"
+      sx={{
+        display: "grid",
+        alignContent: "start",
+        borderLeft: 1,
+        borderColor: "divider",
+        pl: 2,
+        gap: 0.5,
+        width: 210,
+      }}
+    >
+      <Box sx={{ fontSize: 12, color: ink.faint }}>Guides, drawn by clicks on the stage</Box>
+      <Line>
+        {(Object.keys(NEEDED) as GuideKind[]).map((kind) => (
+          <SmallButton key={kind} onClick={() => begin(kind)}>
+            {kind[0].toUpperCase() + kind.slice(1)}
+          </SmallButton>
+        ))}
+      </Line>
+      <Tick label="On the picture of this view" on={inView} onChange={setInView} />
+      <Tick label="Shown, and snapped to" on={shown} onChange={(on) => setLooks({ guides: on })} />
+      <Box sx={{ maxHeight: 220, overflowY: "auto", display: "grid" }}>
+        {guides.map((guide, n) => (
+          <Box key={guide.id} sx={{ display: "flex", alignItems: "center", gap: 0.5 }}>
+            <Box sx={{ flex: 1, fontSize: 12.5 }}>
+              {n + 1}. {guide.kind}
+              <span style={{ color: ink.faint }}>{guide.view ? `, ${guide.view}` : ""}</span>
+            </Box>
+            {guide.mine ? (
+              <Tick label="shared" on={guide.shared} onChange={(on) => editable && void shareGuide(guide.id, on)} />
+            ) : (
+              <span style={{ color: ink.faint, fontSize: 12 }}>shared by others</span>
+            )}
+            <SmallButton
+              aria-label={`Take away guide ${n + 1}`}
+              onClick={() => void dropGuide(guide.id)}
+              sx={{ px: 0.75, height: 22 }}
+            >
+              ✕
+            </SmallButton>
+          </Box>
+        ))}
+      </Box>
     </Box>
   );
 }

@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
+import { leaveGuide } from "../../desk/guides";
 import { say } from "../../desk/steps";
 import { allDrawn, pictures } from "../../desk/pictures";
 import { gaveInWords } from "../../desk/pulling";
@@ -114,7 +115,8 @@ export function Stage() {
 
   useEffect(() => {
     hand.current = scene && { scene, now: null, area: area.current };
-    const escape = (event: KeyboardEvent) => event.key === "Escape" && letGo() && event.preventDefault();
+    const escape = (event: KeyboardEvent) =>
+      event.key === "Escape" && (letGo() || leaveGuide()) && event.preventDefault();
     window.addEventListener("keydown", escape, true);
     onStage.acts = scene && {
       frame: (what) => (what === "selection" ? scene.frameSelection() : scene.frameFigure()),

@@ -131,7 +131,7 @@ export function StageBar() {
         anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
       >
         <Suspense>
-          <Shown />
+          <Shown onClose={() => setAt(null)} />
         </Suspense>
       </Popover>
       <SmallButton

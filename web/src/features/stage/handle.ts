@@ -198,7 +198,7 @@ export function casterAt(pointer: THREE.Vector2, on: Ray): THREE.Raycaster {
   );
   return caster;
 }
-const rayAt = (pointer: THREE.Vector2, on: Ray) => casterAt(pointer, on).ray;
+export const rayAt = (pointer: THREE.Vector2, on: Ray) => casterAt(pointer, on).ray;
 
 const eyeOf = (on: Ray) => new THREE.Vector3().setFromMatrixColumn(on.camera.matrixWorld, 2);
 
@@ -215,6 +215,12 @@ export function placeBeside(
   );
 }
 
+/** What a hand may move of a place: all of it, along a line, or in a plane square to a vector. */
+export interface Free {
+  line?: THREE.Vector3;
+  normal?: THREE.Vector3;
+}
+
 /** A grip taken hold of: turns pointer places into wishes. Fine counts a tenth, snapped goes in whole steps. */
 export class Grasp {
   private travelled = new THREE.Vector3();
@@ -226,6 +232,8 @@ export class Grasp {
     private readonly stand: Stand,
     private readonly on: Ray,
     start: THREE.Vector2,
+    /** Where a place that is moved is drawn to: a guide, or nothing near. */
+    private readonly snap: (place: THREE.Vector3, free: Free) => THREE.Vector3 | null = () => null,
   ) {
     this.last = start.clone();
   }
@@ -251,13 +259,26 @@ export class Grasp {
       const [a, b] = [this.last, pointer].map((p) => placeBeside(this.stand.origin, p, this.on, normal));
       if (a && b) this.travelled.addScaledVector(b.sub(a), share);
     }
-    const local = this.travelled.clone().applyQuaternion(this.stand.basis.clone().invert());
+    const local = this.drawn().applyQuaternion(this.stand.basis.clone().invert());
     if (snapped) local.set(...(local.toArray().map((v) => Math.round(v * 100) / 100) as [number, number, number]));
     // "own" and "parent" are each control's own axes; world and view are the same for all.
     const { axes } = this.stand;
     const wish: Wish = { do: "move", offset: local.toArray(), axes, view: this.stand.basis.toArray() as number[] };
     const shown = (["x", "y", "z"] as const).filter((a) => this.grip === "free" || this.grip.includes(a));
     return { wish, readout: shown.map((a) => `${a} ${signed(local[a], 3)} m`).join("  ") };
+  }
+
+  /** How far it has gone, or to the guide that it has come near. */
+  private drawn(): THREE.Vector3 {
+    const other = { xy: 2, yz: 0, zx: 1 }[this.grip as "xy"];
+    const free: Free =
+      this.grip.length === 1
+        ? { line: direction(this.stand, AXIS[this.grip as "x"]) }
+        : other === undefined
+          ? {}
+          : { normal: direction(this.stand, other) };
+    const place = this.stand.origin.clone().add(this.travelled);
+    return (this.snap(place, free) ?? place).sub(this.stand.origin);
   }
 
   private turn(pointer: THREE.Vector2, share: number, snapped: boolean) {

@@ -27,6 +27,7 @@ import { Paths } from "./paths";
 import { Parts } from "./parts";
 import { cameraBefore, middleOf, reachOf, sphereOf } from "./placing";
 import { drawnQuickly, HELD, QUICK, REST, SMOOTH, smoothAtRest, whole, withShadow } from "./quality";
+import { Guides } from "./guides";
 import { SmallPictures } from "./small";
 import { LAYER, View } from "./views";
 import { StretchMark } from "./stretch";
@@ -90,8 +91,7 @@ export class StageScene {
       this.outlines,
       this.stretch,
       this.parts,
-      new Weight(),
-      new AxisMark(),
+      ...[new Weight(), new AxisMark(), new Guides(partsGroup)],
       this.paths,
       this.marks,
       this.handle,

@@ -1,6 +1,7 @@
 // What a pointer does on the stage between press and release.
 import * as THREE from "three";
 import { Grasp, type Grip, type Stand } from "../handle";
+import { onGuide } from "../guides";
 import type { StageScene } from "../scene";
 
 /** What all gestures have to hand. */
@@ -24,7 +25,7 @@ export type Begin = (hand: Hand, p: THREE.Vector2, event: React.PointerEvent) =>
 
 /** The grip of a handle taken hold of, seen as it is now. */
 export const graspOf = ({ scene }: Hand, grip: Grip, stand: Stand, p: THREE.Vector2) =>
-  new Grasp(grip, stand, { ...scene.on }, p);
+  new Grasp(grip, stand, { ...scene.on }, p, (place, free) => onGuide(place, scene.on, scene.view.name, free));
 
 /** A place that is dragged freely, though no handle stands there. */
 export const standAt = (origin: THREE.Vector3, axes: Stand["axes"]): Stand => ({
