@@ -52,7 +52,12 @@ export function App() {
     <ThemeProvider theme={theme}>
       <CssBaseline />
       <QueryClientProvider client={queries}>
-        <GlobalStyles styles={{ ".messages": { bottom: "var(--messages, 14px) !important" } }} />
+        <GlobalStyles
+          styles={{
+            ".messages": { bottom: "var(--messages, 14px) !important", left: "72px !important" },
+            ".messages .notistack-Snackbar": { maxWidth: 372 },
+          }}
+        />
         <BrowserRouter>
           <Pages />
         </BrowserRouter>

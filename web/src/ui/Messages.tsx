@@ -20,7 +20,7 @@ const asActs = (ways: Way[]) =>
     ));
   };
 
-/** Where messages are shown: at the foot of the stage, where there is one; at its head are the tools. */
+/** Where messages are shown: at the foot of the stage on the left, beside the figure; at its head are the tools. */
 export function Messages() {
   useEffect(
     () =>
@@ -33,7 +33,7 @@ export function Messages() {
     <SnackbarProvider
       maxSnack={3}
       autoHideDuration={6000}
-      anchorOrigin={{ vertical: "bottom", horizontal: "center" }}
+      anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
       classes={{ containerRoot: "messages" }}
     />
   );

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { titled } from "../../desk/bound";
 import { copy, paste } from "../../desk/copying";
 import { leaveTry, tryEdit } from "../../desk/posing";
+import { commitFor, meant } from "../../desk/company";
 import { partsActedOn } from "../../desk/selecting";
 import { commit } from "../../desk/steps";
 import { derived, labelAt, sourceOf } from "../../model/columns";
@@ -33,18 +34,19 @@ export function Poses({ member }: { member: Member }) {
   const source = sourceOf(member.clip, frame);
   if (derived(member.clip, frame)) return <Echoed frame={frame} source={source.frame} mirrored={source.mirrored} />;
 
-  const breakdown = (percent: number): AnyEdit | null => {
+  type Made = (controls: string[] | null) => AnyEdit;
+  const breakdown =
+    (percent: number): Made =>
+    (controls) => ({ kind: "breakdown", frame, share: percent / 100, controls, keying, shape });
+  const strength =
+    (percent: number): Made =>
+    (controls) => ({ kind: "exaggerate", frame, degree: percent / 100, against: "neighbours", controls, keying });
+  // It is seen on the one that the tools act on, and made for all who are meant.
+  const tried = (make: Made) => {
     const controls = partsActedOn();
-    return controls === undefined ? null : { kind: "breakdown", frame, share: percent / 100, controls, keying, shape };
+    if (controls !== undefined) tryEdit(make(controls));
   };
-  const strength = (percent: number): AnyEdit | null => {
-    const controls = partsActedOn();
-    return controls === undefined
-      ? null
-      : { kind: "exaggerate", frame, degree: percent / 100, against: "neighbours", controls, keying };
-  };
-  const tried = (edit: AnyEdit | null) => edit && tryEdit(edit);
-  const done = (edit: AnyEdit | null) => (edit ? commit(edit) : Promise.resolve(false));
+  const done = (make: Made) => commitFor(meant(), ({ controls }) => make(controls));
   return (
     <>
       <Name key={`${frame} ${labelAt(member.clip, frame)?.name}`} member={member} frame={frame} />

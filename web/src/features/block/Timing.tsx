@@ -1,6 +1,6 @@
 import { useState } from "react";
-import { partsActedOn } from "../../desk/selecting";
-import { commit, say } from "../../desk/steps";
+import { commitFor, meant } from "../../desk/company";
+import { say } from "../../desk/steps";
 import { desk, type Member, useDesk } from "../../desk/store";
 import type { AnyEdit } from "../../model/types";
 import { Line, Section, Word } from "../../ui/Section";
@@ -21,10 +21,8 @@ export function Timing({ member }: { member: Member }) {
   const [push, setPush] = useState(true);
   const [factor, setFactor] = useState(50);
   const [along, setAlong] = useState(true);
-  const withParts = (make: (controls: string[] | null) => AnyEdit) => {
-    const controls = partsActedOn();
-    if (controls !== undefined) void commit(make(controls));
-  };
+  const withParts = (make: (controls: string[] | null) => AnyEdit) =>
+    void commitFor(meant(), ({ controls }) => make(controls));
   const scale = (percent: number) => {
     const { columns: chosen } = desk();
     if (chosen.length < 2)

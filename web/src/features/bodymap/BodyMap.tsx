@@ -4,7 +4,7 @@ import { plantable, shownPlants } from "../../desk/contacts";
 import { useMemo, useState } from "react";
 import { switchLimb } from "../../desk/posing";
 import { howOf, select, selectAll, selectBelow, selectOtherSide } from "../../desk/selecting";
-import { active, groupOf, hiddenOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
+import { active, hiddenOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
 import type { Control, Grade, Rig } from "../../model/types";
 import { Sets } from "../../desk/widgets/Sets";
 import { SmallButton } from "../../ui/SmallButton";
@@ -250,12 +250,12 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
                   thick={keyed.has(control.name) ? 3 : 1.5}
                   dashed={waiting.has(control.name) ? ink.red : ""}
                 />
-                {(groupOf(control) === "hands" || r > 7) && control.side && (
+                {control.side && (
                   <text
                     x={x}
-                    y={y + 3.4}
+                    y={y + (r > 6 ? 3.3 : 2.6)}
                     textAnchor="middle"
-                    fontSize={r > 6 ? 9 : 7.5}
+                    fontSize={r > 6 ? 9 : 7}
                     fontWeight={700}
                     fill={on ? ink.paper : colour(control)}
                     style={{ pointerEvents: "none" }}

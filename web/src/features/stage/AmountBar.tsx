@@ -47,10 +47,9 @@ function Bar({ judged }: { judged: NonNullable<ReturnType<typeof judgedNow>> }) 
       onWheel={(e) => e.stopPropagation()}
       sx={{
         position: "absolute",
-        left: "50%",
+        right: 10,
         bottom: 10,
         zIndex: 2,
-        transform: "translateX(-50%)",
         display: "flex",
         alignItems: "center",
         gap: 0.75,

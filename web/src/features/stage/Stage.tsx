@@ -237,7 +237,7 @@ export function Stage() {
           ref={coarse}
           data-testid="coarse"
           title="Outlines are thin and shadows left out until it rests; under Show it can be drawn otherwise"
-          style={{ position: "absolute", right: 10, bottom: 8, display: "none", fontSize: 12, color: ink.faint }}
+          style={{ position: "absolute", left: 10, bottom: 26, display: "none", fontSize: 12, color: ink.faint }}
         >
           drawn coarsely
         </div>

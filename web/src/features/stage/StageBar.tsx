@@ -3,10 +3,12 @@ import { type ReactNode, Suspense, useState } from "react";
 import { keySaid, titled } from "../../desk/bound";
 import { takeUpPull } from "../../desk/pulling";
 import { chooseAxes, choosePivot, chooseSides, lookFrom, setLooks, takeTool } from "../../desk/viewing";
-import { canChange, useDesk } from "../../desk/store";
+import { active, canChange, useDesk } from "../../desk/store";
 import { Whom } from "./Whom";
 import type { Axes, SkinLook, Tool, ViewName } from "../../model/types";
 import { Choice } from "../../ui/Choice";
+import { layerOf, poseIn } from "../../desk/layers";
+import { layersOf } from "../../model/layers";
 import { SmallButton } from "../../ui/SmallButton";
 import { useInks } from "../../ui/look";
 import { cameraOf } from "../../desk/camera";
@@ -141,6 +143,7 @@ export function StageBar() {
       >
         Reference
       </SmallButton>
+      <PosedIn />
       {guest ? <Said>You look as a guest</Said> : <Whom />}
     </Box>
   );
@@ -166,5 +169,22 @@ function Said({ children }: { children: ReactNode }) {
     >
       {children}
     </Box>
+  );
+}
+
+/** The layer that is posed in, from whichever bench; a click goes back to the motion itself. */
+function PosedIn() {
+  const member = useDesk((s) => active(s));
+  const layer = useDesk((s) => layerOf(active(s), s));
+  if (!member || !layer) return null;
+  const name = layersOf(member.clip).find(({ number }) => number === layer)?.layer.name ?? "";
+  return (
+    <SmallButton
+      on
+      onClick={() => poseIn(member, 0)}
+      title="Poses are keyed in this layer. Click: in the motion itself"
+    >
+      Posing in {name}
+    </SmallButton>
   );
 }
