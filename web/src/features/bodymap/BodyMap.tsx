@@ -4,7 +4,7 @@ import { plantable, shownPlants } from "../../desk/contacts";
 import { useMemo, useState } from "react";
 import { switchLimb } from "../../desk/posing";
 import { howOf, select, selectAll, selectBelow, selectOtherSide } from "../../desk/selecting";
-import { active, hiddenOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
+import { active, groupOf, hiddenOf, type Member, modeOf, toHand, useDesk } from "../../desk/store";
 import type { Control, Grade, Rig } from "../../model/types";
 import { Sets } from "../../desk/widgets/Sets";
 import { SmallButton } from "../../ui/SmallButton";
@@ -251,17 +251,13 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
                   dashed={waiting.has(control.name) ? ink.red : ""}
                 />
                 {control.side && (
-                  <text
+                  <Side
+                    control={control}
                     x={x}
-                    y={y + (r > 6 ? 3.3 : 2.6)}
-                    textAnchor="middle"
-                    fontSize={r > 6 ? 9 : 7}
-                    fontWeight={700}
-                    fill={on ? ink.paper : colour(control)}
-                    style={{ pointerEvents: "none" }}
-                  >
-                    {control.side}
-                  </text>
+                    y={y}
+                    r={r}
+                    ink={on && inside(control, r) ? ink.paper : colour(control)}
+                  />
                 )}
               </g>
             );
@@ -332,6 +328,28 @@ function Figure({ member, chart }: { member: Member; chart: Chart }) {
         <Sets member={member} />
       </Box>
     </Box>
+  );
+}
+
+/** Whether the letter of a spot's side has room in it; else it stands beside. */
+const inside = (control: Control, r: number) => r > 7 || groupOf(control) === "hands";
+
+/** The letter of a side, so that it is not told by ink alone. */
+function Side(p: { control: Control; x: number; y: number; r: number; ink: string }) {
+  const within = inside(p.control, p.r);
+  const out = within ? 0 : (p.control.side === "R" ? -1 : 1) * (p.r + 5);
+  return (
+    <text
+      x={p.x + out}
+      y={p.y + (p.r > 6 ? 3.4 : 2.6)}
+      textAnchor="middle"
+      fontSize={p.r > 6 ? 9 : 7.5}
+      fontWeight={700}
+      fill={p.ink}
+      style={{ pointerEvents: "none" }}
+    >
+      {p.control.side}
+    </text>
   );
 }
 
