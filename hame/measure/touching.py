@@ -13,7 +13,7 @@ from hame.maths import transforms
 from hame.maths.rotations import Array
 
 INSIDE = 0.05  # metres: something so deep in another is brought out again; from deeper it is looked for the next side
-_AT_ONCE = 2_000_000  # points by triangles that are looked at together
+_AT_ONCE = 64  # faces that are looked at together
 
 
 @dataclass(frozen=True)
@@ -86,23 +86,36 @@ def _corners_to_faces(points: Array, faces: Surface, along: Array) -> float | No
         return None
     inside = ((flat >= of.min(axis=(0, 1))) & (flat <= of.max(axis=(0, 1)))).all(axis=1)
     flat, deep = flat[inside], deep[inside]
+    # In strips, and along each: so few points lie beside the faces that are looked at together.
+    order, low_corner = np.argsort(flat[:, 0]), of.min(axis=1)
+    flat, deep = flat[order], deep[order]
+    strips = int(np.ceil(np.sqrt(len(of) / _AT_ONCE)))
+    strip = np.argsort(np.argsort(low_corner[:, 0])) * strips // len(of)
+    beside = np.lexsort((low_corner[:, 1], strip))
+    of, heights = of[beside], heights[beside]
     best, entered, left = np.full(len(flat), np.inf), np.full(len(flat), -np.inf), np.full(len(flat), -np.inf)
-    step = max(_AT_ONCE // max(len(flat), 1), 1)
-    for n in range(0, len(of), step):
-        tri, height = of[n : n + step], heights[n : n + step]
+    for n in range(0, len(of), _AT_ONCE):
+        tri, height = of[n : n + _AT_ONCE], heights[n : n + _AT_ONCE]
+        first, last = np.searchsorted(flat[:, 0], (tri[:, :, 0].min() - 1e-9, tri[:, :, 0].max() + 1e-9))
+        high = flat[first:last, 1]
+        own = first + np.flatnonzero((high >= tri[:, :, 1].min() - 1e-9) & (high <= tri[:, :, 1].max() + 1e-9))
+        if not len(own):
+            continue
         a, b, c = tri[:, 0], tri[:, 1], tri[:, 2]
         area = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
         seen = np.abs(area) > 1e-14
         a, b, c, area, height = a[seen], b[seen], c[seen], area[seen], height[seen]
-        px, py = flat[:, None, 0], flat[:, None, 1]
+        px, py = flat[own, None, 0], flat[own, None, 1]
         v = ((px - a[:, 0]) * (c[:, 1] - a[:, 1]) - (py - a[:, 1]) * (c[:, 0] - a[:, 0])) / area
         w = ((b[:, 0] - a[:, 0]) * (py - a[:, 1]) - (b[:, 1] - a[:, 1]) * (px - a[:, 0])) / area
         hit = (v >= -1e-9) & (w >= -1e-9) & (v + w <= 1.0 + 1e-9)
-        way = height[:, 0] + v * (height[:, 1] - height[:, 0]) + w * (height[:, 2] - height[:, 0]) - deep[:, None]
+        way = height[:, 0] + v * (height[:, 1] - height[:, 0]) + w * (height[:, 2] - height[:, 0]) - deep[own, None]
         front = area < 0.0  # seen along the way, a face that looks back at what comes turns with the clock
-        best = np.minimum(best, np.where(hit & front & (way >= 0.0), way, np.inf).min(axis=1, initial=np.inf))
-        entered = np.maximum(entered, np.where(hit & front & (way < 0.0), way, -np.inf).max(axis=1, initial=-np.inf))
-        left = np.maximum(left, np.where(hit & ~front & (way < 0.0), way, -np.inf).max(axis=1, initial=-np.inf))
+        ahead, behind = way >= 0.0, way < 0.0
+        best[own] = np.minimum(best[own], np.where(hit & front & ahead, way, np.inf).min(axis=1, initial=np.inf))
+        for passed, which in ((entered, front), (left, ~front)):
+            there = np.where(hit & which & behind, way, -np.inf).max(axis=1, initial=-np.inf)
+            passed[own] = np.maximum(passed[own], there)
     within = (entered > left) & (entered > -INSIDE)  # the last face that was passed was gone in by
     ways = np.concatenate([best, entered[within]])
     shortest = float(ways.min(initial=np.inf))
