@@ -86,11 +86,13 @@ class KeysTest(BrowserTest):
         page.get_by_role("button", name="three frames on: no key").wait_for()
         page.keyboard.press("Escape")
         page.get_by_role("dialog").wait_for(state="hidden")
+        desk.go(5)
         page.reload()
         desk.wait_ready()
         page.wait_for_function("() => document.querySelector('[title*=\"(F2)\"]')")
         shown = page.get_by_test_id("frame").locator("button")
         before = int(shown.inner_text())
+        self.assertEqual(before, 5)  # a reload comes back to the frame
         page.keyboard.press("Control+ArrowRight")
         self.assertEqual(int(shown.inner_text()), before + 1)
         page.keyboard.press("?")

@@ -37,7 +37,7 @@ class ClashTest(BrowserTest):
         isla.page.get_by_role("heading", name=MEANWHILE).wait_for()
         isla.page.get_by_text("Maud").first.wait_for()
         isla.page.get_by_role("button", name="Leave it as it is now").click()
-        self.assertEqual(self.steps(), [("maud", "Pose head at 1")])
+        self.assertEqual(self.steps(), [("maud", "Head, turn at 1")])
         isla.settles("turn", lambda v: v == 17.0)
 
         # A step that waits for the line: Maud's comes first, and Isla is asked.
@@ -115,7 +115,7 @@ class ClashTest(BrowserTest):
         self.assertEqual(self.steps(), [])
         self.sign_in_elsewhere(page, "Isla, animator")
         desk.stored(1)
-        self.assertEqual(self.steps(), [("isla", "Pose head at 1")])
+        self.assertEqual(self.steps(), [("isla", "Head, turn at 1")])
         self.assertEqual(self.complaints, [])
 
     def test_a_step_that_is_stored_though_its_answers_break_is_found_by_its_name(self) -> None:
@@ -133,4 +133,4 @@ class ClashTest(BrowserTest):
         page.unroute(EDITS)
         desk.settles("turn", lambda v: v == 20.0)
         self.assertEqual(page.get_by_text("Not stored").count(), 0)
-        self.assertEqual(self.steps(), [("isla", "Pose head at 1")])
+        self.assertEqual(self.steps(), [("isla", "Head, turn at 1")])

@@ -55,7 +55,7 @@ class OutboxTest(BrowserTest):
             pass  # after the two that were lost
         page.unroute("**/motion?*")
         self.assertEqual(len(failed), 2)
-        self.assertEqual(self.steps(), ["Pose head at 1"])
+        self.assertEqual(self.steps(), ["Head, turn at 1"])
 
         # The answer is lost: the same step is sent again under its name, is there once, and nothing false is said.
         sent: list[str] = []
@@ -117,7 +117,7 @@ class OutboxTest(BrowserTest):
         self.assertTrue(page.evaluate("() => window.warned"))
         page.unroute(EDITS)
         self.assertEqual(desk.stored(6), 6)
-        self.assertEqual(self.steps()[-2:], ["Pose head at 1", "Pose chest at 1"])
+        self.assertEqual(self.steps()[-2:], ["Head, turn at 1", "Chest, turn at 1"])
         self.assertEqual(self.complaints, [])
 
     def test_a_step_stays_with_the_take_it_was_made_on(self) -> None:
@@ -147,7 +147,7 @@ class OutboxTest(BrowserTest):
         page.unroute(EDITS)
         self.assertEqual(desk.stored(), 0)  # the open take has no step
         made = dict(Edit.objects.filter(take__in=[first, second]).values_list("take_id", "label"))
-        self.assertEqual(made, {first.pk: "Pose head at 1"})
+        self.assertEqual(made, {first.pk: "Head, turn at 1"})
         # What is put away is out of the menu, and comes back from there.
         page.get_by_role("button", name="Take: Second try").click()
         page.get_by_role("menuitem", name="Put this take away").click()
@@ -223,7 +223,7 @@ class OutboxTest(BrowserTest):
         self.typed(desk, "20")
         self.assertEqual(desk.stored(2), 2)
         page.unroute(EDITS)
-        self.assertEqual(self.steps(), ["Pose neck at 1", "Pose head at 1"])
+        self.assertEqual(self.steps(), ["Pose neck at 1", "Head, turn at 1"])
         # The same channel: the person is asked, and sees whose step it was.
         done.clear()
         page.route(EDITS, after({"head/ry": 0.9}))
