@@ -29,7 +29,7 @@ from hame.maths.rotations import Array
 from hame.measure.balance import balances
 from hame.measure.ground import Ground, ground_of
 from hame.measure.reach import missing, too_short
-from hame.measure.soles import level_of, sole_outline
+from hame.measure.soles import has_sole, level_of, sole_outline
 from hame.scene.joined import bound_to, played
 from hame.scene.scene import Scene
 from hame.work import refuse_poses
@@ -64,6 +64,10 @@ class MendRun(Edit):
         limb = next((limb for limb in rig.limbs if limb.ik == self.control), None)
         if limb is None and self.fault != "falling":
             raise BadEdit(f"{self.control or 'nothing'} is the IK control of no limb here; nothing was changed")
+        if self.fault == "sunk" and limb is not None and not has_sole(rig, limb):
+            raise BadEdit(f"{rig.control(self.control).label} has no sole that could sink; nothing was changed")
+        if self.fault != "sunk" and not any(control.kind == "body" for control in rig.controls):
+            raise BadEdit("a thing has no body that could be moved for that; nothing was changed")
         look = _Look(self, rig, limb, scene)
         way = look.amounts(clip)
         before = float(np.linalg.norm(way, axis=1).max())

@@ -21,7 +21,7 @@ from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
 from hame.evaluate.posed import Posed
 from hame.maths.rotations import Array
-from hame.measure.soles import sole_points
+from hame.measure.soles import has_sole, sole_points
 from hame.measure.touching import Surface, carried_by, surface_of, way_to_ground, way_until
 from hame.scene.joined import seen
 from hame.scene.scene import Scene
@@ -88,7 +88,7 @@ class _Reach:
         self.label = rig.control(edit.control).label
         self.skin = scene.skins.get(scene.of)
         self.limb = next((limb for limb in rig.limbs if limb.ik == edit.control), None)
-        if edit.by != "whole" and (self.limb is None or self.limb.kind != "leg"):
+        if edit.by != "whole" and (self.limb is None or not has_sole(rig, self.limb)):
             raise BadEdit(f"{self.label} is no foot: it has no {edit.by}. Nothing was changed")
         start, moved = self._posed(values), self._posed(self._moved(0.001))
         joints = rig.joint_nodes
@@ -231,11 +231,8 @@ class BendKnee(Edit):
 
 def bends(rig: Rig, leg: Limb, values: Array) -> Array:
     """How far the knee of a leg is bent (F,) for channel values (F, C), radians; 0 is straight."""
-    nodes, skeleton, roles = evaluate(rig, values), rig.skeleton, rig.plan.roles
-    hip, knee, ankle = (
-        nodes[:, rig.joint_nodes[skeleton.index(roles[f"{leg.name}.{part}"])], :3]
-        for part in ("upper", "lower", "foot")
-    )
+    nodes = evaluate(rig, values)
+    hip, knee, ankle = (nodes[:, n, :3] for n in (leg.upper, leg.lower, leg.end))
     thigh, shin = knee - hip, ankle - knee
     across = np.linalg.norm(np.cross(thigh, shin), axis=1)
     return np.asarray(np.arctan2(across, (thigh * shin).sum(axis=1)))

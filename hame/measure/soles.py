@@ -45,6 +45,11 @@ def sole_outline(rig: Rig, limb: Limb, nodes: Array) -> Array:
     return np.asarray((1.0 - toes) * _carried(nodes[:, of_foot], at_foot) + toes * _carried(nodes[:, of_toes], at_toes))
 
 
+def has_sole(rig: Rig, limb: Limb) -> bool:
+    """Whether a limb ends in a foot, so that it has heel, ball and toe tip."""
+    return limb.kind == "leg" and f"{limb.name}.foot" in rig.plan.roles
+
+
 def level_of(rig: Rig, limb: Limb) -> float:
     """How high the lowest of a sole lies when the figure stands as it was made; never above the ground."""
     outline = rig.plan.outlines.get(limb.name)

@@ -16,7 +16,7 @@ from hame.evaluate.evaluate import channel_values
 from hame.faults.fault import Alert
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
-from tests.hame.examples import brannoc_rig
+from tests.hame.examples import brannoc_rig, prop_rig
 from tests.hame.faulty import alerts
 from tests.hame.test_ties import FOOT, planted
 
@@ -79,6 +79,9 @@ class OverRunTest(unittest.TestCase):
             (MendRun(fault="sunk", control=FOOT, first=3, last=9), "nothing of that to mend"),
             (MendRun(fault="sunk", control=FOOT, first=60, last=70), "outside of the shot"),
             (MendRun(fault="sunk", control="head", first=3, last=9), "of no limb"),
+            (MendRun(fault="sunk", control="arm.L.goal", first=3, last=9), "no sole"),
         ):
             with self.subTest(words), self.assertRaisesRegex(BadEdit, words):
                 made(edit, scene, 1)
+        with self.assertRaisesRegex(BadEdit, "no body"):
+            made(MendRun(fault="falling", first=3, last=9), Scene({1: Figure(prop_rig("crate"))}, 1, 48), 1)
