@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { titled } from "../../desk/bound";
+import { offerFraming } from "../../desk/camera";
 import { copy, paste } from "../../desk/copying";
 import { leaveTry, tryEdit } from "../../desk/posing";
 import { commitFor, meant } from "../../desk/company";
@@ -86,7 +87,7 @@ export function Poses({ member }: { member: Member }) {
       </Section>
       <Mirror frame={frame} />
       <Ways member={member} frame={frame} />
-      <Template frame={frame} />
+      <Template member={member} frame={frame} />
     </>
   );
 }
@@ -262,7 +263,7 @@ function Ways({ member, frame }: { member: Member; frame: number }) {
 }
 
 const STEPS = { walk: 12, run: 8, startle: 10 };
-function Template({ frame }: { frame: number }) {
+function Template({ member, frame }: { member: Member; frame: number }) {
   const [kind, setKind] = useState<keyof typeof STEPS>("walk");
   const [step, setStep] = useState(12);
   const [posed, setPosed] = useState(true);
@@ -270,6 +271,7 @@ function Template({ frame }: { frame: number }) {
     const ok = await commit({ kind: "template", template: kind, start: frame, step, posed });
     // A walk and a run are of two steps, which a cycle takes up from here.
     if (ok && kind !== "startle") laidOver(frame, frame + 2 * step);
+    if (ok) void offerFraming(member, frame, frame + 2 * step);
   }
   return (
     <Section title="Template" hint="names poses on their frames">

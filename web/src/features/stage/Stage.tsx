@@ -8,7 +8,7 @@ import { gaveInWords } from "../../desk/pulling";
 import { pivotAt } from "../../desk/choosing";
 import { lookFrom, takeTool } from "../../desk/viewing";
 import { onStage } from "../../desk/onStage";
-import { active, desk, useDesk } from "../../desk/store";
+import { active, desk, type DeskState, useDesk } from "../../desk/store";
 import type { ViewName } from "../../model/types";
 import { useInks, useLook } from "../../ui/look";
 import { toPixels } from "./handle";
@@ -254,11 +254,25 @@ export function Stage() {
   );
 }
 
+/** Which way is plus of the number that has the focus, where no axis on the stage shows it. */
+function plusSaid(s: DeskState): string {
+  const member = active(s);
+  const channel = member?.rig.channels[member.channels.get(s.pointed) ?? -1];
+  return channel?.kind === "extra" && channel.purpose ? `${channel.label}: ${channel.purpose}` : "";
+}
+
 /** How far the drag has gone; on its own, so that nothing else is rendered for it. */
 function Readout() {
   const ink = useInks();
   const readout = useDesk((s) => s.readout);
   const gave = useDesk((s) => (s.tool === "pull" && s.dragged ? gaveInWords(s) : ""));
+  const plus = useDesk(plusSaid);
+  if (!readout && plus)
+    return (
+      <Box sx={{ position: "absolute", left: 10, bottom: 8, maxWidth: 380, fontSize: 12, pointerEvents: "none" }}>
+        {plus}
+      </Box>
+    );
   if (!readout) return null;
   return (
     <Box
