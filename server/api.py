@@ -22,6 +22,7 @@ from server.shots.api import router as shots
 from server.shots.api_arcs import router as arcs
 from server.shots.api_contacts import router as contacts
 from server.shots.api_faults import router as faults
+from server.shots.api_framing import router as framing
 from server.shots.api_guides import router as guides
 from server.shots.api_handoff import router as handoff
 from server.shots.api_library import router as library
@@ -59,6 +60,7 @@ api.add_router("", shots)
 api.add_router("", takes)
 api.add_router("", library)
 api.add_router("", sheet)
+api.add_router("", framing)
 api.add_router("", guides)
 api.add_router("", contacts)
 api.add_router("", arcs)

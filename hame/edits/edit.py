@@ -122,6 +122,10 @@ class Edit:
         """It in a few words, for the history."""
         raise NotImplementedError
 
+    def takes_long(self) -> bool:
+        """Whether it can work out much of a motion."""
+        return self.dear
+
     def moves_time(self) -> Reach | None:
         """The frames of which what lies there comes to lie elsewhere by it; None where time stays as it is.
 

@@ -41,8 +41,6 @@ class Together(Edit):
     anyway: bool = False
     whole: bool = False
 
-    dear = True  # as the dearest of its parts may be
-
     def apply(self, scene: Scene, of: int) -> tuple[dict[int, Clip], tuple[str, ...]]:
         found: dict[int, Clip] = {}
         notes: list[str] = []
@@ -76,6 +74,9 @@ class Together(Edit):
         names = list(dict.fromkeys(scene.figure(casting).name for casting, _ in edits))
         who = f"{', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else names[0]
         return f"{said} ({who})" if len(names) < 4 else f"{said} ({len(names)} of the cast)"
+
+    def takes_long(self) -> bool:
+        return any(edit.takes_long() for _, edit in self._edits())
 
     def moves_time(self) -> Reach | None:
         reaches = [reach for _, edit in self._edits() if (reach := edit.moves_time()) is not None]

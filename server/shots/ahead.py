@@ -39,7 +39,7 @@ def ahead_of(take: Take, casting: int, edit: Edit, revision: int) -> Ahead | Non
     BadEdit
         If it cannot be made, or was ended because it took too long.
     """
-    if not type(edit).dear or take.revision != revision:
+    if not edit.takes_long() or take.revision != revision:
         return None
     concerned = {part.casting for part in edit.parts} if isinstance(edit, Together) else {casting}
     playing = concerned & set(cast_of(take.shot).castings)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, cast
 
 from django.db.models import Q, QuerySet
 from django.http import HttpRequest, HttpResponse
@@ -20,16 +20,21 @@ router = Router(tags=["guides"])
 
 Kind = Literal["point", "line", "arc"]
 Metres = Annotated[float, Field(ge=-10_000, le=10_000, allow_inf_nan=False)]
+Points = Annotated[list[tuple[Metres, Metres, Metres]], Field(max_length=3)]
 NEEDED: dict[Kind, int] = {"point": 1, "line": 2, "arc": 3}
 MOST = 200  # of a shot that one person sees
 
 
 class GuideIn(Schema):
-    """``view``: only drawn in a straight view, as a line on its picture; empty for one that lies in the world."""
+    """``view``: only drawn in a straight view, as a line on its picture; empty for one that lies in the world.
+
+    One on the picture of the shot camera has places of that picture: from its middle to the right and up, in halves of
+    its height, and 0.
+    """
 
     kind: Kind
-    view: Literal["", "front", "side", "top", "back"] = ""
-    points: list[tuple[Metres, Metres, Metres]] = Field(max_length=3)
+    view: Literal["", "front", "side", "top", "back", "camera"] = ""
+    points: Points
     shared: bool = False
 
 
@@ -43,7 +48,8 @@ class GuideOut(Schema):
 
 
 class GuideChange(Schema):
-    shared: bool
+    shared: bool | None = None
+    points: Points | None = None
 
 
 def _seen(request: HttpRequest, shot: Shot) -> QuerySet[Guide]:
@@ -72,6 +78,11 @@ def _guide(request: HttpRequest, guide_id: int) -> Guide:
     return found
 
 
+def _need_all(kind: Kind, points: list[tuple[float, float, float]]) -> None:
+    if len(points) != NEEDED[kind]:
+        raise BadEdit(f"a guide that is {kind} has {NEEDED[kind]} places; nothing was kept")
+
+
 @router.get("/shots/{shot_id}/guides", response=list[GuideOut])
 def guides(request: HttpRequest, shot_id: int) -> list[GuideOut]:
     shot = find_shot(request, shot_id)
@@ -84,8 +95,7 @@ def draw(request: HttpRequest, shot_id: int, given: GuideIn) -> GuideOut:
     shot = find_shot(request, shot_id)
     if given.shared:
         need(request.user, shot.production_id, Role.ANIMATOR)
-    if len(given.points) != NEEDED[given.kind]:
-        raise BadEdit(f"a guide that is {given.kind} has {NEEDED[given.kind]} places; nothing was kept")
+    _need_all(given.kind, given.points)
     if _seen(request, shot).count() >= MOST:
         raise BadEdit(f"there are {MOST} guides in this shot already; take some away first. Nothing was kept")
     made = shot.guides.create(
@@ -99,15 +109,21 @@ def draw(request: HttpRequest, shot_id: int, given: GuideIn) -> GuideOut:
 
 @router.patch("/guides/{guide_id}", response=GuideOut)
 def change(request: HttpRequest, guide_id: int, given: GuideChange) -> GuideOut:
-    """Shares one's own guide, or keeps it to oneself again."""
+    """Shares one's own guide or keeps it to oneself again, or lays it elsewhere."""
     guide = _guide(request, guide_id)
     if guide.user_id != request.user.pk:
         raise BadEdit("it is somebody else's, who shares it; draw your own beside it. Nothing was changed")
-    if given.shared:
+    told = guide.shared or bool(given.shared)
+    if given.shared or (guide.shared and given.points is not None):
         need(request.user, guide.shot.production_id, Role.ANIMATOR)
-    guide.shared = given.shared
-    guide.save(update_fields=["shared"])
-    _tell(guide.shot)
+    if given.points is not None:
+        _need_all(cast(Kind, guide.kind), given.points)
+        guide.points = given.points
+    if given.shared is not None:
+        guide.shared = given.shared
+    guide.save(update_fields=["shared", "points"])
+    if told:
+        _tell(guide.shot)
     return _out(request, guide)
 
 

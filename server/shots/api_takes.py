@@ -171,6 +171,11 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
     def label(scene: Scene) -> str:
         return asked.label(characters.rig(casting.version), replace(scene, of=casting.pk))
 
+    if given.instead and asked.takes_long():
+        raise BadEdit(
+            "a step of this kind takes too long to be made again in the place of the last one; take it back first. "
+            "Nothing was changed"
+        )
     basis = _basis(request, given, (casting.pk, given.read) if given.read is not None else None)
     done = store.commit(
         take_id, cast, basis, request.user, label, lambda scene: made(asked, scene, casting.pk), given.id,

@@ -156,6 +156,7 @@ class Guide(models.Model):
     of what is handed off.
 
     ``points`` are one to three places, metres; ``view`` is the straight view that it is drawn in, empty for the world.
+    On the picture of the shot camera they are places of that picture, in halves of its height from its middle.
     """
 
     shot = models.ForeignKey(Shot, on_delete=models.CASCADE, related_name="guides")

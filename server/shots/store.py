@@ -125,7 +125,7 @@ def _remade(
     before = {casting: _held(take, casting, held) for casting in now}
     own = {c: difference(stood.get(c) or before[c].clip, clip) for c, clip in now.items()}
     own = {casting: patch for casting, patch in own.items() if patch}
-    add(take, user, name, own, made.notes, key, moved_time=moved_time, of=old)
+    add(take, user, name, own, made.notes, key, moved_time=moved_time, instead=old)
     patches = {c: difference(before[c].clip, clip) for c, clip in now.items()}
     clips.keep(take, {c: (before[c], now[c], patch) for c, patch in patches.items()})
     return Committed(take, patches, now, made.notes, name, take.revision - 1 != basis.known)

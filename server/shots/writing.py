@@ -25,10 +25,10 @@ def locked(take_id: int) -> Take:
 def add(
     take: Take, user: Any, label: str, patches: Mapping[int, Patch], notes: Sequence[str], key: str | None,
     inverse_of: int | None = None, moved_time: Reach | None = None, rate: RateChange | None = None,
-    of: Edit | None = None,
+    instead: Edit | None = None,
 ) -> None:  # fmt: skip
-    """Adds a step after the head of a locked take, or in place of it: ``of`` is that step, made anew by this one."""
-    after = take.head_id if of is None else of.parent_id
+    """Adds a step after the head of a locked take, or in place of the step ``instead``, which is the head."""
+    after = take.head_id if instead is None else instead.parent_id
     step = Edit.objects.create(
         take=take, parent_id=after, user=user, label=label[:200], notes=list(notes), key=key,
         inverse_of_id=inverse_of, moved_time=moved_time, rate=rate,
@@ -38,9 +38,9 @@ def add(
         for casting, patch in patches.items()
     )
     take.head = take.tip = step
-    before = [] if of is None else [(of.pk, False, of.label)]
-    if of is not None:
-        Edit.objects.filter(pk=of.pk).update(remade=True)
+    before = [] if instead is None else [(instead.pk, False, instead.label)]
+    if instead is not None:
+        Edit.objects.filter(pk=instead.pk).update(remade=True)
     # Taking it back belongs to the same step, for whoever has gone on after that meanwhile.
     advance(take, [*before, (step.pk, True, step.label)], user, key if before else None)
 

@@ -58,6 +58,15 @@ class UnderTheHandTest(BrowserTest):
         page.wait_for_timeout(200)
         self.assertEqual(page.evaluate("() => window.hame.joints()"), joints)
         self.assertEqual([url for url in asked if "/api/takes" in url], [])
+        # It is of the frame on which it was asked for.
+        page.keyboard.press("q")
+        page.wait_for_function(
+            "() => document.querySelector('[aria-label=\"Amount of the last step\"] [aria-pressed=true]')"
+        )
+        desk.go(28)
+        self.assertEqual(before.get_attribute("aria-pressed"), "false")
+        desk.go(27)
+        self.assertEqual(page.evaluate("() => window.hame.joints()"), joints)
         desk.key("Control+z")
         bar.wait_for(state="detached")
         desk.stored()
@@ -124,9 +133,20 @@ class UnderTheHandTest(BrowserTest):
         high = y - 60
         for at in (x - 150, x + 150):
             page.mouse.click(stage["x"] + at, stage["y"] + high)
-        page.locator("[data-guides] path").wait_for(state="attached")
+        page.locator("[data-guides] > g").wait_for(state="attached")
         page.wait_for_timeout(300)
         self.assertEqual(Guide.objects.get().kind, "line")
+        # An end of it is dragged alone, and back again.
+        for by in (30, -30):
+            level = Guide.objects.get().points
+            end, mouse = (stage["x"] + x - 150, stage["y"] + high + max(-by, 0)), page.mouse
+            mouse.move(*end)
+            mouse.down()
+            mouse.move(end[0], end[1] + by, steps=4)
+            mouse.up()
+            page.wait_for_timeout(400)
+            now = Guide.objects.get().points
+            self.assertEqual([abs(a[1] - b[1]) < 1e-6 for a, b in zip(level, now, strict=True)], [False, True])
         # The middle of the handle, let go four pixels beside the guide, lies on it.
         mouse = page.mouse
         mouse.move(stage["x"] + x, stage["y"] + y)
@@ -143,5 +163,17 @@ class UnderTheHandTest(BrowserTest):
         desk.key("Control+z")
         page.get_by_role("button", name="Show", exact=True).click()
         page.get_by_role("button", name="Take away guide 1").click()
-        page.locator("[data-guides] path").wait_for(state="detached")
+        page.locator("[data-guides] > g").wait_for(state="detached")
         self.assertEqual(Guide.objects.count(), 0)
+        # On the picture of the shot camera it lies where it was drawn, whatever the camera does.
+        page.keyboard.press("Escape")
+        desk.key("6")
+        page.get_by_role("button", name="Show", exact=True).click()
+        page.get_by_label("On the picture of this view").check()
+        page.get_by_role("group", name="Guides").get_by_role("button", name="Point", exact=True).click()
+        page.mouse.click(stage["x"] + stage["width"] / 2, stage["y"] + stage["height"] / 2 - 50)
+        page.locator("[data-guides] > g").wait_for(state="attached")
+        page.wait_for_timeout(300)
+        guide = Guide.objects.get()
+        [[across, up, _]] = guide.points
+        self.assertEqual((guide.view, abs(across) < 0.01, 0.1 < up < 0.4), ("camera", True, True))

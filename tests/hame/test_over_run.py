@@ -45,6 +45,9 @@ class OverRunTest(unittest.TestCase):
         self.assertLessEqual(len(new), most_keys)
         beyond = np.r_[np.arange(-10, alert.first - 1 + 0.01, 0.25), np.arange(alert.last + 1, 48.01, 0.25)]
         np.testing.assert_allclose(self.values(after, beyond), self.values(clip, beyond), rtol=0, atol=1e-9)
+        for address, curve in clip.curves.items():
+            if not new & set(after.curves[address].frames):
+                np.testing.assert_array_equal(after.curves[address].table, curve.table, address)
         self.assertFalse(np.allclose(self.values(after, [alert.worst]), self.values(clip, [alert.worst]), atol=1e-6))
 
     def test_a_foot_that_sinks_over_a_run_is_lifted(self) -> None:
@@ -52,7 +55,18 @@ class OverRunTest(unittest.TestCase):
             "body/ty": from_keys({1: -0.1, 40: -0.1}),
             f"{FOOT}/ty": from_keys({1: 0.0, 12: -0.02, 20: -0.03, 30: 0.0}),
         }
+        low["head/ry"] = from_keys({1: 0.0, 40: 0.5})  # which has nothing to do with it
         self.check(Clip().with_curves(low), "sink", 6)
+
+    def test_keys_that_lie_at_the_edges_of_the_run_lead_what_is_beyond_as_they_did(self) -> None:
+        low = {
+            "body/ty": from_keys({1: -0.1, 40: -0.1}),
+            f"{FOOT}/ty": from_keys({1: 0.03, 3: 0.0, 12: -0.02, 20: -0.03, 29: 0.0, 31: 0.03}),
+        }
+        clip = Clip().with_curves(low)
+        [alert] = [one for one in self.found(clip, "sink") if one.last - one.first > 3]
+        self.assertTrue({alert.first - 1, alert.last + 1} & {3, 29})
+        self.check(clip, "sink", 6)
 
     def test_a_foot_planted_in_the_air_is_lowered_with_its_whole_plant(self) -> None:
         keys = {

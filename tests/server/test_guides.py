@@ -38,8 +38,31 @@ class GuidesTest(ServerTest):
         with mock.patch("server.shots.api_guides.announce") as told:
             self.draw()
             told.assert_not_called()
-            self.draw(shared=True)
+            own = self.seen()[0]["id"]
+            self.post(f"/guides/{own}", {"points": [[0, 0, 0], [1, 0, 0]]}, "patch")
+            self.client.delete(f"/api/guides/{own}")
+            told.assert_not_called()
+            shared = self.draw(shared=True).json()["id"]
             told.assert_called_once_with(self.take.pk, {"type": "guides.changed"})
+            for change in ({"points": LINE["points"]}, {"shared": False}, {"shared": True}):
+                told.reset_mock()
+                self.post(f"/guides/{shared}", change, "patch")
+                told.assert_called_once()
+            told.reset_mock()
+            self.client.delete(f"/api/guides/{shared}")
+            told.assert_called_once()
+
+    def test_ones_own_is_laid_elsewhere_and_nobody_elses(self) -> None:
+        guide = self.draw(view="camera", shared=True).json()["id"]
+        there = [[0.5, 0.25, 0], [-0.5, 0.25, 0]]
+        self.assertEqual(self.post(f"/guides/{guide}", {"points": there}, "patch").json()["points"], there)
+        self.assertTrue(self.seen()[0]["shared"])
+        self.assertEqual(self.post(f"/guides/{guide}", {"points": there[:1]}, "patch").status_code, 422)
+        self.sign_in("maud")
+        answer = self.post(f"/guides/{guide}", {"points": LINE["points"]}, "patch")
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("draw your own", answer.json()["message"])
+        self.assertEqual(self.seen()[0]["points"], there)
 
     def test_a_shared_one_goes_by_any_animator_and_by_no_guest(self) -> None:
         guide = self.draw(shared=True).json()["id"]

@@ -97,6 +97,40 @@ class RemadeTest(ServerTest):
         body = {"revision": revision, "casting": self.casting.pk, "edit": edit, "after": [SECOND]}
         self.assertEqual(self.post(f"/takes/{self.take.pk}/edits", body).status_code, 200)
 
+    def test_ones_own_next_step_reads_what_the_remade_one_left(self) -> None:
+        weight = {"kind": "exaggerate", "frame": 21, "against": "rest"}
+        revision = 0
+        for degree, key, instead in ((0.5, FIRST, None), (0.0, SECOND, FIRST)):
+            revision = self.revision()
+            body = {"revision": revision, "casting": self.casting.pk, "id": key, "instead": instead}
+            answer = self.post(f"/takes/{self.take.pk}/edits", {**body, "edit": {**weight, "degree": degree}})
+            self.assertEqual(answer.status_code, 200)
+        # Sent before the page knew the answer to the second: made on both of the person's own.
+        self.assertEqual(self.share(0.5, THIRD, None, revision=revision, after=[SECOND]).status_code, 200)
+        self.assertAlmostEqual(self.half(), 0.4, 12)
+
+    def test_what_takes_long_is_not_made_again_in_its_place(self) -> None:
+        self.share(0.5, FIRST)
+        before = self.clip()
+        edit = {"kind": "limbs", "limbs": ["arm.L"], "to": "ik", "first": 1, "last": 21}
+        together = {"kind": "together", "parts": [{"casting": self.casting.pk, "edit": edit}]}
+        for dear in (edit, together):
+            body = {
+                "revision": self.revision(),
+                "casting": self.casting.pk,
+                "edit": dear,
+                "id": SECOND,
+                "instead": FIRST,
+            }
+            answer = self.post(f"/takes/{self.take.pk}/edits", body)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn("take it back first", answer.json()["message"])
+        self.assertEqual(self.clip(), before)
+        part = {"casting": self.casting.pk, "edit": {"kind": "breakdown", "frame": 11, "share": 0.25}}
+        body = {"revision": self.revision(), "casting": self.casting.pk, "id": SECOND, "instead": FIRST}
+        answer = self.post(f"/takes/{self.take.pk}/edits", {**body, "edit": {"kind": "together", "parts": [part]}})
+        self.assertEqual(answer.status_code, 200)
+
     def test_an_amount_of_nothing_can_be_raised_again(self) -> None:
         before = self.clip()
         weight = {"kind": "exaggerate", "frame": 21, "against": "rest"}

@@ -235,7 +235,7 @@ export interface paths {
         head?: never;
         /**
          * Change
-         * @description Shares one's own guide, or keeps it to oneself again.
+         * @description Shares one's own guide or keeps it to oneself again, or lays it elsewhere.
          */
         patch: operations["server_shots_api_guides_change"];
         trace?: never;
@@ -1070,6 +1070,26 @@ export interface paths {
          * @description The faults of a group, of all who play; of paths in the world, or in the picture of a camera of the cast.
          */
         get: operations["server_shots_api_faults_faults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/framing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Framing
+         * @description Whether one of the cast is in the picture of a camera from a frame to another, as both play.
+         */
+        get: operations["server_shots_api_framing_framing"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2877,6 +2897,17 @@ export interface components {
             start: number;
         };
         /**
+         * FramingOut
+         * @description ``place``: where a camera that stands still would have all in its picture, with the turn it has; none for one
+         *     that moves.
+         */
+        FramingOut: {
+            /** Inside */
+            inside: boolean;
+            /** Place */
+            place: number[] | null;
+        };
+        /**
          * FreeCycle
          * @description Keys that a cycle derives made ordinary ones; ``at`` is where it begins, None the only one.
          */
@@ -3003,12 +3034,21 @@ export interface components {
         };
         /** GuideChange */
         GuideChange: {
+            /** Points */
+            points?: [
+                number,
+                number,
+                number
+            ][] | null;
             /** Shared */
-            shared: boolean;
+            shared?: boolean | null;
         };
         /**
          * GuideIn
          * @description ``view``: only drawn in a straight view, as a line on its picture; empty for one that lies in the world.
+         *
+         *     One on the picture of the shot camera has places of that picture: from its middle to the right and up, in halves of
+         *     its height, and 0.
          */
         GuideIn: {
             /**
@@ -3032,7 +3072,7 @@ export interface components {
              * @default
              * @enum {string}
              */
-            view: "" | "front" | "side" | "top" | "back";
+            view: "" | "front" | "side" | "top" | "back" | "camera";
         };
         /** GuideOut */
         GuideOut: {
@@ -8036,6 +8076,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AlertOut"][];
+                };
+            };
+        };
+    };
+    server_shots_api_framing_framing: {
+        parameters: {
+            query: {
+                camera: number;
+                casting: number;
+                first: number;
+                last: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramingOut"];
                 };
             };
         };

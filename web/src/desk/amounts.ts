@@ -107,8 +107,14 @@ export async function flipAmount() {
   showPose(pose, judged.place.casting);
 }
 
+/** What stands now is shown again: what stood before is of the frame on which it was asked for. */
+export function leaveFlip() {
+  if (!desk().judged?.flipped) return;
+  change({ flipped: false });
+  void showFrame(desk().frame);
+}
+
 export function closeAmount() {
-  const flipped = desk().judged?.flipped;
+  leaveFlip();
   setDesk({ judged: null });
-  if (flipped) void showFrame(desk().frame);
 }

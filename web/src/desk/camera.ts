@@ -1,6 +1,6 @@
 // The shot camera: one of the cast whose control of that name has a lens and a gate.
 import { CONTROL } from "../model/motion";
-import { inPicture, placeFor } from "../model/framing";
+import { ask, http } from "../api/client";
 import { message } from "../ui/messages";
 import { commit, say } from "./steps";
 import { onStage } from "./onStage";
@@ -39,30 +39,19 @@ export function putCamera() {
   return commit({ kind: "bring", frame, places: { [CAMERA]: place }, keying }, { takeId, casting: member.id, frame });
 }
 
-/** Offers to move the shot camera where what was laid leaves its picture. */
-export async function offerFraming(of: Member, start: number, end: number): Promise<void> {
-  const now = () => desk().cast.find((member) => member.id === of.id);
-  // Frames of a long change come a little after the step.
-  for (let n = 0; n < 40 && now()?.motion.stale(start, Math.min(end, of.motion.last)).length; n++)
-    await new Promise((done) => setTimeout(done, 100));
+/** Offers to move the shot camera where what was laid leaves its picture; one that moves is only told of. */
+export async function offerFraming(of: Member, first: number, last: number): Promise<void> {
   const camera = cameraOf();
-  const shown = now();
-  const body = shown?.rig.controls.findIndex((control) => control.kind === "body") ?? -1;
-  if (!camera || !shown || body < 0) return;
-  const last = Math.min(end, shown.motion.last);
-  if (last < start || shown.motion.stale(start, last).length) return; // frames that are not known yet
-  const spheres = Array.from({ length: last - start + 1 }, (_, n) => {
-    const [x, y, z] = shown.motion.controlAt(start + n, body);
-    return { middle: [x, y, z] as [number, number, number], radius: shown.rig.height * 0.56 };
-  });
-  const filmed = cameraNow(camera);
-  if (inPicture(filmed, spheres)) return;
   const { takeId, keying } = desk();
-  const place = [...placeFor(filmed, spheres), ...Array.from(filmed.spot).slice(3, 7)];
-  const frame = (camera.clip.curves[`${CAMERA}/tx`] ?? [])[0]?.[0] ?? start;
+  if (!camera || camera.id === of.id) return;
+  const query = { camera: camera.id, casting: of.id, first, last };
+  const found = await ask(http.GET("/api/takes/{take_id}/framing", { params: { path: { take_id: takeId }, query } }));
+  if (found.inside || takeId !== desk().takeId) return;
+  const frame = (camera.clip.curves[`${CAMERA}/tx`] ?? [])[0]?.[0] ?? first;
+  const { place } = found;
   const act = () =>
-    commit({ kind: "bring", frame, places: { [CAMERA]: place }, keying }, { takeId, casting: camera.id, frame });
-  message(`From ${start} to ${last} ${shown.name} leaves the picture of the shot camera.`, {
-    ways: [{ label: "Move the camera back", act }],
+    commit({ kind: "bring", frame, places: { [CAMERA]: place! }, keying }, { takeId, casting: camera.id, frame });
+  message(`From ${first} to ${last} ${of.name} leaves the picture of the shot camera.`, {
+    ways: place ? [{ label: "Move the camera back", act }] : [],
   });
 }

@@ -1,12 +1,12 @@
 // Guides of the open shot: drawn, shared and taken away, and the one that is being drawn.
 import { ask, http } from "../api/client";
-import { type GuideKind, NEEDED } from "../model/guides";
+import { type Guide, type GuideKind, NEEDED } from "../model/guides";
 import { say } from "./steps";
 import { desk, setDesk } from "./store";
 
-/** Views in which a guide can lie on the picture: those without perspective. */
-export const STRAIGHT = ["front", "side", "top", "back"] as const;
-type Straight = (typeof STRAIGHT)[number];
+/** Views in which a guide can lie on the picture: those without perspective, and what the shot camera films. */
+const PICTURES = ["front", "side", "top", "back", "camera"] as const;
+type OnPicture = (typeof PICTURES)[number];
 
 export async function loadGuides(shot: number): Promise<void> {
   const found = await ask(http.GET("/api/shots/{shot_id}/guides", { params: { path: { shot_id: shot } } })).catch(
@@ -18,9 +18,10 @@ export async function loadGuides(shot: number): Promise<void> {
 /** The next clicks on the stage place a guide. */
 export function beginGuide(kind: GuideKind, inView: boolean, shared: boolean) {
   const { view } = desk();
-  const straight = STRAIGHT.includes(view as Straight);
-  if (inView && !straight)
-    return say("A guide lies on the picture of the front, side, top or back view: look from there first.");
+  if (inView && !PICTURES.includes(view as OnPicture))
+    return say(
+      "A guide lies on the picture of the front, side, top or back view or of the shot camera: look so first.",
+    );
   setDesk({ drawing: { kind, view: inView ? view : "", shared, points: [] }, readout: wanted(kind, 0) });
 }
 
@@ -48,12 +49,28 @@ export async function placeGuide(place: [number, number, number]): Promise<void>
   }
   setDesk({ drawing: null, readout: "" });
   try {
-    const body = { kind: drawing.kind, view: drawing.view as "" | Straight, shared: drawing.shared, points };
+    const body = { kind: drawing.kind, view: drawing.view as "" | OnPicture, shared: drawing.shared, points };
     const made = await ask(http.POST("/api/shots/{shot_id}/guides", { params: { path: { shot_id: shot.id } }, body }));
     if (desk().shot?.id === shot.id) setDesk({ guides: [...guides.filter(({ id }) => id !== made.id), made] });
   } catch (error) {
     say((error as Error).message, true);
   }
+}
+
+/** Shows a guide elsewhere, which is not kept yet. */
+export const liftGuide = (id: number, points: Guide["points"]) =>
+  setDesk({ guides: desk().guides.map((guide) => (guide.id === id ? { ...guide, points } : guide)) });
+
+/** Keeps a guide where it was moved to. */
+export async function layGuide(id: number, points: Guide["points"]): Promise<void> {
+  liftGuide(id, points);
+  const body = { points: points as [number, number, number][] };
+  try {
+    await ask(http.PATCH("/api/guides/{guide_id}", { params: { path: { guide_id: id } }, body }));
+  } catch (error) {
+    say((error as Error).message, true);
+  }
+  reload();
 }
 
 const reload = () => void (desk().shot && loadGuides(desk().shot!.id));

@@ -2,14 +2,15 @@
 import { commitNumber } from "./amounts";
 import { commit, here } from "./steps";
 import { desk, type Member } from "./store";
+import { BREATHING, SHAKING, type Sized, stored } from "../model/amounts";
 import { type Living, livingsOf, type Shake, shakesOf } from "../model/types";
 
-/** What a living hold is of, by name: as angles in degrees, the shift in millimetres. */
-export const AMOUNTS = ["breath", "trunk", "head", "arms"] as const;
-export type Amount = (typeof AMOUNTS)[number];
+/** As a new one begins, in degrees and millimetres: seen, and no more than that. */
+const USUAL = { breath: 0.8, trunk: 0.6, head: 0.8, arms: 0.6, shift: 4 };
+const SWING = { period: 72, seed: 1, fade: 12 };
 
-/** As a new one begins: seen, and no more than that. */
-export const USUAL = { breath: 0.8, trunk: 0.6, head: 0.8, arms: 0.6, shift: 4, period: 72, seed: 1, fade: 12 };
+const sizes = <S extends Sized>(fields: readonly S[], shown: Record<S, number>) =>
+  Object.fromEntries(fields.map((field) => [field, stored(field, shown[field])])) as Record<S, number>;
 
 /** The one that lies on a frame. */
 export const livingAt = (member: Member, frame: number): Living | undefined =>
@@ -36,35 +37,11 @@ export const livingEdit = (span: Living, now: Partial<Living>) => ({
 export const changeLiving = (member: Member, span: Living, now: Partial<Living>) =>
   commit(livingEdit(span, now), { ...here(), casting: member.id });
 /** Changes how much of one thing there is, in degrees or millimetres: again and again is one step. */
-export const weighLiving = (member: Member, span: Living, field: Amount | "shift", shown: number) =>
+export const weighLiving = (member: Member, span: Living, field: (typeof BREATHING)[number], shown: number) =>
   commitNumber(livingEdit(span, { [field]: stored(field, shown) }), field, shown, { ...here(), casting: member.id });
-/** What is shown in degrees, millimetres or percent as it is stored. */
-export const stored = (field: string, shown: number) =>
-  field === "factor" ? shown / 100 : ["shift", ...SHIFTS].includes(field) ? shown / 1000 : radians(shown);
 
-const radians = (degrees: number) => (degrees * Math.PI) / 180;
-
-export function layLiving() {
-  const { breath, trunk, head, arms, shift, period, seed, fade } = USUAL;
-  const turned = { breath: radians(breath), trunk: radians(trunk), head: radians(head), arms: radians(arms) };
-  const over = stretchChosen();
-  return commit({
-    kind: "living",
-    at: null,
-    ...over,
-    ...turned,
-    shift: shift / 1000,
-    period,
-    seed,
-    fade,
-    muted: false,
-  });
-}
-
-/** The ways of a shake: places in metres, turns in radians. */
-export const SHIFTS = ["aside", "up", "forth"] as const;
-export const TURNS = ["nod", "twist", "tilt"] as const;
-export type Way = (typeof SHIFTS)[number] | (typeof TURNS)[number];
+export const layLiving = () =>
+  commit({ kind: "living", at: null, ...stretchChosen(), ...sizes(BREATHING, USUAL), ...SWING, muted: false });
 
 /** A shake with the control in which it begins. */
 export interface Shaking {
@@ -102,28 +79,26 @@ export function shakeEdit({ control, span }: Shaking, now: Partial<Shake>) {
 
 export const changeShake = (member: Member, shaking: Shaking, now: Partial<Shake>) =>
   commit(shakeEdit(shaking, now), { ...here(), casting: member.id });
-export const weighShake = (member: Member, shaking: Shaking, field: Way | "factor", shown: number) =>
+export const weighShake = (
+  member: Member,
+  shaking: Shaking,
+  field: (typeof SHAKING)[number] | "factor",
+  shown: number,
+) =>
   commitNumber(shakeEdit(shaking, { [field]: stored(field, shown) }), field, shown, { ...here(), casting: member.id });
 
-const FIRST = { aside: 6, forth: 4, nod: 1.5, twist: 1, tilt: 1, period: 5, half: 6, factor: 0.5 };
+/** As a new one begins, in millimetres and degrees. */
+const FIRST = { aside: 6, up: 0, forth: 4, nod: 1.5, twist: 1, tilt: 1 };
+const DYING = { period: 5, half: 6, factor: 0.5 };
 
-export function layShake(member: Member) {
-  const { aside, forth, nod, twist, tilt, period, half, factor } = FIRST;
-  return commit({
+export const layShake = (member: Member) =>
+  commit({
     kind: "shake",
     control: shaken(member),
     at: null,
     ...stretchShaken(),
-    aside: aside / 1000,
-    up: 0,
-    forth: forth / 1000,
-    nod: radians(nod),
-    twist: radians(twist),
-    tilt: radians(tilt),
-    period,
-    half,
-    factor,
+    ...sizes(SHAKING, FIRST),
+    ...DYING,
     seed: 1,
     muted: false,
   });
-}

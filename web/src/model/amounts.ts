@@ -56,29 +56,33 @@ function later(edit: Of<"delay"> | Of<"delay event">): Measure {
   }));
 }
 
-type Named = (typeof BREATHING)[number] | (typeof SHAKING)[number] | "factor";
-const NAMES: Record<Named, [string, Measure["unit"], number]> = {
-  breath: ["Breath", "°", 3],
-  trunk: ["Trunk", "°", 3],
-  head: ["Head", "°", 3],
-  arms: ["Arms", "°", 3],
-  shift: ["Shift", "mm", 15],
-  aside: ["Aside", "mm", 40],
-  up: ["Up", "mm", 40],
-  forth: ["Forth", "mm", 40],
-  nod: ["Nod", "°", 10],
-  twist: ["Twist", "°", 10],
-  tilt: ["Tilt", "°", 10],
-  factor: ["A link", "%", 100],
-};
+/** The numbers of what lives and of what shakes: their words, units, and as much as a slider asks for. */
+export const SIZES = {
+  breath: { label: "Breath", unit: "°", most: 3 },
+  trunk: { label: "Trunk", unit: "°", most: 3 },
+  head: { label: "Head", unit: "°", most: 3 },
+  arms: { label: "Arms", unit: "°", most: 3 },
+  shift: { label: "Shift", unit: "mm", most: 15 },
+  aside: { label: "Aside", unit: "mm", most: 20 },
+  up: { label: "Up", unit: "mm", most: 20 },
+  forth: { label: "Forth", unit: "mm", most: 20 },
+  nod: { label: "Nod", unit: "°", most: 6 },
+  twist: { label: "Twist", unit: "°", most: 6 },
+  tilt: { label: "Tilt", unit: "°", most: 6 },
+  factor: { label: "A link", unit: "%", most: 100 },
+} as const satisfies Record<string, { label: string; unit: Measure["unit"]; most: number }>;
+export type Sized = keyof typeof SIZES;
+
 const SCALES = { mm: 1000, "°": 1 / DEGREE, "%": 100 };
+/** A number as it is read, in its unit, and what is read as it is stored: in metres, radians or a share. */
+export const read = (field: Sized, stored: number) => stored * SCALES[SIZES[field].unit];
+export const stored = (field: Sized, shown: number) => shown / SCALES[SIZES[field].unit];
 
 /** One number of what lives or shakes, in the unit in which it is read. */
-function one(edit: Of<"living"> | Of<"shake">, field: Named): Measure {
-  const [label, unit, most] = NAMES[field];
-  const scale = SCALES[unit];
-  const value = Number((edit as Record<string, unknown>)[field]) * scale;
-  const at = (to: number) => ({ ...edit, [field]: to / scale }) as AnyEdit;
+function one(edit: Of<"living"> | Of<"shake">, field: Sized): Measure {
+  const { label, unit, most } = SIZES[field];
+  const value = read(field, Number((edit as Record<string, unknown>)[field]));
+  const at = (to: number) => ({ ...edit, [field]: stored(field, to) }) as AnyEdit;
   return { label, unit, low: 0, high: Math.max(most, value), value, at };
 }
 
@@ -105,7 +109,7 @@ export function measureOf(edit: AnyEdit, field = ""): Measure | null {
       return edit.kind === "delay event" && edit.together ? null : later(edit);
     case "living":
     case "shake":
-      if (field in NAMES) return one(edit, field as Named);
+      if (field in SIZES) return one(edit, field as Sized);
       if (edit.at !== null && edit.at !== undefined) return null; // where it lies was changed, or whether it counts
       return edit.kind === "living"
         ? times("All of it", 300, (factor) => larger(edit, BREATHING, factor))

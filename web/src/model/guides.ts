@@ -23,6 +23,10 @@ export function piecesOf({ kind, points }: Pick<Guide, "kind" | "points">): Plac
   return kind === "arc" && places.length === 3 ? arc(places[0], places[1], places[2]) : places;
 }
 
+/** A guide with one of its places moved by so much, or all of them. */
+export const movedBy = ({ points }: Pick<Guide, "points">, end: number | null, by: Place): Place[] =>
+  (points as Place[]).map((place, n) => (end === null || end === n ? along(place, by, 1) : place));
+
 /** An arc of a circle from a place through another to a third; straight where they lie on one line. */
 export function arc(a: Place, b: Place, c: Place): Place[] {
   const [u, v] = [sub(b, a), sub(c, a)];

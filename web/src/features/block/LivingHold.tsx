@@ -1,9 +1,10 @@
 import Box from "@mui/material/Box";
-import { AMOUNTS, changeLiving, layLiving, livingAt, livingEdit, stretchChosen, weighLiving } from "../../desk/life";
+import { changeLiving, layLiving, livingAt, livingEdit, stretchChosen, weighLiving } from "../../desk/life";
 import { go } from "../../desk/playing";
 import { tryEdit } from "../../desk/posing";
 import { commit } from "../../desk/steps";
 import { canChange, type Member, useDesk } from "../../desk/store";
+import { BREATHING } from "../../model/amounts";
 import { type Living, livingsOf } from "../../model/types";
 import { NumberField } from "../../ui/NumberField";
 import { Line, Section, Word } from "../../ui/Section";
@@ -11,11 +12,6 @@ import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
 import { Size } from "./Size";
-
-const SAID = { breath: "Breath", trunk: "Trunk", head: "Head", arms: "Arms", shift: "Shift" };
-const DEGREE = Math.PI / 180;
-/** What a hand may ask for on a slider; more can be typed. */
-const MOST = { turn: 3, shift: 15 };
 
 /** A hold that lives: breathing, sway and small shifts over a stretch, by how much of each. */
 export function LivingHold({ member }: { member: Member }) {
@@ -75,29 +71,17 @@ function One({ member, span, editable }: { member: Member; span: Living; editabl
   );
   return (
     <>
-      {AMOUNTS.map((name) => (
+      {BREATHING.map((name) => (
         <Size
           key={name}
-          label={SAID[name]}
+          size={name}
           of="living hold"
-          unit="°"
-          value={span[name] / DEGREE}
-          most={MOST.turn}
+          value={span[name]}
           disabled={!editable}
-          onTry={(v) => tryEdit(livingEdit(span, { [name]: v * DEGREE }))}
+          onTry={(now) => tryEdit(livingEdit(span, { [name]: now }))}
           onDone={(v) => weighLiving(member, span, name, v)}
         />
       ))}
-      <Size
-        label={SAID.shift}
-        of="living hold"
-        unit="mm"
-        value={span.shift * 1000}
-        most={MOST.shift}
-        disabled={!editable}
-        onTry={(v) => tryEdit(livingEdit(span, { shift: v / 1000 }))}
-        onDone={(v) => weighLiving(member, span, "shift", v)}
-      />
       <Line>
         <Word>from</Word>
         {number("Lives from", "start")}

@@ -8,14 +8,13 @@ import {
   shakeEdit,
   shakesAt,
   type Shaking,
-  SHIFTS,
   stretchShaken,
-  TURNS,
 } from "../../desk/life";
 import { go } from "../../desk/playing";
 import { tryEdit } from "../../desk/posing";
 import { commit } from "../../desk/steps";
 import { canChange, type Member, useDesk } from "../../desk/store";
+import { SHAKING } from "../../model/amounts";
 import { type Shake, shakesOf } from "../../model/types";
 import { NumberField } from "../../ui/NumberField";
 import { Line, Section, Word } from "../../ui/Section";
@@ -23,11 +22,6 @@ import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
 import { Size } from "./Size";
-
-const SAID = { aside: "Aside", up: "Up", forth: "Forth", nod: "Nod", twist: "Twist", tilt: "Tilt" };
-const DEGREE = Math.PI / 180;
-/** What a hand may ask for on a slider; more can be typed. */
-const MOST = { turn: 6, shift: 20 };
 
 /** Shakes: a part that is shaken by a blow or a step, less and less in time and along the body. */
 export function Shakes({ member }: { member: Member }) {
@@ -121,34 +115,22 @@ function One({ member, shaking, name, editable }: OneProps) {
   );
   // No spine gives way to what goes up and down, so that only hands and things shake that way.
   const trunk = ["trunk", "body"].includes(member.controls.get(control)?.kind ?? "");
-  const size = (way: keyof typeof SAID, unit: "mm" | "°", by: number, most: number) => (
-    <Size
-      key={way}
-      label={SAID[way]}
-      of={`shake of ${name}`}
-      unit={unit}
-      value={span[way] / by}
-      most={most}
-      disabled={!editable}
-      onTry={(v) => tryEdit(shakeEdit(shaking, { [way]: v * by }))}
-      onDone={(v) => weighShake(member, shaking, way, v)}
-    />
-  );
   return (
     <>
       <Word>{name}</Word>
-      {SHIFTS.filter((way) => way !== "up" || !trunk).map((way) => size(way, "mm", 0.001, MOST.shift))}
-      {TURNS.map((way) => size(way, "°", DEGREE, MOST.turn))}
-      <Size
-        label="A link"
-        of={`shake of ${name}`}
-        unit="%"
-        value={span.factor * 100}
-        most={100}
-        disabled={!editable}
-        onTry={(v) => tryEdit(shakeEdit(shaking, { factor: v / 100 }))}
-        onDone={(v) => weighShake(member, shaking, "factor", v)}
-      />
+      {([...SHAKING, "factor"] as const)
+        .filter((way) => way !== "up" || !trunk)
+        .map((way) => (
+          <Size
+            key={way}
+            size={way}
+            of={`shake of ${name}`}
+            value={span[way]}
+            disabled={!editable}
+            onTry={(now) => tryEdit(shakeEdit(shaking, { [way]: now }))}
+            onDone={(v) => weighShake(member, shaking, way, v)}
+          />
+        ))}
       <Line>
         <Word>from</Word>
         {number("Shakes from", "start")}

@@ -3,30 +3,35 @@ import { useState } from "react";
 import { leaveTry } from "../../desk/posing";
 import { NumberField } from "../../ui/NumberField";
 import { Slider } from "../../ui/opened";
+import { read, SIZES, type Sized, stored } from "../../model/amounts";
 import { useInks } from "../../ui/look";
 
 const UNITS = { mm: "millimetres", "°": "degrees", "%": "percent" };
 
 /** One amount: tried while it is dragged, made when let go, or typed. */
 export function Size(p: {
-  label: string;
+  /** Which it is: by that go its word, its unit and how far the slider goes; more can be typed. */
+  size: Sized;
   /** What it is an amount of. */
   of: string;
-  unit: keyof typeof UNITS;
+  /** As it is stored. */
   value: number;
-  most: number;
   disabled: boolean;
+  /** Shows one, as it would be stored. */
   onTry: (value: number) => void;
+  /** Makes one, as it is read. */
   onDone: (value: number) => Promise<unknown>;
 }) {
+  const { label, unit, most } = SIZES[p.size];
+  const now = read(p.size, p.value);
   const ink = useInks();
-  const [value, setValue] = useState(p.value);
-  const [stored, setStored] = useState(p.value);
+  const [value, setValue] = useState(now);
+  const [known, setKnown] = useState(now);
   // Answers to earlier moves of the hand do not take the slider back while later ones are on their way.
   const [going, setGoing] = useState(0);
-  if (stored !== p.value) {
-    setStored(p.value);
-    if (!going) setValue(p.value);
+  if (known !== now) {
+    setKnown(now);
+    if (!going) setValue(now);
   }
   function done(to: number) {
     setValue(to);
@@ -34,30 +39,30 @@ export function Size(p: {
     void p.onDone(to).then(
       (ok) => {
         setGoing((n) => n - 1);
-        if (!ok) setValue(p.value); // it was refused, which is said
+        if (!ok) setValue(now); // it was refused, which is said
       },
       () => setGoing((n) => n - 1),
     );
   }
   return (
     <Box sx={{ display: "grid", gridTemplateColumns: "52px 1fr 46px 22px", gap: 0.75, alignItems: "center" }}>
-      <span>{p.label}</span>
+      <span>{label}</span>
       <Slider
         size="small"
-        aria-label={`${p.label} of the ${p.of}`}
+        aria-label={`${label} of the ${p.of}`}
         disabled={p.disabled}
         min={0}
-        max={Math.max(p.most, p.value)}
-        step={p.most / 60}
+        max={Math.max(most, now)}
+        step={most / 60}
         value={value}
         onChange={(_, v) => {
           setValue(v as number);
-          p.onTry(v as number);
+          p.onTry(stored(p.size, v as number));
         }}
         onChangeCommitted={(_, v) => done(v as number)}
         onKeyDown={(e) => {
           if (e.key !== "Escape") return;
-          setValue(p.value);
+          setValue(now);
           leaveTry();
         }}
         sx={{
@@ -67,15 +72,15 @@ export function Size(p: {
         }}
       />
       <NumberField
-        label={`${p.label} in ${UNITS[p.unit]}`}
+        label={`${label} in ${UNITS[unit]}`}
         value={value}
-        digits={p.unit === "mm" ? 1 : 2}
+        digits={unit === "mm" ? 1 : 2}
         step={0}
         disabled={p.disabled}
         onType={(v, by) => done(by ? value + v : v)}
       />
       <Box component="span" sx={{ color: ink.faint, fontSize: 12 }}>
-        {p.unit}
+        {unit}
       </Box>
     </Box>
   );

@@ -65,6 +65,7 @@ export function UntilItTouches({ member, controls }: { member: Member; controls:
           </SmallButton>
           <Choice
             label="Way"
+            show
             value={way}
             options={(Object.keys(WAYS) as (keyof typeof WAYS)[]).map((value) => ({
               value,
@@ -73,7 +74,8 @@ export function UntilItTouches({ member, controls }: { member: Member; controls:
             onChange={setWay}
           />
           <Choice
-            label="What it may meet"
+            label="Meets"
+            show
             value={met}
             options={[
               { value: "anything", label: "anything" },
@@ -86,6 +88,7 @@ export function UntilItTouches({ member, controls }: { member: Member; controls:
           {foot && (
             <Choice
               label="By"
+              show
               value={by}
               options={[
                 { value: "whole", label: "whole foot" },

@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import { useEffect, useState } from "react";
-import { closeAmount, flipAmount, judgedNow, makeAmount, readyBefore, tryAmount } from "../../desk/amounts";
+import { closeAmount, flipAmount, judgedNow, leaveFlip, makeAmount, readyBefore, tryAmount } from "../../desk/amounts";
 import { titled } from "../../desk/bound";
 import { leaveTry } from "../../desk/posing";
 import { useDesk } from "../../desk/store";
@@ -32,6 +32,7 @@ function Bar({ judged }: { judged: NonNullable<ReturnType<typeof judgedNow>> }) 
     const timer = setTimeout(() => void readyBefore(), 120);
     return () => clearTimeout(timer);
   }, [id, frame, playing, going]);
+  useEffect(() => leaveFlip, [frame, playing]);
   const within = (to: number) => Math.min(Math.max(to, measure.low), measure.high);
   function done(to: number) {
     setValue(to);

@@ -16,7 +16,7 @@ import { VIEW_LABELS } from "./views";
 import { later } from "../../ui/later";
 import { Popover } from "../../ui/opened";
 
-const Shown = later(() => import("./Shown").then((m) => m.Shown));
+const Shown = later(() => import("./shown/Shown").then((m) => m.Shown));
 
 const AXES: { value: Axes; label: string }[] = [
   { value: "world", label: "World" },

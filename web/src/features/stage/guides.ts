@@ -4,7 +4,7 @@ import { desk } from "../../desk/store";
 import { type Guide, nearestOn, piecesOf } from "../../model/guides";
 import type { Inks } from "../../theme";
 import type { Drawn, Moment } from "./drawn";
-import { type Free, type Ray, rayAt, toPixels } from "./handle";
+import { type Free, placeBeside, type Ray, rayAt, toPixels } from "./handle";
 
 const SVG = "http://www.w3.org/2000/svg";
 /** So many pixels from a guide a control is drawn to it. */
@@ -16,8 +16,63 @@ const seenIn = (view: string): Guide[] => {
   return looks.guides ? guides.filter((guide) => !guide.view || guide.view === view) : [];
 };
 
-const pixelsOf = (guide: Pick<Guide, "kind" | "points">, on: Ray) =>
-  piecesOf(guide).map((place) => toPixels(new THREE.Vector3(...place), on, new THREE.Vector2()));
+type Lying = Pick<Guide, "kind" | "points" | "view">;
+type Place = [number, number, number];
+
+/** Pixels of half the height of what the camera films: what places on its picture are counted in. */
+const half = (on: Ray) => (on.height / 2) * (on.gate?.high ?? 1);
+
+/** A pixel as a place on the picture of the shot camera. */
+export const onPicture = (p: THREE.Vector2, on: Ray): Place => [
+  (p.x - on.width / 2) / half(on),
+  (on.height / 2 - p.y) / half(on),
+  0,
+];
+
+const pixelOf = (place: Place, { view }: Pick<Guide, "view">, on: Ray) =>
+  view === "camera"
+    ? new THREE.Vector2(on.width / 2 + place[0] * half(on), on.height / 2 - place[1] * half(on))
+    : toPixels(new THREE.Vector3(...place), on, new THREE.Vector2());
+const pixelsOf = (guide: Lying, on: Ray) => piecesOf(guide).map((place) => pixelOf(place, guide, on));
+
+const GRASPED = 6; // pixels from a guide at which it is still meant
+
+/** One's own guide under a pixel, with the number of its place there; null where all of it is meant. */
+export function guideUnder(p: THREE.Vector2, on: Ray, view: string): { guide: Guide; end: number | null } | null {
+  const mine = seenIn(view).filter((guide) => guide.mine);
+  for (const guide of mine) {
+    const end = guide.points.findIndex((place) => pixelOf(place as Place, guide, on).distanceTo(p) <= GRASPED + 2);
+    if (end >= 0) return { guide, end };
+  }
+  const guide = mine.find((one) => nearestOn(pixelsOf(one, on), p).away <= GRASPED);
+  return guide ? { guide, end: null } : null;
+}
+
+/** How far a hand takes a guide, or one place of it, across the picture. */
+export function carriedBy(
+  { guide, end }: { guide: Guide; end: number | null },
+  a: THREE.Vector2,
+  b: THREE.Vector2,
+  on: Ray,
+): Place {
+  if (guide.view === "camera") {
+    const [from, to] = [onPicture(a, on), onPicture(b, on)];
+    return [to[0] - from[0], to[1] - from[1], 0];
+  }
+  const at = new THREE.Vector3(...(guide.points[end ?? 0] as Place));
+  const [from, to] = [placeBeside(at, a, on), placeBeside(at, b, on)];
+  return from && to ? to.sub(from).toArray() : [0, 0, 0];
+}
+
+const cross = ({ x, y }: THREE.Vector2) => `M${x - 6} ${y}h12M${x} ${y - 6}v12`;
+const ring = ({ x, y }: THREE.Vector2) => `M${x - 3} ${y}a3 3 0 1 0 6 0a3 3 0 1 0 -6 0`;
+function outline(dashes: string): SVGPathElement {
+  const path = document.createElementNS(SVG, "path");
+  path.setAttribute("fill", "none");
+  path.setAttribute("stroke-width", "1.5");
+  path.setAttribute("stroke-dasharray", dashes);
+  return path;
+}
 
 export class Guides implements Drawn {
   readonly objects = [];
@@ -35,24 +90,27 @@ export class Guides implements Drawn {
   }
 
   write({ s, on, view, posing }: Moment) {
-    const shown: Pick<Guide, "kind" | "points">[] = posing ? [...seenIn(view)] : [];
+    const shown: Lying[] = posing ? [...seenIn(view)] : [];
     if (s.drawing?.points.length)
-      shown.push({ kind: s.drawing.points.length < 2 ? "point" : "line", points: s.drawing.points });
+      shown.push({
+        kind: s.drawing.points.length < 2 ? "point" : "line",
+        points: s.drawing.points,
+        view: s.drawing.view,
+      });
     while (this.group.childElementCount > shown.length) this.group.lastChild!.remove();
     while (this.group.childElementCount < shown.length) {
-      const path = document.createElementNS(SVG, "path");
-      path.setAttribute("fill", "none");
-      path.setAttribute("stroke-width", "1.5");
-      this.group.append(path);
+      const both = document.createElementNS(SVG, "g");
+      both.append(outline("9 3 2 3"), outline(""));
+      this.group.append(both);
     }
     shown.forEach((guide, n) => {
-      const path = this.group.children[n];
+      const [way, ends] = this.group.children[n].children;
       const at = pixelsOf(guide, on);
-      const cross = ({ x, y }: THREE.Vector2) => `M${x - 6} ${y}h12M${x} ${y - 6}v12`;
-      const way = at.map(({ x, y }, k) => `${k ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("");
-      path.setAttribute("d", at.length > 1 ? way : at.map(cross).join(""));
-      path.setAttribute("stroke", this.inks.axisY);
-      path.setAttribute("stroke-dasharray", at.length > 1 ? "9 3 2 3" : "");
+      const line = at.map(({ x, y }, k) => `${k ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("");
+      way.setAttribute("d", at.length > 1 ? line : "");
+      const mark = at.length > 1 ? ring : cross;
+      ends.setAttribute("d", guide.points.map((place) => mark(pixelOf(place as Place, guide, on))).join(""));
+      for (const path of [way, ends]) path.setAttribute("stroke", this.inks.axisY);
     });
   }
 

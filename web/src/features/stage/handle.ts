@@ -24,6 +24,8 @@ export interface Ray {
   camera: THREE.Camera;
   width: number;
   height: number;
+  /** The part of the picture that a shot camera films, as shares of its width and height. */
+  gate?: { wide: number; high: number };
 }
 
 /** Pixels of a point in the world, from the top left of the stage. */

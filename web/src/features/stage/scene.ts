@@ -163,9 +163,8 @@ export class StageScene {
 
   /** Brings all who play into the picture. */
   private frameAll() {
-    const { cast } = desk();
-    if (cast.length < 2) return this.frameFigure();
-    const { center, radius } = sphereOf(cast);
+    if (desk().cast.length < 2) return this.frameFigure();
+    const { center, radius } = sphereOf(desk().cast);
     this.view.frame(center, radius * 1.08);
     this.following.keepAside();
     this.draw();
@@ -207,7 +206,8 @@ export class StageScene {
 
   /** The stage and the pixel it is drawn on, for turning pixels into places. */
   get on(): Ray {
-    return { camera: this.view.camera, width: this.box.clientWidth, height: this.box.clientHeight };
+    const { camera, gate } = this.view;
+    return { camera, gate, width: this.box.clientWidth, height: this.box.clientHeight };
   }
 
   // Drawing

@@ -2,7 +2,10 @@
 import type * as THREE from "three";
 import { labelOf } from "../../../desk/paths";
 import { active, desk } from "../../../desk/store";
+import { guideUnder } from "../guides";
 import type { StageScene } from "../scene";
+
+let guided = false; // whether a guide that can be moved was under it
 
 export function pointOver(scene: StageScene, box: HTMLElement, p: THREE.Vector2) {
   const say = (meant: boolean, title: string) => {
@@ -26,8 +29,10 @@ export function pointOver(scene: StageScene, box: HTMLElement, p: THREE.Vector2)
   }
   if (mark || (pulling && !meant)) return;
   const over = meant ? null : (outlines.under(p, scene.on)?.name ?? null);
-  if (meant === handle.meant && over === outlines.over) return;
+  const guide = !meant && !over && guideUnder(p, scene.on, scene.view.name) !== null;
+  if (meant === handle.meant && over === outlines.over && guide === guided) return;
   handle.meant = meant;
   outlines.over = over;
-  say(!!(meant || over), over ? (active()?.controls.get(over)?.label ?? "") : "");
+  guided = guide;
+  say(!!(meant || over || guide), over ? (active()?.controls.get(over)?.label ?? "") : guide ? "Drag your guide" : "");
 }
