@@ -75,8 +75,8 @@ drop_old_kernels() {
     fi
 }
 
-# The front end, built anew when its sources change.
-need_web() {
+# The packages of the front end, anew when their list changes.
+need_node() {
     local want stamp=web/node_modules/.hame
     want="$(sha256sum <web/package-lock.json)"
     if [ "$(cat "$stamp" 2>/dev/null)" != "$want" ]; then
@@ -84,6 +84,20 @@ need_web() {
         (cd web && npm ci --no-audit --no-fund --loglevel=error >"$VAR/npm.log" 2>&1) || { tail -20 "$VAR/npm.log"; exit 1; }
         printf '%s' "$want" >"$stamp"
     fi
+}
+
+# All packages, of both kinds beside each other. $1: run or dev
+need_libraries() {
+    need_node & local node=$!
+    trap "kill $node 2>/dev/null || true" EXIT # which was begun here and is waited for nowhere else
+    need_python "$1"
+    wait "$node"
+    trap - EXIT
+}
+
+# The front end, built anew when its sources change.
+need_web() {
+    local want
     want="$(cd web && find src public index.html vite.config.ts package-lock.json -type f 2>/dev/null | LC_ALL=C sort | xargs sha256sum | sha256sum)"
     if [ "$(cat web/dist/.built 2>/dev/null)" != "$want" ]; then
         say "Building the front end"

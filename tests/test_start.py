@@ -105,7 +105,7 @@ class StartTest(unittest.TestCase):
         self.assertIn("One server process serves", printed)
         self.assertEqual(self.session()["demo"], [])
 
-    def test_after_a_kill_it_finds_its_database_again(self) -> None:
+    def test_after_a_kill_it_finds_its_database_again_and_one_that_goes_away_is_begun_again(self) -> None:
         self.start(HAME_DEMO="0")
         assert self.process
         database = [pid for pid in running("mariadbd") if pid in running(self.folder.name)]
@@ -117,10 +117,7 @@ class StartTest(unittest.TestCase):
         self.assertIn("is ready", self.start(HAME_DEMO="0"))
         self.assertEqual([pid for pid in running("mariadbd") if pid in running(self.folder.name)], database)
 
-    def test_a_database_that_goes_away_is_begun_again(self) -> None:
-        self.start(HAME_DEMO="0")
-        assert self.process and self.process.stdout
-        database = [pid for pid in running("mariadbd") if pid in running(self.folder.name)]
+        assert self.process.stdout
         os.kill(database[0], signal.SIGKILL)
         said = ""
         while "The database is back" not in said:

@@ -19,7 +19,7 @@ from playwright.sync_api import Error, Page, Route
 from server.shots.models import Edit, Take
 from tests.browser.base import BrowserTest, Desk
 
-SECONDS = float(os.environ.get("HAME_RANDOM_WORK", "120"))
+SECONDS = float(os.environ.get("HAME_RANDOM_WORK", "60"))
 CONTROLS = ("head", "chest", "neck")
 ASKED = "This was changed meanwhile"
 
