@@ -69,8 +69,10 @@ class Together(Edit):
 
     def label(self, rig: Rig, scene: Scene) -> str:
         edits = self._edits()
-        first, begun = edits[0]
-        said = begun.label(scene.figure(first).rig, replace(scene, of=first))
+        first = edits[0][0]
+        # What makes room for something comes before it, for the same one.
+        own = [edit for casting, edit in edits if casting == first]
+        said = ", then ".join(edit.label(scene.figure(first).rig, replace(scene, of=first)) for edit in own[:2])
         names = list(dict.fromkeys(scene.figure(casting).name for casting, _ in edits))
         who = f"{', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else names[0]
         return f"{said} ({who})" if len(names) < 4 else f"{said} ({len(names)} of the cast)"

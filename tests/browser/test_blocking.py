@@ -8,6 +8,10 @@ import re
 import numpy as np
 from playwright.sync_api import Page
 
+from hame.clip.cycles import cycles_of
+from hame.clip.layers import layers_of
+from server.shots import store
+from server.shots.models import Edit
 from tests.browser.base import PICTURES, BrowserTest
 from tests.browser.blocking import Blocking
 from tests.pictures import png
@@ -122,6 +126,17 @@ class BlockingTest(BrowserTest):
         desk.type("bend", "10")
         desk.told("Frame 16 shows frame 4 mirrored")
         self.assertEqual(desk.stored(), step)
+        # Each way on is one step, taken back as one.
+        for way, layers in (("Free it into keys, and do it", 0), ("Do it in a layer", 1)):
+            page.get_by_role("button", name=way).last.click()
+            step = desk.stored(step + 1)
+            desk.settles("bend", lambda v: abs(v - 10) < 0.1)
+            self.assertEqual(self.layers_and_cycles(), (layers, layers))
+            desk.key("Control+z")
+            step = desk.stored(step + 1)
+            self.assertEqual(self.layers_and_cycles(), (0, 1))
+            desk.type("bend", "10")
+            desk.told("Frame 16 shows frame 4 mirrored")
         desk.bench("Block")
         # The bench opens on the tab that it was left on.
         page.get_by_role("tab", name="Cycle", selected=True).wait_for()
@@ -130,6 +145,12 @@ class BlockingTest(BrowserTest):
         desk.tab("Cycle")
         desk.press("Check")
         page.get_by_text("All close").wait_for()
+
+    def layers_and_cycles(self) -> tuple[int, int]:
+        """How many of each the figure has by whom the step made last was made."""
+        edit = Edit.objects.latest("id")
+        clip = store.open_clip(edit.take, edit.differences.get().casting_id)
+        return len(layers_of(clip)), len(cycles_of(clip))
 
     def travel(self, desk: Blocking) -> None:
         step = desk.stored()

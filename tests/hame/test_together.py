@@ -8,6 +8,7 @@ import numpy as np
 
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
+from hame.clip.layers import address_in
 from hame.clip.plants import Plant
 from hame.edits.edit import Edit
 from hame.edits.making import Made, made
@@ -49,6 +50,17 @@ class TogetherTest(unittest.TestCase):
             edit.label(self.rig, self.scene()), "Key the whole character at 24 (Brannoc, Wick and Lantern)"
         )
         self.assertEqual(edit_from_json(edit_to_json(edit)), edit)
+
+    def test_what_makes_room_and_what_comes_then_are_one_step_or_none(self) -> None:
+        room = {"kind": "add layer"}
+        pose = {"kind": "pose", "frame": 5, "values": {"head/ry": 0.5}}
+        step = Together(parts=(Part(1, room), Part(1, {**pose, "layer": 1})), whole=True)
+        after = self.make(step).clips[1]
+        self.assertEqual(after.curves["head/ry"], self.moved.curves["head/ry"])
+        self.assertIn(address_in(1, "head/ry"), after.curves)
+        self.assertTrue(step.label(self.rig, self.scene()).startswith("Layer added, then "))
+        with self.assertRaisesRegex(BadEdit, "not there"):
+            self.make(Together(parts=(Part(1, room), Part(1, {**pose, "layer": 7})), whole=True))
 
     def test_each_gets_its_own(self) -> None:
         parts = (

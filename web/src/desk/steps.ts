@@ -4,7 +4,7 @@ import type { Basis } from "../model/types";
 import { arrived, basisOf, onItsWay, revisionOf } from "./basis";
 import { showFrame } from "./frames";
 import { inLayers, poseIn, withLayer } from "./layers";
-import { layersOf } from "../model/layers";
+import { freeNumber } from "../model/layers";
 import { newId, Outbox, type Step, type Told } from "../model/outbox";
 import { chooseNothing } from "./choosing";
 import { active, canChange, desk, setDesk } from "./store";
@@ -210,7 +210,7 @@ function refuse(step: Step, reason: string, error?: ApiError) {
     { label: `Go to frame ${shows.source}`, act: () => void showFrame(shows.source) },
     {
       label: "Free it into keys, and do it",
-      act: () => void commit({ kind: "free", at: shows.begins }, place).then((ok) => ok && commit(made.edit, place)),
+      act: () => void afterFirst({ kind: "free", at: shows.begins }, made.edit, place),
     },
   ];
   if (inLayers(made.edit))
@@ -218,15 +218,20 @@ function refuse(step: Step, reason: string, error?: ApiError) {
   message(sentence(reason), { variant: "error", preventDuplicate: true, ways });
 }
 
+/** An edit after what makes room for it: one step, and where it cannot be made nothing is. */
+function afterFirst(room: AnyEdit, edit: AnyEdit, place: Place): Promise<boolean> {
+  const member = desk().cast.find((one) => one.id === place.casting);
+  const parts = [room, withLayer(edit, member)].map((one) => ({ casting: place.casting, edit: one }));
+  return commit({ kind: "together", parts, whole: true, anyway: false }, place);
+}
+
 /** Makes an edit in a new layer, in which the character is posed from then on. */
 async function doInLayer(edit: AnyEdit, place: Place) {
-  if (!(await commit({ kind: "add layer", name: "", controls: [], turned: true, layer: 0 }, place))) return;
   const member = desk().cast.find((one) => one.id === place.casting);
-  const layers = member ? layersOf(member.clip) : [];
-  if (!member || !layers.length) return;
-  const { number } = layers.reduce((a, b) => (a.number > b.number ? a : b));
-  poseIn(member, number);
-  await commit({ ...edit, layer: number } as AnyEdit, place);
+  if (!member) return;
+  const layer = freeNumber(member.clip);
+  const room: AnyEdit = { kind: "add layer", name: "", controls: [], turned: true, layer: 0 };
+  if (await afterFirst(room, { ...edit, layer } as AnyEdit, place)) poseIn(member, layer);
 }
 
 /** Sends a step. Resolves to the name under which it is stored; empty where it is not. */

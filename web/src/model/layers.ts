@@ -16,6 +16,11 @@ export function parted(address: string): { layer: number; own: string } {
   return found ? { layer: Number(found[1]), own: found[2] } : { layer: 0, own: address };
 }
 
+/** The number that a layer more gets: one that none has, of those that have left keys behind either. */
+export const freeNumber = (clip: Clip): number =>
+  1 +
+  Math.max(0, ...layersOf(clip).map(({ number }) => number), ...Object.keys(clip.curves).map((a) => parted(a).layer));
+
 /** The layers of a clip, the uppermost first. */
 export function layersOf(clip: Clip): { number: number; layer: Layer }[] {
   return Object.entries(clip.tracks)
