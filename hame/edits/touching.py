@@ -33,6 +33,8 @@ By = Literal["whole", "heel", "ball", "tip"]
 Toward = Annotated[float, Within(-1.0, 1.0, "of a unit")]
 NEAR = 1e-4  # metres: so near is touching
 FARTHEST = 20.0  # metres
+MOST_FACES = 150_000
+"""Triangles that may meet: of so many one look takes about two seconds, and several are needed."""
 _ROUNDS = 12
 _POINTS = ("heel", "ball", "tip")
 
@@ -104,6 +106,12 @@ class _Reach:
                 "nothing was changed"
             )
         self.others = list(self._others(start, scene))
+        faces = sum(len(one.triangles) for one in [self._mover(start), *self.others])
+        if self.others and faces > MOST_FACES:
+            raise BadEdit(
+                f"what may meet here has {faces:,} triangles, and at most {MOST_FACES:,} are looked at; choose less that "
+                "it may meet, such as the ground. Nothing was changed"
+            )
 
     def _moved(self, way: float) -> Array:
         return drag.move(self.rig, self.values, (self.edit.control,), way * self.along, "world")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from math import cos, degrees, radians, sin
+from unittest import mock
 
 import numpy as np
 
@@ -166,6 +167,13 @@ class TouchTest(unittest.TestCase):
         ):
             with self.subTest(words), self.assertRaisesRegex(BadEdit, words):
                 made(edit, self.scene(self.clip, step=step), 1)
+
+    def test_surfaces_that_are_too_fine_are_refused_and_the_ground_alone_is_not(self) -> None:
+        scene = self.scene(self.by_hand(self.clip, "leg.L.goal", (0.0, 0.1, 0.0)))
+        with mock.patch("hame.edits.touching.MOST_FACES", 2000):
+            with self.assertRaisesRegex(BadEdit, "at most 2,000 are looked at"):
+                made(Touch(frame=5, control="leg.L.goal"), scene, 1)
+            self.done(Touch(frame=5, control="leg.L.goal", met="ground"), scene)
 
     def test_the_body_is_lowered_until_a_knee_is_bent_so_far(self) -> None:
         for angle in (20.0, 45.0, 90.0):
