@@ -109,8 +109,8 @@ class _Reach:
         faces = sum(len(one.triangles) for one in [self._mover(start), *self.others])
         if self.others and faces > MOST_FACES:
             raise BadEdit(
-                f"what may meet here has {faces:,} triangles, and at most {MOST_FACES:,} are looked at; choose less that "
-                "it may meet, such as the ground. Nothing was changed"
+                f"what may meet here has {faces:,} triangles, and at most {MOST_FACES:,} are looked at; choose less "
+                "that it may meet, such as the ground. Nothing was changed"
             )
 
     def _moved(self, way: float) -> Array:
