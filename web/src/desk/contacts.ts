@@ -1,6 +1,7 @@
 // Plants: where they show, and what is done to them.
 import { Pose } from "../model/motion";
 import { playedPlants, type Shown } from "../model/plants";
+import { unlessGone } from "./after";
 import { go } from "./playing";
 import { select } from "./selecting";
 import { commit } from "./steps";
@@ -32,18 +33,18 @@ export function choosePlant(member: Member, control: string, start: number, at =
 
 /** Plants the ends of limbs on the ground, and chooses the first of them. */
 export const plantLimbs = (plants: { control: string; start: number; end: number; about: string }[]) =>
-  commit({ kind: "plant", plants, release: 0, land: 0, figure: 0, thing: "" }).then((ok) => {
-    if (ok && plants.length === 1)
-      setDesk({ plant: { control: plants[0].control, start: plants[0].start }, selection: [plants[0].control] });
-    return ok;
-  });
+  commit({ kind: "plant", plants, release: 0, land: 0, figure: 0, thing: "" }).then(
+    unlessGone(() => {
+      if (plants.length === 1)
+        setDesk({ plant: { control: plants[0].control, start: plants[0].start }, selection: [plants[0].control] });
+    }),
+  );
 
 export function changePlant(control: string, at: number, plant: Plant, now: Partial<Plant>): Promise<boolean> {
   const { start, end, about, release, land, figure, thing } = { ...plant, ...now };
-  return commit({ kind: "replant", control, at, start, end, about, release, land, figure, thing }).then((ok) => {
-    if (ok) markPlant({ control, start });
-    return ok;
-  });
+  return commit({ kind: "replant", control, at, start, end, about, release, land, figure, thing }).then(
+    unlessGone(() => markPlant({ control, start })),
+  );
 }
 
 /** Where a control is at a frame (place, then quaternion), as it was last fetched. */

@@ -68,11 +68,11 @@ export function switchSelected() {
     const number = member.channels.get(found.switch)!;
     const to = member.pose.values[number] > 0.5 ? "fk" : "ik";
     void switchLimb(limb, to).then((ok) => {
-      if (!ok) return;
-      const kept = desk().selection.filter(
-        (n) => member.controls.get(n)?.limb !== limb || !member.controls.get(n)?.mode,
-      );
-      setDesk({ selection: [...kept, to === "ik" ? found.ik : found.fk[0]] });
+      // What has been selected meanwhile stays; of the limb it is what can be moved now.
+      if (!ok || desk().activeId !== member.id) return;
+      const { selection } = desk();
+      const kept = selection.filter((n) => member.controls.get(n)?.limb !== limb || !member.controls.get(n)?.mode);
+      if (kept.length < selection.length) setDesk({ selection: [...kept, to === "ik" ? found.ik : found.fk[0]] });
     });
   }
 }

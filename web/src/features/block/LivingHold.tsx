@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import { changeLiving, layLiving, livingAt, livingEdit, stretchChosen, weighLiving } from "../../desk/life";
+import { unlessGone } from "../../desk/after";
 import { go } from "../../desk/playing";
 import { tryEdit } from "../../desk/posing";
 import { commit } from "../../desk/steps";
@@ -32,7 +33,7 @@ export function LivingHold({ member }: { member: Member }) {
           <Line>
             <SmallButton
               disabled={!editable}
-              onClick={() => void layLiving().then((ok) => ok && go(Math.max(over.start, frame)))}
+              onClick={() => void layLiving().then(unlessGone(() => go(Math.max(over.start, frame))))}
               title="It is laid over the keys, which stay as they are; planted feet stay where they are"
             >
               Keep alive from {over.start} to {over.end}

@@ -10,6 +10,7 @@ import {
   type Shaking,
   stretchShaken,
 } from "../../desk/life";
+import { unlessGone } from "../../desk/after";
 import { go } from "../../desk/playing";
 import { tryEdit } from "../../desk/posing";
 import { commit } from "../../desk/steps";
@@ -62,7 +63,9 @@ export function Shakes({ member }: { member: Member }) {
         <Line>
           <SmallButton
             disabled={!editable}
-            onClick={() => void layShake(member).then((ok) => ok && (choose(from), go(Math.max(over.start, frame))))}
+            onClick={() =>
+              void layShake(member).then(unlessGone(() => (choose(from), go(Math.max(over.start, frame)))))
+            }
             title="It begins in what is selected, or in the hips, at the playhead or over the chosen columns"
           >
             Shake {name(from)} from {over.start} to {over.end}

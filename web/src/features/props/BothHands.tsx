@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { commitTogether } from "../../desk/company";
+import { unlessGone } from "../../desk/after";
 import { select } from "../../desk/selecting";
 import { type Member, modeOf, useDesk } from "../../desk/store";
 import { keyFramesOf } from "../../model/columns";
@@ -77,7 +78,7 @@ export function BothHands({ member }: { member: Member }) {
       { member: whose, edit: { kind: "belong", controls: [rests.ik], figure: what.id, to: rootOf(what), ...belongs } },
     ];
     if (later.length) steps.push({ member: whose, edit: { kind: "delete", frames: later, controls: [rests.ik] } });
-    void commitTogether(steps, true).then((ok) => ok && select([rests.ik], "set", whose.id));
+    void commitTogether(steps, true).then(unlessGone(() => select([rests.ik], "set", whose.id)));
   }
 
   return (

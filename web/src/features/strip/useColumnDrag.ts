@@ -2,6 +2,7 @@
 import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { layTurnedOver, moveColumns, scaleColumns } from "../../desk/arranging";
 import { chooseColumns, letColumnsGo } from "../../desk/choosing";
+import { unlessGone } from "../../desk/after";
 import { go } from "../../desk/playing";
 import { howOf } from "../../desk/selecting";
 import { active, canChange, desk, joined } from "../../desk/store";
@@ -80,8 +81,8 @@ export function useColumnDrag(
         setHeld(null);
         const { frames, by, from } = mine;
         if (by === 0) go(from);
-        else if (event.shiftKey) void layTurnedOver(frames, by).then((ok) => ok && go(from + by));
-        else void moveColumns(frames, by, event.ctrlKey || event.metaKey).then((ok) => ok && go(from + by));
+        else if (event.shiftKey) void layTurnedOver(frames, by).then(unlessGone(() => go(from + by)));
+        else void moveColumns(frames, by, event.ctrlKey || event.metaKey).then(unlessGone(() => go(from + by)));
       },
       /** Alt with an arrow moves the column, and those chosen with it, by a frame. */
       key(event, at) {
@@ -92,11 +93,12 @@ export function useColumnDrag(
         const member = active();
         if (!member || !canChange() || derived(member.clip, at)) return;
         const { columns } = desk();
-        void moveColumns(columns.includes(at) ? columns : [at], by, false).then((ok) => {
-          if (!ok) return;
-          go(at + by);
-          setTimeout(() => focus.current?.querySelector<SVGElement>(`[data-column="${at + by}"]`)?.focus());
-        });
+        void moveColumns(columns.includes(at) ? columns : [at], by, false).then(
+          unlessGone(() => {
+            go(at + by);
+            setTimeout(() => focus.current?.querySelector<SVGElement>(`[data-column="${at + by}"]`)?.focus());
+          }),
+        );
       },
       choose(at, add) {
         choose(at, add, false);
