@@ -119,10 +119,10 @@ def edits(api: Api, shot: dict[str, Any]) -> int:
     path = f"/api/takes/{take}/edits"
     revision = 0
 
-    def edit(change: dict[str, Any], looked: int | None = None) -> dict[str, Any]:
+    def edit(change: dict[str, Any], looked: int | None = None, **named: str | None) -> dict[str, Any]:
         """The answer to a step; to one that says which frame is looked at with frames, which are let go here."""
         nonlocal revision
-        told = {"revision": revision, "casting": cast, "edit": change, "looked": looked}
+        told = {"revision": revision, "casting": cast, "edit": change, "looked": looked, **named}
         body = api.raw("POST", path, json.dumps(told).encode(), "application/json")
         if looked is not None:
             (length,) = struct.unpack_from("<I", body)
@@ -156,6 +156,13 @@ def edits(api: Api, shot: dict[str, Any]) -> int:
                 edit(change(n), looked)
                 taken.append(time.perf_counter() - begun)
             say(f"{what}, {how}", taken)
+    taken = []
+    for n in range(40):
+        begun = time.perf_counter()
+        change = {"kind": "breakdown", "frame": 103, "share": 0.01 * n}
+        edit(change, 103, id=f"bench-step-{n}", instead=f"bench-step-{n - 1}" if n else None)
+        taken.append(time.perf_counter() - begun)
+    say("another amount in the place of the last step, with its frames", taken[1:])
     return int(shot["id"])
 
 
