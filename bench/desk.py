@@ -159,8 +159,8 @@ def edits(api: Api, shot: dict[str, Any]) -> int:
     taken = []
     for n in range(40):
         begun = time.perf_counter()
-        change = {"kind": "breakdown", "frame": 103, "share": 0.01 * n}
-        edit(change, 103, id=f"bench-step-{n}", instead=f"bench-step-{n - 1}" if n else None)
+        another = {"kind": "breakdown", "frame": 103, "share": 0.01 * n}
+        edit(another, 103, id=f"bench-step-{n}", instead=f"bench-step-{n - 1}" if n else None)
         taken.append(time.perf_counter() - begun)
     say("another amount in the place of the last step, with its frames", taken[1:])
     return int(shot["id"])
