@@ -38,6 +38,7 @@ Fault = Literal["sunk", "short", "falling"]
 HELD: dict[Fault, float] = {"sunk": 0.0015, "short": 0.0004, "falling": 0.005}
 """Metres that may be left of a fault, less than is told as one."""
 _ROUNDS, _TRIES = 60, 4
+_GAIN, _IDLE = 0.98, 12  # a round that leaves more than this share of the least so far gains nothing; so many end it
 _MORE = 1.25  # a body that reaches goes a little farther than it must: then the frames beside do not lack any more
 
 
@@ -77,6 +78,7 @@ class MendRun(Edit):
         edges = [f for f in (self.first - 1, self.last + 1) if scene.start <= f <= scene.end]
         edged = clip.with_curves({a: _edged(c, edges) for a, c in own_curves(clip.curves).items()}) if edges else clip
         now, tries = edged, np.zeros(len(way), int)
+        least, idle = np.inf, 0
         for _ in range(min(_ROUNDS, 3 * len(way))):
             # A frame that gives no more after some tries is left; those beside it may.
             far = np.where(tries < _TRIES, np.linalg.norm(way, axis=1), 0.0)
@@ -86,14 +88,18 @@ class MendRun(Edit):
             tries[worst] += 1
             now = _at_rest_beyond(look.mended(now, self.first + worst, way[worst]), now, rig, edges)
             way = look.amounts(now)
+            rest = float(np.linalg.norm(way, axis=1).sum())
+            least, idle = (rest, 0) if rest < _GAIN * least else (least, idle + 1)
+            if idle >= _IDLE:
+                break  # what is mended on one frame comes back on others
         left = float(np.linalg.norm(way, axis=1).max())
         if left > 0.5 * before:
             raise BadEdit(
                 f"this cannot be mended so: of {1000 * before:.0f} mm {1000 * left:.0f} would be left. Nothing was "
                 "changed"
             )
-        rest = f"; {1000 * left:.1f} mm are left" if left > HELD[self.fault] else ""
-        note = f"mended by keys on {counted(int((tries > 0).sum()), 'frame')} of {self.last - self.first + 1}{rest}"
+        still = f"; {1000 * left:.1f} mm are left" if left > HELD[self.fault] else ""
+        note = f"mended by keys on {counted(int((tries > 0).sum()), 'frame')} of {self.last - self.first + 1}{still}"
         return Outcome(_only_what_changed(clip, edged, now), (note,))
 
     def label(self, rig: Rig, scene: Scene) -> str:

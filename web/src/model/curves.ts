@@ -175,9 +175,15 @@ export function pathOf(table: Table): Path2D {
   let path = paths.get(table);
   if (path) return path;
   path = new Path2D();
-  const count = keyCount(table);
-  path.moveTo(table[FRAME], table[VALUE]);
-  for (let n = 0; n < count - 1; n++) {
+  traceOf(path, table, 0, keyCount(table) - 1);
+  paths.set(table, path);
+  return path;
+}
+
+/** Draws the curve from one key of its table to another, by their numbers, into a path. */
+export function traceOf(path: Path2D, table: Table, from: number, to: number) {
+  path.moveTo(table[from * WIDTH + FRAME], table[from * WIDTH + VALUE]);
+  for (let n = from; n < to; n++) {
     const i = n * WIDTH;
     const j = i + WIDTH;
     const [f0, v0, shape, f1, v1] = [table[i], table[i + VALUE], table[i + SHAPE], table[j], table[j + VALUE]];
@@ -198,8 +204,6 @@ export function pathOf(table: Table): Path2D {
         );
       }
   }
-  paths.set(table, path);
-  return path;
 }
 
 /** What is done to chosen keys in one: the same as the edit of that name. */

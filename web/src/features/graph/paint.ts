@@ -22,6 +22,7 @@ import {
   WIDTH,
 } from "../../model/curves";
 import type { Inks } from "../../theme";
+import { groupsOf } from "./alike";
 import { type Shown, told } from "./shown";
 import { drawn, frameAt, type Place, stepOf, xOf, yOf } from "./view";
 import { type Region, gripsOf } from "./region";
@@ -106,51 +107,6 @@ function grid(pen: CanvasRenderingContext2D, p: Picture) {
   }
 }
 
-/** Curves and dots of keys that look alike, as one path each in frames and values. */
-interface Group {
-  lines: Path2D;
-  dots: Path2D;
-  colour: string;
-  width: number;
-  scale: number;
-  shift: number;
-}
-
-const grouped = new WeakMap<Shown[], { without: string; groups: Group[] }>();
-
-const FAR = 1e4;
-
-/** Of many curves those that nothing is done to, in groups: each is drawn at once, however many it holds. */
-function groupsOf(curves: Shown[], without: Set<string>): Group[] {
-  const key = [...without].join();
-  const known = grouped.get(curves);
-  if (known?.without === key) return known.groups;
-  const found = new Map<string, Group>();
-  for (const curve of curves) {
-    if (without.has(curve.address)) continue;
-    const alike = `${curve.colour} ${curve.width} ${curve.scale} ${curve.shift}`;
-    let group = found.get(alike);
-    if (!group) {
-      const { colour, width, scale, shift } = curve;
-      found.set(alike, (group = { lines: new Path2D(), dots: new Path2D(), colour, width, scale, shift }));
-    }
-    const { table } = curve;
-    const last = table.length - WIDTH;
-    group.lines.addPath(pathOf(table));
-    group.lines.moveTo(table[0] - FAR, table[VALUE]);
-    group.lines.lineTo(table[0], table[VALUE]);
-    group.lines.moveTo(table[last], table[last + VALUE]);
-    group.lines.lineTo(table[last] + FAR, table[last + VALUE]);
-    for (let i = 0; i < table.length; i += WIDTH) {
-      group.dots.moveTo(table[i], table[i + VALUE]);
-      group.dots.lineTo(table[i], table[i + VALUE]); // a way of no length has round ends: a dot of the pen's width
-    }
-  }
-  const groups = [...found.values()];
-  grouped.set(curves, { without: key, groups });
-  return groups;
-}
-
 /** The curves that are drawn one by one: all of a few, and of many those that are pointed at, chosen or held. */
 function apart(p: Picture): Shown[] {
   if (p.curves.length <= FEW) return p.curves;
@@ -165,19 +121,20 @@ function together(pen: CanvasRenderingContext2D, p: Picture) {
   const sy = height / (view.high - view.low);
   for (const group of groupsOf(p.curves, new Set(apart(p).map((curve) => curve.address)))) {
     const m = new DOMMatrix([sx, 0, 0, -sy * group.scale, -view.first * sx, height + (view.low - group.shift) * sy]);
-    const put = (path: Path2D) => {
+    const seen = [...group.stretches.values()].filter((one) => one.first <= view.last && one.last >= view.first);
+    const put = (what: "lines" | "dots") => {
       const laid = new Path2D();
-      laid.addPath(path, m);
+      for (const stretch of seen) laid.addPath(stretch[what], m);
       pen.stroke(laid);
     };
     pen.strokeStyle = group.colour;
     pen.globalAlpha = 0.6;
     pen.lineWidth = group.width;
-    put(group.lines);
+    put("lines");
     pen.globalAlpha = 1;
     pen.lineWidth = 3.4;
     pen.lineCap = "round";
-    put(group.dots);
+    put("dots");
     pen.lineCap = "butt";
   }
 }
