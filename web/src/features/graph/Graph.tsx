@@ -59,8 +59,9 @@ export function Graph({ member }: { member: Member }) {
     // What is not shown is not chosen: nothing is changed that nobody sees.
     keepKeysOf(new Set(curves.map((curve) => curve.address)));
   }, [curves]);
-  const time = useDesk((s) => s.time);
-  useEffect(() => board.current?.draw(), [chosen, frame, pointed, time]);
+  useEffect(() => board.current?.draw(), [chosen, frame, pointed]);
+  // Shifting time draws the curves, and renders nothing of the list.
+  useEffect(() => useDesk.subscribe((s, before) => s.time !== before.time && board.current?.draw()), []);
   useEffect(() => {
     if (board.current) board.current.about = about;
   }, [about]);

@@ -9,6 +9,21 @@ interface Stretch {
   last: number;
   lines: Path2D;
   dots: Path2D;
+  /** The same in pixels from the first of all frames and from zero, as it was laid for a scale. */
+  laid?: { across: number; up: number; lines: Path2D; dots: Path2D };
+}
+
+/** A stretch at so many pixels a frame and a unit: laid once, and moved along with the hand. */
+export function laid(stretch: Stretch, across: number, up: number): { lines: Path2D; dots: Path2D } {
+  if (stretch.laid?.across === across && stretch.laid.up === up) return stretch.laid;
+  const scaled = new DOMMatrix([across, 0, 0, -up, 0, 0]);
+  const put = (path: Path2D) => {
+    const made = new Path2D();
+    made.addPath(path, scaled);
+    return made;
+  };
+  stretch.laid = { across, up, lines: put(stretch.lines), dots: put(stretch.dots) };
+  return stretch.laid;
 }
 
 /** Curves and dots of keys that look alike, stretch by stretch: only what is seen has to be laid on the picture. */

@@ -22,7 +22,7 @@ import {
   WIDTH,
 } from "../../model/curves";
 import type { Inks } from "../../theme";
-import { groupsOf } from "./alike";
+import { groupsOf, laid } from "./alike";
 import { type Shown, told } from "./shown";
 import { drawn, frameAt, type Place, stepOf, xOf, yOf } from "./view";
 import { type Region, gripsOf } from "./region";
@@ -120,13 +120,14 @@ function together(pen: CanvasRenderingContext2D, p: Picture) {
   const sx = width / (view.last - view.first);
   const sy = height / (view.high - view.low);
   for (const group of groupsOf(p.curves, new Set(apart(p).map((curve) => curve.address)))) {
-    const m = new DOMMatrix([sx, 0, 0, -sy * group.scale, -view.first * sx, height + (view.low - group.shift) * sy]);
-    const seen = [...group.stretches.values()].filter((one) => one.first <= view.last && one.last >= view.first);
+    const seen = [...group.stretches.values()]
+      .filter((one) => one.first <= view.last && one.last >= view.first)
+      .map((one) => laid(one, sx, sy * group.scale));
     const put = (what: "lines" | "dots") => {
-      const laid = new Path2D();
-      for (const stretch of seen) laid.addPath(stretch[what], m);
-      pen.stroke(laid);
+      for (const stretch of seen) pen.stroke(stretch[what]);
     };
+    pen.save();
+    pen.translate(-view.first * sx, height + (view.low - group.shift) * sy);
     pen.strokeStyle = group.colour;
     pen.globalAlpha = 0.6;
     pen.lineWidth = group.width;
@@ -135,7 +136,7 @@ function together(pen: CanvasRenderingContext2D, p: Picture) {
     pen.lineWidth = 3.4;
     pen.lineCap = "round";
     put("dots");
-    pen.lineCap = "butt";
+    pen.restore();
   }
 }
 
