@@ -55,7 +55,7 @@ export async function ask<T>(call: Promise<Answer<T>>): Promise<T> {
   try {
     answer = await call;
   } catch {
-    throw new ApiError(0, "The server does not answer. Nothing was lost; the page tries again.");
+    throw new ApiError(0, "The server does not answer. Try it again in a moment.");
   }
   if (answer.response.ok) return answer.data as T;
   throw errorOf(answer.response.status, answer.error);

@@ -7,6 +7,7 @@ import { desk, setDesk } from "./store";
 /** Views in which a guide can lie on the picture: those without perspective, and what the shot camera films. */
 const PICTURES = ["front", "side", "top", "back", "camera"] as const;
 type OnPicture = (typeof PICTURES)[number];
+type Points = [number, number, number][];
 
 export async function loadGuides(shot: number): Promise<void> {
   const found = await ask(http.GET("/api/shots/{shot_id}/guides", { params: { path: { shot_id: shot } } })).catch(
@@ -57,38 +58,42 @@ export async function placeGuide(place: [number, number, number]): Promise<void>
   }
 }
 
+/** A guide of the shot as it is shown from now on; what is kept comes when the server has answered. */
+const shown = (id: number, now: Partial<Guide>) =>
+  setDesk({ guides: desk().guides.map((guide) => (guide.id === id ? { ...guide, ...now } : guide)) });
+
 /** Shows a guide elsewhere, which is not kept yet. */
-export const liftGuide = (id: number, points: Guide["points"]) =>
-  setDesk({ guides: desk().guides.map((guide) => (guide.id === id ? { ...guide, points } : guide)) });
+export const liftGuide = (id: number, points: Guide["points"]) => shown(id, { points });
+
+const place = (id: number) => ({ params: { path: { guide_id: id } } });
 
 /** Keeps a guide where it was moved to. */
-export async function layGuide(id: number, points: Guide["points"]): Promise<void> {
-  liftGuide(id, points);
-  const body = { points: points as [number, number, number][] };
-  try {
-    await ask(http.PATCH("/api/guides/{guide_id}", { params: { path: { guide_id: id } }, body }));
-  } catch (error) {
-    say((error as Error).message, true);
-  }
-  reload();
-}
+export const layGuide = (id: number, points: Guide["points"], before: Guide["points"]) => {
+  shown(id, { points });
+  const call = http.PATCH("/api/guides/{guide_id}", { ...place(id), body: { points: points as Points } });
+  return kept(ask(call), () => shown(id, { points: before }));
+};
 
-const reload = () => void (desk().shot && loadGuides(desk().shot!.id));
+export const shareGuide = (id: number, shared: boolean) => {
+  shown(id, { shared });
+  const call = http.PATCH("/api/guides/{guide_id}", { ...place(id), body: { shared } });
+  return kept(ask(call), () => shown(id, { shared: !shared }));
+};
 
-export async function shareGuide(id: number, shared: boolean): Promise<void> {
-  try {
-    await ask(http.PATCH("/api/guides/{guide_id}", { params: { path: { guide_id: id } }, body: { shared } }));
-  } catch (error) {
-    say((error as Error).message, true);
-  }
-  reload();
-}
+export const dropGuide = (id: number) => {
+  const { guides } = desk();
+  setDesk({ guides: guides.filter((guide) => guide.id !== id) });
+  return kept(ask(http.DELETE("/api/guides/{guide_id}", place(id))), () => setDesk({ guides }));
+};
 
-export async function dropGuide(id: number): Promise<void> {
-  try {
-    await ask(http.DELETE("/api/guides/{guide_id}", { params: { path: { guide_id: id } } }));
-  } catch (error) {
-    say((error as Error).message, true);
-  }
-  reload();
+let last = 0;
+/** Waits for a change to be kept, or says why it is not; then shows what is stored, unless more has been changed. */
+async function kept(change: Promise<unknown>, back: () => void): Promise<void> {
+  const mine = ++last;
+  const { shot } = desk();
+  await change.catch((error: Error) => {
+    if (mine === last && shot?.id === desk().shot?.id) back();
+    say(error.message, true);
+  });
+  if (shot && mine === last && shot.id === desk().shot?.id) await loadGuides(shot.id);
 }

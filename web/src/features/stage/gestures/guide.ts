@@ -39,7 +39,7 @@ export const takeDrawn: Begin = (hand, from) => {
       if (moved) liftGuide(guide.id, now(p));
     },
     up(p, event) {
-      if (moved) void layGuide(guide.id, now(p));
+      if (moved) void layGuide(guide.id, now(p), guide.points);
       else press(hand, from).up(p, event);
     },
     cancel: () => liftGuide(guide.id, guide.points),
