@@ -57,6 +57,8 @@ class BodyPlan:
         where they differ from what is usual (see :mod:`hame.character.ranges`)
     masses : joint name -> kilograms, where they differ from what is usual (see :mod:`hame.measure.mass`)
     centres : joint name -> (x, y, z) in the rest pose, metres: where its mass lies, where that was measured
+    spreads : joint name -> (xx, yy, zz, xy, xz, yz) in the rest pose: moments of inertia about that place, of each
+        kilogram, square metres
     """
 
     roles: Mapping[str, str]
@@ -68,6 +70,7 @@ class BodyPlan:
     masses: Mapping[str, float] = field(default_factory=dict)
     outlines: Mapping[str, Sequence[Sequence[float]]] = field(default_factory=dict)
     centres: Mapping[str, Sequence[float]] = field(default_factory=dict)
+    spreads: Mapping[str, Sequence[float]] = field(default_factory=dict)
 
     @property
     def is_prop(self) -> bool:
@@ -94,6 +97,7 @@ class BodyPlan:
             "masses": dict(self.masses),
             "outlines": {limb: [list(point) for point in outline] for limb, outline in self.outlines.items()},
             "centres": {joint: list(place) for joint, place in self.centres.items()},
+            "spreads": {joint: list(spread) for joint, spread in self.spreads.items()},
         }
 
 
@@ -101,6 +105,7 @@ def from_json(data: Mapping[str, Any]) -> BodyPlan:
     return BodyPlan(
         data["roles"], data.get("found_by", {}), data.get("soles", {}), data.get("facing", 0.0), data.get("size", 0.0),
         data.get("ranges", {}), data.get("masses", {}), data.get("outlines", {}), data.get("centres", {}),
+        data.get("spreads", {}),
     )  # fmt: skip
 
 

@@ -1,46 +1,65 @@
-"""What the parts of a body weigh, and where its centre of mass is.
+"""What the parts of a body weigh, how their mass lies about its centre, and where the centre of the whole is.
 
-A body is point masses that its joints carry: so the centre of mass of any pose is a sum over joints.
+A body is rigid parts that its joints carry: so the centre of mass of any pose is a sum over them.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
 
 from hame.character.ranges import is_upright
 from hame.character.rig import Rig
+from hame.character.volumes import DENSITY
 from hame.maths import rotations
 from hame.maths.rotations import Array
 
 # Share of the body's mass and where it lies, from the near joint to the far one: Winter, Biomechanics and Motor Control
 # of Human Movement, table 4.1 (after Dempster). Those of trunk, hand and foot from memory of the same table: half way
-# from hips to neck, from wrist to knuckles, and from ankle to ball.
-_TRUNK, _HEAD = 0.497, 0.081
+# from hips to neck, from wrist to knuckles, and from ankle to ball. Beside them the radii of gyration about the centre,
+# as shares of the same length: about the axis from back to front, about the one across, and about the part's own: de
+# Leva, "Adjustments to Zatsiorsky-Seluyanov's segment inertia parameters", J. Biomechanics 29(9), 1996, table 4, of men
+# (from memory).
+_TRUNK, _TRUNK_SPREAD = 0.497, (0.328, 0.306, 0.169)
+_HEAD, _HEAD_SPREAD = 0.081, (0.303, 0.315, 0.261)
+_HEAD_LENGTH = 0.1395  # of the height, from its top to the neck's lowest joint: de Leva's, from memory
 _LIMBS = {
-    "arm": (("upper", "lower", 0.028, 0.436), ("lower", "hand", 0.016, 0.430), ("hand", "middle.1", 0.006, 0.506)),
-    "leg": (("upper", "lower", 0.100, 0.433), ("lower", "foot", 0.0465, 0.433), ("foot", "ball", 0.0145, 0.50)),
+    "arm": (
+        ("upper", "lower", 0.028, 0.436, (0.285, 0.269, 0.158)),
+        ("lower", "hand", 0.016, 0.430, (0.276, 0.265, 0.121)),
+        ("hand", "middle.1", 0.006, 0.506, (0.628, 0.513, 0.401)),
+    ),
+    "leg": (
+        ("upper", "lower", 0.100, 0.433, (0.329, 0.329, 0.149)),
+        ("lower", "foot", 0.0465, 0.433, (0.251, 0.246, 0.102)),
+        ("foot", "ball", 0.0145, 0.50, (0.257, 0.245, 0.124)),
+    ),
 }
+Part = tuple[int, float, Array, Array]
+"""The joint that carries it, its share, where it lies and how it is spread, both in the axes of the joint."""
 
 
 @dataclass(frozen=True, eq=False)
 class Masses:
-    """Point masses of a body.
+    """The parts of a body that have mass.
 
     Attributes
     ----------
     joints : (M,) which joint carries each
     share : (M,) of the whole, summing to one
-    at : (M, 3) where it lies in the joint's axes, metres at rest
+    at : (M, 3) where its centre lies in the joint's axes, metres at rest
+    spread : (M, 3, 3) its moments of inertia about that, in the joint's axes, per kilogram of its own: square metres
     """
 
     joints: npt.NDArray[np.int32]
     share: Array
     at: Array
+    spread: Array
 
 
 @lru_cache(maxsize=64)
@@ -52,17 +71,16 @@ def masses_of(rig: Rig) -> Masses:
     plan, skeleton = rig.plan, rig.skeleton
     if plan.masses:
         names = [name for name in plan.masses if name in skeleton.names and plan.masses[name] > 0.0]
-        parts = [(skeleton.index(name), float(plan.masses[name]), _centre(rig, name)) for name in names]
+        parts = [
+            (skeleton.index(name), float(plan.masses[name]), _centre(rig, name), _spread(rig, name)) for name in names
+        ]
     else:
         parts = []
     if not parts:
         parts = _as_ours(rig) if is_upright(plan, skeleton) else _alike(rig)
-    total = sum(mass for _, mass, _ in parts)
-    return Masses(
-        np.array([j for j, _, _ in parts], np.int32),
-        np.array([mass / total for _, mass, _ in parts]),
-        np.array([at for _, _, at in parts]),
-    )
+    joints, masses, places, spreads = zip(*parts, strict=True)
+    share = np.array(masses)
+    return Masses(np.array(joints, np.int32), share / share.sum(), np.array(places), np.array(spreads))
 
 
 def centre_of_mass(rig: Rig, nodes: Array) -> Array:
@@ -82,6 +100,22 @@ def _centre(rig: Rig, name: str) -> Array:
     return np.asarray(rotations.rotate(rotations.inverse(at[3:7]), np.array(measured, float) - at[:3]))
 
 
+def _spread(rig: Rig, name: str) -> Array:
+    """How the mass of a joint was measured to lie about its centre, in its axes; else as in a ball of its weight."""
+    measured = rig.plan.spreads.get(name)
+    if measured is None:
+        ball = (3.0 * rig.plan.masses[name] / (4.0 * np.pi * DENSITY)) ** (1.0 / 3.0)
+        return np.asarray(0.4 * ball**2 * np.eye(3))
+    xx, yy, zz, xy, xz, yz = measured
+    return _in_axes(rig, rig.skeleton.index(name), np.array([[xx, xy, xz], [xy, yy, yz], [xz, yz, zz]]))
+
+
+def _in_axes(rig: Rig, joint: int, spread: Array) -> Array:
+    """A spread in the axes of the world at rest in those of a joint."""
+    turn = rotations.to_matrix(rotations.inverse(rig.skeleton.world[joint, 3:7]))
+    return np.asarray(turn @ spread @ turn.T)
+
+
 def _middle(rig: Rig, name: str) -> Array:
     """Half way from a joint to the middle of those below it, in its axes."""
     skeleton = rig.skeleton
@@ -93,36 +127,75 @@ def _middle(rig: Rig, name: str) -> Array:
     return np.asarray(rotations.rotate(rotations.inverse(skeleton.world[j, 3:7]), way))
 
 
-def _as_ours(rig: Rig) -> list[tuple[int, float, Array]]:
+def _as_ours(rig: Rig) -> list[Part]:
     roles: Mapping[str, str] = rig.plan.roles
     skeleton = rig.skeleton
-    nowhere = np.zeros(3)
-    parts: list[tuple[int, float, Array]] = []
+    parts: list[Part] = []
 
-    def add(near: str, far: str, mass: float, along: float) -> None:
-        a = skeleton.index(roles[near])
-        b = skeleton.index(roles[far]) if far in roles else a
-        parts.extend([(a, (1.0 - along) * mass, nowhere), (b, along * mass, nowhere)])
+    def add(near: int, far: int, mass: float, along: float, spread: tuple[float, float, float]) -> None:
+        way = skeleton.places[far] - skeleton.places[near]
+        length = float(np.linalg.norm(way))
+        at = rotations.rotate(rotations.inverse(skeleton.world[near, 3:7]), along * way)
+        parts.append((near, mass, at, _in_axes(rig, near, _about(way, length * np.array(spread)))))
 
     top = next((r for r in ("neck.1", "head", *(f"spine.{n}" for n in range(9, 0, -1))) if r in roles), "hips")
-    add("hips", top, _TRUNK, 0.5)
+    for near, far, share, spread in _trunk(rig, skeleton.index(roles["hips"]), skeleton.index(roles[top])):
+        add(near, far, share * _TRUNK, 0.5, spread)
     if "head" in roles:
-        add("head", "head", _HEAD, 0.0)
+        head = skeleton.index(roles["head"])
+        radii = skeleton.height * _HEAD_LENGTH * np.array(_HEAD_SPREAD)
+        parts.append((head, _HEAD, np.zeros(3), _in_axes(rig, head, _about(np.array([0.0, 1.0, 0.0]), radii))))
     for limb in rig.limbs:
-        for near, far, mass, along in _LIMBS[limb.kind]:
-            if f"{limb.name}.{near}" in roles:
-                add(f"{limb.name}.{near}", f"{limb.name}.{far}", mass, along)
+        for near_role, far_role, mass, along, of_length in _LIMBS[limb.kind]:
+            if f"{limb.name}.{near_role}" in roles:
+                a = skeleton.index(roles[f"{limb.name}.{near_role}"])
+                far_name = f"{limb.name}.{far_role}"
+                add(a, skeleton.index(roles[far_name]) if far_name in roles else a, mass, along, of_length)
     return parts
 
 
-def _alike(rig: Rig) -> list[tuple[int, float, Array]]:
-    """Without a surface to go by: every bone weighs by the cube of its length."""
+def _trunk(rig: Rig, hips: int, top: int) -> Iterator[tuple[int, int, float, tuple[float, float, float]]]:
+    """Its bones with their share of its mass, by length, and radii of gyration as shares of their own length.
+
+    Bones in a line are spread along it by themselves: each has what is left of the spread of the whole.
+    """
+    way = [top]
+    while way[-1] != hips and rig.skeleton.parents[way[-1]] >= 0:
+        way.append(rig.skeleton.parents[way[-1]])
+    bones = list(pairwise(reversed(way))) or [(hips, hips)]
+    lengths = [float(np.linalg.norm(rig.skeleton.places[b] - rig.skeleton.places[a])) for a, b in bones]
+    whole = sum(lengths)
+    for (near, far), length in zip(bones, lengths, strict=True):
+        if whole <= 0.0:
+            yield near, far, 1.0 / len(bones), (0.0, 0.0, 0.0)
+        elif length > 0.0:
+            front, across, own = (k * whole / length for k in _TRUNK_SPREAD)
+            line = (whole / length) ** 2 / 12.0 - 1.0 / 12.0  # of the middles of many short bones about the whole's
+            yield near, far, length / whole, ((front**2 - line) ** 0.5, (across**2 - line) ** 0.5, own)
+
+
+def _about(way: Array, radii: Array) -> Array:
+    """The spread of a part that lies along a way in the world at rest, by its radii of gyration: about the axis from
+    back to front, about the one across, and about its own.
+    """
+    size = float(np.linalg.norm(way))
+    own = way / size if size > 1e-9 else np.array([0.0, 1.0, 0.0])
+    front = np.array([0.0, 0.0, 1.0]) - own[2] * own
+    if np.linalg.norm(front) < 0.1:  # it lies from back to front itself, as a foot does: then up
+        front = np.array([0.0, 1.0, 0.0]) - own[1] * own
+    front /= np.linalg.norm(front)
+    axes = np.array([front, np.cross(own, front), own])
+    return np.asarray(axes.T @ np.diag(radii**2) @ axes)
+
+
+def _alike(rig: Rig) -> list[Part]:
+    """Without a surface to go by: every bone weighs by the cube of its length, and is spread as a ball that long."""
     skeleton = rig.skeleton
-    parts = []
+    parts: list[Part] = []
     for j in range(len(skeleton)):
         long = max(
             (float(np.linalg.norm(skeleton.places[c] - skeleton.places[j])) for c in skeleton.children[j]), default=0.0
         )
         if long > 0.0 and skeleton.parents[j] >= 0:
-            parts.append((j, long**3, _middle(rig, skeleton.names[j])))
-    return parts or [(0, 1.0, np.zeros(3))]
+            parts.append((j, long**3, _middle(rig, skeleton.names[j]), 0.1 * long**2 * np.eye(3)))
+    return parts or [(0, 1.0, np.zeros(3), np.zeros((3, 3)))]

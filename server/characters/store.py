@@ -46,7 +46,7 @@ def _completed(plan: dict[str, Any], found: Read) -> bodyplan.BodyPlan:
     known = bodyplan.from_json(plan)
     if "outlines" not in plan:
         known = with_outlines(known, found.skeleton, found.skin)
-    if "centres" not in plan:
+    if "centres" not in plan or "spreads" not in plan:
         known = with_centres(known, found.skeleton, found.skin)
     return known
 

@@ -1,0 +1,122 @@
+"""What moves a figure: its momenta, and the force and moment that it asks of what bears it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.maths import rotations
+from hame.maths.rotations import Array
+from hame.measure.mass import Masses, masses_of
+
+GRAVITY = 9.80665  # metres a second, each second: standard gravity, CGPM 1901
+_LEAST = 1e-6  # of the weight: a force that presses less than this has no centre on the ground
+
+
+@dataclass(frozen=True, eq=False)
+class Dynamics:
+    """Frames of a figure, by a clip that is played at its rate. Everything is of a body of one kilogram.
+
+    Attributes
+    ----------
+    centre, velocity, acceleration : (F, 3) of its mass, metres and seconds
+    spin : (F, 3) its angular momentum about that, square metres a second
+    moment : (F, 3) the change of that, square metres a second, each second
+    force : (F, 3) what is asked of the ground, newtons a kilogram; nothing at all in a fall
+    pressure : (F, 2) x and z where that force would have to act on a ground at height zero to give the moment as well,
+        but for a twist about the upright; NaN where nothing presses down
+    twist : (F,) the moment about the upright that is asked of the ground there
+    """
+
+    centre: Array
+    velocity: Array
+    acceleration: Array
+    spin: Array
+    moment: Array
+    force: Array
+    pressure: Array
+    twist: Array
+
+
+def dynamics(rig: Rig, nodes: Array, fps: float, gravity: float = GRAVITY) -> Dynamics:
+    """The dynamics of a figure on frames that follow each other, out of its nodes ``(F, N, 8)``, three at least.
+
+    Speeds are those between the frames beside, and changes of them those of three frames in a row: on the first and the
+    last frame they are what they are on the next one inside.
+
+    Raises
+    ------
+    ValueError
+        For fewer than three frames.
+    """
+    if len(nodes) < 3:
+        raise ValueError("a motion has three frames at least")
+    masses = masses_of(rig)
+    places, turns = parts_at(rig, nodes, masses)
+    centre = np.einsum("m,fmk->fk", masses.share, places)
+    velocity, acceleration = _rate(centre, fps), _change(centre, fps)
+    spin, moment = _spins(masses, places, turns, fps)
+    force = acceleration + [0.0, gravity, 0.0]
+    return Dynamics(centre, velocity, acceleration, spin, moment, force, *_pressed(centre, force, moment, gravity))
+
+
+def parts_at(rig: Rig, nodes: Array, masses: Masses) -> tuple[Array, Array]:
+    """Where the parts of a body are ``(F, M, 3)``, and how they are turned ``(F, M, 4)``."""
+    carried = nodes[:, rig.joint_nodes[masses.joints]]
+    turns = carried[..., 3:7]
+    return np.asarray(carried[..., :3] + carried[..., 7:8] * rotations.rotate(turns, masses.at)), turns
+
+
+def momentum_about(masses: Masses, places: Array, turns: Array, speeds: Array, spins: Array) -> Array:
+    """Angular momentum ``(..., 3)`` of one kilogram of a body about its centre of mass.
+
+    Parts are at ``places (..., M, 3)``, turned by ``turns (..., M, 4)``, with ``speeds`` and ``spins``, the angular
+    velocities ``(..., M, 3)`` in the world: the sum of r x m v and of I w over them (Goldstein, Classical Mechanics,
+    sections 1.2 and 5.1).
+    """
+    share = masses.share[:, None]
+    out = places - (share * places).sum(axis=-2, keepdims=True)
+    off = speeds - (share * speeds).sum(axis=-2, keepdims=True)
+    own = rotations.rotate(rotations.inverse(turns), spins)
+    own = rotations.rotate(turns, np.einsum("mij,...mj->...mi", masses.spread, own))
+    return np.asarray((share * (np.cross(out, off) + own)).sum(axis=-2))
+
+
+def _spins(masses: Masses, places: Array, turns: Array, fps: float) -> tuple[Array, Array]:
+    """Angular momentum on each frame and its change: of what happens between frames, half a frame to both sides."""
+    steps = rotations.to_vector(rotations.multiply(turns[1:], rotations.inverse(turns[:-1]))) * fps
+    half = rotations.multiply(rotations.from_vector(0.5 / fps * steps), turns[:-1])
+    between = momentum_about(masses, 0.5 * (places[1:] + places[:-1]), half, np.diff(places, axis=0) * fps, steps)
+    return _ended(0.5 * (between[1:] + between[:-1])), _ended(np.diff(between, axis=0) * fps)
+
+
+def _rate(values: Array, fps: float) -> Array:
+    return _ended((values[2:] - values[:-2]) * (0.5 * fps))
+
+
+def _change(values: Array, fps: float) -> Array:
+    return _ended((values[2:] - 2.0 * values[1:-1] + values[:-2]) * fps**2)
+
+
+def _ended(inner: Array) -> Array:
+    """What is known of all frames but the first and last, with those beside taken for these."""
+    return np.concatenate([inner[:1], inner, inner[-1:]])
+
+
+def _pressed(centre: Array, force: Array, moment: Array, gravity: float) -> tuple[Array, Array]:
+    """Where on a ground at height zero a force acts that gives a moment about a centre, and the twist that is left.
+
+    The moment about the centre is (p - c) x f and the twist n about the upright (Popovic, Goswami and Herr, "Ground
+    reference points in legged locomotion", Int. J. Robotics Research 24(12), 2005; from memory).
+    """
+    down = force[:, 1]
+    presses = down > _LEAST * max(gravity, _LEAST)
+    safe = np.where(presses, down, 1.0)
+    x = centre[:, 0] + (moment[:, 2] - centre[:, 1] * force[:, 0]) / safe
+    z = centre[:, 2] - (moment[:, 0] + centre[:, 1] * force[:, 2]) / safe
+    pressure = np.where(presses[:, None], np.stack([x, z], axis=1), np.nan)
+    way = np.stack([x - centre[:, 0], z - centre[:, 2]], axis=1)
+    twist = moment[:, 1] - (way[:, 1] * force[:, 0] - way[:, 0] * force[:, 2])
+    return pressure, np.where(presses, twist, np.nan)
