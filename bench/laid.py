@@ -5,14 +5,13 @@ Beside SciPy, which turns as many joints by the same turns, and beside Coal, whi
 
 from __future__ import annotations
 
-import statistics
 import time
-from collections.abc import Callable
 
 import coal
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from bench.costs import timed
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.living import Living
@@ -27,16 +26,6 @@ from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 
 FRAMES = np.arange(1, 241)
-
-
-def timed(work: Callable[[], object], times: int = 15) -> str:
-    work()
-    found = []
-    for _ in range(times):
-        begun = time.perf_counter()
-        work()
-        found.append(time.perf_counter() - begun)
-    return f"{1000 * statistics.median(found):.2f} ms"
 
 
 def rules() -> None:

@@ -2,9 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 
 class HameError(ValueError):
-    """Something a person asked for cannot be done; the message is meant for them."""
+    """Something a person asked for cannot be done; the message is meant for them.
+
+    It reaches another process as it is, with whatever it says besides its message.
+    """
+
+    def __reduce__(self) -> tuple[Callable[..., HameError], tuple[type[HameError], tuple[Any, ...], dict[str, Any]]]:
+        return _again, (type(self), self.args, self.__dict__)
+
+
+def _again(kind: type[HameError], args: tuple[Any, ...], more: dict[str, Any]) -> HameError:
+    error = kind.__new__(kind, *args)
+    error.args = args
+    error.__dict__.update(more)
+    return error
 
 
 class BadFile(HameError):

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import os
+import pickle
 import threading
 import time
 import unittest
+from collections.abc import Iterator
 from typing import Any
 from unittest import mock
 
 from django.db import connection
 from django.test import TransactionTestCase
 
-from hame.errors import BadEdit
+from hame.errors import BadEdit, HameError, ShownAgain
 from server import working
 from server.shots import ahead, answers, api_handoff, store
 from server.shots.models import Edit, Take
@@ -22,6 +24,16 @@ from tests.server.base import ServerTest, furnish
 
 def refused() -> None:
     raise BadEdit("there is nothing to do here")
+
+
+def shown_again() -> None:
+    raise ShownAgain("frame 16 shows frame 4 mirrored", 4, 1)
+
+
+def _below(kind: type[HameError]) -> Iterator[type[HameError]]:
+    yield kind
+    for one in kind.__subclasses__():
+        yield from _below(one)
 
 
 def forget_all() -> None:
@@ -45,6 +57,22 @@ class WorkerTest(unittest.TestCase):
     def test_what_is_refused_there_is_refused_here(self) -> None:
         with self.assertRaisesRegex(BadEdit, "nothing to do here"):
             self.worker.run(refused)
+
+    def test_a_refusal_that_says_more_than_its_words_comes_whole_and_ends_nothing(self) -> None:
+        with self.assertRaises(BadEdit):
+            self.worker.run(refused)  # by which it knows this module
+        first = self.worker.run(os.getpid)
+        with self.assertRaisesRegex(ShownAgain, "shows frame 4") as caught:
+            self.worker.run(shown_again)
+        self.assertEqual((caught.exception.source, caught.exception.begins), (4, 1))
+        self.assertEqual(self.worker.run(os.getpid), first)
+
+    def test_whatever_can_be_refused_goes_from_process_to_process(self) -> None:
+        kinds = [kind for kind in _below(HameError) if kind is not ShownAgain]
+        self.assertGreater(len(kinds), 4)
+        for kind in kinds:
+            back = pickle.loads(pickle.dumps(kind("so it is")))
+            self.assertEqual((type(back), str(back)), (kind, "so it is"))
 
     def test_what_takes_too_long_is_ended_and_the_next_is_done(self) -> None:
         first = self.worker.run(os.getpid)
