@@ -2,7 +2,18 @@
 
 from __future__ import annotations
 
+from hame.clip.cycles import cycles_of
+from hame.clip.layers import layers_of
+from server.shots import store
+from server.shots.models import Edit
 from tests.browser.base import Desk
+
+
+def layers_and_cycles() -> tuple[int, int]:
+    """How many of each the figure has that the step made last is about."""
+    edit = Edit.objects.latest("id")
+    clip = store.open_clip(edit.take, edit.differences.get().casting_id)
+    return len(layers_of(clip)), len(cycles_of(clip))
 
 
 class Blocking(Desk):

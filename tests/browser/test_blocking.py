@@ -8,12 +8,8 @@ import re
 import numpy as np
 from playwright.sync_api import Page
 
-from hame.clip.cycles import cycles_of
-from hame.clip.layers import layers_of
-from server.shots import store
-from server.shots.models import Edit
 from tests.browser.base import PICTURES, BrowserTest
-from tests.browser.blocking import Blocking
+from tests.browser.blocking import Blocking, layers_and_cycles
 from tests.pictures import png
 
 
@@ -131,10 +127,10 @@ class BlockingTest(BrowserTest):
             page.get_by_role("button", name=way).last.click()
             step = desk.stored(step + 1)
             desk.settles("bend", lambda v: abs(v - 10) < 0.1)
-            self.assertEqual(self.layers_and_cycles(), (layers, layers))
+            self.assertEqual(layers_and_cycles(), (layers, layers))
             desk.key("Control+z")
             step = desk.stored(step + 1)
-            self.assertEqual(self.layers_and_cycles(), (0, 1))
+            self.assertEqual(layers_and_cycles(), (0, 1))
             desk.type("bend", "10")
             desk.told("Frame 16 shows frame 4 mirrored")
         desk.bench("Block")
@@ -145,12 +141,6 @@ class BlockingTest(BrowserTest):
         desk.tab("Cycle")
         desk.press("Check")
         page.get_by_text("All close").wait_for()
-
-    def layers_and_cycles(self) -> tuple[int, int]:
-        """How many of each the figure has by whom the step made last was made."""
-        edit = Edit.objects.latest("id")
-        clip = store.open_clip(edit.take, edit.differences.get().casting_id)
-        return len(layers_of(clip)), len(cycles_of(clip))
 
     def travel(self, desk: Blocking) -> None:
         step = desk.stored()
