@@ -9,7 +9,7 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.measure.mass import Masses, masses_of
+from hame.measure.mass import Masses, Parts, masses_of, parts_at
 
 GRAVITY = 9.80665  # metres a second, each second: standard gravity, CGPM 1901
 _LEAST = 1e-6  # of the weight: a force that presses less than this has no centre on the ground
@@ -54,41 +54,37 @@ def dynamics(rig: Rig, nodes: Array, fps: float, gravity: float = GRAVITY) -> Dy
     if len(nodes) < 3:
         raise ValueError("a motion has three frames at least")
     masses = masses_of(rig)
-    places, turns = parts_at(rig, nodes, masses)
-    centre = np.einsum("m,fmk->fk", masses.share, places)
+    parts = parts_at(rig, nodes, masses)
+    centre = np.einsum("m,fmk->fk", masses.share, parts.places)
     velocity, acceleration = _rate(centre, fps), _change(centre, fps)
-    spin, moment = _spins(masses, places, turns, fps)
+    spin, moment = _spins(masses, parts, fps)
     force = acceleration + [0.0, gravity, 0.0]
     return Dynamics(centre, velocity, acceleration, spin, moment, force, *_pressed(centre, force, moment, gravity))
 
 
-def parts_at(rig: Rig, nodes: Array, masses: Masses) -> tuple[Array, Array]:
-    """Where the parts of a body are ``(F, M, 3)``, and how they are turned ``(F, M, 4)``."""
-    carried = nodes[:, rig.joint_nodes[masses.joints]]
-    turns = carried[..., 3:7]
-    return np.asarray(carried[..., :3] + carried[..., 7:8] * rotations.rotate(turns, masses.at)), turns
+def momentum_about(masses: Masses, parts: Parts, speeds: Array, spins: Array) -> Array:
+    """Angular momentum ``(F, 3)`` of one kilogram of a body about its centre of mass.
 
-
-def momentum_about(masses: Masses, places: Array, turns: Array, speeds: Array, spins: Array) -> Array:
-    """Angular momentum ``(..., 3)`` of one kilogram of a body about its centre of mass.
-
-    Parts are at ``places (..., M, 3)``, turned by ``turns (..., M, 4)``, with ``speeds`` and ``spins``, the angular
-    velocities ``(..., M, 3)`` in the world: the sum of r x m v and of I w over them (Goldstein, Classical Mechanics,
-    sections 1.2 and 5.1).
+    Of parts with ``speeds`` and ``spins``, the angular velocities, ``(F, M, 3)`` in the world: the sum of r x m v and
+    of I w over them (Goldstein, Classical Mechanics, sections 1.2 and 5.1).
     """
+    places, turns, sizes = parts
     share = masses.share[:, None]
     out = places - (share * places).sum(axis=-2, keepdims=True)
     off = speeds - (share * speeds).sum(axis=-2, keepdims=True)
     own = rotations.rotate(rotations.inverse(turns), spins)
-    own = rotations.rotate(turns, np.einsum("mij,...mj->...mi", masses.spread, own))
+    own = sizes[..., None] ** 2 * np.einsum("mij,...mj->...mi", masses.spread, own)
+    own = rotations.rotate(turns, own)
     return np.asarray((share * (np.cross(out, off) + own)).sum(axis=-2))
 
 
-def _spins(masses: Masses, places: Array, turns: Array, fps: float) -> tuple[Array, Array]:
+def _spins(masses: Masses, parts: Parts, fps: float) -> tuple[Array, Array]:
     """Angular momentum on each frame and its change: of what happens between frames, half a frame to both sides."""
+    places, turns, sizes = parts
     steps = rotations.to_vector(rotations.multiply(turns[1:], rotations.inverse(turns[:-1]))) * fps
     half = rotations.multiply(rotations.from_vector(0.5 / fps * steps), turns[:-1])
-    between = momentum_about(masses, 0.5 * (places[1:] + places[:-1]), half, np.diff(places, axis=0) * fps, steps)
+    midway = Parts(0.5 * (places[1:] + places[:-1]), half, 0.5 * (sizes[1:] + sizes[:-1]))
+    between = momentum_about(masses, midway, np.diff(places, axis=0) * fps, steps)
     return _ended(0.5 * (between[1:] + between[:-1])), _ended(np.diff(between, axis=0) * fps)
 
 

@@ -13,9 +13,8 @@ from hame.clip.key import whole_frame
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
 from hame.evaluate.line import laid_values
-from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.measure.mass import masses_of
+from hame.measure.mass import masses_of, parts_at
 
 ALIKE = 1e-12  # metres squared: two poses between which nothing goes any way
 _NOTHING = 1e-9
@@ -86,8 +85,7 @@ def ways_of(rig: Rig, middle: Array, way: Array, numbers: Iterable[int]) -> Arra
     poses[rows + len(numbers), numbers] += 0.5 * way[numbers]
     nodes = evaluate(rig, poses)
     masses = masses_of(rig)
-    carried = nodes[:, rig.joint_nodes[masses.joints]]
-    at = carried[..., :3] + carried[..., 7:8] * rotations.rotate(carried[..., 3:7], masses.at)
+    at = parts_at(rig, nodes, masses).places
     # A turn of a part about its own mass goes a way too: of every joint a little.
     every = nodes[:, rig.joint_nodes, :3]
     ends = at[len(numbers) :] - at[: len(numbers)]

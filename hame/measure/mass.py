@@ -9,6 +9,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -86,9 +87,22 @@ def masses_of(rig: Rig) -> Masses:
 def centre_of_mass(rig: Rig, nodes: Array) -> Array:
     """The centre of mass ``(F, 3)`` of a figure, out of its nodes ``(F, N, 8)``; parts that it lacks are left out."""
     masses = masses_of(rig)
+    return np.asarray((masses.share[:, None] * parts_at(rig, nodes, masses).places).sum(axis=1))
+
+
+class Parts(NamedTuple):
+    """Parts of a body as they are: ``places (F, M, 3)``, ``turns (F, M, 4)`` and by how much each is larger (F, M)."""
+
+    places: Array
+    turns: Array
+    sizes: Array
+
+
+def parts_at(rig: Rig, nodes: Array, masses: Masses) -> Parts:
+    """The parts of a body out of its nodes ``(F, N, 8)``."""
     carried = nodes[:, rig.joint_nodes[masses.joints]]
-    at = carried[..., :3] + carried[..., 7:8] * rotations.rotate(carried[..., 3:7], masses.at)
-    return np.asarray((masses.share[:, None] * at).sum(axis=1))
+    turns, sizes = carried[..., 3:7], carried[..., 7]
+    return Parts(carried[..., :3] + sizes[..., None] * rotations.rotate(turns, masses.at), turns, sizes)
 
 
 def _centre(rig: Rig, name: str) -> Array:

@@ -164,6 +164,21 @@ class ByHandTest(unittest.TestCase):
         np.testing.assert_allclose(found.spin[:, 1], 3.0 * upright, rtol=1e-4)
         np.testing.assert_allclose(found.moment[:, 1], 0.0, atol=1e-6)
 
+    def test_a_body_twice_as_large_has_four_times_the_momentum(self) -> None:
+        """Of the same weight: moments of inertia go with the square of the size."""
+        times = np.arange(4) / 240.0
+        nodes = np.repeat(self.rest, 4, axis=0)
+        own = Rotation.from_quat(self.rig.skeleton.world[:, 3:7])
+        for f, t in enumerate(times):
+            turn = Rotation.from_rotvec([2.0 * t, 0.0, 0.0])
+            nodes[f, :, :3] = turn.apply(self.rest[0, :, :3])
+            nodes[f, self.rig.joint_nodes, 3:7] = (turn * own).as_quat()
+        large = nodes.copy()
+        large[..., :3] *= 2.0
+        large[..., 7] *= 2.0
+        small, found = (dynamics(self.rig, each, 240.0) for each in (nodes, large))
+        np.testing.assert_allclose(found.spin, 4.0 * small.spin, rtol=1e-9, atol=1e-12)
+
     def test_two_frames_are_no_motion(self) -> None:
         with self.assertRaises(ValueError):
             dynamics(self.rig, self.moved(np.zeros((2, 3))), 24.0)
