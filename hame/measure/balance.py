@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -77,6 +78,18 @@ def balances(clip: Clip, posed: Posed, first: int, ground: Ground = FLAT) -> lis
             zip(centres, corners, counts.tolist(), margins.tolist(), strict=True)
         )
     ]
+
+
+def margins_of(stands: Sequence[Balance], points: Array) -> Array:
+    """How far points ``(F, 2)``, x and z, are inside of what bears a body on each of its frames (F,), metres.
+
+    Of a centre of pressure it is the margin in motion, where :attr:`Balance.margin` is that of a body at rest. Below
+    zero outside; NaN where nothing bears it, or nothing presses.
+    """
+    return np.array([
+        inside(stand.area, at) if np.isfinite(at).all() else np.nan
+        for stand, at in zip(stands, points, strict=True)
+    ])  # fmt: skip
 
 
 def _areas(points: Array, counts: Ints) -> tuple[Array, Ints]:

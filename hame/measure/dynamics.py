@@ -25,8 +25,8 @@ class Dynamics:
     spin : (F, 3) its angular momentum about that, square metres a second
     moment : (F, 3) the change of that, square metres a second, each second
     force : (F, 3) what is asked of the ground, newtons a kilogram; nothing at all in a fall
-    pressure : (F, 2) x and z where that force would have to act on a ground at height zero to give the moment as well,
-        but for a twist about the upright; NaN where nothing presses down
+    pressure : (F, 2) x and z where that force would have to act on level ground to give the moment as well, but for a
+        twist about the upright; NaN where nothing presses down
     twist : (F,) the moment about the upright that is asked of the ground there
     """
 
@@ -40,8 +40,10 @@ class Dynamics:
     twist: Array
 
 
-def dynamics(rig: Rig, nodes: Array, fps: float, gravity: float = GRAVITY) -> Dynamics:
+def dynamics(rig: Rig, nodes: Array, fps: float, gravity: float = GRAVITY, level: Array | float = 0.0) -> Dynamics:
     """The dynamics of a figure on frames that follow each other, out of its nodes ``(F, N, 8)``, three at least.
+
+    ``level`` is the height of the ground that bears it, metres: of all frames, or of each ``(F,)``.
 
     Speeds are those between the frames beside, and changes of them those of three frames in a row: on the first and the
     last frame they are what they are on the next one inside.
@@ -59,7 +61,8 @@ def dynamics(rig: Rig, nodes: Array, fps: float, gravity: float = GRAVITY) -> Dy
     velocity, acceleration = _rate(centre, fps), _change(centre, fps)
     spin, moment = _spins(masses, parts, fps)
     force = acceleration + [0.0, gravity, 0.0]
-    return Dynamics(centre, velocity, acceleration, spin, moment, force, *_pressed(centre, force, moment, gravity))
+    pressure, twist = _pressed(centre, centre[:, 1] - level, force, moment, gravity)
+    return Dynamics(centre, velocity, acceleration, spin, moment, force, pressure, twist)
 
 
 def momentum_about(masses: Masses, parts: Parts, speeds: Array, spins: Array) -> Array:
@@ -101,8 +104,9 @@ def _ended(inner: Array) -> Array:
     return np.concatenate([inner[:1], inner, inner[-1:]])
 
 
-def _pressed(centre: Array, force: Array, moment: Array, gravity: float) -> tuple[Array, Array]:
-    """Where on a ground at height zero a force acts that gives a moment about a centre, and the twist that is left.
+def _pressed(centre: Array, above: Array, force: Array, moment: Array, gravity: float) -> tuple[Array, Array]:
+    """Where on the ground, which a centre is so far ``above``, a force acts that gives a moment about that, and the
+    twist that is left.
 
     The moment about the centre is (p - c) x f and the twist n about the upright (Popovic, Goswami and Herr, "Ground
     reference points in legged locomotion", Int. J. Robotics Research 24(12), 2005; from memory).
@@ -110,9 +114,8 @@ def _pressed(centre: Array, force: Array, moment: Array, gravity: float) -> tupl
     down = force[:, 1]
     presses = down > _LEAST * max(gravity, _LEAST)
     safe = np.where(presses, down, 1.0)
-    x = centre[:, 0] + (moment[:, 2] - centre[:, 1] * force[:, 0]) / safe
-    z = centre[:, 2] - (moment[:, 0] + centre[:, 1] * force[:, 2]) / safe
-    pressure = np.where(presses[:, None], np.stack([x, z], axis=1), np.nan)
-    way = np.stack([x - centre[:, 0], z - centre[:, 2]], axis=1)
-    twist = moment[:, 1] - (way[:, 1] * force[:, 0] - way[:, 0] * force[:, 2])
-    return pressure, np.where(presses, twist, np.nan)
+    aside = (moment[:, 2] - above * force[:, 0]) / safe
+    forth = -(moment[:, 0] + above * force[:, 2]) / safe
+    pressure = centre[:, [0, 2]] + np.stack([aside, forth], axis=1)
+    twist = moment[:, 1] - (forth * force[:, 0] - aside * force[:, 2])
+    return np.where(presses[:, None], pressure, np.nan), np.where(presses, twist, np.nan)

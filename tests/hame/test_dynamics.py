@@ -12,6 +12,7 @@ from scipy.spatial.transform import Rotation
 from hame.character.rig import Rig
 from hame.demo.shots import figure
 from hame.maths.rotations import Array
+from hame.measure.balance import Balance, inside, margins_of
 from hame.measure.dynamics import GRAVITY, Dynamics, dynamics
 from hame.measure.mass import centre_of_mass, masses_of
 from tests.hame.examples import brannoc_rig
@@ -145,6 +146,33 @@ class ByHandTest(unittest.TestCase):
         found = dynamics(self.rig, self.moved(way), 24.0)
         behind = found.centre[:, 2] - found.pressure[:, 1]
         np.testing.assert_allclose(behind, 2.0 * found.centre[:, 1] / GRAVITY, atol=1e-9)
+
+    def test_on_a_step_the_foot_of_the_force_lies_nearer(self) -> None:
+        """With no turn the force goes through the mass: nearer to its ground, a body is borne less far behind."""
+        times = np.arange(6) / 24.0
+        way = np.zeros((6, 3))
+        way[:, 2] = 0.5 * 2.0 * times**2
+        found = dynamics(self.rig, self.moved(way), 24.0, level=np.full(6, 0.4))
+        behind = found.centre[:, 2] - found.pressure[:, 1]
+        np.testing.assert_allclose(behind, 2.0 * (found.centre[:, 1] - 0.4) / GRAVITY, atol=1e-9)
+
+    def test_who_falls_over_a_foot_is_borne_by_that_in_motion(self) -> None:
+        """The linear inverted pendulum: a mass that stays level and goes as cosh(w t), w being the root of g / h, is
+        borne by one point always (Kajita et al., "The 3D linear inverted pendulum mode", IROS 2001, from memory).
+        """
+        fps = 240.0
+        centre = centre_of_mass(self.rig, self.rest)[0]
+        times = np.arange(-120, 121) / fps
+        way = np.zeros((len(times), 3))
+        way[:, 2] = 0.08 * np.cosh(np.sqrt(GRAVITY / centre[1]) * times)
+        found = dynamics(self.rig, self.moved(way), fps)
+        foot = np.array([[-0.1, -0.05], [0.1, -0.05], [0.1, 0.05], [-0.1, 0.05]]) + centre[[0, 2]]
+        stands = [Balance(at, foot, inside(foot, at[[0, 2]]), ("leg.L.goal",)) for at in found.centre]
+        self.assertLess(min(stand.margin or 0.0 for stand in stands), -0.1)
+        np.testing.assert_allclose(margins_of(stands, found.pressure)[1:-1], 0.05, atol=1e-4)
+        flying = [replace(stand, area=np.zeros((0, 2)), margin=None) for stand in stands]
+        self.assertTrue(np.isnan(margins_of(flying, found.pressure)).all())
+        self.assertTrue(np.isnan(margins_of(stands, np.full((len(stands), 2), np.nan))).all())
 
     def test_a_body_that_turns_as_one_has_the_momentum_of_its_inertia(self) -> None:
         masses = masses_of(self.rig)
