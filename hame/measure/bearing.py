@@ -9,6 +9,7 @@ from scipy.optimize import nnls
 
 from hame.character.rig import Rig
 from hame.maths.rotations import Array
+from hame.measure.balance import Balance
 from hame.measure.mass import centre_of_mass
 
 
@@ -20,6 +21,18 @@ def borne_by(rig: Rig, nodes: Array, controls: Sequence[str], centre: Array | No
     mass = centre_of_mass(rig, nodes[None])[0] if centre is None else centre
     shares = borne(mass, [ends[control] for control in controls])
     return dict(zip(controls, shares, strict=True))
+
+
+def borne_in_motion(rig: Rig, nodes: Array, stands: Sequence[Balance], pressure: Array) -> list[dict[str, float]]:
+    """How much each limb that bears a body bears of what it asks of the ground, by IK control, on each of its frames.
+
+    ``nodes (F, N, 8)`` are those of the frames of ``stands``, and ``pressure (F, 2)`` the centre of what is asked, x
+    and z; where nothing presses, nobody bears anything.
+    """
+    return [
+        borne_by(rig, frame, stand.bearing, np.array([at[0], 0.0, at[1]])) if np.isfinite(at).all() else {}
+        for frame, stand, at in zip(nodes, stands, pressure, strict=True)
+    ]
 
 
 def borne(centre: Array, supports: Sequence[Array]) -> list[float]:

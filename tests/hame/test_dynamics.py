@@ -10,8 +10,10 @@ import pinocchio as pin
 from scipy.spatial.transform import Rotation
 
 from hame.demo.shots import figure
+from hame.evaluate.evaluate import evaluate
 from hame.maths.rotations import Array
 from hame.measure.balance import Balance, inside, margins_of
+from hame.measure.bearing import borne_in_motion
 from hame.measure.dynamics import GRAVITY, Dynamics, dynamics
 from hame.measure.mass import centre_of_mass, masses_of
 from tests.hame.examples import brannoc_rig
@@ -116,6 +118,27 @@ class ByHandTest(unittest.TestCase):
         flying = [replace(stand, area=np.zeros((0, 2)), margin=None) for stand in stands]
         self.assertTrue(np.isnan(margins_of(flying, found.pressure)).all())
         self.assertTrue(np.isnan(margins_of(stands, np.full((len(stands), 2), np.nan))).all())
+
+    def test_who_leans_over_by_speeding_up_weighs_on_the_other_foot(self) -> None:
+        """Sped up to the left by a, the force's foot goes right by a h / g: of two feet the right one bears more."""
+        self.rest = evaluate(self.rig, self.rig.rest[None])
+        ends = {limb.ik: self.rest[0, limb.end] for limb in self.rig.limbs if limb.kind == "leg"}
+        self.assertEqual(set(ends), {"leg.L.goal", "leg.R.goal"})
+        wide = abs(float(ends["leg.L.goal"][0] - ends["leg.R.goal"][0]))
+        times = np.arange(6) / 24.0
+        way = np.zeros((6, 3))
+        way[:, 0] = 0.5 * 0.6 * times**2
+        nodes = self.moved(way)
+        found = dynamics(self.rig, nodes, 24.0)
+        stand = Balance(found.centre[0], np.zeros((0, 2)), None, ("leg.L.goal", "leg.R.goal"))
+        pressure = found.pressure.copy()
+        pressure[5] = np.nan
+        *moving, flying = borne_in_motion(self.rig, nodes, [stand] * 6, pressure)
+        self.assertEqual(flying, {})
+        moved = 0.6 * found.centre[0, 1] / GRAVITY / wide
+        for shares in moving:
+            self.assertAlmostEqual(sum(shares.values()), 1.0)
+            self.assertAlmostEqual(shares["leg.R.goal"], 0.5 + moved, 3)
 
     def test_a_body_that_turns_as_one_has_the_momentum_of_its_inertia(self) -> None:
         masses = masses_of(self.rig)
