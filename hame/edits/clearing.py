@@ -59,7 +59,8 @@ class ClearAway(Edit):
             if count:
                 gone.append(_SAID[what](count))
         if not gone:
-            raise BadEdit(f"there are no {' or '.join(self.what) or 'kinds'}{of_said(rig, self.controls)} to take away")
+            none = " and ".join(_NONE[what] for what in dict.fromkeys(self.what)) or "nothing"
+            raise BadEdit(f"there is nothing to take away{of_said(rig, self.controls)}: {none}. Nothing was changed")
         way, frame, joint = _jump(rig, clip, cleared, scene)
         moves = f"{joint} would move by {100 * way:.1f} cm at {frame}" if way > _JUMPS else ""
         if moves and not self.anyway:
@@ -73,6 +74,12 @@ class ClearAway(Edit):
         return f"Take away all {' and '.join(self.what)}{of_said(rig, self.controls)}"
 
 
+_NONE = {
+    "plants": "no plant",
+    "belonging": "no stretch in which it belongs to something",
+    "layers": "no layer",
+    "rules": "no living hold and no shake",
+}
 _SAID = {
     "plants": lambda count: counted(count, "plant"),
     "belonging": lambda count: (

@@ -52,10 +52,13 @@ def delay_event(
     together : the frame that the key of each channel that is nearest to it comes to lie on, the others along with it,
         instead of the chain's frames
 
+    Keys that would come to one of the frames or beyond it are overtaken by what stays there, and left out.
+
     Raises
     ------
     BadEdit
-        If no key lies between the frames, one would leave them, or some are shown from elsewhere by a cycle.
+        If no key lies between the frames, all those of a channel would leave them, or some are shown from elsewhere by
+        a cycle.
     """
     first, last = whole_frame(first), whole_frame(last)
     if last - first < 2:
@@ -64,6 +67,7 @@ def delay_event(
     refuse_derived(clip, range(first, last + 1))
     changes: dict[str, Curve | None] = {}
     beyond: set[int] = set()
+    overtaken: set[int] = set()
     for link in chain:
         for address in (c.address for name in link.controls for c in rig.channels_of(name)):
             curve = clip.curves.get(address)
@@ -75,8 +79,8 @@ def delay_event(
                 continue
             by = link.frames if together is None else together - int(mine[np.argmin(np.abs(mine - together))])
             out = mine[(mine + by <= first) | (mine + by >= last)]
-            beyond |= set(out.astype(int).tolist())
-            if by and not len(out):
+            (beyond if len(out) == len(mine) else overtaken).update(out.astype(int).tolist())
+            if by and len(out) < len(mine):
                 changes[address] = from_table(_shifted(curve.table, first, last, by))
     if beyond:
         raise BadEdit(
@@ -85,7 +89,10 @@ def delay_event(
         )
     if not changes:
         raise BadEdit(f"no key of these parts would move between {first} and {last}; nothing was changed")
-    return Outcome(clip.with_curves(changes), (f"{counted(len(changes), 'channel')} between {first} and {last}",))
+    said = f"{counted(len(changes), 'channel')} between {first} and {last}"
+    if overtaken:
+        said += f"; keys at {listed(sorted(overtaken))} were overtaken by the end of that and are left out"
+    return Outcome(clip.with_curves(changes), (said,))
 
 
 def _shifted(table: Array, first: int, last: int, by: int) -> Array:
@@ -99,8 +106,9 @@ def _shifted(table: Array, first: int, last: int, by: int) -> Array:
     held = (frames <= first) & (frames >= max((f for f in frames if f < first), default=first))
     held |= (frames >= last) & (frames <= min((f for f in frames if f > last), default=last))
     table[held, HANDLES] = FREE_BOTH
-    table[(frames > first) & (frames < last), FRAME] += by
-    return table
+    inside = (frames > first) & (frames < last)
+    table[inside, FRAME] += by
+    return table[~inside | ((table[:, FRAME] > first) & (table[:, FRAME] < last))]
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -79,8 +79,8 @@ class ClearingTest(unittest.TestCase):
 
     def test_where_there_is_nothing_it_is_refused(self) -> None:
         for edit, words in (
-            (ClearAway(what=("plants",), controls=("head",)), "no plants"),
-            (ClearAway(what=()), "to take away"),
+            (ClearAway(what=("plants",), controls=("head",)), "no plant"),
+            (ClearAway(what=()), "nothing to take away"),
             (ClearAway(what=("plants",), controls=("tail",)), "tail"),
         ):
             with self.subTest(words), self.assertRaisesRegex(BadEdit, words):

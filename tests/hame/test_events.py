@@ -85,6 +85,19 @@ class EventTest(unittest.TestCase):
         middle = self.make(DelayEvent(chain=chain, first=9, last=25, together=True), clip).clips[1]
         self.assertEqual({middle.curves[a].frames.tolist()[2] for a in trailing}, {20})
 
+    def test_keys_that_would_leave_are_overtaken_and_the_ends_stay(self) -> None:
+        # Keys close to the end, as where a motion was taken as keys: common practice, no source.
+        dense = {1: 0.0, 9: 0.5, 16: 0.1, 17: -0.3, 18: -0.2, 23: 0.3, 24: 0.38, 25: 0.4, 33: 0.0}
+        clip = self.clip.with_curves({"arm.L.hand/rx": from_keys(dense)})
+        for by, left in ((2, [18, 19, 20]), (-9, [14, 15])):
+            made = self.make(DelayEvent(chain=(Trail(("arm.L.hand",), by),), about=17, first=9, last=25), clip)
+            after = made.clips[1]
+            self.assertEqual(after.curves["arm.L.hand/rx"].frames.tolist(), [1, 9, *left, 25, 33])
+            now, before = self.values(after, "arm.L.hand/rx"), self.values(clip, "arm.L.hand/rx")
+            beyond = (FINE <= 9) | (FINE >= 25)
+            np.testing.assert_allclose(now[beyond], before[beyond], atol=1e-12)
+            self.assertIn("23, 24" if by > 0 else "16, 17, 18", " ".join(made.notes))
+
     def test_poses_with_names_bound_the_event(self) -> None:
         named = self.clip.with_labels({9: Label("Down"), 33: Label("Up")})
         after = self.make(DelayEvent(chain=(Trail(("arm.L.hand",), 1),), about=17), named).clips[1]
