@@ -63,14 +63,15 @@ need_python() {
     fi
 }
 
-# Compiled kernels are kept beside their files, each until its own file changes. One that was built into another is not
-# seen to have changed: so all of them go when any does.
+# Compiled kernels are kept beside their files (or in NUMBA_CACHE_DIR), each until its own file changes. One that was built
+# into another is not seen to have changed: so all of them go when any does.
 drop_old_kernels() {
-    local want stamp=hame/__pycache__/kernels
+    local want stamp="${NUMBA_CACHE_DIR:-hame/__pycache__}/kernels"
     want="$(grep -rl --include='*.py' njit hame | LC_ALL=C sort | xargs sha256sum | sha256sum)"
     if [ "$(cat "$stamp" 2>/dev/null)" != "$want" ]; then
-        find hame -name '*.nb[ic]' -delete
-        mkdir -p hame/__pycache__
+        find "${NUMBA_CACHE_DIR:-hame}" -name '*.nb[ic]' -delete 2>/dev/null || true
+        rm -f "$VAR/compiled"
+        mkdir -p "$(dirname "$stamp")"
         printf '%s' "$want" >"$stamp"
     fi
 }
@@ -86,24 +87,39 @@ need_node() {
     fi
 }
 
-# All packages, of both kinds beside each other. $1: run or dev
-need_libraries() {
-    need_node & local node=$!
-    trap "kill $node 2>/dev/null || true" EXIT # which was begun here and is waited for nowhere else
-    need_python "$1"
-    wait "$node"
-    trap - EXIT
+# Compiles the kernels once and keeps them on disk, so that nobody waits for it at the first drag.
+need_kernels() {
+    local want; want="$(find hame -name '*.py' | LC_ALL=C sort | xargs sha256sum | sha256sum)"
+    drop_old_kernels
+    if [ "$(cat "$VAR/compiled" 2>/dev/null)" != "$want" ]; then
+        say "Compiling the kernels"
+        .venv/bin/python -m hame warm || { say "Compiling the kernels failed; see the lines above."; exit 1; }
+        printf '%s' "$want" >"$VAR/compiled"
+    fi
 }
 
-# The front end, built anew when its sources change.
-need_web() {
+# The front end, built anew when its sources change. It is compressed by a Python package: in need_all, which has both.
+build_web() {
     local want
     want="$(cd web && find src public index.html vite.config.ts package-lock.json -type f 2>/dev/null | LC_ALL=C sort | xargs sha256sum | sha256sum)"
     if [ "$(cat web/dist/.built 2>/dev/null)" != "$want" ]; then
         say "Building the front end"
         (cd web && npm run --silent build >"$VAR/build.log" 2>&1) || { tail -30 "$VAR/build.log"; exit 1; }
+        printf '%s' "$want" >"$VAR/built"
+    fi
+}
+
+# All that is installed, compiled and built, the front end beside the server. $1: run or dev
+need_all() {
+    (need_node && build_web) & local front=$!
+    trap "kill $front 2>/dev/null || true" EXIT # which was begun here and is waited for nowhere else
+    need_python "$1"
+    need_kernels
+    wait "$front"
+    trap - EXIT
+    if [ -e "$VAR/built" ]; then
         .venv/bin/python -m whitenoise.compress -q web/dist
-        printf '%s' "$want" >web/dist/.built
+        mv "$VAR/built" web/dist/.built
     fi
 }
 

@@ -128,9 +128,20 @@ class BrowserTest(TransactionTestCase):
             self.server.wait()
             self.server = None
 
-    def page(self, account: str = "Isla", port: int | None = None) -> Page:
-        """A page of its own with an account signed in."""
-        page = self.front_page(port)
+    def page(self, account: str = "isla", port: int | None = None) -> Page:
+        """A page of its own with an account signed in, at the shots of its production."""
+        client = Client()
+        client.force_login(get_user_model().objects.get(username=account))
+        page = self._opened()
+        base = f"http://127.0.0.1:{port or self.port}/"
+        page.context.add_cookies([{"name": "sessionid", "value": client.cookies["sessionid"].value, "url": base}])
+        page.goto(base)
+        page.get_by_role("heading", name="Skerry Light").wait_for()
+        return page
+
+    def signed_in(self, account: str) -> Page:
+        """The same by way of the front page."""
+        page = self.front_page()
         page.get_by_role("button", name=account).click()
         page.get_by_role("heading", name="Skerry Light").wait_for()
         return page
@@ -149,17 +160,16 @@ class BrowserTest(TransactionTestCase):
         user = get_user_model().objects.get_or_create(username=username, defaults={"first_name": first_name})[0]
         production = Production.objects.get(name="Skerry Light")
         Membership.objects.get_or_create(production=production, user=user, defaults={"role": role})
-        client = Client()
-        client.force_login(user)
-        page = self.front_page()
-        base = f"http://127.0.0.1:{self.port}"
-        page.context.add_cookies([{"name": "sessionid", "value": client.cookies["sessionid"].value, "url": base}])
-        page.reload()
-        page.get_by_role("heading", name="Skerry Light").wait_for()
+        return self.page(username)
+
+    def front_page(self) -> Page:
+        """A page of its own, not signed in."""
+        page = self._opened()
+        page.goto(f"http://127.0.0.1:{self.port}/")
+        self.picture(page, "sign-in")
         return page
 
-    def front_page(self, port: int | None = None) -> Page:
-        """A page of its own, not signed in."""
+    def _opened(self) -> Page:
         # Drawn without a graphics card: half the pixels each way cost a quarter, and the layout stays the same.
         context = self.browser.new_context(
             viewport={"width": 1280, "height": 800},
@@ -176,8 +186,6 @@ class BrowserTest(TransactionTestCase):
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
         page.on("request", self._watch)
         self.pages.append(page)
-        page.goto(f"http://127.0.0.1:{port or self.port}/")
-        self.picture(page, "sign-in")
         return page
 
     def _watch(self, request: Any) -> None:

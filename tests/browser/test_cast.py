@@ -25,7 +25,7 @@ class CastTest(BrowserTest):
         desk = Desk(page)
         desk.wait_ready()
         shot = Shot.objects.get(name="All at the lamp")
-        other = self.page("Tam")
+        other = self.page("tam")
         other.goto(page.url)
         Desk(other).wait_ready()
 

@@ -270,7 +270,7 @@ class AroundTheDeskTest(BrowserTest):
             page.get_by_role("button", name="Ask in").click()
             page.get_by_text(f"{name}, asked in").wait_for()
         page.get_by_role("button", name="Close").click()
-        other = self.page("Tam")
+        other = self.page("tam")
         other.get_by_text("Isla asks you into Signal lamp, as an animator.").wait_for()
         other.get_by_role("button", name="Come in").click()
         other.get_by_role("heading", name="Signal lamp").wait_for()

@@ -26,7 +26,7 @@ class FirstMotionTest(BrowserTest):
         return np.array(numbers).reshape(-1, 8)[brannoc().skeleton.index(name), :3]
 
     def test_the_whole_way(self) -> None:
-        page = self.page()
+        page = self.signed_in("Isla")
         page.wait_for_function(  # all thumbnails are there
             "(count) => performance.getEntriesByType('resource').filter((one) => one.name.includes('thumbnail')"
             " && one.responseEnd).length >= count",
@@ -395,7 +395,7 @@ class TogetherTest(BrowserTest):
         self.assertEqual(Edit.objects.filter(take__shot__name="Before dawn").count(), 1)
 
     def test_a_guest_looks_and_is_told_why_nothing_changes(self) -> None:
-        desk = Desk.open(self.page("Tam"), "Keeping watch")
+        desk = Desk.open(self.page("tam"), "Keeping watch")
         self.assertIn("You look as a guest", desk.page.get_by_test_id("stage").inner_text())
         desk.page.get_by_test_id("stage").click(position={"x": 40, "y": 400})
         desk.key("Shift+K")

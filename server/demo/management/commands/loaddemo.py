@@ -27,6 +27,7 @@ from hame.edits.making import Made
 from server.characters import store as characters
 from server.characters.body import BodyIn, set_body
 from server.characters.models import Character, CharacterVersion
+from server.characters.reading import take_ours
 from server.demo.pieces import NAME, missing
 from server.productions.models import DemoPiece, Membership, Production, Role
 from server.shots import store
@@ -53,7 +54,8 @@ class Command(BaseCommand):
                 kind, _, name = piece.partition(" ")
                 if kind in ("character", "prop"):
                     data = (DATA / f"{name.lower().replace(' ', '-')}.glb").read_bytes()
-                    found = characters.bring_in(production.pk, name, data, isla, kind == "prop")
+                    taken = take_ours(name, data, kind == "prop")
+                    found = characters.keep(taken, production.pk, name, data, isla)
                     figures[name] = found.current
                     if name.lower() in shots.RANGES:
                         set_body(found, BodyIn(ranges=shots.RANGES[name.lower()], masses={}))
