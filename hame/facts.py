@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any, get_args
 
 from hame.character.rig import CHANNEL_KINDS
@@ -13,6 +14,7 @@ from hame.demo.shelf import THINGS
 from hame.edits import kinds
 from hame.edits.ways import Way, number_of
 from hame.evaluate.blocks import BLOCKS
+from hame.faults.limits import Limits
 from hame.maths import eases
 
 
@@ -22,7 +24,8 @@ def facts() -> dict[str, Any]:
     ``columns`` of a table of keys by name, and its ``width``; ``blocks`` by which a figure is drawn; the kinds of
     ``handles`` and the code of two that are free; ``ways`` of gaps by their numbers, and constants of those in closed
     form; kinds of edit that set ``poses``, so that they are made in the layer that is posed in; kinds of ``channels``
-    and of ``spans``; how ``layers`` call their tracks and mark their addresses; what is on the ``shelf``.
+    and of ``spans``; how ``layers`` call their tracks and mark their addresses; what is on the ``shelf``; the
+    ``limits`` beyond which the weight of a motion is a fault, where nobody says otherwise.
     """
     ways = {number_of(way): way for inner in get_args(Way) for way in (get_args(inner) or (inner,))}
     return {
@@ -42,4 +45,5 @@ def facts() -> dict[str, Any]:
         "spans": sorted(SPANS),
         "layers": {"track": Layer.kind, "mark": MARK},
         "shelf": list(THINGS),
+        "limits": asdict(Limits()),
     }  # fmt: skip

@@ -50,8 +50,8 @@ def _begin(*given: Any, **more: Any) -> None:
 class Lanes(ParallelTestSuite):
     """All tests of a class in one process, the classes that take longest first; the browser's one after the other.
 
-    A browser draws by software on every core that there is: two of them at once take longer than one after the other,
-    and what waits for a picture then waits too long.
+    A browser draws by software on every core that there is: two of them beside all else take longer than one after the
+    other, and what waits for a picture then waits too long. Once all else is done there is room for a second one.
     """
 
     runner_class = TookRunner
@@ -61,23 +61,23 @@ class Lanes(ParallelTestSuite):
         self.initialize_suite()
         names = [next(iter(suite)).id() for suite in self.subsuites]
         order = sorted(range(len(names)), key=lambda n: _turn(names[n]))
-        lanes = [[n for n in order if names[n].startswith(BROWSER) is of_browser] for of_browser in (True, False)]
+        browser, rest = ([n for n in order if names[n].startswith(BROWSER) is of] for of in (True, False))
         counter = multiprocessing.Value(ctypes.c_int, 0)
-        pools = [self._pool(counter, count) for count in (1, max(self.processes - 1, 1))]
-        running = [
-            pool.imap_unordered(_run_subsuite, [self._told(n) for n in lane])
-            for pool, lane in zip(pools, lanes, strict=True)
-        ]
+        pools = [self._pool(counter, 1) for _ in range(max(self.processes, 2))]
+        running: dict[int, Any] = {}
         try:
-            while running and not result.shouldStop:
-                for lane in list(running):
-                    try:
-                        number, events = lane.next(timeout=0.1)
-                    except multiprocessing.TimeoutError:
-                        continue
-                    except StopIteration:
-                        running.remove(lane)
-                        continue
+            while not result.shouldStop:
+                for lane, pool in enumerate(pools):
+                    if lane not in running:
+                        # One lane begins with the browser's and one with all else; each goes on with the other's.
+                        waiting = [browser or rest, rest or browser][lane] if lane < 2 else rest
+                        if waiting:
+                            running[lane] = pool.apply_async(_run_subsuite, [self._told(waiting.pop(0))])
+                if not running:
+                    break
+                next(iter(running.values())).wait(0.1)
+                for lane in [lane for lane, task in running.items() if task.ready()]:
+                    number, events = running.pop(lane).get()
                     for event in events:
                         self.handle_event(result, list(self.subsuites[number]), event)
         finally:

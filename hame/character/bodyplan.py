@@ -59,6 +59,8 @@ class BodyPlan:
     centres : joint name -> (x, y, z) in the rest pose, metres: where its mass lies, where that was measured
     spreads : joint name -> (xx, yy, zz, xy, xz, yz) in the rest pose: moments of inertia about that place, of each
         kilogram, square metres
+    weights : joint name -> what was set by hand, which goes before all of that: "kilograms" (1), "at" (x, y, z) and
+        "radii" of gyration about the axes x, y, z through that, the last two in the rest pose, metres
     """
 
     roles: Mapping[str, str]
@@ -71,6 +73,7 @@ class BodyPlan:
     outlines: Mapping[str, Sequence[Sequence[float]]] = field(default_factory=dict)
     centres: Mapping[str, Sequence[float]] = field(default_factory=dict)
     spreads: Mapping[str, Sequence[float]] = field(default_factory=dict)
+    weights: Mapping[str, Mapping[str, Sequence[float]]] = field(default_factory=dict)
 
     @property
     def is_prop(self) -> bool:
@@ -98,6 +101,7 @@ class BodyPlan:
             "outlines": {limb: [list(point) for point in outline] for limb, outline in self.outlines.items()},
             "centres": {joint: list(place) for joint, place in self.centres.items()},
             "spreads": {joint: list(spread) for joint, spread in self.spreads.items()},
+            "weights": {joint: {k: list(v) for k, v in set_.items()} for joint, set_ in self.weights.items()},
         }
 
 
@@ -105,7 +109,7 @@ def from_json(data: Mapping[str, Any]) -> BodyPlan:
     return BodyPlan(
         data["roles"], data.get("found_by", {}), data.get("soles", {}), data.get("facing", 0.0), data.get("size", 0.0),
         data.get("ranges", {}), data.get("masses", {}), data.get("outlines", {}), data.get("centres", {}),
-        data.get("spreads", {}),
+        data.get("spreads", {}), data.get("weights", {}),
     )  # fmt: skip
 
 

@@ -1,4 +1,4 @@
-"""What the parts of a creature weigh, where their mass lies and how it is spread, by what its surface holds."""
+"""What the parts of creatures and props weigh, where their mass lies and how it is spread, by what a surface holds."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from hame.character.skin import Skin
 from hame.maths.rotations import Array
 
 DENSITY = 1000.0  # kilograms in a cubic metre: near that of water, as bodies are
+THING = 250.0  # the same of a prop: wood and sheet with air in it, until somebody says better; no source
 
 
 @dataclass(frozen=True)
@@ -30,18 +31,19 @@ class Solid:
 def with_masses(plan: BodyPlan, skeleton: Skeleton, skin: Skin) -> BodyPlan:
     """The plan with kilograms, centres and spreads by joint: of the convex hull of the points that it carries most.
 
-    Nothing for a prop, and for a body as ours, whose parts are known to weigh what they do.
+    Nothing for a body as ours, whose parts are known to weigh what they do.
     """
-    if plan.is_prop or is_upright(plan, skeleton):
+    if not plan.is_prop and is_upright(plan, skeleton):
         return replace(plan, masses={}, centres={}, spreads={})
     found = _hulls(skeleton, skin)
-    masses = {name: round(solid.volume * DENSITY, 4) for name, solid in found.items()}
+    density = THING if plan.is_prop else DENSITY
+    masses = {name: round(solid.volume * density, 4) for name, solid in found.items()}
     return _measured(replace(plan, masses={name: mass for name, mass in masses.items() if mass > 0.0}), found)
 
 
 def with_centres(plan: BodyPlan, skeleton: Skeleton, skin: Skin) -> BodyPlan:
     """The plan with the centres and spreads of its hulls alone; what it says of masses stays."""
-    if not plan.masses or is_upright(plan, skeleton):
+    if not plan.masses or (not plan.is_prop and is_upright(plan, skeleton)):
         return plan
     return _measured(plan, _hulls(skeleton, skin))
 

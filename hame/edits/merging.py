@@ -83,7 +83,7 @@ def _sum(base: Curve, over: Curve, weight: Curve | None, share: float, tolerance
     goal = sample_curve(base, every) + counts * sample_curve(over, every) / share
     if weight is None or len(weight) == 1:
         factor = (1.0 if weight is None else float(np.clip(weight.values[0], 0.0, 1.0))) / share
-        both = from_table(_added(_parted_at(base, frames), _parted_at(over, frames), factor))
+        both = from_table(_added(parted_at(base, frames), parted_at(over, frames), factor))
         off = float(np.abs(sample_curve(both, every) - goal).max())
         if off < _SAME:
             return both, off
@@ -98,7 +98,7 @@ def _fitted(goal: Array, every: Array, frames: Array, tolerance: float) -> tuple
     return fitted, float(np.abs(sample_curve(fitted, every) - goal).max())
 
 
-def _parted_at(curve: Curve, frames: Array) -> Array:
+def parted_at(curve: Curve, frames: Array) -> Array:
     """The table of a curve with keys at all of some frames, which its own are among; held before and after its own."""
     table = curve.table.copy()
     for frame in frames:

@@ -15,7 +15,7 @@ from typing import ClassVar, Literal, get_args
 from hame.edits.edit import Edit
 from hame.faults.look import Look
 
-Group = Literal["contacts", "paths"]
+Group = Literal["contacts", "paths", "weight"]
 GROUPS: tuple[Group, ...] = get_args(Group)
 FAULTS: dict[str, type[Fault]] = {}
 

@@ -6,7 +6,8 @@ import hame.faults.feet
 import hame.faults.limbs
 import hame.faults.paths
 import hame.faults.standing
-import hame.faults.timing  # noqa: F401
+import hame.faults.timing
+import hame.faults.weight  # noqa: F401
 from hame.faults.fault import FAULTS, GROUPS, Alert, Group, faults_in
 
 __all__ = ["GROUPS", "FAULTS", "Alert", "Group", "faults_in"]

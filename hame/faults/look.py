@@ -19,16 +19,25 @@ from hame.edits.edit import Edit
 from hame.edits.pose import SetPose
 from hame.edits.pulled import PullPart
 from hame.evaluate.posed import Posed
+from hame.faults.limits import Limits
 from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure import paths
+from hame.measure.balance import Balance, balances, margins_of
+from hame.measure.dynamics import GRAVITY, Dynamics, dynamics, steadied
+from hame.measure.flights import Flight, airborne
+from hame.measure.flights import flights as found_flights
 from hame.measure.found import Bools
 from hame.measure.ground import FLAT, Ground
 from hame.measure.keyed import whole_columns
+from hame.measure.loads import Load
 from hame.measure.soles import level_of, sole_outline
 
 Finer = Callable[[Array], tuple[Array, Array | None]]
 """By times (T,), the nodes (T, N, 8) of the figure, and the camera (T, 7) in whose picture it is looked at, if any."""
+
+
+SEEN = 6.0  # hertz: forces that change faster are of keys that lie a frame beside, and seen by nobody
 
 
 @dataclass(frozen=True)
@@ -50,6 +59,9 @@ class Look:
     ground : what it stands on besides the ground at zero
     camera : (F, 7) in whose picture paths are looked at, where a part may go otherwise than in the world
     finer : with it corners are looked at between frames as well: a quick arc that is round there is none
+    loads : what it carries
+    limits : beyond what the weight of its motion is a fault
+    gravity : metres a second, each second
     """
 
     clip: Clip
@@ -59,6 +71,9 @@ class Look:
     ground: Ground = FLAT
     camera: Array | None = None
     finer: Finer | None = None
+    loads: Sequence[Load] = ()
+    limits: Limits = Limits()
+    gravity: float = GRAVITY
 
     @property
     def rig(self) -> Rig:
@@ -81,6 +96,47 @@ class Look:
             if cycle.travel == (0.0, 0.0):
                 found |= (frames >= cycle.start) & (frames <= cycle.until)
         return found
+
+    @cached_property
+    def stands(self) -> list[Balance]:
+        """How it stands on each frame, with what it carries; nothing for a prop."""
+        return balances(self.clip, self.posed, self.first, self.ground, self.loads)
+
+    @cached_property
+    def dynamics(self) -> Dynamics:
+        """The dynamics of a body; of three frames at least."""
+        return dynamics(self.rig, self.posed.nodes, self.fps, self.gravity, self._level, self.loads)
+
+    @cached_property
+    def _level(self) -> Array:
+        return np.array([stand.level for stand in self.stands])
+
+    @cached_property
+    def steadied(self) -> Dynamics:
+        """The same without what changes too fast to be seen, by which is judged what the ground is asked for."""
+        return steadied(self.dynamics, self.fps, SEEN, self.gravity, self._level)
+
+    @property
+    def weights(self) -> Array:
+        """What it asks of the ground (F, 3), as a share of its weight, without what changes too fast to be seen."""
+        return np.asarray(self.steadied.force / max(self.gravity, 1e-9))
+
+    @cached_property
+    def moving_margins(self) -> Array:
+        """How far the centre of pressure is inside of what bears it (F,), metres."""
+        return margins_of(self.stands, self.steadied.pressure)
+
+    @cached_property
+    def flights(self) -> list[Flight]:
+        """Where nothing bears a body, and how its mass goes there."""
+        centres = np.array([stand.centre for stand in self.stands])
+        return found_flights(centres, airborne(self.stands), self.first, self.fps, self.gravity)
+
+    @cached_property
+    def by_feet(self) -> Bools:
+        """On which frames (F,) a body is borne by what can only press: a hand that is planted can draw as well."""
+        hands = {limb.ik for limb in self.rig.limbs if limb.kind == "arm"}
+        return np.array([bool(s.bearing) and not hands & set(s.bearing) for s in self.stands], np.bool_)
 
     @cached_property
     def _plants(self) -> dict[str, list[Plant]]:

@@ -13,12 +13,11 @@ from hame.evaluate.posed import Posed
 from hame.faults.fault import Alert, Fault
 from hame.faults.limbs import over_run
 from hame.faults.look import Look
-from hame.measure.balance import balances
 from hame.measure.found import runs
 from hame.measure.ground import lowest
 
 UNDER = 0.002  # metres: less is not seen
-FALLS, HELD_STILL, SHORTEST_FALL = 0.01, 0.1, 4  # metres outside, metres a second, frames: a pose that would fall
+HELD_STILL, SHORTEST_FALL = 0.1, 4  # metres a second, frames: a pose that is held
 
 
 class Under(Fault):
@@ -55,7 +54,7 @@ class Falls(Fault):
 
     def found(self, look: Look) -> Iterator[Alert]:
         first = look.first
-        stands = balances(look.clip, look.posed, first, look.ground)
+        stands = look.stands
         if len(stands) < SHORTEST_FALL:
             return
         centres = np.array([stand.centre[[0, 2]] for stand in stands])
@@ -65,7 +64,7 @@ class Falls(Fault):
         outside = np.array([
             0.0 if stand.margin is None or hands & set(stand.bearing) else max(-stand.margin, 0.0) for stand in stands
         ])  # fmt: skip
-        for a, b in runs((outside > FALLS) & (pace < HELD_STILL)):
+        for a, b in runs((outside > look.limits.falls) & (pace < HELD_STILL)):
             worst = a + int(np.argmax(outside[a : b + 1]))
             if b - a + 1 < SHORTEST_FALL or look.on_the_spot[worst]:
                 continue

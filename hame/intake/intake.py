@@ -109,7 +109,7 @@ def prop_plan(skeleton: Skeleton, skin: Skin) -> BodyPlan:
     if size < SMALLEST:
         raise BadFile("the prop has no size: all of its surface lies in one place. Scale it up before saving")
     base = skeleton.names[next(j for j, parent in enumerate(skeleton.parents) if parent < 0)]
-    return BodyPlan({"base": base}, {"base": "shape"}, size=size)
+    return with_masses(BodyPlan({"base": base}, {"base": "shape"}, size=size), skeleton, skin)
 
 
 def written(name: str, character: Character) -> bytes:

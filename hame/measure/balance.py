@@ -19,7 +19,8 @@ from hame.maths.rotations import Array
 from hame.measure import area_kernel
 from hame.measure.found import Bools
 from hame.measure.ground import FLAT, Ground
-from hame.measure.mass import centre_of_mass
+from hame.measure.loads import Load
+from hame.measure.mass import centre_of_mass, masses_of
 from hame.measure.soles import level_of, sole_outline
 
 Ints = npt.NDArray[np.int64]
@@ -37,22 +38,28 @@ class Balance:
     area : (K, 2) the corners, x and z, of what bears it, in order round it; none in flight
     margin : metres from the centre to the nearest edge of the area, below zero outside of it; None in flight
     bearing : the IK controls of the limbs that bear
+    level : how high the lowest of what bears it is, metres; zero in flight
     """
 
     centre: Array
     area: Array
     margin: float | None
     bearing: tuple[str, ...]
+    level: float = 0.0
 
 
-def balances(clip: Clip, posed: Posed, first: int, ground: Ground = FLAT) -> list[Balance]:
-    """How a body stands on each of its frames, ``first`` the number of the first. Planted limbs bear, hands as well as
-    feet, and whatever part of a sole is on the ground.
+def balances(clip: Clip, posed: Posed, first: int, ground: Ground = FLAT, loads: Sequence[Load] = ()) -> list[Balance]:
+    """How a body stands with its loads on each of its frames, ``first`` the number of the first. Planted limbs bear,
+    hands as well as feet, and whatever part of a sole is on the ground.
     """
     rig, nodes = posed.rig, posed.nodes
     if rig.plan.is_prop:
         return []
-    centres = centre_of_mass(rig, nodes)
+    centres, weigh = centre_of_mass(rig, nodes), np.full(len(nodes), masses_of(rig).kilograms)
+    for load in loads:
+        share = (load.kilograms / (weigh + load.kilograms))[:, None]
+        centres = centres + share * (centre_of_mass(load.rig, load.nodes) - centres)
+        weigh = weigh + load.kilograms
     frames = np.arange(first, first + len(nodes), dtype=float)
     bearing: list[tuple[str, Array, Bools]] = []
     for limb in rig.limbs:
@@ -71,11 +78,12 @@ def balances(clip: Clip, posed: Posed, first: int, ground: Ground = FLAT) -> lis
     corners, counts = _areas(flat, down.sum(axis=1))
     margins = np.empty(len(nodes))
     area_kernel.margins(corners, counts, np.ascontiguousarray(centres[:, [0, 2]]), margins)
+    levels = np.where(down.any(axis=1), np.where(down, places[:, :, 1], np.inf).min(axis=1, initial=np.inf), 0.0)
     who = [(ik, np.asarray(touches.any(axis=1))) for ik, _, touches in bearing]
     return [
-        Balance(centre, area[:count], None if count == 0 else margin, tuple(ik for ik, bears in who if bears[n]))
-        for n, (centre, area, count, margin) in enumerate(
-            zip(centres, corners, counts.tolist(), margins.tolist(), strict=True)
+        Balance(centre, area[:count], None if count == 0 else margin, tuple(ik for ik, bears in who if bears[n]), level)
+        for n, (centre, area, count, margin, level) in enumerate(
+            zip(centres, corners, counts.tolist(), margins.tolist(), levels.tolist(), strict=True)
         )
     ]
 

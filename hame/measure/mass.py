@@ -5,7 +5,7 @@ A body is rigid parts that its joints carry: so the centre of mass of any pose i
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
@@ -41,8 +41,18 @@ _LIMBS = {
         ("foot", "ball", 0.0145, 0.50, (0.257, 0.245, 0.124)),
     ),
 }
-Part = tuple[int, float, Array, Array]
-"""The joint that carries it, its share, where it lies and how it is spread, both in the axes of the joint."""
+# Kilograms of a body as ours by the square of its height: the middle of what the World Health Organization calls normal
+# (a body mass index of 18.5 to 24.9). A body is some twentieth higher than its highest joint (from memory).
+_BY_HEIGHT, _OVER_JOINTS = 22.0, 1.055
+
+
+class Part(NamedTuple):
+    """The joint that carries a part, its kilograms, where it lies and how it is spread, both in the joint's axes."""
+
+    joint: int
+    kilograms: float
+    at: Array
+    spread: Array
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,33 +65,105 @@ class Masses:
     share : (M,) of the whole, summing to one
     at : (M, 3) where its centre lies in the joint's axes, metres at rest
     spread : (M, 3, 3) its moments of inertia about that, in the joint's axes, per kilogram of its own: square metres
+    kilograms : what the whole weighs
     """
 
     joints: npt.NDArray[np.int32]
     share: Array
     at: Array
     spread: Array
+    kilograms: float
 
 
 @lru_cache(maxsize=64)
 def masses_of(rig: Rig) -> Masses:
     """Masses of a rig: of a body as ours by Winter, else by what its surface holds, else alike for all bones.
 
-    What the body plan says of a joint, in kilograms, goes before; the whole then weighs what its size says.
+    What was set by hand goes before.
     """
+    parts = _set_by_hand(rig, _merged(_listed(rig) or _known(rig)))
+    whole = sum(part.kilograms for part in parts)
+    return Masses(
+        np.array([part.joint for part in parts], np.int32),
+        np.array([part.kilograms for part in parts]) / whole,
+        np.array([part.at for part in parts]),
+        np.array([part.spread for part in parts]),
+        whole,
+    )
+
+
+def _known(rig: Rig) -> list[Part]:
+    """What a body weighs by its size alone."""
+    parts = _as_ours(rig) if is_upright(rig.plan, rig.skeleton) else _alike(rig)
+    whole = sum(part.kilograms for part in parts)
+    by_size = _BY_HEIGHT * (_OVER_JOINTS * max(rig.skeleton.height, 1e-3)) ** 2
+    return [part._replace(kilograms=part.kilograms * by_size / whole) for part in parts]
+
+
+def _listed(rig: Rig) -> list[Part]:
+    """The parts whose masses the plan says: those measured, or of older plans, set by hand."""
     plan, skeleton = rig.plan, rig.skeleton
-    if plan.masses:
-        names = [name for name in plan.masses if name in skeleton.names and plan.masses[name] > 0.0]
-        parts = [
-            (skeleton.index(name), float(plan.masses[name]), _centre(rig, name), _spread(rig, name)) for name in names
-        ]
-    else:
-        parts = []
-    if not parts:
-        parts = _as_ours(rig) if is_upright(plan, skeleton) else _alike(rig)
-    joints, masses, places, spreads = zip(*parts, strict=True)
-    share = np.array(masses)
-    return Masses(np.array(joints, np.int32), share / share.sum(), np.array(places), np.array(spreads))
+    names = [name for name, mass in plan.masses.items() if name in skeleton.names and mass > 0.0]
+    usual = {part.joint: part for part in _merged(_known(rig))} if names and is_upright(plan, skeleton) else {}
+    found = []
+    for name in names:
+        known = usual.get(skeleton.index(name))
+        at, spread = (known.at, known.spread) if known else (_centre(rig, name), _spread(rig, name))
+        found.append(Part(skeleton.index(name), float(plan.masses[name]), at, spread))
+    return found
+
+
+def _merged(parts: Sequence[Part]) -> list[Part]:
+    """One part for each joint: what goes along with one moves as one."""
+    by_joint: dict[int, list[Part]] = {}
+    for part in parts:
+        by_joint.setdefault(part.joint, []).append(part)
+    found = []
+    for joint, mine in by_joint.items():
+        whole = sum(part.kilograms for part in mine)
+        shares = [part.kilograms / max(whole, 1e-12) for part in mine]
+        at = np.sum([share * part.at for share, part in zip(shares, mine, strict=True)], axis=0)
+        spread = np.zeros((3, 3))
+        for share, part in zip(shares, mine, strict=True):
+            off = part.at - at
+            spread += share * (part.spread + off @ off * np.eye(3) - np.outer(off, off))
+        found.append(Part(joint, whole, at, spread))
+    return found
+
+
+def _set_by_hand(rig: Rig, parts: list[Part]) -> list[Part]:
+    """The parts with what the plan says of their weights; of what would weigh nothing at all, it is left out."""
+    skeleton, found = rig.skeleton, {part.joint: part for part in parts}
+    for name, given in rig.plan.weights.items():
+        if name not in skeleton.names:
+            continue
+        joint = skeleton.index(name)
+        rest = skeleton.world[joint]
+        part = found.get(joint, Part(joint, 0.0, np.zeros(3), np.zeros((3, 3))))
+        if "kilograms" in given:
+            part = part._replace(kilograms=float(given["kilograms"][0]))
+        if "at" in given:
+            part = part._replace(at=rotations.rotate(rotations.inverse(rest[3:7]), np.array(given["at"]) - rest[:3]))
+        if "radii" in given:
+            part = part._replace(spread=_in_axes(rig, joint, _by_radii(in_world(rig, part), np.array(given["radii"]))))
+        found[joint] = part
+    weighing = [part for part in found.values() if part.kilograms > 0.0]
+    return weighing or parts
+
+
+def in_world(rig: Rig, part: Part) -> Array:
+    """The spread (3, 3) of a part in the axes of the world at rest."""
+    turn = rotations.to_matrix(rig.skeleton.world[part.joint, 3:7])
+    return np.asarray(turn @ part.spread @ turn.T)
+
+
+def _by_radii(spread: Array, radii: Array) -> Array:
+    """A spread with other radii of gyration about its axes, and its leanings between them as they are in proportion."""
+    before = np.sqrt(np.maximum(np.diag(spread), 0.0))
+    if (before < 1e-6).any():
+        return np.diag(radii**2)
+    grown = np.diag(radii / before)
+    return np.asarray(grown @ spread @ grown)
 
 
 def centre_of_mass(rig: Rig, nodes: Array) -> Array:
@@ -150,7 +232,7 @@ def _as_ours(rig: Rig) -> list[Part]:
         way = skeleton.places[far] - skeleton.places[near]
         length = float(np.linalg.norm(way))
         at = rotations.rotate(rotations.inverse(skeleton.world[near, 3:7]), along * way)
-        parts.append((near, mass, at, _in_axes(rig, near, _about(way, length * np.array(spread)))))
+        parts.append(Part(near, mass, at, _in_axes(rig, near, _about(way, length * np.array(spread)))))
 
     top = next((r for r in ("neck.1", "head", *(f"spine.{n}" for n in range(9, 0, -1))) if r in roles), "hips")
     for near, far, share, spread in _trunk(rig, skeleton.index(roles["hips"]), skeleton.index(roles[top])):
@@ -158,7 +240,8 @@ def _as_ours(rig: Rig) -> list[Part]:
     if "head" in roles:
         head = skeleton.index(roles["head"])
         radii = skeleton.height * _HEAD_LENGTH * np.array(_HEAD_SPREAD)
-        parts.append((head, _HEAD, np.zeros(3), _in_axes(rig, head, _about(np.array([0.0, 1.0, 0.0]), radii))))
+        about = _in_axes(rig, head, _about(np.array([0.0, 1.0, 0.0]), radii))
+        parts.append(Part(head, _HEAD, np.zeros(3), about))
     for limb in rig.limbs:
         for near_role, far_role, mass, along, of_length in _LIMBS[limb.kind]:
             if f"{limb.name}.{near_role}" in roles:
@@ -211,5 +294,5 @@ def _alike(rig: Rig) -> list[Part]:
             (float(np.linalg.norm(skeleton.places[c] - skeleton.places[j])) for c in skeleton.children[j]), default=0.0
         )
         if long > 0.0 and skeleton.parents[j] >= 0:
-            parts.append((j, long**3, _middle(rig, skeleton.names[j]), 0.1 * long**2 * np.eye(3)))
-    return parts or [(0, 1.0, np.zeros(3), np.zeros((3, 3)))]
+            parts.append(Part(j, long**3, _middle(rig, skeleton.names[j]), 0.1 * long**2 * np.eye(3)))
+    return parts or [Part(0, 1.0, np.zeros(3), np.zeros((3, 3)))]

@@ -59,6 +59,7 @@ class Scene:
     start, end : the first and last frame of the shot
     library : stored poses by number
     skins : the surfaces of the cast, by number, where they are at hand; opened when they are asked for
+    fps : frames a second
     """
 
     figures: Mapping[int, Figure]
@@ -67,6 +68,7 @@ class Scene:
     library: Mapping[int, StoredPose] = field(default_factory=lambda: MappingProxyType({}))
     of: int = OWN
     skins: Mapping[int, Skin] = field(default_factory=lambda: MappingProxyType({}))
+    fps: float = 24.0
 
     def figure(self, number: int) -> Figure:
         """Raises :class:`BadEdit` if nobody of that number plays."""

@@ -20,7 +20,7 @@ from server.characters.body import BodyIn, BodyOut, body_out, set_body
 from server.characters.files import mesh_of
 from server.characters.groups import GroupsIn, GroupsOut, groups_out, set_groups
 from server.characters.models import Character, CharacterVersion
-from server.characters.reading import take_in
+from server.characters.reading import take_in, take_ours
 from server.jobs.api import JobOut, job_out
 from server.jobs.kinds import Asked, Progress, Result, job
 from server.jobs.store import ask_for
@@ -171,7 +171,8 @@ def from_shelf(request: HttpRequest, production_id: int, given: ShelfIn) -> Char
     file = thing(given.name)
     if file is None:
         raise BadFile(f"there is no {given.name} on the shelf; there are {', '.join(THINGS)}")
-    return _out(store.bring_in(production_id, given.name, file.read_bytes(), request.user, True))
+    data = file.read_bytes()
+    return _out(store.keep(take_ours(given.name, data, True), production_id, given.name, data, request.user))
 
 
 @router.get("/characters/{character_id}", response=CharacterDetail)

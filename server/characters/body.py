@@ -6,13 +6,19 @@ from collections.abc import Mapping
 from dataclasses import replace
 from math import degrees
 
+import numpy as np
 from ninja import Schema
 from pydantic import Field
 
+from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
 from hame.character.ranges import ANGLES, JointRange, check_ranges
+from hame.character.rig import Rig
+from hame.character.volumes import with_masses
 from hame.errors import BadPlan
-from hame.measure.mass import masses_of
+from hame.formats.gltf_read import Character as Read
+from hame.maths import rotations
+from hame.measure.mass import Part, in_world, masses_of
 from hame.solve.body import body_of
 from hame.solve.pull_kernel import HINGE
 from server.characters import store
@@ -20,7 +26,8 @@ from server.characters.models import Character
 from server.rows import changing
 
 Angles = dict[str, tuple[float, float]]
-WHOLE = 70.0  # kilograms: what a body as ours is taken to weigh, where only shares are known
+Three = tuple[float, float, float]
+HEAVIEST, FARTHEST = 1e6, 1e4  # kilograms, metres
 
 
 class JointOut(Schema):
@@ -32,50 +39,91 @@ class JointOut(Schema):
     own: Angles
 
 
-class MassOut(Schema):
-    """What hangs on a joint, kilograms."""
+class Weight(Schema):
+    """What a joint carries: kilograms, where the middle of that lies, and its radii of gyration about the axes x, y, z
+    through it, the last two in the rest pose, metres.
+    """
+
+    kilograms: float
+    at: Three
+    radii: Three
+
+
+class WeighedOut(Weight):
+    """``usual``: what it would be had nothing been set; none where nothing would hang on the joint."""
 
     joint: str
-    kilograms: float
+    usual: Weight | None
 
 
 class BodyOut(Schema):
-    """``weighed``: its masses were measured on its skin or set by hand, and are not those of a body as ours."""
+    """A prop has no joints that turn by ranges."""
 
     joints: list[JointOut]
-    masses: list[MassOut]
-    weighed: bool
+    parts: list[WeighedOut]
+    kilograms: float
+
+
+class WeightIn(Schema):
+    """What was set of a part; what is not given is as usual."""
+
+    kilograms: float | None = None
+    at: Three | None = None
+    radii: Three | None = None
 
 
 class BodyIn(Schema):
-    """Ranges by joint and angle, degrees, where they are not usual; and kilograms by joint, none for the usual."""
+    """Ranges by joint and angle, degrees, and weights by joint, where they are not usual."""
 
     ranges: dict[str, Angles] = Field(max_length=200)
-    masses: dict[str, float] = Field(max_length=2000)
+    weights: dict[str, WeightIn] = Field(default_factory=dict, max_length=2000)
 
 
 def body_out(character: Character) -> BodyOut:
-    """Raises :class:`BadEdit` for a prop, and :class:`BadPlan` where there is no rig yet."""
+    """Raises :class:`BadPlan` where there is no rig yet."""
     version = character.current
     rig = store.rig(version)
-    usual = body_of(build_rig(rig.skeleton, replace(rig.plan, ranges={})))
-    joints = [
-        JointOut(
-            name=link.name, label=link.label, usual=_angles(link.range, link.kind),
-            own={a: (r[0], r[1]) for a, r in rig.plan.ranges.get(link.name, {}).items()},
-        )
-        for link in usual.links[1:]
-    ]  # fmt: skip
-    masses, total = masses_of(rig), sum(rig.plan.masses.values()) or WHOLE
-    by_joint: dict[str, float] = {}
-    for joint, share in zip(masses.joints.tolist(), masses.share.tolist(), strict=True):
-        name = rig.skeleton.names[joint]
-        by_joint[name] = by_joint.get(name, 0.0) + share * total
+    usual = build_rig(rig.skeleton, _measured(rig.plan, store.read(version)))
+    joints = []
+    if not rig.plan.is_prop:
+        joints = [
+            JointOut(
+                name=link.name, label=link.label, usual=_angles(link.range, link.kind),
+                own={a: (r[0], r[1]) for a, r in rig.plan.ranges.get(link.name, {}).items()},
+            )
+            for link in body_of(usual).links[1:]
+        ]  # fmt: skip
+    known, now = _weights(usual), _weights(rig)
+    gone = {name: Weight(kilograms=0.0, at=one.at, radii=one.radii) for name, one in known.items() if name not in now}
+    parts = [WeighedOut(joint=name, usual=known.get(name), **one.model_dump()) for name, one in {**now, **gone}.items()]
+    order = {name: n for n, name in enumerate(rig.skeleton.names)}
     return BodyOut(
-        joints=joints,
-        masses=[MassOut(joint=j, kilograms=kg) for j, kg in by_joint.items()],
-        weighed=bool(rig.plan.masses),
+        joints=joints, parts=sorted(parts, key=lambda part: order[part.joint]), kilograms=masses_of(rig).kilograms
     )
+
+
+def _measured(plan: BodyPlan, read: Read) -> BodyPlan:
+    """A plan with what was measured or is known, and nothing that was set by hand."""
+    return with_masses(replace(plan, ranges={}, weights={}), read.skeleton, read.skin)
+
+
+def _weights(rig: Rig) -> dict[str, Weight]:
+    """What each joint carries, rounded to what is shown and set."""
+    masses, found = masses_of(rig), {}
+    for joint, share, at, spread in zip(masses.joints.tolist(), masses.share, masses.at, masses.spread, strict=True):
+        rest = rig.skeleton.world[joint]
+        place = rest[:3] + rotations.rotate(rest[3:7], at)
+        squares = np.diag(in_world(rig, Part(joint, 1.0, at, spread)))
+        radii = np.sqrt(np.maximum(squares, 0.0))
+        found[rig.skeleton.names[joint]] = Weight(
+            kilograms=round(float(share) * masses.kilograms, 6), at=_three(place), radii=_three(radii)
+        )
+    return found
+
+
+def _three(values: np.ndarray) -> Three:
+    x, y, z = (round(float(value), 6) for value in values)
+    return x, y, z
 
 
 def _angles(of: JointRange, kind: int) -> Angles:
@@ -84,30 +132,61 @@ def _angles(of: JointRange, kind: int) -> Angles:
 
 
 def set_body(character: Character, given: BodyIn) -> None:
-    """Stores ranges and masses; shots see them at once, since no pose changes by them.
+    """Stores ranges and weights; shots see them at once, since no pose changes by them.
 
     Raises
     ------
     BadPlan
-        If a joint or an angle is unknown, a range ends before it begins, or a mass is none; nothing is stored then.
+        If a joint or an angle is unknown, a range ends before it begins, or nothing can weigh or be spread so; nothing
+        is stored then.
     """
     with changing(character.current) as version:
         rig = store.rig(version)
-        known = {link.name for link in body_of(rig).links}
+        known = set() if rig.plan.is_prop else {link.name for link in body_of(rig).links}
         for joint in given.ranges:
             if joint not in known:
                 raise BadPlan(f"this body has no joint called {joint}; nothing was changed")
-        _check_masses(given.masses, rig.skeleton.names)
-        plan = replace(rig.plan, ranges=given.ranges, masses=given.masses)
+        _check_weights(given.weights, rig.skeleton.names)
+        weights = {
+            joint: {
+                **({} if one.kilograms is None else {"kilograms": [one.kilograms]}),
+                **({} if one.at is None else {"at": list(one.at)}),
+                **({} if one.radii is None else {"radii": list(one.radii)}),
+            }
+            for joint, one in given.weights.items()
+        }
+        plan = replace(
+            _measured(rig.plan, store.read(version)), ranges=given.ranges,
+            weights={joint: one for joint, one in weights.items() if one},
+        )  # fmt: skip
         check_ranges(plan)
+        if not _weighs(_weights(build_rig(rig.skeleton, replace(plan, weights={}))), given.weights):
+            raise BadPlan("a body weighs something: give at least one part a mass. Nothing was changed")
         version.plan = plan.to_json()
 
 
-def _check_masses(masses: Mapping[str, float], names: tuple[str, ...]) -> None:
-    for joint, kilograms in masses.items():
+def _weighs(usual: Mapping[str, Weight], given: Mapping[str, WeightIn]) -> bool:
+    """Whether anything of a body weighs something."""
+    kilograms = {name: one.kilograms for name, one in usual.items()}
+    kilograms |= {name: one.kilograms for name, one in given.items() if one.kilograms is not None}
+    return any(mass > 0.0 for mass in kilograms.values())
+
+
+def _check_weights(weights: Mapping[str, WeightIn], names: tuple[str, ...]) -> None:
+    for joint, one in weights.items():
         if joint not in names:
             raise BadPlan(f"the skeleton has no joint called {joint}; nothing was changed")
-        if not 0.0 <= kilograms < 1e6:
-            raise BadPlan(f"{joint} cannot weigh {kilograms:g} kg; nothing was changed")
-    if masses and not sum(masses.values()) > 0.0:
-        raise BadPlan("a body weighs something: give at least one part a mass. Nothing was changed")
+        if one.kilograms is not None and not 0.0 <= one.kilograms < HEAVIEST:
+            raise BadPlan(f"{joint} cannot weigh {one.kilograms:g} kg; nothing was changed")
+        if one.at is not None and not all(abs(value) < FARTHEST for value in one.at):
+            raise BadPlan(f"the weight of {joint} lies too far away; nothing was changed")
+        if one.radii is None:
+            continue
+        if not all(0.0 <= value < FARTHEST for value in one.radii):
+            raise BadPlan(f"a radius of {joint} is a length from nothing on; nothing was changed")
+        x, y, z = sorted(value**2 for value in one.radii)
+        if z > (x + y) * (1.0 + 1e-6):
+            raise BadPlan(
+                f"nothing is spread so about {joint}: of the squares of its radii none is more than the other two "
+                "together. Nothing was changed"
+            )

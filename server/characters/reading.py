@@ -33,11 +33,15 @@ class Taken:
 
 
 def take_ours(name: str, data: bytes, prop: bool = False) -> Taken:
-    """Reads a file of our own here, at once: nothing in it can be meant to take long, and to begin a process does."""
+    """Reads a file of our own here, at once: nothing in it can be meant to take long, and to begin a process does.
+
+    Things of the shelf weigh what such things do.
+    """
+    from hame.demo.shelf import weighed
     from hame.intake import intake
 
     found = intake.take_in(name, data, prop)
-    return Taken(found.mesh, found.plan.to_json(), found.card.to_json(), list(found.notes))
+    return Taken(found.mesh, weighed(name, found.plan).to_json(), found.card.to_json(), list(found.notes))
 
 
 def take_in(name: str, data: bytes, prop: bool = False, file: str = "") -> Taken:

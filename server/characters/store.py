@@ -46,7 +46,9 @@ def _completed(plan: dict[str, Any], found: Read) -> bodyplan.BodyPlan:
     known = bodyplan.from_json(plan)
     if "outlines" not in plan:
         known = with_outlines(known, found.skeleton, found.skin)
-    if "centres" not in plan or "spreads" not in plan:
+    if known.is_prop and not known.masses:
+        known = with_masses(known, found.skeleton, found.skin)
+    elif "centres" not in plan or "spreads" not in plan:
         known = with_centres(known, found.skeleton, found.skin)
     return known
 
@@ -116,7 +118,8 @@ def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) 
     plan = bodyplan.BodyPlan(roles, found_by, facing=facing)
     bodyplan.check(plan, found.skeleton)
     size = prop_plan(found.skeleton, found.skin).size if plan.is_prop else 0.0
-    plan = with_soles(replace(plan, size=size, ranges=before.ranges), found.skeleton, found.skin)
+    plan = replace(plan, size=size, ranges=before.ranges, weights=before.weights)
+    plan = with_soles(plan, found.skeleton, found.skin)
     plan = with_masses(plan, found.skeleton, found.skin)
     shown = card_of(found, plan)
     if shown.problem:

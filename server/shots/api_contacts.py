@@ -9,16 +9,18 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
 from hame.errors import BadEdit
-from hame.measure.balance import balances
+from hame.faults.look import Look
 from hame.measure.bearing import borne_by
 from hame.measure.found import HEIGHT, SHORTEST, SPEED, find_plants
+from hame.scene.carried import carried
 from hame.scene.gripped import limbs_planted
 from hame.scene.joined import played, seen
 from server.shots import schemas
 from server.shots.answers import kept
 from server.shots.api_takes import figures_of, find_casting, find_take
-from server.shots.balance import balance_out
+from server.shots.balance import balance_out, moving_out
 from server.shots.looking import LOOK, answered, ground_in, looked_at, written
+from server.shots.models import Take
 from server.shots.pace import FRAMES, keep_pace
 from server.shots.scenes import take_of
 from server.shots.schemas import FrameNumber
@@ -55,18 +57,51 @@ def balance(request: HttpRequest, take_id: int, casting: int, first: FrameNumber
 
 
 def balance_in(take_id: int, casting: int, first: int, last: int) -> bytes:
-    """How one of the cast stands in a take, frame by frame."""
+    """How one of the cast stands and moves in a take, frame by frame."""
     take = take_of(take_id)
     playing = [c.pk for c in castings_of(take)]
 
     def look() -> bytes:
-        figures = figures_of(take, [casting, *playing])
-        posed = played(figures, np.arange(first, last + 1))
-        found = balances(figures[casting].clip, posed[casting], first, ground_in(take, posed))
-        mine = posed[casting]
-        return written([balance_out(mine.rig, mine.nodes[n], one) for n, one in enumerate(found)])
+        # A frame more on both sides: speeds are those between the frames beside.
+        look = _look(take, casting, playing, first - 1, last + 1)
+        rows = zip(look.posed.nodes, look.stands, moving_out(look), strict=True) if look.stands else ()
+        return written([balance_out(look.rig, *row) for row in rows][1:-1])
 
     return kept("balance", take, (casting, first, last), look)
+
+
+def _look(take: Take, casting: int, playing: list[int], first: int, last: int) -> Look:
+    """Frames of one of the cast with what it carries, among all who play."""
+    figures = figures_of(take, [casting, *playing])
+    posed = played(figures, np.arange(first, last + 1))
+    loads = carried(figures, posed, first).get(casting, [])
+    return Look(figures[casting].clip, posed[casting], first, take.shot.fps, ground_in(take, posed), loads=loads)
+
+
+@router.get("/takes/{take_id}/flights", response=list[schemas.FlightOut])
+def flights(request: HttpRequest, take_id: int, casting: int, first: FrameNumber, last: FrameNumber) -> HttpResponse:
+    """The flights of one of the cast that are whole on some frames; none of a prop."""
+    take = find_take(request, take_id)
+    find_casting(take, casting)
+    playing = [c.pk for c in castings_of(take)]
+    count = looked_at(first, last, len(playing))
+    keep_pace(request.user, FRAMES, LOOK * count)
+    return answered(count, flights_in, take_id, casting, first, last)
+
+
+def flights_in(take_id: int, casting: int, first: int, last: int) -> bytes:
+    """The flights of one of the cast in a take."""
+    take = take_of(take_id)
+    playing = [c.pk for c in castings_of(take)]
+
+    def look() -> bytes:
+        found = _look(take, casting, playing, first, last).flights
+        return written([
+            schemas.FlightOut(release=one.release, landing=one.landing, rise=one.rise, gravity=one.gravity)
+            for one in found
+        ])  # fmt: skip
+
+    return kept("flights", take, (casting, first, last), look)
 
 
 @router.get("/takes/{take_id}/plants", response=list[schemas.FoundOut])

@@ -7,15 +7,17 @@ from dataclasses import asdict
 
 import numpy as np
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Query, Router
 
 from hame.character.camera import CAMERA, is_camera
 from hame.edits.reading import edit_to_json
 from hame.errors import BadEdit
 from hame.evaluate.posed import Posed
 from hame.faults.kinds import Alert, Group, faults_in
+from hame.faults.limits import Limits
 from hame.faults.look import Finer, Look
 from hame.maths.rotations import Array
+from hame.scene.carried import carried
 from hame.scene.joined import played
 from hame.scene.scene import Figure
 from server.shots import schemas
@@ -38,17 +40,21 @@ def faults(
     group: Group,
     first: FrameNumber,
     last: FrameNumber,
+    limits: Query[schemas.LimitsIn],
     camera: int | None = None,
 ) -> HttpResponse:
-    """The faults of a group, of all who play; of paths in the world, or in the picture of a camera of the cast."""
+    """The faults of a group, of all who play; of paths in the world, or in the picture of a camera of the cast; of
+    contacts and of weight beyond some limits.
+    """
     take = find_take(request, take_id)
     playing = [casting.pk for casting in castings_of(take)]
     count = looked_at(first, last, len(playing))
     keep_pace(request.user, FRAMES, LOOK * count)
-    return answered(count, look_for, take_id, group, first, last, camera)
+    asked = Limits() if group == "paths" else Limits(**limits.model_dump())
+    return answered(count, look_for, take_id, group, first, last, camera, asked)
 
 
-def look_for(take_id: int, group: Group, first: int, last: int, camera: int | None) -> bytes:
+def look_for(take_id: int, group: Group, first: int, last: int, camera: int | None, limits: Limits) -> bytes:
     """The faults of a group in a take, as they are answered."""
     take = take_of(take_id)
     playing = [casting.pk for casting in castings_of(take)]
@@ -61,16 +67,18 @@ def look_for(take_id: int, group: Group, first: int, last: int, camera: int | No
         if camera is not None and (camera not in posed or not is_camera(posed[camera].rig)):
             raise BadEdit("there is no such camera in this shot")
         ground, view = ground_in(take, posed), _seen_by(camera, posed)
+        loads = {} if group == "paths" else carried(figures, posed, first)
         found = [
             _out(number, alert)
             for number in playing
             for alert in faults_in(group, Look(
-                figures[number].clip, posed[number], first, take.shot.fps, ground, view, _finer(figures, number, camera)
+                figures[number].clip, posed[number], first, take.shot.fps, ground, view,
+                _finer(figures, number, camera), loads.get(number, ()), limits,
             ))
         ]  # fmt: skip
         return written(sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS])
 
-    return kept("faults", take, (group, first, last, camera), look)
+    return kept("faults", take, (group, first, last, camera, limits), look)
 
 
 def _seen_by(camera: int | None, posed: Mapping[int, Posed]) -> Array | None:

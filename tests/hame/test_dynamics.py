@@ -14,7 +14,7 @@ from hame.evaluate.evaluate import evaluate
 from hame.maths.rotations import Array
 from hame.measure.balance import Balance, inside, margins_of
 from hame.measure.bearing import borne_in_motion
-from hame.measure.dynamics import GRAVITY, Dynamics, dynamics
+from hame.measure.dynamics import GRAVITY, Dynamics, dynamics, steadied
 from hame.measure.mass import centre_of_mass, masses_of
 from tests.hame.examples import brannoc_rig
 from tests.hame.free_tree import Swing, model_of, nodes_of
@@ -172,6 +172,27 @@ class ByHandTest(unittest.TestCase):
         large[..., 7] *= 2.0
         small, found = (dynamics(self.rig, each, 240.0) for each in (nodes, large))
         np.testing.assert_allclose(found.spin, 4.0 * small.spin, rtol=1e-9, atol=1e-12)
+
+    def test_what_changes_too_fast_to_be_seen_is_taken_out_and_nothing_else(self) -> None:
+        """There and back a Butterworth filter of the second order leaves 1 / (1 + (f / c)^4) of a frequency."""
+        fps, cut = 240.0, 6.0
+        times = np.arange(960) / fps
+        for hertz in (0.5, 6.0, 20.0):
+            sway = np.zeros((960, 3))
+            sway[:, 0] = 0.02 * np.cos(2.0 * np.pi * hertz * times)
+            raw = dynamics(self.rig, self.moved(sway), fps)
+            found = steadied(raw, fps, cut)
+            inner = slice(240, 720)
+            left = np.ptp(found.acceleration[inner, 0]) / np.ptp(raw.acceleration[inner, 0])
+            self.assertAlmostEqual(left, 1.0 / (1.0 + (hertz / cut) ** 4), delta=0.01)
+            high = found.centre[inner, 1] / GRAVITY
+            np.testing.assert_allclose(
+                found.pressure[inner, 0], found.centre[inner, 0] - found.acceleration[inner, 0] * high, atol=1e-6
+            )  # fmt: skip
+            np.testing.assert_array_equal(found.velocity, raw.velocity)
+        self.assertIs(steadied(raw, 12.0, cut), raw)
+        short = dynamics(self.rig, self.moved(np.zeros((3, 3))), 24.0)
+        np.testing.assert_allclose(steadied(short, 24.0, cut).force, short.force, atol=1e-9)
 
     def test_two_frames_are_no_motion(self) -> None:
         with self.assertRaises(ValueError):

@@ -25,9 +25,8 @@ take_in_once = cache_of(reading.take_in)  # read in a process of its own; once i
 
 
 def lay_demo() -> None:
-    """The demo laid, or what of it is missing; each of its files is read once in a process of tests."""
-    with mock.patch.object(characters, "take_in", take_in_once):
-        call_command("loaddemo")
+    """The demo laid, or what of it is missing."""
+    call_command("loaddemo")
 
 
 def furnish(case: Any) -> None:

@@ -12,7 +12,7 @@ class BodyTest(ServerTest):
         return self.get(f"/characters/{self.character.pk}/body").json()
 
     def put(self, **given):  # type: ignore[no-untyped-def]
-        return self.post(f"/characters/{self.character.pk}/body", {"ranges": {}, "masses": {}, **given}, "put")
+        return self.post(f"/characters/{self.character.pk}/body", {"ranges": {}, "weights": {}, **given}, "put")
 
     def test_usual_ranges_are_told_and_own_ones_kept(self) -> None:
         joints = {joint["name"]: joint for joint in self.body()["joints"]}
@@ -35,15 +35,52 @@ class BodyTest(ServerTest):
         self.assertEqual(self.body()["joints"][1]["name"], "spine")
         self.assertEqual({j["name"]: j["own"] for j in self.body()["joints"]}["leg.L.lower"], {"bend": [5, 100]})
 
-    def test_masses_are_set_and_usual_again(self) -> None:
+    def parts(self, answer: dict) -> dict[str, dict]:  # type: ignore[type-arg]
+        return {part["joint"]: part for part in answer["parts"]}
+
+    def test_weights_are_set_and_usual_again(self) -> None:
         before = self.body()
-        self.assertFalse(before["weighed"])
-        self.assertAlmostEqual(sum(m["kilograms"] for m in before["masses"]), 70.0, places=6)
-        heavy = {m["joint"]: m["kilograms"] for m in before["masses"]} | {"head": 20.0}
-        now = self.put(masses=heavy).json()
-        self.assertTrue(now["weighed"])
-        self.assertAlmostEqual({m["joint"]: m["kilograms"] for m in now["masses"]}["head"], 20.0)
-        self.assertFalse(self.put().json()["weighed"])
+        self.assertAlmostEqual(sum(part["kilograms"] for part in before["parts"]), before["kilograms"], places=3)
+        # The World Health Organization calls a body mass index of 18.5 to 24.9 normal.
+        rig = characters.rig(self.character.current)
+        self.assertTrue(18.5 < before["kilograms"] / (1.055 * rig.skeleton.height) ** 2 < 24.9)
+        for part in before["parts"]:
+            self.assertEqual({k: part[k] for k in ("kilograms", "at", "radii")}, part["usual"])
+        answer = self.put(weights={"head": {"kilograms": 20.0, "at": [0.0, 1.7, 0.1], "radii": [0.1, 0.11, 0.12]}})
+        now = self.parts(answer.json())
+        self.assertEqual((now["head"]["kilograms"], now["head"]["at"]), (20.0, [0.0, 1.7, 0.1]))
+        self.assertEqual(now["head"]["radii"], [0.1, 0.11, 0.12])
+        old = self.parts(before)
+        self.assertEqual(now["head"]["usual"], old["head"]["usual"])
+        for joint, part in now.items():
+            if joint != "head":
+                self.assertEqual(part, old[joint])
+        self.assertAlmostEqual(
+            answer.json()["kilograms"], before["kilograms"] + 20.0 - old["head"]["kilograms"], places=3
+        )  # fmt: skip
+        # What weighs nothing is still there to be given something, and a new plan keeps what was set.
+        none = self.parts(self.put(weights={"head": {"kilograms": 0.0}}).json())
+        self.assertEqual((none["head"]["kilograms"], none["head"]["usual"]), (0.0, old["head"]["usual"]))
+        self.put(weights={"head": {"kilograms": 9.0}})
+        self.character.refresh_from_db()
+        roles = {r: j for r, j in characters.rig(self.character.current).plan.roles.items() if r != "jaw"}
+        self.assertEqual(self.post(f"/characters/{self.character.pk}/plan", {"roles": roles}, "put").status_code, 200)
+        self.character.refresh_from_db()
+        self.assertEqual(self.parts(self.body())["head"]["kilograms"], 9.0)
+        self.assertEqual(self.put().json()["parts"], self.body()["parts"])
+        self.assertEqual(self.parts(self.body())["head"]["kilograms"], old["head"]["kilograms"])
+
+    def test_a_thing_of_the_shelf_weighs_what_such_things_do(self) -> None:
+        made = self.post(f"/productions/{self.character.production_id}/shelf", {"name": "Crate"}).json()
+        path = f"/characters/{made['id']}/body"
+        body = self.get(path).json()
+        self.assertEqual(body["joints"], [])
+        self.assertAlmostEqual(body["kilograms"], 18.0, places=2)
+        weights = {part["joint"]: {"kilograms": 15.0 * n} for n, part in enumerate(body["parts"])}
+        answer = self.post(path, {"ranges": {}, "weights": weights}, "put")
+        whole = 15.0 * sum(range(len(weights)))
+        self.assertEqual((answer.status_code, answer.json()["kilograms"]), (200, whole))
+        self.assertEqual(self.post(path, {"ranges": {"chest": {"bend": [0, 1]}}}, "put").status_code, 422)
 
     def test_refusals(self) -> None:
         for given, words in (
@@ -51,9 +88,12 @@ class BodyTest(ServerTest):
             ({"ranges": {"chest": {"roll": [0, 1]}}}, "no angle called roll"),
             ({"ranges": {"chest": {"bend": [30, -30]}}}, "no range"),
             ({"ranges": {"chest": {"bend": [0, 400]}}}, "no range"),
-            ({"masses": {"head": -1.0}}, "cannot weigh"),
-            ({"masses": {"nose": 1.0}}, "no joint called nose"),
-            ({"masses": {"head": 0.0}}, "weighs something"),
+            ({"weights": {"head": {"kilograms": -1.0}}}, "cannot weigh"),
+            ({"weights": {"nose": {"kilograms": 1.0}}}, "no joint called nose"),
+            ({"weights": {"head": {"at": [0, 1e6, 0]}}}, "too far away"),
+            ({"weights": {"head": {"radii": [0, -1, 0]}}}, "a length from nothing on"),
+            ({"weights": {"head": {"radii": [0.1, 0.1, 0.3]}}}, "none is more than the other two together"),
+            ({"weights": {part["joint"]: {"kilograms": 0.0} for part in self.body()["parts"]}}, "weighs something"),
         ):
             answer = self.put(**given)
             self.assertEqual(answer.status_code, 422, given)
@@ -77,6 +117,11 @@ class BalanceTest(ServerTest):
         self.assertGreater(rows[0]["margin"], 0.02)
         self.assertEqual(set(rows[0]["bearing"]), {"leg.L.goal", "leg.R.goal"})
         self.assertAlmostEqual(sum(rows[0]["bearing"].values()), 1.0, places=6)
+        moving = rows[2]["moving"]
+        self.assertAlmostEqual(moving["margin"], rows[2]["margin"], places=6)
+        self.assertAlmostEqual(moving["force"], 1.0, places=6)
+        self.assertEqual((moving["load"], round(moving["speed"], 6)), (0.0, 0.0))
+        self.assertEqual(set(moving["bearing"]), {"leg.L.goal", "leg.R.goal"})
         self.pose(1, master__ty=0.6)
         self.assertIsNone(self.get(f"{path}&first=1&last=1").json()[0]["margin"])
         self.assertEqual(self.get(f"{path}&first=9&last=1").status_code, 422)

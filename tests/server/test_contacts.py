@@ -77,6 +77,19 @@ class PlantTest(ServerTest):
         ).json()
         self.assertEqual([a for a in after if a["kind"] == "sink"], [])
 
+    def test_faults_of_weight_are_told_beyond_ones_own_limits(self) -> None:
+        for frame, height in ((41, 0.0), (43, -0.3), (44, -0.3)):
+            self.pose(frame, body__ty=height)
+        path = f"/takes/{self.take.pk}/faults?group=weight&first=30&last=49"
+        told = {alert["kind"]: alert for alert in self.get(path).json()}
+        self.assertIn("would have to pull it down", told["pulled"]["says"])
+        self.assertIsNone(told["pulled"]["mend"])
+        self.assertNotIn("pulled", {alert["kind"] for alert in self.get(f"{path}&pull=9000").json()})
+        self.assertEqual(self.get(f"{path}&pull=-1").status_code, 422)
+        self.assertEqual(self.get(f"{path}&friction=nan").status_code, 422)
+        contacts = self.get(path.replace("weight", "contacts")).json()
+        self.assertNotIn("pulled", {alert["kind"] for alert in contacts})
+
     def test_who_bears_the_weight(self) -> None:
         self.assertEqual(self.get(f"/takes/{self.take.pk}/bearing?casting={self.casting.pk}&frame=9").json(), [])
         self.plant(5, 15)

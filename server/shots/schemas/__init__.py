@@ -58,6 +58,9 @@ from server.shots.schemas.looks import (
     CurvesOut as CurvesOut,
 )
 from server.shots.schemas.looks import (
+    FlightOut as FlightOut,
+)
+from server.shots.schemas.looks import (
     FlipOut as FlipOut,
 )
 from server.shots.schemas.looks import (
@@ -71,6 +74,9 @@ from server.shots.schemas.looks import (
 )
 from server.shots.schemas.looks import (
     LagOut as LagOut,
+)
+from server.shots.schemas.looks import (
+    LimitsIn as LimitsIn,
 )
 from server.shots.schemas.looks import (
     PathIn as PathIn,
@@ -95,6 +101,9 @@ from server.shots.schemas.rigs import (
 )
 from server.shots.schemas.rigs import (
     LimbOut as LimbOut,
+)
+from server.shots.schemas.rigs import (
+    MovingOut as MovingOut,
 )
 from server.shots.schemas.rigs import (
     PartOut as PartOut,

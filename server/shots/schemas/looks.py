@@ -9,6 +9,7 @@ from pydantic import Field
 
 from hame.edits.reading import AnyEdit
 from hame.faults.kinds import FAULTS
+from hame.faults.limits import Limits
 
 MOST_PATHS = 24
 
@@ -35,7 +36,7 @@ class ChecksOut(Schema):
 
 
 class AlertOut(Schema):
-    """A fault of contact on some frames; ``amount`` in metres, or radians of a snap or a pole."""
+    """A fault on some frames; ``amount`` in metres, or radians of a snap or a pole; of weight, what ``says`` tells."""
 
     casting: int
     kind: Literal[tuple(sorted(FAULTS))]  # type: ignore[valid-type]
@@ -47,6 +48,30 @@ class AlertOut(Schema):
     says: str
     mend: AnyEdit | None
     mending: str
+
+
+class FlightOut(Schema):
+    """A flight: the last frame on which something bears the figure and the first on which something does again, metres
+    that its mass rises above the one, and with what share of gravity it falls.
+    """
+
+    release: int
+    landing: int
+    rise: float
+    gravity: float
+
+
+class LimitsIn(Schema):
+    """Beyond what the weight of a motion is a fault (see :class:`hame.faults.limits.Limits`)."""
+
+    falls: float = Field(Limits.falls, ge=0.0, le=10.0)
+    outside: float = Field(Limits.outside, ge=0.0, le=10.0)
+    frames: int = Field(Limits.frames, ge=1, le=1000)
+    pull: float = Field(Limits.pull, ge=0.0, le=10_000.0)
+    friction: float = Field(Limits.friction, ge=0.0, le=100.0)
+    flight: float = Field(Limits.flight, ge=0.0, le=10_000.0)
+    landing: float = Field(Limits.landing, ge=0.0, le=1000.0)
+    strength: float = Field(Limits.strength, ge=0.0, le=1e6)
 
 
 class BorneOut(Schema):

@@ -66,18 +66,36 @@ class LimbOut(Schema):
     points: dict[str, list[float]]
 
 
+class MovingOut(Schema):
+    """How the weight of a body moves at a frame, with what it carries: where its centre of pressure is (x, z), metres
+    that this is inside of what bears it, the share that each limb bears in motion, the speed of its mass, metres a
+    second, the force that presses down, in its weights, what it weighs, and how much of that it carries, kilograms.
+    """
+
+    pressure: list[float] | None
+    margin: float | None
+    bearing: dict[str, float]
+    speed: float
+    force: float
+    kilograms: float
+    load: float
+
+
 class BalanceOut(Schema):
     """How a body stands at a frame: its centre of mass, the corners (x, z) of what bears it, metres that the centre is
-    inside of it (below zero: outside; none in flight), and the IK controls of the limbs that bear with their shares;
-    and how far chest against hips and face against chest are turned to the left, radians.
+    inside of it (below zero: outside; none in flight), the IK controls of the limbs that bear with their shares, and
+    how high the lowest of them is; how far chest against hips and face against chest are turned to the left, radians;
+    and how it moves, if known.
     """
 
     centre: list[float]
     area: list[list[float]]
     margin: float | None
     bearing: dict[str, float]
+    level: float
     chest: float | None
     face: float | None
+    moving: MovingOut | None
 
 
 class PartOut(Schema):

@@ -108,5 +108,15 @@ export const FACTS = {
     "Shot camera",
     "Bollard",
     "Boat-hook"
-  ]
+  ],
+  "limits": {
+    "falls": 0.01,
+    "outside": 0.05,
+    "frames": 3,
+    "pull": 10.0,
+    "friction": 0.8,
+    "flight": 15.0,
+    "landing": 5.0,
+    "strength": 400.0
+  }
 } as const;

@@ -1067,9 +1067,30 @@ export interface paths {
         };
         /**
          * Faults
-         * @description The faults of a group, of all who play; of paths in the world, or in the picture of a camera of the cast.
+         * @description The faults of a group, of all who play; of paths in the world, or in the picture of a camera of the cast; of
+         *     contacts and of weight beyond some limits.
          */
         get: operations["server_shots_api_faults_faults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/flights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Flights
+         * @description The flights of one of the cast that are whole on some frames; none of a prop.
+         */
+        get: operations["server_shots_api_contacts_flights"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1338,7 +1359,7 @@ export interface components {
         };
         /**
          * AlertOut
-         * @description A fault of contact on some frames; ``amount`` in metres, or radians of a snap or a pole.
+         * @description A fault on some frames; ``amount`` in metres, or radians of a snap or a pole; of weight, what ``says`` tells.
          */
         AlertOut: {
             /** Amount */
@@ -1353,11 +1374,11 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "alike" | "balance" | "corner" | "even" | "float" | "jerk" | "line" | "pole" | "pop" | "reach" | "sink" | "slip" | "snap" | "together" | "tremble" | "under";
+            kind: "alike" | "balance" | "corner" | "even" | "flight" | "float" | "friction" | "jerk" | "landing" | "line" | "pole" | "pop" | "pressure" | "pulled" | "reach" | "sink" | "slip" | "snap" | "strength" | "together" | "tremble" | "under";
             /** Last */
             last: number;
             /** Mend */
-            mend: (components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            mend: (components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
             /** Mending */
             mending: string;
             /** Says */
@@ -1380,8 +1401,9 @@ export interface components {
         /**
          * BalanceOut
          * @description How a body stands at a frame: its centre of mass, the corners (x, z) of what bears it, metres that the centre is
-         *     inside of it (below zero: outside; none in flight), and the IK controls of the limbs that bear with their shares;
-         *     and how far chest against hips and face against chest are turned to the left, radians.
+         *     inside of it (below zero: outside; none in flight), the IK controls of the limbs that bear with their shares, and
+         *     how high the lowest of them is; how far chest against hips and face against chest are turned to the left, radians;
+         *     and how it moves, if known.
          */
         BalanceOut: {
             /** Area */
@@ -1396,8 +1418,11 @@ export interface components {
             chest: number | null;
             /** Face */
             face: number | null;
+            /** Level */
+            level: number;
             /** Margin */
             margin: number | null;
+            moving: components["schemas"]["MovingOut"] | null;
         };
         /**
          * Begin
@@ -1565,13 +1590,9 @@ export interface components {
         };
         /**
          * BodyIn
-         * @description Ranges by joint and angle, degrees, where they are not usual; and kilograms by joint, none for the usual.
+         * @description Ranges by joint and angle, degrees, and weights by joint, where they are not usual.
          */
         BodyIn: {
-            /** Masses */
-            masses: {
-                [key: string]: number;
-            };
             /** Ranges */
             ranges: {
                 [key: string]: {
@@ -1581,18 +1602,22 @@ export interface components {
                     ];
                 };
             };
+            /** Weights */
+            weights?: {
+                [key: string]: components["schemas"]["WeightIn"];
+            };
         };
         /**
          * BodyOut
-         * @description ``weighed``: its masses were measured on its skin or set by hand, and are not those of a body as ours.
+         * @description A prop has no joints that turn by ranges.
          */
         BodyOut: {
             /** Joints */
             joints: components["schemas"]["JointOut"][];
-            /** Masses */
-            masses: components["schemas"]["MassOut"][];
-            /** Weighed */
-            weighed: boolean;
+            /** Kilograms */
+            kilograms: number;
+            /** Parts */
+            parts: components["schemas"]["WeighedOut"][];
         };
         /**
          * BorneOut
@@ -2712,7 +2737,7 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
             /** Id */
             id?: string | null;
             /** Instead */
@@ -2853,6 +2878,21 @@ export interface components {
             tolerance: components["schemas"]["Tolerance"];
         };
         /**
+         * FlightOut
+         * @description A flight: the last frame on which something bears the figure and the first on which something does again, metres
+         *     that its mass rises above the one, and with what share of gravity it falls.
+         */
+        FlightOut: {
+            /** Gravity */
+            gravity: number;
+            /** Landing */
+            landing: number;
+            /** Release */
+            release: number;
+            /** Rise */
+            rise: number;
+        };
+        /**
          * FlipOut
          * @description Two keys between which angles go the long way round, by so many radians more than the turn.
          */
@@ -2865,6 +2905,38 @@ export interface components {
             by: number;
             /** Control */
             control: string;
+        };
+        /**
+         * Fly
+         * @description The flight about a frame made to fall as things do: the whole figure is moved along, and keeps its motion about
+         *     its mass.
+         *
+         *     Wished is how many ``frames`` it takes, or how ``height`` far its mass rises above its release, metres; without both
+         *     it takes as long as it does. ``gravity`` is a share of that of the earth. Where frames are made or taken away, all
+         *     later keys go along.
+         */
+        Fly: {
+            /** At */
+            at: number;
+            /** Frames */
+            frames?: number | null;
+            /**
+             * Gravity
+             * @default 1
+             */
+            gravity: number;
+            /** Height */
+            height?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fly";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /**
          * FollowOut
@@ -3903,6 +3975,52 @@ export interface components {
             toe: string;
         };
         /**
+         * LimitsIn
+         * @description Beyond what the weight of a motion is a fault (see :class:`hame.faults.limits.Limits`).
+         */
+        LimitsIn: {
+            /**
+             * Falls
+             * @default 0.01
+             */
+            falls: number;
+            /**
+             * Flight
+             * @default 15
+             */
+            flight: number;
+            /**
+             * Frames
+             * @default 3
+             */
+            frames: number;
+            /**
+             * Friction
+             * @default 0.8
+             */
+            friction: number;
+            /**
+             * Landing
+             * @default 5
+             */
+            landing: number;
+            /**
+             * Outside
+             * @default 0.05
+             */
+            outside: number;
+            /**
+             * Pull
+             * @default 10
+             */
+            pull: number;
+            /**
+             * Strength
+             * @default 400
+             */
+            strength: number;
+        };
+        /**
          * LivingKeys
          * @description A living hold made into keys, as few as hold it, in a layer of its own; the motion stays what it is.
          */
@@ -4041,16 +4159,6 @@ export interface components {
              * @enum {string}
              */
             side: "L" | "R";
-        };
-        /**
-         * MassOut
-         * @description What hangs on a joint, kilograms.
-         */
-        MassOut: {
-            /** Joint */
-            joint: string;
-            /** Kilograms */
-            kilograms: number;
         };
         /**
          * MatchLimbs
@@ -4372,6 +4480,30 @@ export interface components {
              * @default 0
              */
             layer: number;
+        };
+        /**
+         * MovingOut
+         * @description How the weight of a body moves at a frame, with what it carries: where its centre of pressure is (x, z), metres
+         *     that this is inside of what bears it, the share that each limb bears in motion, the speed of its mass, metres a
+         *     second, the force that presses down, in its weights, what it weighs, and how much of that it carries, kilograms.
+         */
+        MovingOut: {
+            /** Bearing */
+            bearing: {
+                [key: string]: number;
+            };
+            /** Force */
+            force: number;
+            /** Kilograms */
+            kilograms: number;
+            /** Load */
+            load: number;
+            /** Margin */
+            margin: number | null;
+            /** Pressure */
+            pressure: number[] | null;
+            /** Speed */
+            speed: number;
         };
         /** Name */
         Name: {
@@ -6066,7 +6198,7 @@ export interface components {
              */
             do: "try";
             /** Edit */
-            edit: (components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            edit: (components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
             /** Frame */
             frame: number;
             /**
@@ -6221,6 +6353,70 @@ export interface components {
             number: number;
             /** Weight */
             weight: number;
+        };
+        /**
+         * WeighedOut
+         * @description ``usual``: what it would be had nothing been set; none where nothing would hang on the joint.
+         */
+        WeighedOut: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Joint */
+            joint: string;
+            /** Kilograms */
+            kilograms: number;
+            /** Radii */
+            radii: [
+                number,
+                number,
+                number
+            ];
+            usual: components["schemas"]["Weight"] | null;
+        };
+        /**
+         * Weight
+         * @description What a joint carries: kilograms, where the middle of that lies, and its radii of gyration about the axes x, y, z
+         *     through it, the last two in the rest pose, metres.
+         */
+        Weight: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Kilograms */
+            kilograms: number;
+            /** Radii */
+            radii: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * WeightIn
+         * @description What was set of a part; what is not given is as usual.
+         */
+        WeightIn: {
+            /** At */
+            at?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Kilograms */
+            kilograms?: number | null;
+            /** Radii */
+            radii?: [
+                number,
+                number,
+                number
+            ] | null;
         };
     };
     responses: never;
@@ -8056,9 +8252,17 @@ export interface operations {
     server_shots_api_faults_faults: {
         parameters: {
             query: {
-                group: "contacts" | "paths";
+                group: "contacts" | "paths" | "weight";
                 first: number;
                 last: number;
+                falls?: number;
+                outside?: number;
+                frames?: number;
+                pull?: number;
+                friction?: number;
+                flight?: number;
+                landing?: number;
+                strength?: number;
                 camera?: number | null;
             };
             header?: never;
@@ -8076,6 +8280,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AlertOut"][];
+                };
+            };
+        };
+    };
+    server_shots_api_contacts_flights: {
+        parameters: {
+            query: {
+                casting: number;
+                first: number;
+                last: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlightOut"][];
                 };
             };
         };

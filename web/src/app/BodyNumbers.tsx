@@ -15,6 +15,29 @@ type Body = Schemas["BodyOut"];
 type Ranges = Record<string, Record<string, [number, number]>>;
 const ANGLES = ["bend", "twist", "side"] as const;
 
+type Weights = Record<string, Schemas["WeightIn"]>;
+type Part = Body["parts"][number];
+/** What of a part's weight is set, each with its unit and how many of its own make one shown. */
+const LENGTHS = [
+  { of: "at", said: "lies at" },
+  { of: "radii", said: "radius about" },
+] as const;
+
+/** What was set of the weights: where they differ from what is usual. */
+function setOf(parts: Part[]): Weights {
+  const found: Weights = {};
+  for (const part of parts) {
+    const usual = part.usual;
+    const differs = (a: number[], b: number[] | undefined) => !b || a.some((v, n) => Math.abs(v - b[n]) > 2e-6);
+    const own: Schemas["WeightIn"] = {};
+    if (Math.abs(part.kilograms - (usual?.kilograms ?? 0)) > 2e-6) own.kilograms = part.kilograms;
+    if (differs(part.at, usual?.at)) own.at = part.at;
+    if (differs(part.radii, usual?.radii)) own.radii = part.radii;
+    if (Object.keys(own).length) found[part.joint] = own;
+  }
+  return found;
+}
+
 /** How far the joints of a character turn while it is pulled, and what its parts weigh. */
 export function BodyNumbers({ id, can, onClose }: { id: number; can: boolean; onClose: () => void }) {
   const path = { params: { path: { character_id: id } } };
@@ -24,7 +47,7 @@ export function BodyNumbers({ id, can, onClose }: { id: number; can: boolean; on
   });
   return (
     <Dialog open onClose={onClose} maxWidth="md" fullWidth>
-      <DialogTitle>Joint ranges and weights</DialogTitle>
+      <DialogTitle>{found.data?.joints.length === 0 ? "Weight" : "Joint ranges and weights"}</DialogTitle>
       {found.data ? (
         <Numbers id={id} body={found.data as Body} can={can} onClose={onClose} />
       ) : (
@@ -42,8 +65,7 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
       body.joints.filter((j) => Object.keys(j.own).length).map((j) => [j.name, j.own as Ranges[string]]),
     ),
   );
-  const [masses, setMasses] = useState<Record<string, number> | null>(null);
-  const [usual, setUsual] = useState(false);
+  const [weights, setWeights] = useState<Weights>(() => setOf(body.parts));
   const [said, setSaid] = useState("");
   const path = { params: { path: { character_id: id } } };
 
@@ -55,15 +77,7 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
 
   async function store() {
     try {
-      const weighed = usual ? {} : (masses ?? Object.fromEntries(body.masses.map((m) => [m.joint, m.kilograms])));
-      const kept = masses || usual ? weighed : undefined;
-      // Untouched masses stay what they are: sent again only where the body has its own.
-      const now = await ask(
-        http.PUT("/api/characters/{character_id}/body", {
-          ...path,
-          body: { ranges, masses: kept ?? (body.weighed ? weighed : {}) },
-        }),
-      );
+      const now = await ask(http.PUT("/api/characters/{character_id}/body", { ...path, body: { ranges, weights } }));
       queries.setQueryData(["body", id], now);
       onClose();
     } catch (error) {
@@ -75,93 +89,72 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
   return (
     <>
       <DialogContent dividers sx={{ display: "grid", gap: 2 }}>
-        <Box sx={{ color: ink.faint }}>
-          Degrees from the anatomical position: standing, arms hanging, palms in. They hold while the body is pulled; a
-          control can be turned further by hand.
-        </Box>
-        <Box role="table" aria-label="Joint ranges">
-          <Box sx={{ display: "grid", gridTemplateColumns: "1fr repeat(3, 156px) 70px", gap: 1, ...head }}>
-            <span>joint</span>
-            {ANGLES.map((a) => (
-              <span key={a}>{a}, from and to</span>
-            ))}
-            <span />
-          </Box>
-          {body.joints.map((joint) => (
-            <Box
-              key={joint.name}
-              role="row"
-              sx={{
-                display: "grid",
-                gridTemplateColumns: "1fr repeat(3, 156px) 70px",
-                gap: 1,
-                alignItems: "center",
-                minHeight: 28,
-              }}
-            >
-              <span>{joint.label}</span>
-              {ANGLES.map((angle) => {
-                const range = ranges[joint.name]?.[angle] ?? joint.usual[angle];
-                if (!range) return <span key={angle} />;
-                return (
-                  <Box key={angle} sx={{ display: "flex", gap: 0.5 }}>
-                    {([0, 1] as const).map((end) => (
-                      <Box key={end} sx={{ width: 72 }}>
-                        <NumberField
-                          label={`${joint.label} ${angle} ${end ? "to" : "from"}`}
-                          value={range[end]}
-                          digits={0}
-                          step={0}
-                          disabled={!can}
-                          onType={(v, by) => setAngle(joint, angle, end, by ? range[end] + v : v)}
-                        />
-                      </Box>
-                    ))}
-                  </Box>
-                );
-              })}
-              {ranges[joint.name] ? (
-                <Button
-                  size="small"
-                  disabled={!can}
-                  onClick={() =>
-                    setRanges(Object.fromEntries(Object.entries(ranges).filter(([name]) => name !== joint.name)))
-                  }
-                >
-                  usual
-                </Button>
-              ) : (
-                <span />
-              )}
+        {body.joints.length > 0 && (
+          <>
+            <Box sx={{ color: ink.faint }}>
+              Degrees from the anatomical position: standing, arms hanging, palms in. They hold while the body is
+              pulled; a control can be turned further by hand.
             </Box>
-          ))}
-        </Box>
-        <Box role="table" aria-label="Weights">
-          <Box sx={head}>Weights, kilograms at each joint</Box>
-          <Box sx={{ display: "grid", gridTemplateColumns: "repeat(3, 1fr)", columnGap: 2 }}>
-            {body.masses.map(({ joint, kilograms }) => (
-              <Box key={joint} sx={{ display: "flex", alignItems: "center", gap: 1, minHeight: 28 }}>
-                <Box component="span" sx={{ flex: 1, overflow: "hidden", textOverflow: "ellipsis" }}>
-                  {joint}
-                </Box>
-                <Box sx={{ width: 72 }}>
-                  <NumberField
-                    label={`${joint} weighs`}
-                    value={masses?.[joint] ?? kilograms}
-                    digits={2}
-                    step={0}
-                    disabled={!can}
-                    onType={(v, by) => {
-                      const all = masses ?? Object.fromEntries(body.masses.map((m) => [m.joint, m.kilograms]));
-                      setUsual(false);
-                      setMasses({ ...all, [joint]: Math.max(by ? all[joint] + v : v, 0) });
-                    }}
-                  />
-                </Box>
+            <Box role="table" aria-label="Joint ranges">
+              <Box sx={{ display: "grid", gridTemplateColumns: "1fr repeat(3, 156px) 70px", gap: 1, ...head }}>
+                <span>joint</span>
+                {ANGLES.map((a) => (
+                  <span key={a}>{a}, from and to</span>
+                ))}
+                <span />
               </Box>
-            ))}
-          </Box>
-        </Box>
+              {body.joints.map((joint) => (
+                <Box
+                  key={joint.name}
+                  role="row"
+                  sx={{
+                    display: "grid",
+                    gridTemplateColumns: "1fr repeat(3, 156px) 70px",
+                    gap: 1,
+                    alignItems: "center",
+                    minHeight: 28,
+                  }}
+                >
+                  <span>{joint.label}</span>
+                  {ANGLES.map((angle) => {
+                    const range = ranges[joint.name]?.[angle] ?? joint.usual[angle];
+                    if (!range) return <span key={angle} />;
+                    return (
+                      <Box key={angle} sx={{ display: "flex", gap: 0.5 }}>
+                        {([0, 1] as const).map((end) => (
+                          <Box key={end} sx={{ width: 72 }}>
+                            <NumberField
+                              label={`${joint.label} ${angle} ${end ? "to" : "from"}`}
+                              value={range[end]}
+                              digits={0}
+                              step={0}
+                              disabled={!can}
+                              onType={(v, by) => setAngle(joint, angle, end, by ? range[end] + v : v)}
+                            />
+                          </Box>
+                        ))}
+                      </Box>
+                    );
+                  })}
+                  {ranges[joint.name] ? (
+                    <Button
+                      size="small"
+                      disabled={!can}
+                      onClick={() =>
+                        setRanges(Object.fromEntries(Object.entries(ranges).filter(([name]) => name !== joint.name)))
+                      }
+                    >
+                      usual
+                    </Button>
+                  ) : (
+                    <span />
+                  )}
+                </Box>
+              ))}
+            </Box>
+          </>
+        )}
+        <Weighed parts={body.parts} weights={weights} can={can} onChange={setWeights} />
         {said && <Alert severity="error">{said}</Alert>}
       </DialogContent>
       <DialogActions>
@@ -169,8 +162,7 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
           disabled={!can}
           onClick={() => {
             setRanges({});
-            setMasses(null);
-            setUsual(true);
+            setWeights({});
           }}
         >
           All as usual
@@ -182,5 +174,93 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
         </Button>
       </DialogActions>
     </>
+  );
+}
+
+/** What each joint carries: its weight, where that lies and how far it is spread, in the rest pose. */
+function Weighed(p: { parts: Part[]; weights: Weights; can: boolean; onChange: (weights: Weights) => void }) {
+  const { parts, weights, can, onChange } = p;
+  const ink = useInks();
+  const now = (part: Part): Schemas["Weight"] => {
+    const base = part.usual ?? { ...part, kilograms: 0 };
+    const own = weights[part.joint] ?? {};
+    return { kilograms: own.kilograms ?? base.kilograms, at: own.at ?? base.at, radii: own.radii ?? base.radii };
+  };
+  const set = (joint: string, own: Schemas["WeightIn"]) =>
+    onChange({ ...weights, [joint]: { ...weights[joint], ...own } });
+  const whole = parts.reduce((sum, part) => sum + now(part).kilograms, 0);
+  const columns = "minmax(96px, 1fr) 72px repeat(3, 58px) 8px repeat(3, 58px) 60px";
+  return (
+    <Box role="table" aria-label="Weights">
+      <Box sx={{ color: ink.faint, mb: 0.5 }}>
+        {whole.toFixed(1)} kg in all. Where the weight of a joint lies, and its radii of gyration about the axes through
+        that, are in centimetres, as the figure rests.
+      </Box>
+      <Box sx={{ display: "grid", gridTemplateColumns: columns, columnGap: 0.5, fontSize: 12, color: ink.faint }}>
+        <span>joint</span>
+        <span>kg</span>
+        {LENGTHS.map(({ of, said }, n) => [
+          n > 0 && <span key={of} />,
+          ...["x", "y", "z"].map((axis) => (
+            <span key={of + axis}>
+              {said} {axis}
+            </span>
+          )),
+        ])}
+        <span />
+      </Box>
+      {parts.map((part) => {
+        const { joint } = part;
+        const weight = now(part);
+        return (
+          <Box
+            key={joint}
+            role="row"
+            sx={{ display: "grid", gridTemplateColumns: columns, columnGap: 0.5, alignItems: "center", minHeight: 28 }}
+          >
+            <Box component="span" sx={{ overflow: "hidden", textOverflow: "ellipsis" }} title={joint}>
+              {joint}
+            </Box>
+            <NumberField
+              label={`${joint} weighs`}
+              value={weight.kilograms}
+              digits={2}
+              step={0}
+              disabled={!can}
+              onType={(v, by) => set(joint, { kilograms: Math.max(by ? weight.kilograms + v : v, 0) })}
+            />
+            {LENGTHS.map(({ of, said }, n) => [
+              n > 0 && <span key={of} />,
+              ...["x", "y", "z"].map((axis, k) => (
+                <NumberField
+                  key={of + axis}
+                  label={`${joint} ${said} ${axis}`}
+                  value={weight[of][k] * 100}
+                  digits={1}
+                  step={0}
+                  disabled={!can}
+                  onType={(v, by) => {
+                    const three: [number, number, number] = [...weight[of]];
+                    three[k] = by ? three[k] + v / 100 : v / 100;
+                    set(joint, { [of]: three });
+                  }}
+                />
+              )),
+            ])}
+            {weights[joint] ? (
+              <Button
+                size="small"
+                disabled={!can}
+                onClick={() => onChange(Object.fromEntries(Object.entries(weights).filter(([name]) => name !== joint)))}
+              >
+                usual
+              </Button>
+            ) : (
+              <span />
+            )}
+          </Box>
+        );
+      })}
+    </Box>
   );
 }

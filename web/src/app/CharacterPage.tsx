@@ -274,15 +274,17 @@ function Mapping({ character }: { character: Detail }) {
               >
                 Groups
               </SmallButton>
-              {!prop && (
-                <SmallButton
-                  disabled={changed || !!character.problem}
-                  onClick={() => setNumbers(true)}
-                  title="How far its joints turn while it is pulled, and what its parts weigh"
-                >
-                  Ranges and weights
-                </SmallButton>
-              )}
+              <SmallButton
+                disabled={changed || !!character.problem}
+                onClick={() => setNumbers(true)}
+                title={
+                  prop
+                    ? "What its parts weigh, and where that lies"
+                    : "How far its joints turn while it is pulled, and what its parts weigh"
+                }
+              >
+                {prop ? "Weight" : "Ranges and weights"}
+              </SmallButton>
               <SmallButton
                 disabled={!character.can_change}
                 onClick={() => {

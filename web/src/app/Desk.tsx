@@ -55,6 +55,7 @@ export default function Desk() {
   const opened = useDesk((s) => s.opened);
   const member = useDesk((s) => active(s));
   useDesk((s) => s.cast); // of which rows tell
+  const high = useDesk((s) => bench.rows?.(s)?.high ?? 0);
 
   useEffect(() => {
     let current = true;
@@ -84,7 +85,6 @@ export default function Desk() {
   if (problem) return <Waiting text={problem} stopped />;
   if (!open) return <Waiting text="Opening the shot" />;
   const rows = bench.rows?.(desk());
-  const high = rows?.high ?? 0;
   const bar = <Separator style={{ width: 4, background: ink.line }} />;
   return (
     <Box sx={{ height: "100%", display: "flex", flexDirection: "column", overflow: "hidden" }}>

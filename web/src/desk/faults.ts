@@ -11,11 +11,18 @@ export const watchFaults = (group: FaultGroup) =>
     what: `faults of ${group}`,
     ask: (take_id, frames) => {
       const camera = group === "paths" && desk().faultsIn === "camera" ? cameraOf()?.id : undefined;
-      const query = { group, ...(camera ? { camera } : {}), ...frames };
+      const limits = group === "paths" ? {} : desk().weighing.limits;
+      const query = { group, ...(camera ? { camera } : {}), ...limits, ...frames };
       return ask(http.GET("/api/takes/{take_id}/faults", { params: { path: { take_id }, query } })) as Promise<Alert[]>;
     },
     keep: (found) => ({ faults: { ...desk().faults, [group]: found } }),
-    also: (s) => [s.cast.length, s.shot?.play_start, s.shot?.play_end, group === "paths" && s.faultsIn],
+    also: (s) => [
+      s.cast.length,
+      s.shot?.play_start,
+      s.shot?.play_end,
+      group === "paths" && s.faultsIn,
+      group !== "paths" && JSON.stringify(s.weighing.limits),
+    ],
     first: 200,
     rest: 350,
   });

@@ -5,6 +5,7 @@ import { fetchSpans, freshen, showFrame } from "./frames";
 import { Live } from "./live";
 import { countsOf, Motion, Pose } from "../model/motion";
 import { keptFor } from "./keeping";
+import { readWeighing } from "../model/weighing";
 import { readKeys } from "./bound";
 import { loadGuides } from "./guides";
 import { readGroups } from "./grouping";
@@ -51,7 +52,11 @@ async function memberOf(role: Shot["cast"][number], shot: Shot, takeId: number, 
 export async function openTake(shotId: number, takeId?: number) {
   const mine = ++opening;
   // Where it is not known now, the keys stay as they are.
-  void keptFor().then((kept) => kept && readKeys(kept["keys"]));
+  void keptFor().then((kept) => {
+    if (!kept) return;
+    readKeys(kept["keys"]);
+    setDesk({ weighing: readWeighing(kept["weight"]) });
+  });
   const shot = await shotOf(shotId);
   const summary = shot.takes.find((t) => t.id === takeId) ?? shot.takes[shot.takes.length - 1];
   const take = await takeOf(takeId ?? summary.id);

@@ -1,8 +1,10 @@
 // How the figure stands: its mass over what bears it, by frame and while it is posed; and where it points.
 import { ask, http } from "../api/client";
+import { keep } from "./keeping";
 import { watch } from "./looking";
 import { CONTROL } from "../model/motion";
-import { active, desk, type DeskState, type Member } from "./store";
+import type { Weighing } from "../model/weighing";
+import { active, desk, type DeskState, type Member, setDesk } from "./store";
 import type { Balance } from "../model/types";
 
 /** Keeps what is known of the balance up to date while the hand rests. Returns what stops it. */
@@ -21,6 +23,13 @@ export const watchBalance = () =>
     first: 100,
     rest: 250,
   });
+
+/** Shows the weight in another way from now on, for this person. */
+export function weigh(now: Partial<Weighing>) {
+  const weighing = { ...desk().weighing, ...now };
+  setDesk({ weighing });
+  void keep("weight", weighing);
+}
 
 /** How the figure stands as it is shown: in the hand, or at the playhead. */
 export function balanceNow(s: DeskState = desk()): Balance | null {

@@ -38,6 +38,7 @@ export type Found = Schemas["FoundOut"];
 export type Limb = Rig["limbs"][number];
 /** How a body stands at a frame. */
 export type Balance = Schemas["BalanceOut"];
+export type Flight = Schemas["FlightOut"];
 /** A part by which the body can be pulled. */
 export type Part = Rig["parts"][number];
 /** How firmly a part stays where it is while the body is pulled. */

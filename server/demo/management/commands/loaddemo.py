@@ -58,7 +58,7 @@ class Command(BaseCommand):
                     found = characters.keep(taken, production.pk, name, data, isla)
                     figures[name] = found.current
                     if name.lower() in shots.RANGES:
-                        set_body(found, BodyIn(ranges=shots.RANGES[name.lower()], masses={}))
+                        set_body(found, BodyIn(ranges=shots.RANGES[name.lower()]))
                 elif kind == "shot":
                     _lay_shot(production, PLANS[name], figures, isla)
                 elif kind == "take":

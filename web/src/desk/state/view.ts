@@ -1,4 +1,5 @@
 // How the page looks at takes and how its tools are set: it stays when another take is opened.
+import { usualWeighing, type Weighing } from "../../model/weighing";
 import type { PathLooks } from "../paths";
 import type { Axes, Grade, Keying, Kind, Mirroring, Shape, Sides, SkinLook, Tool, ViewName } from "../../model/types";
 import { slice } from "./slice";
@@ -28,11 +29,15 @@ export interface ViewState {
     weight: boolean;
     rays: boolean;
     across: boolean;
+    /** The way of the mass over the frames that are played, and where the ground is asked to bear it. */
+    fall: boolean;
     guides: boolean;
   };
   pathsShown: boolean;
   pathLooks: PathLooks;
   faultsIn: "world" | "camera";
+  /** What is shown of the weight on the strip, and beyond what it is a fault: kept for the person. */
+  weighing: Weighing;
   /** Whether small timing charts stand between the pose cards. */
   chartsShown: boolean;
   tool: Tool;
@@ -71,11 +76,13 @@ export const view = slice<ViewState>("page", () => ({
     weight: false,
     rays: false,
     across: false,
+    fall: false,
     guides: true,
   },
   pathsShown: true,
   pathLooks: { speed: false },
   faultsIn: "world",
+  weighing: usualWeighing(),
   chartsShown: false,
   tool: "move",
   axes: { move: "world", turn: "own" },

@@ -1,7 +1,7 @@
 // What is drawn of a figure's weight and direction: its mass over what bears it, rays of face and gaze, lines across
 // chest and hips.
 import * as THREE from "three";
-import { type Member } from "../../desk/store";
+import { desk, type Member } from "../../desk/store";
 import { balanceNow, chestOf, eyesOf, faceOf, hipsOf, turned } from "../../desk/weight";
 import type { Inks } from "../../theme";
 import type { Drawn, Moment } from "./drawn";
@@ -13,8 +13,9 @@ const UP = 0.006; // metres above the ground, so that the lines are not in it
 export class Weight implements Drawn {
   readonly lines = new Lines(2.2, true, 8, LAYER.marks);
   readonly objects = [this.lines.object, this.lines.thin];
-  readonly needs = ["looks", "activeId", "balance"] as const;
-  private tones: Record<"inside" | "outside" | "ray" | "chest" | "hips", THREE.Color> | null = null;
+  readonly needs = ["looks", "activeId", "balance", "frame"] as const;
+  private tones: Record<"inside" | "outside" | "ray" | "chest" | "hips" | "way" | "pressure", THREE.Color> | null =
+    null;
 
   setInks(inks: Inks) {
     const tone = (hex: string) => new THREE.Color(hex);
@@ -24,12 +25,15 @@ export class Weight implements Drawn {
       ray: tone(inks.faint),
       chest: tone(inks.axisX),
       hips: tone(inks.axisY),
+      way: tone(inks.axisZ),
+      pressure: tone(inks.axisX),
     };
   }
 
   write({ s: { looks }, member }: Moment) {
     this.lines.begin();
     if (member && this.tones && !member.prop) {
+      if (looks.fall) this.fall(member);
       if (looks.weight) this.mass(member);
       if (looks.rays) this.rays(member);
       if (looks.across) this.across(member);
@@ -43,16 +47,45 @@ export class Weight implements Drawn {
     const out = balance.margin !== null && balance.margin < 0;
     const tone = this.tones![out ? "outside" : "inside"];
     const [x, y, z] = balance.centre;
+    const ground = balance.level + UP;
     const size = 0.028 * member.rig.height;
     // The centre of mass: a ball of three rings; its plumb line, and a cross where that meets the ground.
     for (const plane of [0, 1, 2]) this.ring(plane, x, y, z, size, tone);
-    this.lines.add(x, y, z, x, UP, z, tone);
-    this.lines.add(x - 2 * size, UP, z, x + 2 * size, UP, z, tone);
-    this.lines.add(x, UP, z - 2 * size, x, UP, z + 2 * size, tone);
+    this.lines.add(x, y, z, x, ground, z, tone);
+    this.lines.add(x - 2 * size, ground, z, x + 2 * size, ground, z, tone);
+    this.lines.add(x, ground, z - 2 * size, x, ground, z + 2 * size, tone);
     balance.area.forEach(([ax, az], n) => {
       const [bx, bz] = balance.area[(n + 1) % balance.area.length];
-      this.lines.add(ax, UP, az, bx, UP, bz, tone);
+      this.lines.add(ax, ground, az, bx, ground, bz, tone);
     });
+  }
+
+  /** The way of the mass with a mark on each frame, and where the ground is asked to bear it at the playhead. */
+  private fall(member: Member) {
+    const { balance, frame, dragged } = desk();
+    if (balance?.casting !== member.id || dragged) return;
+    const { way, pressure, outside } = this.tones!;
+    const mark = 0.004 * member.rig.height;
+    balance.rows.forEach(({ centre: [x, y, z] }, n) => {
+      const next = balance.rows[n + 1]?.centre;
+      if (next) this.lines.add(x, y, z, next[0], next[1], next[2], way);
+      const size = (balance.first + n) % 5 ? mark : 2 * mark;
+      this.lines.add(x, y - size, z, x, y + size, z, way);
+    });
+    const row = balance.rows[frame - balance.first];
+    const at = row?.moving?.pressure;
+    if (!at) return;
+    // A lozenge on the ground: red where what bears it does not reach.
+    const tone = (row.moving?.margin ?? 0) < 0 ? outside : pressure;
+    const r = 0.03 * member.rig.height;
+    const corners = [0, 1, 2, 3].map((n) => [at[0] + r * (n % 2 ? 0 : 1 - n), at[1] + r * (n % 2 ? 2 - n : 0)]);
+    const up = row.level + UP;
+    corners.forEach(([ax, az], n) => {
+      const [bx, bz] = corners[(n + 1) % 4];
+      this.lines.add(ax, up, az, bx, up, bz, tone);
+      this.lines.add(ax, up, az, at[0], up, at[1], tone);
+    });
+    this.lines.add(at[0], up, at[1], row.centre[0], row.centre[1], row.centre[2], tone);
   }
 
   private ring(plane: number, x: number, y: number, z: number, r: number, tone: THREE.Color) {

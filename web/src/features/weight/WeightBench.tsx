@@ -3,30 +3,62 @@ import { leaveTry, tryEdit } from "../../desk/posing";
 import { commit } from "../../desk/steps";
 import { setLooks } from "../../desk/viewing";
 import { active, canChange, desk, type Member, useDesk } from "../../desk/store";
-import type { AnyEdit, Balance } from "../../model/types";
-import { balanceNow } from "../../desk/weight";
-import { Line, Section } from "../../ui/Section";
+import { balanceNow, weigh } from "../../desk/weight";
+import { AlertList } from "../../desk/widgets/AlertList";
+import type { AnyEdit, Balance as Found } from "../../model/types";
+import { type Limit, LIMITS, ROW_LABELS, ROWS, usualWeighing } from "../../model/weighing";
+import { Flights } from "./Flights";
+import { NumberField } from "../../ui/NumberField";
+import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
+import { Tabs } from "../../ui/Tabs";
 import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
+import { useTab } from "../../ui/useTab";
 
-/** The Weight bench: how the figure stands, what bears it, and where it points. */
+const TABS = { Balance, Alerts: WeightAlerts, Shown };
+
+/** The Weight bench: how the figure stands and moves, what bears it, what no ground could give, and where it points. */
 export function WeightBench() {
   const member = useDesk((s) => active(s));
-  const balance = useDesk((s) => balanceNow(s));
-  useDesk((s) => s.posed);
+  const alerts = useDesk((s) => s.faults.weight?.length ?? 0);
+  const [tab, setTab] = useTab<keyof typeof TABS>("weight", "Balance");
   if (!member) return null;
-  if (member.prop) return <Box sx={{ p: 1.5 }}>A thing has no weight of its own here; choose a figure.</Box>;
+  if (member.prop)
+    return (
+      <Box sx={{ p: 1.5 }}>
+        A thing weighs on who carries it: choose a figure. What it weighs is set on its page, at Weight.
+      </Box>
+    );
+  const Tab = TABS[tab];
   return (
-    <Box sx={{ height: "100%", overflow: "auto" }} data-testid="weight-bench">
-      <Stands member={member} balance={balance} />
-      <Points balance={balance} />
-      <Shown />
-    </Box>
+    <Tabs
+      label="Weight"
+      tabs={Object.keys(TABS) as (keyof typeof TABS)[]}
+      tab={tab}
+      onTab={setTab}
+      counts={{ Alerts: alerts }}
+      testId="weight-bench"
+    >
+      <Tab member={member} />
+    </Tabs>
   );
 }
 
-function Stands({ member, balance }: { member: Member; balance: Balance | null }) {
+function Balance({ member }: { member: Member }) {
+  const balance = useDesk((s) => balanceNow(s));
+  useDesk((s) => s.posed);
+  return (
+    <>
+      <Stands member={member} balance={balance} />
+      <Flights member={member} />
+      <Moves balance={balance} />
+      <Points balance={balance} />
+    </>
+  );
+}
+
+function Stands({ member, balance }: { member: Member; balance: Found | null }) {
   const ink = useInks();
   const frame = useDesk((s) => s.frame);
   const editable = useDesk((s) => canChange(s));
@@ -106,7 +138,37 @@ function Shift(p: { label: string; title: string; edit: AnyEdit; disabled: boole
   );
 }
 
-function Points({ balance }: { balance: Balance | null }) {
+const OUTSIDE = "outside: no ground could bear it so";
+
+/** How its weight moves at the playhead. */
+function Moves({ balance }: { balance: Found | null }) {
+  const ink = useInks();
+  const frame = useDesk((s) => s.frame);
+  const moving = balance?.moving;
+  if (!balance || !moving) return null;
+  const { margin, force, speed, load, kilograms } = moving;
+  const high = balance.centre[1].toFixed(2);
+  const out = margin !== null && margin < 0;
+  return (
+    <Section title="In motion" hint={`at ${frame}`}>
+      <Box data-testid="moving-margin" sx={{ color: out ? ink.red : ink.ink, fontSize: 13, fontWeight: 700 }}>
+        {margin === null
+          ? "Nothing bears it"
+          : `${Math.abs(margin * 100).toFixed(1)} cm ${out ? OUTSIDE : "inside what bears it"}`}
+      </Box>
+      <Box sx={{ fontSize: 12.5 }}>
+        Presses with {force.toFixed(2)} of its weight. Its mass is {high} m high and goes at {speed.toFixed(2)} m/s.
+      </Box>
+      {load > 0 && (
+        <Box sx={{ fontSize: 12.5 }} data-testid="load">
+          Carries {load.toFixed(1)} of {kilograms.toFixed(1)} kg.
+        </Box>
+      )}
+    </Section>
+  );
+}
+
+function Points({ balance }: { balance: Found | null }) {
   if (!balance || (balance.chest === null && balance.face === null)) return null;
   const { chest, face } = balance;
   const way = (angle: number) => {
@@ -125,15 +187,77 @@ function Points({ balance }: { balance: Balance | null }) {
   );
 }
 
-function Shown() {
-  const looks = useDesk((s) => s.looks);
+/** What no ground could give, no fall would do and no hand could hold; and beyond what that is told. */
+function WeightAlerts(_: { member: Member }) {
+  const alerts = useDesk((s) => s.faults.weight ?? null);
+  const limits = useDesk((s) => s.weighing.limits);
+  const set = (name: Limit, value: number) => weigh({ limits: { ...limits, [name]: value } });
   return (
-    <Section title="On the stage">
-      <Box sx={{ display: "grid" }}>
-        <Tick label="Mass and what bears it" on={looks.weight} onChange={(weight) => setLooks({ weight })} />
-        <Tick label="Rays of face and gaze" on={looks.rays} onChange={(rays) => setLooks({ rays })} />
-        <Tick label="Lines across chest and hips" on={looks.across} onChange={(across) => setLooks({ across })} />
-      </Box>
-    </Section>
+    <>
+      <AlertList
+        alerts={alerts}
+        of="weight"
+        none="It is borne by what bears it, falls as things fall, lands softly enough, and carries what it can."
+      />
+      <Section title="Told beyond" hint="yours, in all shots">
+        {(Object.keys(LIMITS) as Limit[]).map((name) => {
+          const { label, unit, digits, by, low, high } = LIMITS[name];
+          const value = limits[name] * by;
+          return (
+            <Box
+              key={name}
+              sx={{ display: "grid", gridTemplateColumns: "1fr 64px 88px", gap: 0.75, alignItems: "center" }}
+            >
+              <Word>{label}</Word>
+              <NumberField
+                label={`${label}${unit ? `, ${unit}` : ""}`}
+                value={value}
+                digits={digits}
+                step={0}
+                low={low}
+                high={high}
+                onType={(typed, more) => {
+                  const wished = Math.min(Math.max(more ? value + typed : typed, low), high);
+                  set(name, name === "frames" ? Math.round(wished) : wished / by);
+                }}
+              />
+              <Word>{unit}</Word>
+            </Box>
+          );
+        })}
+        <Line>
+          <SmallButton onClick={() => weigh({ limits: usualWeighing().limits })}>As usual</SmallButton>
+        </Line>
+      </Section>
+    </>
+  );
+}
+
+function Shown(_: { member: Member }) {
+  const looks = useDesk((s) => s.looks);
+  const rows = useDesk((s) => s.weighing.rows);
+  return (
+    <>
+      <Section title="On the strip">
+        <Box sx={{ display: "grid" }}>
+          {ROWS.map((row) => (
+            <Tick
+              key={row}
+              label={ROW_LABELS[row]}
+              on={rows[row]}
+              onChange={(on) => weigh({ rows: { ...rows, [row]: on } })}
+            />
+          ))}
+        </Box>
+      </Section>
+      <Section title="On the stage">
+        <Box sx={{ display: "grid" }}>
+          <Tick label="Mass and what bears it" on={looks.weight} onChange={(weight) => setLooks({ weight })} />
+          <Tick label="Way of the mass, frame by frame" on={looks.fall} onChange={(fall) => setLooks({ fall })} />
+          <Tick label="Rays of face and gaze" on={looks.rays} onChange={(rays) => setLooks({ rays })} />
+          <Tick label="Lines across chest and hips" on={looks.across} onChange={(across) => setLooks({ across })} />
+        </Box>
+      </Section>
+    </>
   );
 }

@@ -1,12 +1,15 @@
 import type { Bench } from "../../desk/bench";
+import { watchFaults } from "../../desk/faults";
 import { active } from "../../desk/store";
 import { setLooks } from "../../desk/viewing";
 import { watchBalance } from "../../desk/weight";
+import type { Balance } from "../../model/types";
 import { later } from "../../ui/later";
-import { BALANCE_HIGH } from "./high";
+import { bearersOf, laidRows } from "./rows";
 
-const BalanceRow = later(() => import("./BalanceRow").then((m) => m.BalanceRow));
-const shown = (weight: boolean) => setLooks({ weight, rays: weight, across: weight });
+const WeightRows = later(() => import("./WeightRows").then((m) => m.WeightRows));
+const NONE: Balance[] = [];
+const shown = (weight: boolean) => setLooks({ weight, rays: weight, across: weight, fall: weight });
 
 // A pair of scales.
 export const weight: Bench = {
@@ -17,14 +20,16 @@ export const weight: Bench = {
   rows(s) {
     const member = active(s);
     if (!member || member.prop) return null;
-    return { high: BALANCE_HIGH, inset: 56, draw: (frame) => <BalanceRow member={member} frame={frame} /> };
+    const rows = s.balance?.casting === member.id ? s.balance.rows : NONE;
+    const { high } = laidRows(s.weighing.rows, bearersOf(member, rows).length);
+    return { high, inset: 56, draw: (frame) => <WeightRows member={member} frame={frame} /> };
   },
   /** The weight is seen on the stage as long as one works on it. */
   enter() {
     shown(true);
-    const stop = watchBalance();
+    const stops = [watchBalance(), watchFaults("weight")];
     return () => {
-      stop();
+      for (const stop of stops) stop();
       shown(false);
     };
   },

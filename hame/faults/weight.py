@@ -1,0 +1,132 @@
+"""Faults of weight in motion: what no ground could give, no fall would do and no hand could hold.
+
+All of it is of frames: a force is the mean of three in a row, and but for landings, without what changes too fast to be
+seen.
+"""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from collections.abc import Iterator
+
+import numpy as np
+
+from hame.edits.flights import Fly
+from hame.faults.fault import Alert, Fault
+from hame.faults.look import Look
+from hame.maths.rotations import Array
+from hame.measure.dynamics import dynamics
+from hame.measure.found import runs
+from hame.measure.mass import masses_of
+
+SHORTEST = 5  # frames: a shorter flight is a step of a run, and too short to judge
+AFTER = 4  # frames after a flight in which it lands
+_PRESSES = 0.1  # of the weight: what presses less has no friction to speak of
+
+
+class WeightFault(Fault):
+    """A fault of a body in motion."""
+
+    group = "weight"
+
+    def found(self, look: Look) -> Iterator[Alert]:
+        if not look.rig.plan.is_prop and len(look.posed.nodes) >= SHORTEST:
+            yield from self.of_body(look)
+
+    @abstractmethod
+    def of_body(self, look: Look) -> Iterator[Alert]:
+        """The faults of a body."""
+
+    def alert(self, look: Look, a: int, b: int, amount: Array, says: str, control: str = "body") -> Alert:
+        """Frames ``a`` to ``b`` counted from the first that is looked at; ``says`` has a place for the most of them."""
+        worst = a + int(np.argmax(amount[a : b + 1]))
+        much = float(amount[worst])
+        return Alert(self.kind, control, look.first + a, look.first + b, look.first + worst, much, says.format(much))
+
+
+class Pressure(WeightFault):
+    """Asks for more than what bears it reaches: the centre of pressure is outside. Hands that hold can draw as well."""
+
+    kind = "pressure"
+
+    def of_body(self, look: Look) -> Iterator[Alert]:
+        outside = 100.0 * np.nan_to_num(np.where(look.by_feet, -look.moving_margins, 0.0), nan=0.0)
+        for a, b in runs(outside > 100.0 * look.limits.outside):
+            if b - a + 1 >= look.limits.frames:
+                says = "no ground could bear it so: it is borne {:.0f} cm beside its feet in motion"
+                yield self.alert(look, a, b, outside, says)
+
+
+class Pulled(WeightFault):
+    """Comes down faster than it would fall, with its feet on the ground."""
+
+    kind = "pulled"
+
+    def of_body(self, look: Look) -> Iterator[Alert]:
+        down = 100.0 * np.where(look.by_feet, -look.weights[:, 1], 0.0)
+        for a, b in runs(down > look.limits.pull):
+            yield self.alert(look, a, b, down, "the ground would have to pull it down with {:.0f} % of its weight")
+
+
+class Slides(WeightFault):
+    """Pushes along the ground more than its friction holds."""
+
+    kind = "friction"
+
+    def of_body(self, look: Look) -> Iterator[Alert]:
+        along = np.linalg.norm(look.weights[:, [0, 2]], axis=1)
+        up = look.weights[:, 1]
+        asked = np.where(look.by_feet & (up > _PRESSES), along / np.maximum(up, _PRESSES), 0.0)
+        for a, b in runs(asked > look.limits.friction):
+            says = f"its feet would slip: it asks for a friction of {{:.1f}}, and has {look.limits.friction:g}"
+            yield self.alert(look, a, b, asked, says)
+
+
+class Floats(WeightFault):
+    """A flight in which the mass does not fall as things fall."""
+
+    kind = "flight"
+
+    def of_body(self, look: Look) -> Iterator[Alert]:
+        for flight in look.flights:
+            percent = 100.0 * flight.gravity
+            if flight.frames >= SHORTEST and abs(percent - 100.0) > look.limits.flight:
+                middle = (flight.release + flight.landing) // 2
+                says = f"a flight of {flight.frames} frames that falls with {percent:.0f} % of gravity"
+                how = f"let it fall as things do, {flight.frames} frames and so high as that takes"
+                fault = Alert(
+                    self.kind, "body", flight.release, flight.landing, middle, abs(percent - 100.0), says,
+                    Fly(at=middle), how,
+                )  # fmt: skip
+                yield fault
+
+
+class Lands(WeightFault):
+    """A landing without give."""
+
+    kind = "landing"
+
+    def of_body(self, look: Look) -> Iterator[Alert]:
+        up = look.dynamics.force[:, 1] / max(look.gravity, 1e-9)
+        for flight in look.flights:
+            b = flight.landing - look.first
+            last = min(b + AFTER, len(up) - 1)
+            if flight.frames >= SHORTEST and last > b and up[b : last + 1].max() > look.limits.landing:
+                yield self.alert(look, b, last, up, "lands with {:.1f} times its weight: it gives too little")
+
+
+class Strength(WeightFault):
+    """A thing that is moved with more force than it is carried with."""
+
+    kind = "strength"
+
+    def of_body(self, look: Look) -> Iterator[Alert]:
+        for load in look.loads:
+            own = dynamics(load.rig, load.nodes, look.fps, look.gravity)
+            held = load.kilograms > 0.0
+            # Taken up and let go it is held on one side alone of the frame.
+            inner = held & np.roll(held, 1) & np.roll(held, -1)
+            force = np.where(inner, load.kilograms * np.linalg.norm(own.force, axis=1), 0.0)
+            for a, b in runs(force > look.limits.strength):
+                says = f"what it carries asks for {{:.0f}} N; it weighs {masses_of(load.rig).kilograms:.3g} kg"
+                yield self.alert(look, a, b, force, says)
