@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
@@ -12,7 +11,9 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, from_keys, from_table
 from hame.clip.key import BEZIER, FRAME, FREE_BOTH, HANDLES, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, SHAPE
+from hame.clip.sampling import sample_curve
 from hame.clip.spans import Reach
+from hame.edits.asif import AsIf
 from hame.edits.chosen import counted, refuse_derived
 from hame.edits.cleaning import fitted_table
 from hame.edits.edit import Edit, Frame, Within
@@ -24,21 +25,18 @@ from hame.evaluate.posed import Posed
 from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.maths.thinning import BETWEEN, SUB, between_frames, thinned
-from hame.measure.balance import balances
 from hame.measure.dynamics import GRAVITY
 from hame.measure.flights import Flight, airborne, fall, flights, parabola, rise_of, seconds_of
-from hame.measure.ground import ground_of
 from hame.measure.mass import centre_of_mass
-from hame.scene.joined import bound_to, played
 from hame.scene.scene import Scene
-from hame.work import refuse_poses
 
 WHOLE = "master"
 NEAR = (0.00055, 0.0011)
 """Metres that the mass may be off its parabola along each axis: a millimetre in all; two, where that saves keys."""
 MOST_KEYS = 6
+HELD = 0.01  # metres off in the end: something keeps it from falling
 _ROUNDS, _NONE = 3, 1e-6
-LONGEST = 2000  # frames
+LONGEST, AROUND = 2000, 600  # frames: of a flight that is wished, and how far one that is there is looked for
 Height = Annotated[float, Within(0.001, 100.0, "height in metres")]
 Share = Annotated[float, Within(0.01, 10.0, "share of gravity")]
 
@@ -69,11 +67,10 @@ class Fly(Edit):
         if self.frames is not None and not 2 <= self.frames <= LONGEST:
             raise BadEdit(f"a flight takes 2 to {LONGEST} frames, not {self.frames}; nothing was changed")
         fps = scene.fps
-        refuse_poses(scene.end - scene.start + 1, "looking for flights")
-        seen = _Seen(rig, scene)
-        found = self._flight(seen, clip)
+        seen = AsIf(scene)
+        found = _flight(seen, clip, self.at)
         refuse_derived(clip, range(found.release, found.landing + 1))
-        centres = seen.centres(clip, np.array([found.release, found.landing], float))
+        centres = _centres(seen, clip, np.array([found.release, found.landing], float))
         pull = self.gravity * GRAVITY
         drop = float(centres[0, 1] - centres[1, 1])
         frames = self.frames if self.frames is not None else found.frames
@@ -98,13 +95,6 @@ class Fly(Edit):
         asked = _asked(seen, fitted, found.release, found.release + frames, pull, fps)
         return Outcome(fitted, (". ".join((done, *asked)), *said))
 
-    def _flight(self, seen: _Seen, clip: Clip) -> Flight:
-        for flight in seen.flights(clip):
-            if flight.release <= self.at <= flight.landing:
-                return flight
-        raise BadEdit(f"something bears it at {self.at}, or it is in the air where the shot begins or ends; no flight "
-                      "is there to be fitted. Nothing was changed")  # fmt: skip
-
     def moves_time(self) -> Reach | None:
         # Where it begins is known only as it is made; all may lie elsewhere.
         return None if self.frames is None and self.height is None else (None, None)
@@ -117,36 +107,25 @@ class Fly(Edit):
         return f"Flight at {self.at} as things fall"
 
 
-@dataclass(frozen=True)
-class _Seen:
-    """A figure among the others, as it plays with some clip."""
+def _flight(seen: AsIf, clip: Clip, at: int) -> Flight:
+    """The flight about a frame; raises :class:`BadEdit` where none is whole."""
+    scene = seen.scene
+    first, last = max(scene.start, at - AROUND), min(scene.end, at + AROUND)
+    stands = seen.stood(clip, first, last)[1] if first <= at <= last else []
+    if stands:
+        for flight in flights(np.array([s.centre for s in stands]), airborne(stands), first, scene.fps):
+            if flight.release <= at <= flight.landing:
+                return flight
+    raise BadEdit(
+        f"something bears it at {at}, or it is in the air where the shot begins or ends; no flight is there to be "
+        "fitted. Nothing was changed"
+    )
 
-    rig: Rig
-    scene: Scene
 
-    def posed(self, clip: Clip, times: Array) -> Posed:
-        """The figure at some times (T,), with whoever it is tied to."""
-        return self._among(clip, times, ())[0]
-
-    def _among(self, clip: Clip, times: Array, props: Collection[int]) -> tuple[Posed, dict[int, Posed]]:
-        of = self.scene.of
-        cast = {**self.scene.figures, of: self.scene.figure(of).with_clip(clip)}
-        posed = played({**bound_to(cast, of), **{n: cast[n] for n in props}}, times)
-        return posed[of], posed
-
-    def flights(self, clip: Clip) -> list[Flight]:
-        """The flights of the figure in the shot."""
-        cast, first = self.scene.figures, self.scene.start
-        props = [n for n in self.scene.skins if n != self.scene.of and cast[n].plays and cast[n].rig.plan.is_prop]
-        mine, posed = self._among(clip, np.arange(float(first), self.scene.end + 1), props)
-        ground = ground_of(posed, {n: self.scene.skins[n] for n in props})
-        stands = balances(clip, mine, first, ground)
-        centres = np.array([stand.centre for stand in stands])
-        return flights(centres, airborne(stands), first, self.scene.fps)
-
-    def centres(self, clip: Clip, times: Array) -> Array:
-        """The centre of mass (T, 3) at some times."""
-        return centre_of_mass(self.rig, self.posed(clip, times).nodes)
+def _centres(seen: AsIf, clip: Clip, times: Array) -> Array:
+    """The centre of mass (T, 3) at some times."""
+    posed = seen.posed(clip, times)
+    return centre_of_mass(posed.rig, posed.nodes)
 
 
 def _timed(clip: Clip, rig: Rig, found: Flight, frames: int) -> Outcome:
@@ -162,7 +141,7 @@ def _timed(clip: Clip, rig: Rig, found: Flight, frames: int) -> Outcome:
 
 
 def _fitted(
-    clip: Clip, rig: Rig, seen: _Seen, release: int, landing: int, gravity: float, fps: float
+    clip: Clip, rig: Rig, seen: AsIf, release: int, landing: int, gravity: float, fps: float
 ) -> tuple[Clip, int]:
     """The clip with the whole moved so that the mass falls from release to landing, and how many keys that took."""
     for near in NEAR:
@@ -173,16 +152,20 @@ def _fitted(
 
 
 def _fallen(
-    clip: Clip, rig: Rig, seen: _Seen, release: int, landing: int, gravity: float, fps: float, near: float
+    clip: Clip, rig: Rig, seen: AsIf, release: int, landing: int, gravity: float, fps: float, near: float
 ) -> tuple[Clip, int]:
     """The same, each axis as near as that, metres."""
     times = between_frames(release, landing)
-    keys = 0
-    for _ in range(_ROUNDS):  # what is tied elsewhere does not go along: what that leaves is made up for
+
+    def looked() -> tuple[Posed, Array]:
         posed = seen.posed(clip, times)
         centres = centre_of_mass(rig, posed.nodes)
-        goal = parabola(centres[0], centres[-1], (landing - release) / fps, (times - release) / fps, gravity)
-        off = goal - centres
+        seconds = (landing - release) / fps
+        return posed, parabola(centres[0], centres[-1], seconds, (times - release) / fps, gravity) - centres
+
+    keys = 0
+    posed, off = looked()
+    for _ in range(_ROUNDS):  # what is tied elsewhere does not go along: what that leaves is made up for
         if float(np.abs(off).max()) <= near:
             break
         axes = posed.nodes[:, rig.control(WHOLE).frame]
@@ -193,11 +176,13 @@ def _fallen(
             before = clip.curves.get(address)
             if before is None and np.abs(local[:, n]).max() < _NONE:
                 continue
-            wished = posed.values[:, rig.number(address)] + local[:, n]
-            curve = before if before is not None else from_keys({release: float(wished[0])})
-            changes[address] = _within(curve, release, landing, wished, near)
+            curve = before if before is not None else from_keys({release: rig.channels[rig.number(address)].rest})
+            changes[address] = _within(curve, release, landing, sample_curve(curve, times) + local[:, n], near)
         clip = clip.with_curves(changes)
         keys = max(int(((c.frames >= release) & (c.frames <= landing)).sum()) for c in changes.values())
+        posed, off = looked()
+    if float(np.abs(off).max()) > HELD:
+        raise BadEdit("what the figure is tied to holds it in the air; take that away first. Nothing was changed")
     return clip, keys
 
 
@@ -216,10 +201,10 @@ def _within(curve: Curve, first: int, last: int, values: Array, near: float) -> 
     return from_table(np.concatenate([before, inner[1:-1], after]))
 
 
-def _asked(seen: _Seen, clip: Clip, release: int, landing: int, gravity: float, fps: float) -> tuple[str, ...]:
+def _asked(seen: AsIf, clip: Clip, release: int, landing: int, gravity: float, fps: float) -> tuple[str, ...]:
     """What the frames beside a flight give of the speed that it asks for, where that is not all of it."""
     frames = np.array([release - 1, release, landing, landing + 1], float)
-    a, b, c, d = seen.centres(clip, frames)
+    a, b, c, d = _centres(seen, clip, frames)
     start, end = fall(b, c, (landing - release) / fps, gravity)
     said = []
     for given, wished, what, where in (

@@ -65,7 +65,7 @@ def merge_down(clip: Clip, rig: Rig, number: int) -> Outcome:
         channel = rig.channels[rig.number(own)]
         address = layers.address_in(below, own)
         there = clip.curves.get(address) or from_keys({int(curve.table[0, FRAME]): 0.0 if below else channel.rest})
-        changes[address], off = _sum(there, curve, weight, share, _MERGED[channel.unit])
+        changes[address], off = summed(there, curve, weight, share, _MERGED[channel.unit])
         worst = max(worst, off)
     notes = (f"the largest difference on a frame is {worst:.1g}",) if worst > _SAME else ()
     if below and (under := layers.layer_of(clip, below)).controls:
@@ -75,7 +75,7 @@ def merge_down(clip: Clip, rig: Rig, number: int) -> Outcome:
     return Outcome(without_layer(clip.with_curves(changes), number), notes)
 
 
-def _sum(base: Curve, over: Curve, weight: Curve | None, share: float, tolerance: float) -> tuple[Curve, float]:
+def summed(base: Curve, over: Curve, weight: Curve | None, share: float, tolerance: float) -> tuple[Curve, float]:
     """The curve of a base and what a weighted curve adds to it, and how far it is off at any time."""
     frames = np.unique(np.concatenate([c.table[:, FRAME] for c in (base, over, weight) if c is not None]))
     every = between_frames(frames[0], frames[-1])

@@ -101,8 +101,12 @@ def _shared(held: Ints, who: Ints, grips: Mapping[int, Sequence[_Grip]], centre:
         mine = (held == thing) & (who != _NOBODY)
         hold = [(grip, grip.holds & mine) for grip in grips[thing]]
         others = {grip.who for grip, holds in hold if holds.any()} - set(np.unique(who[mine]).tolist())
+        if not others:
+            for carrier in np.unique(who[mine]).tolist():
+                found.setdefault(carrier, np.zeros(len(held)))[mine & (who == carrier)] += 1.0
+            continue
         for frame in np.flatnonzero(mine).tolist():
-            here = [grip for grip, holds in hold if holds[frame]] if others else []
+            here = [grip for grip, holds in hold if holds[frame]]
             bear = [(int(who[frame]), 1.0)]
             if len(here) > 1:
                 bear = list(zip([g.who for g in here], borne(centre[frame], [g.at[frame] for g in here]), strict=True))

@@ -19,6 +19,7 @@ class UnderTheHandTest(BrowserTest):
         self._amount(page, desk)
         self._groups(page, desk)
         self._touches(page, desk)
+        self._flies(page, desk)
         self._guides(page, desk)
 
     def _amount(self, page: Page, desk: Blocking) -> None:
@@ -113,6 +114,29 @@ class UnderTheHandTest(BrowserTest):
         for _ in range(2):
             desk.key("Control+z")
         desk.settles("height", lambda now: abs(before - now) < 1e-3)
+
+    def _flies(self, page: Page, desk: Blocking) -> None:
+        desk.bench("Weight")
+        flight = page.get_by_test_id("flight")
+        before = int(flight.locator("button[aria-label^='Frames of the flight']").inner_text())
+        page.locator("[data-row=bearers] [data-flight]").wait_for()
+        step = desk.stored()
+        desk.number("Height of the flight from 23", "60", within="flight")
+        step = desk.stored(step + 1)
+        desk.told("that rises 58 cm")
+        page.wait_for_function(
+            "n => parseInt(document.querySelector(\"[aria-label^='Frames of the flight']\").innerText) > n", arg=before
+        )
+        named = Edit.objects.latest("id").label
+        self.assertIn("60 cm high", named)
+        desk.tab("Alerts")
+        page.get_by_role("list", name="Faults").wait_for()
+        desk.number("Lands with more than, weights", "50", within="weight-bench")
+        page.wait_for_function("() => !document.querySelector('[aria-label=Faults]').innerText.includes('Wick: lands')")
+        desk.key("Control+z")
+        desk.stored(step + 1)
+        desk.tab("Balance")
+        desk.bench("Pose")
 
     def _guides(self, page: Page, desk: Blocking) -> None:
         def draw(kind: str) -> None:

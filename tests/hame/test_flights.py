@@ -6,11 +6,13 @@ import unittest
 
 import numpy as np
 
+from hame.clip import layers
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.plants import Plant
 from hame.edits.edit import Edit
 from hame.edits.flights import Fly
+from hame.edits.layers import new_layer
 from hame.edits.making import Made, made
 from hame.errors import BadEdit
 from hame.evaluate.posed import Posed
@@ -163,6 +165,19 @@ class FlyTest(unittest.TestCase):
         notes = " ".join(self.make(Fly(at=14)).notes)
         self.assertRegex(notes, r"comes to its release at \d+ with 0\.\d m/s, the flight has \d\.\d m/s there")
         self.assertRegex(notes, "goes on from its landing")
+
+    def test_what_a_layer_adds_is_not_added_twice(self) -> None:
+        laid, number = new_layer(self.clip, "Higher")
+        over = from_keys({1: 0.0, 9: 0.0, 14: 0.1, 19: 0.0})
+        clip = laid.with_curves({layers.address_in(number, "master/ty"): over})
+        after = self.make(Fly(at=14), clip).clips[1]
+        self.check(after, near=0.002)
+        self.assertIs(after.curves[layers.address_in(number, "master/ty")], over)
+
+    def test_on_a_figure_that_is_turned_and_has_no_keys_of_its_place(self) -> None:
+        lifted = {"body/ty": from_keys({1: 0.0, 9: 0.0, 14: 0.3, 19: 0.0}), "master/ry": from_keys({1: 1.2})}
+        lifted |= {f"leg.{side}.goal/ty": from_keys({1: 0.0, 9: 0.0, 14: 0.35, 19: 0.0}) for side in "LR"}
+        self.check(self.make(Fly(at=14), Clip().with_curves(lifted)).clips[1], near=0.002)
 
     def test_plants_after_it_go_along_with_time(self) -> None:
         planted = self.clip.with_tracks({"plant/leg.L.goal": (Plant(22, 28),)})

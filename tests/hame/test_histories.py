@@ -268,6 +268,7 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
                                    "control": _one_of(r, "leg.L.goal", "leg.R.goal"), "last": _frame(r)},
     "make unlike": lambda c, rig, r: {"side": _one_of(r, "L", "R"), "shoulders": 0.1, "late": int(r.integers(0, 4))},
     "fly": lambda c, rig, r: {"at": _frame(r), "frames": _one_of(r, None, 6, 9), "gravity": float(r.uniform(0.2, 1.5))},
+    "over feet": lambda c, rig, r: {"first": 1, "last": _frame(r), "free": _columns(c, r)},
     "carry": lambda c, rig, r: {"figure": 6, "controls": _some(rig, r),
                                 "way": _one_of(r, "in place", "from here", "along")},
     "touch": lambda c, rig, r: {"frame": _frame(r), "control": _one_of(r, "leg.L.goal", "leg.R.goal"), "met": "ground",

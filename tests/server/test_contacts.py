@@ -90,6 +90,26 @@ class PlantTest(ServerTest):
         contacts = self.get(path.replace("weight", "contacts")).json()
         self.assertNotIn("pulled", {alert["kind"] for alert in contacts})
 
+    def test_flights_are_told_and_fitted_in_one_step(self) -> None:
+        for frame, height in ((30, 0.0), (35, 0.3), (40, 0.0)):
+            self.pose(frame, master__ty=height)
+        path = f"/takes/{self.take.pk}/flights?casting={self.casting.pk}"
+        [flight] = self.get(f"{path}&first=26&last=49").json()
+        self.assertEqual((flight["release"], flight["landing"]), (30, 40))
+        self.assertGreater(abs(flight["gravity"] - 1.0), 0.1)
+        steps = Take.objects.get(pk=self.take.pk).revision
+        self.assertEqual(self.edit({"kind": "fly", "at": 35}).status_code, 200)
+        self.assertEqual(Take.objects.get(pk=self.take.pk).revision, steps + 1)
+        [fitted] = self.get(f"{path}&first=26&last=49").json()
+        self.assertAlmostEqual(fitted["gravity"], 1.0, delta=0.01)
+        # In the air at the end of what is looked at it is not whole.
+        self.assertEqual(self.get(f"{path}&first=26&last=36").json(), [])
+        refused = self.edit({"kind": "fly", "at": 27})
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("something bears it at 27", refused.json()["message"])
+        self.as_user("stranger")
+        self.assertEqual(self.get(f"{path}&first=26&last=49").status_code, 404)
+
     def test_who_bears_the_weight(self) -> None:
         self.assertEqual(self.get(f"/takes/{self.take.pk}/bearing?casting={self.casting.pk}&frame=9").json(), [])
         self.plant(5, 15)

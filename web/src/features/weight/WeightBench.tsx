@@ -5,7 +5,7 @@ import { setLooks } from "../../desk/viewing";
 import { active, canChange, desk, type Member, useDesk } from "../../desk/store";
 import { balanceNow, weigh } from "../../desk/weight";
 import { AlertList } from "../../desk/widgets/AlertList";
-import type { AnyEdit, Balance as Found } from "../../model/types";
+import { type AnyEdit, type Balance as Found, plantsOf } from "../../model/types";
 import { type Limit, LIMITS, ROW_LABELS, ROWS, usualWeighing } from "../../model/weighing";
 import { Flights } from "./Flights";
 import { NumberField } from "../../ui/NumberField";
@@ -51,6 +51,7 @@ function Balance({ member }: { member: Member }) {
   return (
     <>
       <Stands member={member} balance={balance} />
+      <FootToFoot member={member} />
       <Flights member={member} />
       <Moves balance={balance} />
       <Points balance={balance} />
@@ -135,6 +136,31 @@ function Shift(p: { label: string; title: string; edit: AnyEdit; disabled: boole
     >
       {p.label}
     </SmallButton>
+  );
+}
+
+/** The weight brought over the foot that stays before the other one leaves, over the chosen columns or what plays. */
+function FootToFoot({ member }: { member: Member }) {
+  const columns = useDesk((s) => s.columns);
+  const shot = useDesk((s) => s.shot)!;
+  const editable = useDesk((s) => canChange(s));
+  const planted = member.rig.limbs.some((limb) => limb.kind === "leg" && plantsOf(member.clip, limb.ik).length);
+  if (!planted) return null;
+  const chosen = columns.length > 1;
+  const first = chosen ? Math.min(...columns) : shot.play_start;
+  const last = chosen ? Math.max(...columns) : shot.play_end;
+  const edit: AnyEdit = { kind: "over feet", first, last, free: columns };
+  return (
+    <Section title="From foot to foot" hint={chosen ? "over the chosen columns" : "over what plays"}>
+      <Line>
+        <Shift
+          label={`Over the next foot, ${first} to ${last}`}
+          title="The body is over the foot that stays before the other one leaves; plants stay, and poses with a name"
+          edit={edit}
+          disabled={!editable}
+        />
+      </Line>
+    </Section>
   );
 }
 

@@ -1,0 +1,210 @@
+"""Weight from foot to foot: the mass comes over the foot that is to bear it before the other one leaves the ground."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import numpy as np
+
+from hame.character.rig import Limb, Rig
+from hame.clip.clip import Clip
+from hame.clip.curve import Curve, from_keys
+from hame.clip.plants import Plant
+from hame.clip.played import played_spans
+from hame.clip.spans import control_of
+from hame.edits.asif import AsIf
+from hame.edits.chosen import counted, listed, refuse_derived
+from hame.edits.edit import AtMost, Edit, Frame
+from hame.edits.merging import summed
+from hame.edits.outcome import Outcome
+from hame.edits.tying import refuse_outside
+from hame.errors import BadEdit
+from hame.evaluate.posed import Posed
+from hame.maths import rotations
+from hame.maths.rotations import Array
+from hame.measure.balance import hull, inside, middle_of
+from hame.measure.dynamics import GRAVITY
+from hame.measure.mass import centre_of_mass
+from hame.measure.reach import too_short
+from hame.measure.soles import sole_outline
+from hame.scene.scene import Scene
+from hame.work import refuse_poses
+
+BODY = "body"
+SLOW = 0.05
+"""The Froude number of a step, speed squared by gravity and the length of the leg, up to which a mass is brought over
+the foot: a quicker one is borne in motion (Alexander and Jayes 1983 for the number; the bound is of this tool)."""
+WITHIN = 0.008  # metres inside of the sole's outline
+_HALF, _ROUNDS, _GAIN = 0.45, 12, 0.8  # of the way to the middle at most; a body takes so much of its mass along
+_SHORT = 0.001
+
+
+@dataclass(frozen=True)
+class Step:
+    """A foot that leaves the ground after ``release``, and the limbs that bear the body from then on."""
+
+    release: int
+    leaves: str
+    bear: tuple[Limb, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class OverFeet(Edit):
+    """The mass brought over the feet that stay, each time before another one leaves, from ``first`` to ``last``.
+
+    The body's place alone gets keys, one for each step; plants stay. Poses with a name stay too, but for those at the
+    frames of ``free``.
+    """
+
+    kind: Literal["over feet"] = "over feet"
+    first: Frame
+    last: Frame
+    free: Annotated[tuple[Frame, ...], AtMost(5000)] = ()
+
+    dear = True
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        refuse_outside(scene, self.first, self.last, "a stretch of steps")
+        if rig.plan.is_prop or not rig.has_control(BODY):
+            raise BadEdit("a thing has no feet that bear it; nothing was changed")
+        refuse_derived(clip, range(self.first, self.last + 1))
+        refuse_poses((self.last - self.first + 1) * _ROUNDS, "weight from foot to foot")
+        seen = AsIf(scene)
+        steps = steps_of(clip, rig, self.first, self.last)
+        if not steps:
+            raise BadEdit(
+                f"from {self.first} to {self.last} no planted foot leaves while another one stays planted; plant the "
+                "feet first. Nothing was changed"
+            )
+        fixed = sorted({self.first, self.last, *self._named(clip)})
+        quick, held, todo = [], [], []
+        for step in steps:
+            if _froude(seen, clip, step, scene.fps) > SLOW:
+                quick.append(step.release)
+            elif {step.release - 1, step.release} & set(fixed):
+                held.append(step.release)
+            else:
+                todo.append(step)
+        by, keyed = _brought(seen, clip, rig, todo, fixed)
+        notes = [f"the weight is over the next foot before {counted(len(by), 'release')}, by as many keys of the body"]
+        if quick:
+            notes.append(f"quick steps at {listed(quick)} are borne in motion, and were left")
+        if held:
+            notes.append(f"at {listed(held)} a pose stays where it is, and so does the weight")
+        if not by:
+            already = len(todo) and "it is over the next foot already before each release"
+            raise BadEdit(f"{already or '; '.join(notes[1:])}. Nothing was changed")
+        return Outcome(keyed, ("; ".join(notes), *_reach(seen, clip, keyed, rig, self.first, self.last)))
+
+    def _named(self, clip: Clip) -> set[int]:
+        named = {frame for frame, label in clip.labels.items() if label.name}
+        return {frame for frame in named - set(self.free) if self.first <= frame <= self.last}
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        return f"Weight from foot to foot, {self.first} to {self.last}"
+
+
+def steps_of(clip: Clip, rig: Rig, first: int, last: int) -> list[Step]:
+    """The steps whose foot leaves between two frames, in the order of time: where another foot stays planted."""
+    legs = {limb.ik: limb for limb in rig.limbs if limb.kind == "leg"}
+    plants = [
+        (control_of(track), span)
+        for track, spans in played_spans(clip, rig, Plant.kind, first, last).items()
+        for span in spans
+        if isinstance(span, Plant) and control_of(track) in legs
+    ]
+    found = []
+    for control, plant in plants:
+        at = plant.end
+        if not first < at < last or any(c == control and p.start <= at + 1 <= p.end for c, p in plants):
+            continue
+        stay = tuple(legs[c] for c, p in plants if c != control and p.start < at and p.end > at)
+        if stay:
+            found.append(Step(at, control, stay))
+    return sorted(found, key=lambda step: step.release)
+
+
+def _froude(seen: AsIf, clip: Clip, step: Step, fps: float) -> float:
+    posed = seen.posed(clip, np.array([step.release - 2.0, step.release + 2.0]))
+    a, b = centre_of_mass(posed.rig, posed.nodes)[:, [0, 2]]
+    speed = float(np.linalg.norm(b - a)) * fps / 4.0
+    return speed**2 / (GRAVITY * max(sum(step.bear[0].lengths), 1e-6))
+
+
+def _brought(
+    seen: AsIf, clip: Clip, rig: Rig, steps: Sequence[Step], fixed: Sequence[int]
+) -> tuple[dict[int, Array], Clip]:
+    """By release, how far (2,) the body goes along x and z there, metres in the world; and the clip with that."""
+    by: dict[int, Array] = {}
+    now = clip
+    for _ in range(_ROUNDS):
+        more = {step.release: _missing(seen.posed(now, np.array([step.release - 1.0, step.release])), step)
+                for step in steps}  # fmt: skip
+        more = {release: way for release, way in more.items() if np.abs(way).max() > 0.0}
+        if not more:
+            break
+        for release, way in more.items():
+            by[release] = by.get(release, np.zeros(2)) + way / _GAIN
+        now = _moved(seen, clip, rig, by, fixed)
+    return by, now
+
+
+def _missing(posed: Posed, step: Step) -> Array:
+    """How far (2,) the mass has to go to be inside of what bears it on both of two frames; nothing where it is."""
+    centres = centre_of_mass(posed.rig, posed.nodes)[:, [0, 2]]
+    areas = [
+        hull(
+            np.concatenate([sole_outline(posed.rig, limb, posed.nodes[n : n + 1])[0][:, [0, 2]] for limb in step.bear])
+        )
+        for n in range(2)
+    ]
+    way = np.zeros(2)
+    for centre, area in (*zip(centres, areas, strict=True), (centres[0], areas[0])):
+        middle = middle_of(area)
+        wished = min(WITHIN, _HALF * inside(area, middle))
+        if inside(area, centre + way) >= 0.5 * wished:
+            continue
+        low, high = 0.0, 1.0
+        for _ in range(25):
+            half = 0.5 * (low + high)
+            if inside(area, centre + way + half * (middle - centre - way)) >= wished:
+                high = half
+            else:
+                low = half
+        way = way + high * (middle - centre - way)
+    return way
+
+
+def _moved(seen: AsIf, clip: Clip, rig: Rig, by: Mapping[int, Array], fixed: Sequence[int]) -> Clip:
+    """The clip with the body's place changed so at some frames, and as it was at others and beyond them."""
+    releases = sorted(by)
+    posed = seen.posed(clip, np.array(releases, float))
+    axes = posed.nodes[:, rig.control(BODY).frame]
+    world = np.array([[by[release][0], 0.0, by[release][1]] for release in releases])
+    local = rotations.rotate(rotations.inverse(axes[:, 3:7]), world) / axes[:, 7:8]
+    changes: dict[str, Curve] = {}
+    for n, channel in enumerate(("tx", "ty", "tz")):
+        if np.abs(local[:, n]).max() < 1e-7:
+            continue
+        address = f"{BODY}/{channel}"
+        rest = rig.channels[rig.number(address)].rest
+        base = clip.curves.get(address) or from_keys({fixed[0]: rest})
+        over = from_keys(dict.fromkeys(fixed, 0.0) | dict(zip(releases, local[:, n].tolist(), strict=True)))
+        changes[address] = summed(base, over, None, 1.0, 1e-4)[0]
+    return clip.with_curves(changes)
+
+
+def _reach(seen: AsIf, before: Clip, after: Clip, rig: Rig, first: int, last: int) -> tuple[str, ...]:
+    """What legs do not reach any more."""
+    frames = np.arange(float(first), last + 1)
+    held = np.ones(len(frames), np.bool_)
+    said = []
+    old, new = seen.posed(before, frames), seen.posed(after, frames)
+    for limb in (limb for limb in rig.limbs if limb.kind == "leg"):
+        more = too_short(limb, new.nodes, held) - too_short(limb, old.nodes, held)
+        worst = int(more.argmax())
+        if more[worst] > _SHORT:
+            said.append(f"the {limb.label} leg is {1000 * more[worst]:.0f} mm too short at {first + worst}")
+    return tuple(said)
