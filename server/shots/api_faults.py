@@ -67,7 +67,8 @@ def look_for(take_id: int, group: Group, first: int, last: int, camera: int | No
         if camera is not None and (camera not in posed or not is_camera(posed[camera].rig)):
             raise BadEdit("there is no such camera in this shot")
         ground, view = ground_in(take, posed), _seen_by(camera, posed)
-        loads = {} if group == "paths" else carried(figures, posed, first)
+        # Contacts are mended without what is carried, so that they are told without it too.
+        loads = carried(figures, posed, first) if group == "weight" else {}
         found = [
             _out(number, alert)
             for number in playing
