@@ -17,7 +17,8 @@ from hame.clip.curve import from_json, split_at, stacked, unstacked, with_keys
 from hame.clip.key import BEZIER
 from hame.clip.plants import Plant
 from hame.clip.sampling import sample, sample_curve, tabulate
-from hame.clip.spans import OWN
+from hame.clip.shake import Shake
+from hame.clip.spans import OWN, track_name
 from hame.demo.keeper import skeleton
 from hame.edits.belongings import belong
 from hame.edits.cycles import make_cycle
@@ -108,6 +109,8 @@ def _ties(rig: Rig, clip: Clip) -> None:
         scene = Scene({OWN: Figure(rig, posed)}, 1, 25)
     seen(scene.figures, 6, {OWN: {"head/ty": 0.01}})
     pose_values(rig, clip, 4, scene)
+    shaken = clip.with_tracks({track_name(Shake.kind, "hips"): (Shake(2, 8, up=0.01, nod=0.1),)})
+    seen({OWN: Figure(rig, shaken)}, 5)
 
 
 def _drags(rig: Rig, values: np.ndarray) -> None:
