@@ -93,7 +93,11 @@ function Stands({ member, balance }: { member: Member; balance: Found | null }) 
           <Box aria-hidden sx={{ width: 70, height: 8, bgcolor: ink.floor, borderRadius: 1 }}>
             <Box sx={{ width: `${share * 100}%`, height: "100%", bgcolor: ink.blue, borderRadius: 1 }} />
           </Box>
-          <Box component="span" data-share={control} sx={{ width: 44, textAlign: "right", fontSize: 12.5, whiteSpace: "nowrap" }}>
+          <Box
+            component="span"
+            data-share={control}
+            sx={{ width: 44, textAlign: "right", fontSize: 12.5, whiteSpace: "nowrap" }}
+          >
             {Math.round(share * 100)} %
           </Box>
           <Shift
