@@ -24,7 +24,7 @@ from hame.errors import BadEdit
 from hame.evaluate.posed import Posed
 from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.measure.balance import hull, inside, middle_of
+from hame.measure.balance import brought_inside, hull, inside, middle_of
 from hame.measure.dynamics import GRAVITY
 from hame.measure.mass import centre_of_mass
 from hame.measure.reach import too_short
@@ -162,18 +162,10 @@ def _missing(posed: Posed, step: Step) -> Array:
     ]
     way = np.zeros(2)
     for centre, area in (*zip(centres, areas, strict=True), (centres[0], areas[0])):
-        middle = middle_of(area)
-        wished = min(WITHIN, _HALF * inside(area, middle))
+        wished = min(WITHIN, _HALF * inside(area, middle_of(area)))
         if inside(area, centre + way) >= 0.5 * wished:
             continue
-        low, high = 0.0, 1.0
-        for _ in range(25):
-            half = 0.5 * (low + high)
-            if inside(area, centre + way + half * (middle - centre - way)) >= wished:
-                high = half
-            else:
-                low = half
-        way = way + high * (middle - centre - way)
+        way = brought_inside(area, centre + way, wished) - centre
     return way
 
 

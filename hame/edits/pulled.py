@@ -18,7 +18,7 @@ from hame.edits.tying import ControlName
 from hame.errors import BadEdit
 from hame.evaluate.posed import Posed
 from hame.maths.rotations import Array
-from hame.measure.balance import balances, bearing_points, hull, inside, middle_of
+from hame.measure.balance import balances, bearing_points, brought_inside, hull, inside, middle_of
 from hame.scene.gripped import limbs_planted, planted_parts
 from hame.scene.scene import Scene
 from hame.scene.seen import pose_values
@@ -103,14 +103,7 @@ def _inwards(centre: Array, area: Array, margin: float) -> Array:
     middle = middle_of(area)
     if margin >= _STANDS:
         return middle
-    low, high = 0.0, 1.0
-    for _ in range(30):
-        half = 0.5 * (low + high)
-        if inside(area, centre + half * (middle - centre)) >= min(_STANDS, 0.5 * inside(area, middle)):
-            high = half
-        else:
-            low = half
-    return np.asarray(centre + high * (middle - centre))
+    return brought_inside(area, centre, min(_STANDS, 0.5 * inside(area, middle)))
 
 
 def _begun(clip: Clip, rig: Rig, frame: int, scene: Scene) -> Begun:

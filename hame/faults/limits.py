@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
@@ -31,6 +31,3 @@ class Limits:
     flight: float = 15.0
     landing: float = 5.0
     strength: float = 400.0
-
-
-NAMES = tuple(field.name for field in fields(Limits))

@@ -37,11 +37,11 @@ class WeightFault(Fault):
     def of_body(self, look: Look) -> Iterator[Alert]:
         """The faults of a body."""
 
-    def alert(self, look: Look, a: int, b: int, amount: Array, says: str, control: str = "body") -> Alert:
+    def alert(self, look: Look, a: int, b: int, amount: Array, says: str) -> Alert:
         """Frames ``a`` to ``b`` counted from the first that is looked at; ``says`` has a place for the most of them."""
         worst = a + int(np.argmax(amount[a : b + 1]))
         much = float(amount[worst])
-        return Alert(self.kind, control, look.first + a, look.first + b, look.first + worst, much, says.format(much))
+        return Alert(self.kind, "body", look.first + a, look.first + b, look.first + worst, much, says.format(much))
 
 
 class Pressure(WeightFault):
@@ -94,11 +94,10 @@ class Floats(WeightFault):
                 middle = (flight.release + flight.landing) // 2
                 says = f"a flight of {flight.frames} frames that falls with {percent:.0f} % of gravity"
                 how = f"let it fall as things do, {flight.frames} frames and so high as that takes"
-                fault = Alert(
+                yield Alert(
                     self.kind, "body", flight.release, flight.landing, middle, abs(percent - 100.0), says,
                     Fly(at=middle), how,
                 )  # fmt: skip
-                yield fault
 
 
 class Lands(WeightFault):

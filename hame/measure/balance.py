@@ -121,6 +121,19 @@ def inside(area: Array, at: Array) -> float:
     return float(found[0])
 
 
+def brought_inside(area: Array, at: Array, wished: float) -> Array:
+    """The place (2,) on the way from a point (2,) to the middle of an area that is so far inside first, metres."""
+    middle = middle_of(area)
+    low, high = 0.0, 1.0
+    for _ in range(30):
+        half = 0.5 * (low + high)
+        if inside(area, at + half * (middle - at)) >= wished:
+            high = half
+        else:
+            low = half
+    return np.asarray(at + high * (middle - at))
+
+
 def middle_of(area: Array) -> Array:
     """The middle (2,) of an area (K, 2): of its surface, or of its corners where it has none."""
     a, b = area, np.roll(area, -1, axis=0)

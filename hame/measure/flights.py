@@ -26,16 +26,12 @@ class Flight:
     release, landing : the last frame on which something bears it, and the first on which something does again
     rise : how far its mass rises above where it is released, metres
     gravity : with what share of gravity it falls
-    leaves, comes : metres a second with which the mass comes to the release and goes on from the landing, each minus
-        those of the fall that leads from one to the other in as many frames, (3,)
     """
 
     release: int
     landing: int
     rise: float
     gravity: float
-    leaves: tuple[float, float, float]
-    comes: tuple[float, float, float]
 
     @property
     def frames(self) -> int:
@@ -63,18 +59,8 @@ def flights(centres: Array, flying: Bools, first: int, fps: float, gravity: floa
         way = centres[release : landing + 1]
         times = np.arange(len(way)) / fps
         falls = -2.0 * float(np.polyfit(times, way[:, 1], 2)[0])
-        share = falls / max(gravity, _LEAST)
-        start, end = fall(way[0], way[-1], times[-1], gravity)
-        before = (way[0] - centres[release - 1]) * fps if release > 0 else start
-        after = (centres[landing + 1] - way[-1]) * fps if landing + 1 < len(centres) else end
-        leaves, comes = before - start, after - end
-        found.append(
-            Flight(
-                first + release, first + landing, float(way[:, 1].max() - way[0, 1]), share,
-                (float(leaves[0]), float(leaves[1]), float(leaves[2])),
-                (float(comes[0]), float(comes[1]), float(comes[2])),
-            )
-        )  # fmt: skip
+        rise = float(way[:, 1].max() - way[0, 1])
+        found.append(Flight(first + release, first + landing, rise, falls / max(gravity, _LEAST)))
     return found
 
 

@@ -45,14 +45,19 @@ def bearing(request: HttpRequest, take_id: int, casting: int, frame: FrameNumber
     return [schemas.BorneOut(control=control, share=share) for control, share in shares.items()]
 
 
+def _counted(request: HttpRequest, take_id: int, casting: int, first: int, last: int) -> int:
+    """How many frames of all who play it takes to look at one of them, where the person may and is not too quick."""
+    take = find_take(request, take_id)
+    find_casting(take, casting)
+    count = looked_at(first, last, len([*castings_of(take)]))
+    keep_pace(request.user, FRAMES, LOOK * count)
+    return count
+
+
 @router.get("/takes/{take_id}/balance", response=list[schemas.BalanceOut])
 def balance(request: HttpRequest, take_id: int, casting: int, first: FrameNumber, last: FrameNumber) -> HttpResponse:
     """How one of the cast stands, frame by frame; nothing for a prop."""
-    take = find_take(request, take_id)
-    find_casting(take, casting)
-    playing = [c.pk for c in castings_of(take)]
-    count = looked_at(first, last, len(playing))
-    keep_pace(request.user, FRAMES, LOOK * count)
+    count = _counted(request, take_id, casting, first, last)
     return answered(count, balance_in, take_id, casting, first, last)
 
 
@@ -81,11 +86,7 @@ def _look(take: Take, casting: int, playing: list[int], first: int, last: int) -
 @router.get("/takes/{take_id}/flights", response=list[schemas.FlightOut])
 def flights(request: HttpRequest, take_id: int, casting: int, first: FrameNumber, last: FrameNumber) -> HttpResponse:
     """The flights of one of the cast that are whole on some frames; none of a prop."""
-    take = find_take(request, take_id)
-    find_casting(take, casting)
-    playing = [c.pk for c in castings_of(take)]
-    count = looked_at(first, last, len(playing))
-    keep_pace(request.user, FRAMES, LOOK * count)
+    count = _counted(request, take_id, casting, first, last)
     return answered(count, flights_in, take_id, casting, first, last)
 
 
@@ -110,11 +111,7 @@ def found_plants(
     speed: float = SPEED, shortest: int = SHORTEST,
 ) -> HttpResponse:  # fmt: skip
     """The plants that the motion of one of the cast shows, by how high and how fast a point of its soles may be."""
-    take = find_take(request, take_id)
-    find_casting(take, casting)
-    playing = [casting.pk for casting in castings_of(take)]
-    count = looked_at(first, last, len(playing))
-    keep_pace(request.user, FRAMES, LOOK * count)
+    count = _counted(request, take_id, casting, first, last)
     if not (0.0 <= height <= 10.0 and 0.0 <= speed <= 100.0 and 1 <= shortest <= 1000):
         raise BadEdit("plants are found by a height of 0 to 10 m, a speed of 0 to 100 m/s and 1 to 1000 frames")
 
