@@ -82,8 +82,16 @@ class CastTest(BrowserTest):
         desk.key("Control+c")
         desk.told("The whole pose of Signal lamp, Brannoc, Wick at 7 is copied")
         desk.go(11)
+        # Who is hidden stays hidden while cards are drawn of all.
+        page.get_by_role("button", name="Acts on: ").click()
+        page.get_by_role("group", name="Signal lamp", exact=True).get_by_role("button", name="Alone").click()
+        page.keyboard.press("Escape")
+        lamp = page.evaluate("() => window.hame.drawn()")
+        self.assertEqual(len(lamp), 1)
         desk.key("Control+v")
         desk.stored(3)
+        page.wait_for_function("() => window.hame.allDrawn()")
+        self.assertEqual(page.evaluate("() => window.hame.drawn()"), lamp)
         self.assertEqual(desk.columns(), [1, 7, 11])
         for undone in (4, 5):
             desk.key("Control+z")

@@ -69,7 +69,9 @@ export async function dropSet(id: number) {
   }
 }
 
-export async function changeShot(change: Partial<Record<"start" | "end" | "play_start" | "play_end", number>>) {
+export async function changeShot(
+  change: Partial<Record<"start" | "end" | "play_start" | "play_end" | "gravity", number>>,
+) {
   const { shot, cast } = desk();
   if (!shot) return;
   // Who plays all of it goes on playing all of it.

@@ -6,8 +6,8 @@ export function Tick(p: { label: string; on: boolean; onChange: (on: boolean) =>
   return (
     <FormControlLabel
       label={p.label}
-      slotProps={{ typography: { sx: { fontSize: 13 } } }}
-      sx={{ height: 28, ...(p.apart ? { borderTop: 1, borderColor: "divider", mt: 0.5 } : {}) }}
+      slotProps={{ typography: { sx: { fontSize: 13, lineHeight: 1.25 } } }}
+      sx={{ minHeight: 28, ...(p.apart ? { borderTop: 1, borderColor: "divider", mt: 0.5 } : {}) }}
       control={<Checkbox size="small" checked={p.on} onChange={(e) => p.onChange(e.target.checked)} />}
     />
   );

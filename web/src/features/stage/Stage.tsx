@@ -64,6 +64,7 @@ export function Stage() {
         costs: made.costs,
         ready: () => made.loaded,
         allDrawn,
+        drawn: () => made.whoIsDrawn(),
         ghosts: () => made.ghosts.frames,
         markPixels: (path: number, frame: number) => {
           const place = made.paths.placeOf({ path, frame });

@@ -32,6 +32,7 @@ import { SmallPictures } from "./small";
 import { LAYER, View } from "./views";
 import { StretchMark } from "./stretch";
 import { Weight } from "./weight";
+import { drawnOf, hideHidden, portrait } from "./whom";
 
 export class StageScene {
   readonly renderer: THREE.WebGLRenderer;
@@ -154,12 +155,12 @@ export class StageScene {
 
   relook() {
     const { looks, seen } = desk();
-    for (const [id, figure] of this.figures) {
-      figure.look(seen[id] === "dim" ? "dim" : looks.skin, this.inks.shade);
-      figure.group.visible = seen[id] !== "hidden";
-    }
+    for (const [id, figure] of this.figures) figure.look(seen[id] === "dim" ? "dim" : looks.skin, this.inks.shade);
+    hideHidden(this.figures);
     this.draw();
   }
+
+  whoIsDrawn = () => drawnOf(this.figures);
 
   /** Brings all who play into the picture. */
   private frameAll() {
@@ -401,20 +402,5 @@ export class StageScene {
 
   // Pictures
 
-  /** A small picture of some of the cast at the pose shown now. */
-  snapshot({ width, height, view: name, sheet, of, ground }: Required<Wanted>): HTMLCanvasElement {
-    const view = new View(name === "camera" ? "quarter" : name, [LAYER.shadow, ...(ground ? [LAYER.ground] : [])]);
-    view.aspect = width / height;
-    const { center, radius } = sphereOf(of);
-    view.frame(center, radius);
-    for (const each of desk().cast) {
-      const figure = this.figures.get(each.id);
-      if (!figure) continue;
-      figure.write(each.pose);
-      figure.group.visible = of.includes(each);
-    }
-    const canvas = this.small.draw(this.scene, view.camera, width, height, sheet);
-    for (const figure of this.figures.values()) figure.group.visible = true;
-    return canvas;
-  }
+  snapshot = (wanted: Required<Wanted>) => portrait(this.scene, this.small, this.figures, wanted);
 }

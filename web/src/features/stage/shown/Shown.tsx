@@ -23,7 +23,13 @@ export function Shown({ onClose }: { onClose: () => void }) {
     <Box
       ref={panel}
       tabIndex={-1}
-      sx={{ p: 1.5, display: "grid", gridTemplateColumns: "auto auto auto", columnGap: 2, outline: "none" }}
+      sx={{
+        p: 1.5,
+        display: "grid",
+        gridTemplateColumns: "minmax(13em, auto) auto auto",
+        columnGap: 2,
+        outline: "none",
+      }}
     >
       <Box sx={{ display: "grid", alignContent: "start" }} role="group" aria-label="Parts of the body">
         {GROUPS.filter(([group]) => parts.has(group)).map(([group, label]) => (
