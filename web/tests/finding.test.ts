@@ -14,13 +14,15 @@ const all = [
 ];
 const named = (typed: string) => foundBy(typed, all, (one) => one).map((one) => `${one.control} ${one.channel}`);
 
-it("takes whole words first, so that a head is no heading", () => {
-  expect(named("head turn")).toEqual(["head nod", "head turn"]);
+it("takes whole words first, so that a head is no heading and a turn no group of turns", () => {
+  expect(named("head turn")).toEqual(["head turn"]);
   expect(named("head")).toEqual(["head nod", "head turn"]);
   expect(named("headi")).toEqual(["master heading"]);
 });
 
 it("knows the words that people bring along, axes and sides", () => {
+  expect(named("rotate head")).toEqual(["head nod", "head turn"]);
+  expect(named("turn foot")).toEqual([]);
   expect(named("rotate head y")).toEqual(["head turn"]);
   expect(named("translate foot")).toEqual(["left foot height", "right foot height"]);
   expect(named("L foot height")).toEqual(["left foot height"]);

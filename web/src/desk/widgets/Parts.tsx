@@ -2,14 +2,14 @@ import { actOnParts } from "../viewing";
 import { useDesk } from "../store";
 import { Choice } from "../../ui/Choice";
 
-/** What edits of poses, columns and timing act on. */
-export function Parts() {
+/** What edits of poses, columns and timing act on; bare without its label, where there is little room. */
+export function Parts({ bare = false }: { bare?: boolean }) {
   const parts = useDesk((s) => s.parts);
   const chosen = useDesk((s) => s.selection.length);
   return (
     <Choice
       label="Parts"
-      show
+      show={!bare}
       value={parts}
       options={[
         { value: "whole", label: "Whole character" },
