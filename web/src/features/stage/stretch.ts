@@ -84,9 +84,10 @@ export class StretchMark implements Drawn {
     this.mark.setAttribute("stroke-width", "2.4");
   }
 
-  under(pointer: THREE.Vector2): boolean {
-    return this.at !== null && this.at.distanceTo(pointer) < REACH;
-  }
+  under = (pointer: THREE.Vector2) => this.distance(pointer) < REACH;
+
+  /** How many pixels it is from the pointer. */
+  distance = (pointer: THREE.Vector2) => this.at?.distanceTo(pointer) ?? Infinity;
 }
 
 /** How long it is wanted while its handle is at a pixel, having been taken hold of at another. */
