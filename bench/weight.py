@@ -6,14 +6,18 @@ import numpy as np
 import pinocchio as pin
 
 from bench.costs import timed
+from hame.clip.answers import Give, Knock
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.demo.shots import figure
+from hame.edits.airturn import TurnInFlight
 from hame.edits.flights import Fly
 from hame.edits.making import made
+from hame.edits.meeting import MeetFlight
 from hame.faults.kinds import faults_in
 from hame.faults.look import Look
 from hame.measure.dynamics import dynamics
+from hame.measure.happenings import Happening, happenings
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 from tests.hame.free_tree import Swing, model_of
@@ -47,7 +51,21 @@ def measure(name: str) -> None:
     print(f"  how it stands {timed(lambda: look().stands)}")
     print(f"  how it stands and moves {timed(lambda: look().moving_margins)}")
     print(f"  all faults of weight {timed(lambda: faults_in('weight', look()))}")
+    print(f"  what happens, with how it stands {timed(lambda: happens(look()))}")
     print(f"  a flight of 18 frames fitted {timed(lambda: made(Fly(at=108, frames=18), scene, 1))}")
+    print(f"  its turn fitted {timed(lambda: made(TurnInFlight(at=108), scene, 1))}")
+    print(f"  its take-off fitted {timed(lambda: made(MeetFlight(at=108, side='before'), scene, 1))}")
+    answered = clip.with_tracks({
+        "give": (Give(116, 128, there=3, back=9, drop=0.2),),
+        "knock/hips": tuple(Knock(n, n + 10, forth=-0.02, nod=0.1) for n in range(1, 230, 12)),
+    })  # fmt: skip
+    plain = timed(lambda: played({1: Figure(rig, clip)}, FRAMES))
+    with_answers = timed(lambda: played({1: Figure(rig, answered)}, FRAMES))
+    print(f"  240 frames played {plain}, with a give and {len(answered.tracks['knock/hips'])} blows {with_answers}")
+
+
+def happens(look: Look) -> list[Happening]:
+    return happenings(look.rig, look.posed.nodes, look.stands, look.flights, look.loads, look.first, look.fps)
 
 
 def main() -> None:

@@ -15,6 +15,7 @@ from typing import Any, TypeVar
 
 import numpy as np
 
+import hame.clip.answers
 import hame.clip.belonging  # noqa: F401  kinds of span have to be known before one is read
 import hame.clip.cycle
 import hame.clip.layer

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from math import pi
 from typing import Any, ClassVar, Self
 
 import numpy as np
 
 from hame.clip.key import Array
-from hame.clip.rule import Rule
+from hame.clip.pushed import WAYS, Pushed
 from hame.errors import BadEdit
 
 # A shake is two sines, by their share of it: one that comes back in a period, and a quicker one that never meets it.
@@ -20,54 +20,41 @@ _UNLIKE = (
     0.9,
     1.15,
 )  # how much faster or slower one way swings than another, so that it goes round and not along a line
-WAYS = ("aside", "up", "forth", "nod", "twist", "tilt")
 
 
 @dataclass(frozen=True)
-class Shake(Rule):
+class Shake(Pushed):
     """A control that is shaken over some frames, from its first, and falls off in time and along the body.
 
-    Its track names the control. All of it is in closed form, so that any frame alone is what it is when played.
+    It goes to and fro as far as it is pushed. All of it is in closed form, so that any frame alone is what it is when
+    played.
 
     Attributes
     ----------
-    aside, up, forth : metres that the place goes to and fro along x, y and z of the figure, at most
-    nod, twist, tilt : radians that it turns to and fro about these, at most
     period : frames of one swing
     half : frames after which it is half as much; 0 where it lasts
-    factor : what is left of it from one link of the body to the next
     seed : another one is another shake
     """
 
-    aside: float = 0.0
-    up: float = 0.0
-    forth: float = 0.0
-    nod: float = 0.0
-    twist: float = 0.0
-    tilt: float = 0.0
     period: float = 5.0
     half: int = 6
-    factor: float = 0.5
     seed: int = 1
 
     kind: ClassVar[str] = "shake"
 
-    @property
-    def counts(self) -> bool:
-        return not self.muted and any(getattr(self, way) for way in WAYS)
-
     def waves(self, times: Array) -> tuple[Array, Array]:
-        """Where the shaken place goes (T, 3), metres, and how it turns (T, 3), vectors in radians, at times (T,)."""
         times = np.asarray(times, float)
         after = np.clip(times - self.start, 0.0, self.end - self.start)
         chance = np.random.default_rng(self.seed)
         signs = chance.choice((-1.0, 1.0), len(WAYS))
         paces = np.multiply.outer(chance.uniform(*_UNLIKE, len(WAYS)), PACES)
         waves = np.sin(2.0 * pi * np.multiply.outer(after / self.period, paces)) @ np.array(SHARES)
-        moved = waves * signs * [getattr(self, way) for way in WAYS] * self.strength(times)[:, None]
-        if self.flipped:
-            moved *= (-1.0, 1.0, 1.0, 1.0, -1.0, -1.0)
+        moved = waves * signs * self.sizes * self.strength(times)[:, None]
         return moved[:, :3], moved[:, 3:]
+
+    def turned(self, times: Array, distances: Sequence[int]) -> Array:
+        _, turn = self.waves(times)  # every link has it at once
+        return np.array([self.factor**distance * turn for distance in distances])
 
     def strength(self, times: Array) -> Array:
         """How much of it counts at times (T,): all at first, half after each half-life, and nothing at its end."""
@@ -78,13 +65,9 @@ class Shake(Rule):
         dies = 0.5 ** (np.clip(after, 0.0, length) / self.half) if self.half else 1.0
         return np.asarray(inside * share * share * (3.0 - 2.0 * share) * dies)
 
-    def mirrored(self) -> Self:
-        return replace(self, flipped=not self.flipped)
-
     def numbers(self) -> Iterable[tuple[str, float, str]]:
-        ways = [("a shake", getattr(self, way), "m" if n < 3 else "rad") for n, way in enumerate(WAYS)]
-        counted = (self.period, float(self.half), self.factor, float(self.seed))
-        return [*ways, *(("a shake", n, "") for n in counted)]
+        counted = (self.period, float(self.half), float(self.seed))
+        return [*super().numbers(), *(("a shake", n, "") for n in counted)]
 
     @classmethod
     def read(cls, data: Mapping[str, Any]) -> Self:

@@ -10,14 +10,15 @@ from hame.demo.acting import Acting
 from hame.demo.pulled import rest_of_body
 from hame.demo.scenes import UP, ScenePlan, hands, named, plant, turns
 from hame.demo.shots import standing
+from hame.edits.airturn import TurnInFlight
+from hame.edits.flights import Fly
 from hame.edits.graph import DragHandle
 from hame.edits.keys import DeleteKeys
 from hame.edits.labels import LabelPose
+from hame.edits.meeting import MeetFlight
 from hame.edits.overlap import DelayParts, Trail
 from hame.edits.ways import SetWay
-from hame.evaluate.evaluate import evaluate
 from hame.maths import rotations
-from hame.measure.mass import centre_of_mass
 
 WHO = "Wick"
 FAR = 1.5  # metres from where he stands to where he lands
@@ -105,7 +106,10 @@ def over_the_bollard(acting: Acting) -> None:
     for frame in (8, 17, 30, 47):
         acting.make(WHO, LabelPose(frame=frame, name=titles[frame], rank="breakdown"))
     _overlap(acting)
-    _flown(acting)
+    # Not the hips fly but the mass: they go where it is on its way, against what arms and legs do.
+    acting.make(WHO, Fly(at=30))
+    acting.make(WHO, TurnInFlight(at=30))
+    acting.make(WHO, MeetFlight(at=30, side="before"))
     _filmed(acting)
 
 
@@ -137,25 +141,6 @@ def _overlap(acting: Acting) -> None:
         Trail(("head", "neck"), -1),
     ]  # fmt: skip
     acting.make(WHO, DelayParts(chain=tuple(chain), first=2))
-
-
-def _flown(acting: Acting) -> None:
-    """Not the hips fly but the mass: they go where it is on its way, against what arms and legs do."""
-    rig, frames = acting.rig(WHO), np.arange(OFF, ON + 1)
-    seconds = (frames - OFF) / FPS
-    number = {axis: rig.number(f"body/t{axis}") for axis in "yz"}
-    for _ in range(3):  # legs reach for their goals as the body goes, which moves the mass again
-        values = np.array([acting.values(WHO, int(frame)) for frame in frames])
-        mass = centre_of_mass(rig, evaluate(rig, values))
-        start, end = mass[0], mass[-1]
-        share = seconds / seconds[-1]
-        up = start[1] + (end[1] - start[1]) * share + 0.5 * GRAVITY * seconds * (seconds[-1] - seconds)
-        ahead = start[2] + (end[2] - start[2]) * share
-        for n, frame in enumerate(frames[1:-1].tolist(), start=1):
-            acting.pose(WHO, frame, {
-                "body/ty": float(values[n, number["y"]] + up[n] - mass[n, 1]),
-                "body/tz": float(values[n, number["z"]] + ahead[n] - mass[n, 2]),
-            })  # fmt: skip
 
 
 def _filmed(acting: Acting) -> None:

@@ -10,6 +10,7 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip import layers
+from hame.clip.answers import Give, Knock
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
 from hame.clip.layer import Layer
@@ -31,7 +32,7 @@ KINDS: dict[What, tuple[str, ...]] = {
     "plants": (Plant.kind,),
     "belonging": (Belonging.kind,),
     "layers": (Layer.kind,),
-    "rules": (Living.kind, Shake.kind),
+    "rules": (Living.kind, Shake.kind, Give.kind, Knock.kind),
 }
 _LOOKED = 400  # frames of a long shot that are looked at, evenly apart
 _JUMPS = 0.001  # metres
@@ -78,7 +79,7 @@ _NONE = {
     "plants": "no plant",
     "belonging": "no stretch in which it belongs to something",
     "layers": "no layer",
-    "rules": "no living hold and no shake",
+    "rules": "no living hold, no shake and no answer",
 }
 _SAID = {
     "plants": lambda count: counted(count, "plant"),

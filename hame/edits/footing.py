@@ -10,29 +10,27 @@ import numpy as np
 
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import Curve, from_keys
+from hame.clip.curve import from_keys
 from hame.clip.plants import Plant
 from hame.clip.played import played_spans
 from hame.clip.spans import control_of
 from hame.edits.asif import AsIf
+from hame.edits.bodily import AXES, BODY, in_its_axes, laid_over_body
 from hame.edits.chosen import counted, listed, refuse_derived
 from hame.edits.edit import AtMost, Edit, Frame
-from hame.edits.merging import summed
 from hame.edits.outcome import Outcome
 from hame.edits.tying import refuse_outside
 from hame.errors import BadEdit
 from hame.evaluate.posed import Posed
-from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.measure.balance import brought_inside, hull, inside, middle_of
-from hame.measure.dynamics import GRAVITY
+from hame.measure.balance import brought_inside, hull, inside, laden_centre, middle_of
+from hame.measure.loads import Load
 from hame.measure.mass import centre_of_mass
 from hame.measure.reach import too_short
 from hame.measure.soles import sole_outline
 from hame.scene.scene import Scene
 from hame.work import refuse_poses
 
-BODY = "body"
 SLOW = 0.05
 """The Froude number of a step, speed squared by gravity and the length of the leg, up to which a mass is brought over
 the foot: a quicker one is borne in motion (Alexander and Jayes 1983 for the number; the bound is of this tool)."""
@@ -81,7 +79,7 @@ class OverFeet(Edit):
         fixed = sorted({self.first, self.last, *self._named(clip)})
         quick, held, todo = [], [], []
         for step in steps:
-            if _froude(seen, clip, step, scene.fps) > SLOW:
+            if _froude(seen, clip, step) > SLOW:
                 quick.append(step.release)
             elif {step.release - 1, step.release} & set(fixed):
                 held.append(step.release)
@@ -96,7 +94,7 @@ class OverFeet(Edit):
         if not by:
             already = len(todo) and "it is over the next foot already before each release"
             raise BadEdit(f"{already or '; '.join(notes[1:])}. Nothing was changed")
-        return Outcome(keyed, ("; ".join(notes), *_reach(seen, clip, keyed, rig, self.first, self.last)))
+        return Outcome(keyed, ("; ".join(notes), *missed_by_legs(seen, clip, keyed, rig, self.first, self.last)))
 
     def _named(self, clip: Clip) -> set[int]:
         named = {frame for frame, label in clip.labels.items() if label.name}
@@ -126,11 +124,11 @@ def steps_of(clip: Clip, rig: Rig, first: int, last: int) -> list[Step]:
     return sorted(found, key=lambda step: step.release)
 
 
-def _froude(seen: AsIf, clip: Clip, step: Step, fps: float) -> float:
+def _froude(seen: AsIf, clip: Clip, step: Step) -> float:
     posed = seen.posed(clip, np.array([step.release - 2.0, step.release + 2.0]))
     a, b = centre_of_mass(posed.rig, posed.nodes)[:, [0, 2]]
-    speed = float(np.linalg.norm(b - a)) * fps / 4.0
-    return speed**2 / (GRAVITY * max(sum(step.bear[0].lengths), 1e-6))
+    speed = float(np.linalg.norm(b - a)) * seen.scene.fps / 4.0
+    return speed**2 / (seen.scene.gravity * max(sum(step.bear[0].lengths), 1e-6))
 
 
 def _brought(
@@ -140,8 +138,10 @@ def _brought(
     by: dict[int, Array] = {}
     now = clip
     for _ in range(_ROUNDS):
-        more = {step.release: _missing(seen.posed(now, np.array([step.release - 1.0, step.release])), step)
-                for step in steps}  # fmt: skip
+        more = {
+            step.release: _missing(*seen.laden(now, np.array([step.release - 1.0, step.release])), step)
+            for step in steps
+        }
         more = {release: way for release, way in more.items() if np.abs(way).max() > 0.0}
         if not more:
             break
@@ -151,9 +151,9 @@ def _brought(
     return by, now
 
 
-def _missing(posed: Posed, step: Step) -> Array:
-    """How far (2,) the mass has to go to be inside of what bears it on both of two frames; nothing where it is."""
-    centres = centre_of_mass(posed.rig, posed.nodes)[:, [0, 2]]
+def _missing(posed: Posed, loads: Sequence[Load], step: Step) -> Array:
+    """How far (2,) the mass, with what is carried, has to go to be inside of what bears it on both of two frames."""
+    centres = laden_centre(posed, loads)[:, [0, 2]]
     areas = [
         hull(
             np.concatenate([sole_outline(posed.rig, limb, posed.nodes[n : n + 1])[0][:, [0, 2]] for limb in step.bear])
@@ -173,23 +173,16 @@ def _moved(seen: AsIf, clip: Clip, rig: Rig, by: Mapping[int, Array], fixed: Seq
     """The clip with the body's place changed so at some frames, and as it was at others and beyond them."""
     releases = sorted(by)
     posed = seen.posed(clip, np.array(releases, float))
-    axes = posed.nodes[:, rig.control(BODY).frame]
-    world = np.array([[by[release][0], 0.0, by[release][1]] for release in releases])
-    local = rotations.rotate(rotations.inverse(axes[:, 3:7]), world) / axes[:, 7:8]
-    changes: dict[str, Curve] = {}
-    for n, channel in enumerate(("tx", "ty", "tz")):
-        if np.abs(local[:, n]).max() < 1e-7:
-            continue
-        address = f"{BODY}/{channel}"
-        rest = rig.channels[rig.number(address)].rest
-        base = clip.curves.get(address) or from_keys({fixed[0]: rest})
-        over = from_keys(dict.fromkeys(fixed, 0.0) | dict(zip(releases, local[:, n].tolist(), strict=True)))
-        changes[address] = summed(base, over, None, 1.0, 1e-4)[0]
-    return clip.with_curves(changes)
+    local = in_its_axes(posed, np.array([[by[release][0], 0.0, by[release][1]] for release in releases]))
+    stay = dict.fromkeys(fixed, 0.0)
+    overs = {
+        axis: from_keys(stay | dict(zip(releases, local[:, n].tolist(), strict=True))) for n, axis in enumerate(AXES)
+    }
+    return laid_over_body(clip, rig, overs)
 
 
-def _reach(seen: AsIf, before: Clip, after: Clip, rig: Rig, first: int, last: int) -> tuple[str, ...]:
-    """What legs do not reach any more."""
+def missed_by_legs(seen: AsIf, before: Clip, after: Clip, rig: Rig, first: int, last: int) -> tuple[str, ...]:
+    """What legs do not reach any more on frames from one to another."""
     frames = np.arange(float(first), last + 1)
     held = np.ones(len(frames), np.bool_)
     said = []

@@ -17,6 +17,7 @@ from hame.clip.layers import own_curves
 from hame.clip.plants import Plant
 from hame.clip.played import played_spans
 from hame.clip.spans import track_name
+from hame.edits.asif import AsIf
 from hame.edits.byhand import ByHand
 from hame.edits.chosen import counted, refuse_derived
 from hame.edits.edit import Edit, Frame
@@ -26,11 +27,9 @@ from hame.edits.tying import ControlName, refuse_outside
 from hame.errors import BadEdit
 from hame.evaluate.posed import Posed
 from hame.maths.rotations import Array
-from hame.measure.balance import balances
-from hame.measure.ground import Ground, ground_of
+from hame.measure.ground import Ground
 from hame.measure.reach import missing, too_short
 from hame.measure.soles import has_sole, level_of, sole_outline
-from hame.scene.joined import bound_to, played
 from hame.scene.scene import Scene
 from hame.work import refuse_poses
 
@@ -120,20 +119,15 @@ class _Look:
     def amounts(self, clip: Clip) -> Array:
         """How far and which way (F, 3) what is wrong has to go on each frame, metres in the world."""
         frames = np.arange(self.edit.first, self.edit.last + 1)
-        of = self.scene.of
-        cast = {**self.scene.figures, of: self.scene.figure(of).with_clip(clip)}
-        props = {n for n in self.scene.skins if n != of and cast[n].plays and cast[n].rig.plan.is_prop}
-        concerned = {**bound_to(cast, of), **{n: cast[n] for n in props}}
-        posed = played(concerned, frames)
-        ground = ground_of(posed, {n: self.scene.skins[n] for n in props})
-        mine = posed[of]
         up = np.zeros((len(frames), 3))
+        as_if = AsIf(self.scene)
         if self.edit.fault == "falling":
-            margins = [stand.margin or 0.0 for stand in balances(clip, mine, self.edit.first, ground)]
-            up[:, 0] = np.maximum(-np.array(margins), 0.0)
+            _, stands = as_if.stood(clip, self.edit.first, self.edit.last)
+            up[:, 0] = np.maximum(-np.array([stand.margin or 0.0 for stand in stands]), 0.0)
             return up
         limb = self.limb
         assert limb is not None
+        mine, ground = as_if.grounded(clip, self.edit.first, self.edit.last)
         if self.edit.fault == "short":
             by_ik = mine.values[:, self.rig.number(limb.switch)] > 0.5
             short = np.where(by_ik, too_short(limb, mine.nodes, self._held(clip, limb, frames)), 0.0)

@@ -11,14 +11,15 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.key import SHAPES, ShapeName
+from hame.edits.asif import AsIf
 from hame.edits.edit import AtMost, Edit, Frame, Within
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.edits.tying import ControlName
 from hame.errors import BadEdit
-from hame.evaluate.posed import Posed
 from hame.maths.rotations import Array
-from hame.measure.balance import balances, bearing_points, brought_inside, hull, inside, middle_of
+from hame.measure.balance import Balance, bearing_points, brought_inside, hull, inside, middle_of
+from hame.measure.mass import centre_of_mass
 from hame.scene.gripped import limbs_planted, planted_parts
 from hame.scene.scene import Scene
 from hame.scene.seen import pose_values
@@ -30,6 +31,7 @@ from hame.solve.wishes import Grip, Target
 
 Metres = Annotated[float, Within(-1000.0, 1000.0, "m")]
 _STANDS = 0.02  # metres: so far inside what bears it the weight is brought, where there is room
+_LOOKS, _NEAR = 4, 0.005  # at most so often, until it is so near, metres
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -55,7 +57,9 @@ class PullPart(Edit):
         place, turn = where(begun, part)
         kept = turn if link.role in ("foot", "hand") else None  # a sole stays level, a palm as it lies
         target = Target(part, place + np.array([self.x, self.y, self.z]), kept)
-        result = pull(begun, [target], [grip for grip in _grips(begun, clip, self.frame) if grip.part != part])
+        _, stands = AsIf(scene).seen(clip, self.frame)
+        grips = [grip for grip in _grips(begun, clip, self.frame, stands) if grip.part != part]
+        result = pull(begun, [target], grips)
         return _keyed(clip, rig, self.frame, begun, result, self.keying, self.shape, scene)
 
     def label(self, rig: Rig, scene: Scene) -> str:
@@ -77,7 +81,8 @@ class ShiftWeight(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         begun = _begun(clip, rig, self.frame, scene)
-        [now] = balances(clip, Posed(rig, begun.values[None], begun.nodes[None]), self.frame)
+        as_if = AsIf(scene)
+        _, now = as_if.seen(clip, self.frame)
         if not now.bearing:
             raise BadEdit(f"at {self.frame} nothing bears the body: it is in the air. Nothing was changed")
         if self.onto:
@@ -90,8 +95,19 @@ class ShiftWeight(Edit):
             over = middle_of(hull(bearing_points(rig, limb, begun.nodes[None])[0][:, [0, 2]]))
         else:
             over = _inwards(now.centre[[0, 2]], now.area, now.margin or 0.0)
-        result = over_support(begun, over, _grips(begun, clip, self.frame))
-        return _keyed(clip, rig, self.frame, begun, result, self.keying, self.shape, scene)
+        grips = _grips(begun, clip, self.frame, now)
+        # What is carried goes along with the hands, not quite as the body does: so it is looked at again.
+        own = centre_of_mass(rig, begun.nodes[None])[0, [0, 2]]
+        aim = over + own - now.centre[[0, 2]]
+        for _ in range(_LOOKS):
+            result = over_support(begun, aim, grips)
+            made = _keyed(clip, rig, self.frame, begun, result, self.keying, self.shape, scene)
+            _, then = as_if.seen(made.clip, self.frame)
+            beside = over - then.centre[[0, 2]]
+            if np.linalg.norm(beside) < _NEAR:
+                break
+            aim = aim + beside
+        return made
 
     def label(self, rig: Rig, scene: Scene) -> str:
         onto = f"the {rig.control(self.onto).label}" if self.onto else "what bears it"
@@ -112,11 +128,9 @@ def _begun(clip: Clip, rig: Rig, frame: int, scene: Scene) -> Begun:
     return begin(rig, pose_values(rig, clip, frame, scene), protected=protected, planted=planted)
 
 
-def _grips(begun: Begun, clip: Clip, frame: int) -> list[Grip]:
+def _grips(begun: Begun, clip: Clip, frame: int, now: Balance) -> list[Grip]:
     """What stands stays: planted limbs, feet on the ground; and the head keeps looking."""
-    rig = begun.body.rig
-    [now] = balances(clip, Posed(rig, begun.values[None], begun.nodes[None]), frame)
-    parts = dict.fromkeys(planted_parts(rig, clip, frame))
+    parts = dict.fromkeys(planted_parts(begun.body.rig, clip, frame))
     parts |= dict.fromkeys(begun.body.link(control).name for control in now.bearing)
     grips = [Grip(part, "fast") for part in parts]
     if any(link.name == "head" for link in begun.body.links):

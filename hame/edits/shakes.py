@@ -67,7 +67,7 @@ class LayShake(Edit):
             )
         span = Shake(
             self.start, self.end, self.muted, flipped, self.aside, self.up, self.forth, self.nod, self.twist,
-            self.tilt, self.period, self.half, self.factor, self.seed,
+            self.tilt, self.factor, self.period, self.half, self.seed,
         )  # fmt: skip
         refuse_meeting(span, others)
         notes = []

@@ -1,4 +1,4 @@
-"""What spans add to channel values by rule, in closed form: living holds, shakes.
+"""What spans add to channel values by rule, in closed form: living holds, shakes, answers to events.
 
 It is laid over keys and layers and comes before ties, so that planted feet stay
 where they are, and before the rig's own program, so that feet posed by IK do.
@@ -12,12 +12,15 @@ from typing import Any
 
 import numpy as np
 
+from hame.clip.answers import Give, Knock
 from hame.clip.clip import Clip
 from hame.clip.living import Living
 from hame.clip.played import played_spans
 from hame.clip.rule import Rule, rules_of
 from hame.clip.shake import Shake
 from hame.clip.spans import Track
+from hame.evaluate.give import give_adds
+from hame.evaluate.knock import knock_adds
 from hame.evaluate.living import living_adds
 from hame.evaluate.players import Player, Players
 from hame.evaluate.shake import shake_adds
@@ -28,6 +31,10 @@ from hame.maths.rotations import Array
 Adder = Callable[[Player, str, Any, Array, Array], Array]
 ADDERS: dict[str, Adder] = {
     Living.kind: lambda player, _, span, times, __: living_adds(player, span, times),
+    Give.kind: lambda player, _, span, times, __: give_adds(player.rig, span, times),
+    Knock.kind: lambda player, track, span, times, values: knock_adds(
+        player.rig, Track.named(track).about, span, times, values
+    ),
     Shake.kind: lambda player, track, span, times, values: shake_adds(
         player.rig, Track.named(track).about, span, times, values
     ),

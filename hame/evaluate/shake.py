@@ -13,7 +13,7 @@ from functools import lru_cache
 import numpy as np
 
 from hame.character.rig import Control, Rig
-from hame.clip.shake import Shake
+from hame.clip.pushed import Pushed
 from hame.evaluate.kernel import ORDERS, run
 from hame.evaluate.laid import turns_of
 from hame.evaluate.laid_kernel import turn_by
@@ -131,21 +131,21 @@ def _distances(count: int, joined: set[tuple[int, int]], begin: int) -> list[int
     return [found.get(n, count) for n in range(count)]
 
 
-def shake_adds(rig: Rig, begins: str, span: Shake, times: Array, values: Array) -> Array:
-    """What a shake that begins in a control adds to channel ``values (T, C)`` at times (T,) inside of it."""
+def shake_adds(rig: Rig, begins: str, span: Pushed, times: Array, values: Array) -> Array:
+    """What a shake or a blow that begins in a control adds to channel ``values (T, C)`` at times (T,) inside of it."""
     chain = chain_of(rig, begins)
-    shift, turn = span.waves(times)
+    shift, _ = span.waves(times)
     result = values.copy()
     nodes = np.moveaxis(_standing(rig, chain, values), 1, 0)
     axes, count = nodes[0, :, 3:7], len(chain.links)
     if count:
         back = inverse(axes)
-        turned = np.array([span.factor**link.distance * turn for link in chain.links])
+        turned = span.turned(times, [link.distance for link in chain.links])
         if chain.rising:
             _lean(turned, chain.rising, span.factor, shift, rotate(back, nodes[1 : 1 + count, :, :3]))
         under = np.concatenate([turned, np.zeros_like(turned[:1])])[[link.below for link in chain.links]]
-        own = multiply(back, nodes[1 : 1 + count, :, 3:7])
-        by = multiply(inverse(own), multiply(multiply(inverse(from_vector(under)), from_vector(turned)), own))
+        stand = multiply(back, nodes[1 : 1 + count, :, 3:7])
+        by = multiply(inverse(stand), multiply(multiply(inverse(from_vector(under)), from_vector(turned)), stand))
         turns, rows = turns_of(rig), [link.turn for link in chain.links]
         turn_by(result, np.ascontiguousarray(by), turns.columns[rows], turns.axes[rows])
     for n, control in enumerate(chain.places, 1 + count):

@@ -18,6 +18,7 @@ class Limits:
     friction : what is asked for along the ground, as a share of what presses on it. Rubber on dry stone gives some 0.8
         (from memory of engineers' tables)
     flight : by how many percent of gravity a flight may fall otherwise
+    turning : degrees a second that a figure in the air may be turned by nothing
     landing : body weights of force over a frame after a flight. A drop from half a metre lands with some 4 to 5 (from
         memory of studies of landings)
     strength : newtons with which a thing is held and moved
@@ -29,5 +30,6 @@ class Limits:
     pull: float = 10.0
     friction: float = 0.8
     flight: float = 15.0
+    turning: float = 90.0
     landing: float = 5.0
     strength: float = 400.0

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -32,6 +32,7 @@ from hame.measure.ground import FLAT, Ground
 from hame.measure.keyed import whole_columns
 from hame.measure.loads import Load
 from hame.measure.soles import level_of, sole_outline
+from hame.measure.turning import Turning, turning
 
 Finer = Callable[[Array], tuple[Array, Array | None]]
 """By times (T,), the nodes (T, N, 8) of the figure, and the camera (T, 7) in whose picture it is looked at, if any."""
@@ -115,6 +116,12 @@ class Look:
     def steadied(self) -> Dynamics:
         """The same without what changes too fast to be seen, by which is judged what the ground is asked for."""
         return steadied(self.dynamics, self.fps, SEEN, self.gravity, self._level)
+
+    def turning(self, flight: Flight) -> Turning:
+        """How it turns in a flight."""
+        part = slice(flight.release - self.first, flight.landing - self.first + 1)
+        loads = [replace(load, nodes=load.nodes[part], kilograms=load.kilograms[part]) for load in self.loads]
+        return turning(Posed(self.rig, self.posed.values[part], self.posed.nodes[part]), loads, self.fps)
 
     @property
     def weights(self) -> Array:

@@ -8,13 +8,16 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Iterator
+from math import degrees
 
 import numpy as np
 
+from hame.edits.airturn import TurnInFlight
 from hame.edits.flights import Fly
 from hame.faults.fault import Alert, Fault
 from hame.faults.look import Look
 from hame.maths.rotations import Array
+from hame.measure.balance import middle_of
 from hame.measure.dynamics import dynamics
 from hame.measure.found import runs
 from hame.measure.mass import masses_of
@@ -82,6 +85,28 @@ class Slides(WeightFault):
             yield self.alert(look, a, b, asked, says)
 
 
+class Twists(WeightFault):
+    """Turns about the upright with more than its friction holds: the soles hold as a disc of their size does."""
+
+    kind = "twist"
+
+    def of_body(self, look: Look) -> Iterator[Alert]:
+        wide = np.array([_held_within(stand.area) for stand in look.stands])
+        up = look.weights[:, 1]
+        can = look.by_feet & (up > _PRESSES) & (wide > 0.0)
+        turned = np.abs(np.nan_to_num(look.steadied.twist)) / max(look.gravity, 1e-9)
+        asked = np.where(can, turned / np.where(can, up * wide, 1.0), 0.0)
+        for a, b in runs(asked > look.limits.friction):
+            limit = look.limits.friction
+            says = f"its feet would turn on the ground: it asks for a friction of {{:.1f}}, and has {limit:g}"
+            yield self.alert(look, a, b, asked, says)
+
+
+def _held_within(area: Array) -> float:
+    """How far from its middle friction holds an area (K, 2), metres: as of a disc, two thirds of the way out."""
+    return 2.0 / 3.0 * float(np.linalg.norm(area - middle_of(area), axis=1).mean()) if len(area) > 2 else 0.0
+
+
 class Floats(WeightFault):
     """A flight in which the mass does not fall as things fall."""
 
@@ -97,6 +122,23 @@ class Floats(WeightFault):
                 yield Alert(
                     self.kind, "body", flight.release, flight.landing, middle, abs(percent - 100.0), says,
                     Fly(at=middle), how,
+                )  # fmt: skip
+
+
+class Spins(WeightFault):
+    """A flight in which the whole turns as nothing turns it: its angular momentum does not stay what it was."""
+
+    kind = "turning"
+
+    def of_body(self, look: Look) -> Iterator[Alert]:
+        for flight in look.flights:
+            off = degrees(look.turning(flight).uneven) if flight.frames >= SHORTEST else 0.0
+            if off > look.limits.turning:
+                middle = (flight.release + flight.landing) // 2
+                says = f"is turned in the air by up to {off:.0f}° a second, and nothing turns it"
+                yield Alert(
+                    self.kind, "body", flight.release, flight.landing, middle, off, says, TurnInFlight(at=middle),
+                    "let it turn as it may, as far as it does",
                 )  # fmt: skip
 
 

@@ -55,11 +55,7 @@ def balances(clip: Clip, posed: Posed, first: int, ground: Ground = FLAT, loads:
     rig, nodes = posed.rig, posed.nodes
     if rig.plan.is_prop:
         return []
-    centres, weigh = centre_of_mass(rig, nodes), np.full(len(nodes), masses_of(rig).kilograms)
-    for load in loads:
-        share = (load.kilograms / (weigh + load.kilograms))[:, None]
-        centres = centres + share * (centre_of_mass(load.rig, load.nodes) - centres)
-        weigh = weigh + load.kilograms
+    centres = laden_centre(posed, loads)
     frames = np.arange(first, first + len(nodes), dtype=float)
     bearing: list[tuple[str, Array, Bools]] = []
     for limb in rig.limbs:
@@ -86,6 +82,17 @@ def balances(clip: Clip, posed: Posed, first: int, ground: Ground = FLAT, loads:
             zip(centres, corners, counts.tolist(), margins.tolist(), levels.tolist(), strict=True)
         )
     ]
+
+
+def laden_centre(posed: Posed, loads: Sequence[Load] = ()) -> Array:
+    """The centre of mass (F, 3) of a body together with what it carries, metres."""
+    centres = centre_of_mass(posed.rig, posed.nodes)
+    weigh = np.full(len(centres), masses_of(posed.rig).kilograms)
+    for load in loads:
+        share = (load.kilograms / (weigh + load.kilograms))[:, None]
+        centres = centres + share * (centre_of_mass(load.rig, load.nodes) - centres)
+        weigh = weigh + load.kilograms
+    return np.asarray(centres)
 
 
 def margins_of(stands: Sequence[Balance], points: Array) -> Array:

@@ -14,6 +14,7 @@ from hame.measure.dynamics import GRAVITY
 from hame.measure.found import Bools, runs
 
 SHORTEST = 3  # frames from the last on which something bears a body to the first: with fewer nothing can be told
+ALIKE = 0.05  # of a speed: what is nearer is the same
 _LEAST = 1e-9
 
 
@@ -69,6 +70,55 @@ def fall(start: Array, end: Array, seconds: float, gravity: float) -> tuple[Arra
     level = (end - start) / seconds
     up = np.array([0.0, 0.5 * gravity * seconds, 0.0])
     return np.asarray(level + up), np.asarray(level - up)
+
+
+@dataclass(frozen=True, eq=False)
+class Beside:
+    """Velocities (3,) beside a flight, metres a second: what the frames beside give, and what the flight has there.
+
+    ``before`` is of the frame before its release and ``start`` of that, ``after`` of the one after its landing and
+    ``end`` of that.
+    """
+
+    flight: Flight
+    before: Array
+    start: Array
+    after: Array
+    end: Array
+
+    @property
+    def meets(self) -> tuple[bool, bool]:
+        """Whether what is given is what is had, before and after."""
+        return alike(self.before, self.start), alike(self.after, self.end)
+
+    def lacking(self) -> tuple[str, ...]:
+        """What is lacking, in words."""
+        before, after = self.meets
+        said = []
+        for well, given, wished, what, where in (
+            (before, self.before, self.start, "comes to its release", self.flight.release),
+            (after, self.after, self.end, "goes on from its landing", self.flight.landing),
+        ):
+            if not well:
+                said.append(
+                    f"Its mass {what} at {where} with {np.linalg.norm(given):.1f} m/s, the flight has "
+                    f"{np.linalg.norm(wished):.1f} m/s there"
+                )
+        return tuple(said)
+
+
+def alike(given: Array, wished: Array) -> bool:
+    """Whether two velocities (3,) are the same but for a twentieth."""
+    return bool(np.linalg.norm(given - wished) <= ALIKE * max(float(np.linalg.norm(wished)), 0.1))
+
+
+def beside_flight(flight: Flight, centres: Array, gravity: float, fps: float) -> Beside:
+    """The velocities beside a flight, of a mass that is at ``centres (4, 3)`` on the frame before its release, on that,
+    on its landing and on the frame after.
+    """
+    a, b, c, d = centres
+    start, end = fall(b, c, flight.frames / fps, gravity)
+    return Beside(flight, (b - a) * fps, start, (d - c) * fps, end)
 
 
 def parabola(start: Array, end: Array, seconds: float, times: Array, gravity: float) -> Array:

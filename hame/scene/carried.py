@@ -33,14 +33,14 @@ class _Grip(NamedTuple):
     holds: Bools
 
 
-def carried(figures: Mapping[int, Figure], posed: Mapping[int, Posed], first: int) -> dict[int, list[Load]]:
-    """By who carries something, what that is, on frames that follow each other from ``first`` on.
+def carried(figures: Mapping[int, Figure], posed: Mapping[int, Posed], first: int | Array) -> dict[int, list[Load]]:
+    """By who carries something, what that is, on frames that follow each other from ``first`` on, or at times (F,).
 
     Carried is what belongs as a whole to somebody, or to something that is carried. Where hands of several hold a thing
     that belongs to one of them, each bears what lies nearer to their hands (see :func:`hame.measure.bearing.borne`).
     """
     count = len(next(iter(posed.values())).nodes) if posed else 0
-    frames = np.arange(first, first + count)
+    frames = np.arange(first, first + count) if isinstance(first, int) else first
     owner = {number: np.full(count, _NOBODY, np.int64) for number in posed}
     grips: dict[int, list[_Grip]] = {number: [] for number in posed}
     for number in posed:
@@ -63,7 +63,7 @@ def carried(figures: Mapping[int, Figure], posed: Mapping[int, Posed], first: in
     return found
 
 
-def _belongings(figure: Figure, rig: Rig, frames: Ints) -> Iterator[tuple[str, Belonging, Bools]]:
+def _belongings(figure: Figure, rig: Rig, frames: Ints | Array) -> Iterator[tuple[str, Belonging, Bools]]:
     if not len(frames) or not figure.plays:
         return
     spans = played_spans(figure.clip, rig, Belonging.kind, float(frames[0]), float(frames[-1]))

@@ -11,6 +11,7 @@ from hame.character.skin import Skin
 from hame.clip.clip import Clip
 from hame.clip.spans import OWN
 from hame.errors import BadEdit
+from hame.measure.dynamics import GRAVITY
 
 
 @dataclass(frozen=True)
@@ -60,6 +61,7 @@ class Scene:
     library : stored poses by number
     skins : the surfaces of the cast, by number, where they are at hand; opened when they are asked for
     fps : frames a second
+    gravity : of its world, metres a second, each second
     """
 
     figures: Mapping[int, Figure]
@@ -69,6 +71,7 @@ class Scene:
     of: int = OWN
     skins: Mapping[int, Skin] = field(default_factory=lambda: MappingProxyType({}))
     fps: float = 24.0
+    gravity: float = GRAVITY
 
     def figure(self, number: int) -> Figure:
         """Raises :class:`BadEdit` if nobody of that number plays."""

@@ -62,7 +62,7 @@ forget = _answers.clear
 
 def kept(what: str, take: Take, asked: Hashable, make: Callable[[], T]) -> T:
     """An answer about a take at its revision, which has to be up to date, by what was asked."""
-    return _answers.of((what, take.pk, take.revision, take.shot.fps, _playing(take), asked), make)
+    return _answers.of((what, take.pk, take.revision, take.shot.fps, take.shot.gravity, _playing(take), asked), make)
 
 
 def _playing(take: Take) -> Hashable:

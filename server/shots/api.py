@@ -61,7 +61,8 @@ def _shot_out(request: HttpRequest, shot: Shot) -> schemas.ShotOut:
     role = role_in(request.user, shot.production_id)
     return schemas.ShotOut(
         id=shot.pk, name=shot.name, production_id=shot.production_id, production=shot.production.name,
-        fps=shot.fps, start=shot.start, end=shot.end, play_start=shot.play_start, play_end=shot.play_end,
+        fps=shot.fps, gravity=shot.gravity, start=shot.start, end=shot.end, play_start=shot.play_start,
+        play_end=shot.play_end,
         can_change=role != Role.GUEST, role=cast(Literal["guest", "animator", "lead"], role.value),
         cast=[casting_out(c) for c in playing(shot)],
         taken_out=[

@@ -12,13 +12,14 @@ from hame.errors import BadEdit
 from hame.faults.look import Look
 from hame.measure.bearing import borne_by
 from hame.measure.found import HEIGHT, SHORTEST, SPEED, find_plants
+from hame.measure.happenings import happenings as found_happenings
 from hame.scene.carried import carried
 from hame.scene.gripped import limbs_planted
 from hame.scene.joined import played, seen
 from server.shots import schemas
 from server.shots.answers import kept
 from server.shots.api_takes import figures_of, find_casting, find_take
-from server.shots.balance import balance_out, moving_out
+from server.shots.balance import balance_out, flight_out, happening_out, moving_out
 from server.shots.looking import LOOK, answered, ground_in, looked_at, written
 from server.shots.models import Take
 from server.shots.pace import FRAMES, keep_pace
@@ -80,7 +81,15 @@ def _look(take: Take, casting: int, playing: list[int], first: int, last: int) -
     figures = figures_of(take, [casting, *playing])
     posed = played(figures, np.arange(first, last + 1))
     loads = carried(figures, posed, first).get(casting, [])
-    return Look(figures[casting].clip, posed[casting], first, take.shot.fps, ground_in(take, posed), loads=loads)
+    return Look(
+        figures[casting].clip,
+        posed[casting],
+        first,
+        take.shot.fps,
+        ground_in(take, posed),
+        loads=loads,
+        gravity=take.shot.gravity,
+    )
 
 
 @router.get("/takes/{take_id}/flights", response=list[schemas.FlightOut])
@@ -96,13 +105,33 @@ def flights_in(take_id: int, casting: int, first: int, last: int) -> bytes:
     playing = [c.pk for c in castings_of(take)]
 
     def look() -> bytes:
-        found = _look(take, casting, playing, first, last).flights
-        return written([
-            schemas.FlightOut(release=one.release, landing=one.landing, rise=one.rise, gravity=one.gravity)
-            for one in found
-        ])  # fmt: skip
+        # A frame more on both sides: speeds beside are those to the frames beside.
+        look = _look(take, casting, playing, first - 1, last + 1)
+        return written([flight_out(look, one) for one in look.flights if first <= one.release and one.landing <= last])
 
     return kept("flights", take, (casting, first, last), look)
+
+
+@router.get("/takes/{take_id}/happenings", response=list[schemas.HappeningOut])
+def happenings(request: HttpRequest, take_id: int, casting: int, first: FrameNumber, last: FrameNumber) -> HttpResponse:
+    """What happens to one of the cast on some frames, which it can answer; nothing to a prop."""
+    count = _counted(request, take_id, casting, first, last)
+    return answered(count, happenings_in, take_id, casting, first, last)
+
+
+def happenings_in(take_id: int, casting: int, first: int, last: int) -> bytes:
+    """What happens to one of the cast in a take."""
+    take = take_of(take_id)
+    playing = [c.pk for c in castings_of(take)]
+
+    def look() -> bytes:
+        look = _look(take, casting, playing, first, last)
+        if not look.stands:
+            return written([])
+        found = found_happenings(look.rig, look.posed.nodes, look.stands, look.flights, look.loads, first, look.fps)
+        return written([happening_out(one, look.fps) for one in found])
+
+    return kept("happenings", take, (casting, first, last), look)
 
 
 @router.get("/takes/{take_id}/plants", response=list[schemas.FoundOut])

@@ -67,14 +67,13 @@ def look_for(take_id: int, group: Group, first: int, last: int, camera: int | No
         if camera is not None and (camera not in posed or not is_camera(posed[camera].rig)):
             raise BadEdit("there is no such camera in this shot")
         ground, view = ground_in(take, posed), _seen_by(camera, posed)
-        # Contacts are mended without what is carried, so that they are told without it too.
-        loads = carried(figures, posed, first) if group == "weight" else {}
+        loads = {} if group == "paths" else carried(figures, posed, first)
         found = [
             _out(number, alert)
             for number in playing
             for alert in faults_in(group, Look(
                 figures[number].clip, posed[number], first, take.shot.fps, ground, view,
-                _finer(figures, number, camera), loads.get(number, ()), limits,
+                _finer(figures, number, camera), loads.get(number, ()), limits, take.shot.gravity,
             ))
         ]  # fmt: skip
         return written(sorted(found, key=lambda alert: alert.first)[:MOST_ALERTS])

@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
+
 import numpy as np
 
 from hame.character.rig import Rig
+from hame.edits.answers import answer_to
+from hame.edits.reading import edit_to_json
 from hame.faults.look import Look
 from hame.maths.rotations import Array
 from hame.measure.balance import Balance
 from hame.measure.bearing import borne_by, borne_in_motion
+from hame.measure.flights import Flight, beside_flight
+from hame.measure.happenings import Happening
 from hame.measure.mass import masses_of
 from hame.measure.pointing import twists
 from server.shots import schemas
@@ -45,3 +51,22 @@ def moving_out(look: Look) -> list[schemas.MovingOut]:
             strict=True,
         )
     ]  # fmt: skip
+
+
+def flight_out(look: Look, flight: Flight) -> schemas.FlightOut:
+    """A flight, and how fast the mass goes beside it; a frame more is looked at on both sides."""
+    centres, a, b = look.dynamics.centre, flight.release - look.first, flight.landing - look.first
+    beside = beside_flight(flight, centres[[a - 1, a, b, b + 1]], flight.gravity * look.gravity, look.fps)
+    way = (centres[b] - centres[a])[[0, 2]]
+    speeds = (beside.before, beside.start, beside.end, beside.after)
+    return schemas.FlightOut(
+        release=flight.release, landing=flight.landing, rise=flight.rise, gravity=flight.gravity,
+        far=float(np.linalg.norm(way)), beside=[float(np.linalg.norm(v)) for v in speeds], meets=list(beside.meets),
+        uneven=look.turning(flight).uneven,
+    )  # fmt: skip
+
+
+def happening_out(one: Happening, fps: float) -> schemas.HappeningOut:
+    """Something that happens, with what answers it."""
+    answer = answer_to(one, fps)
+    return schemas.HappeningOut(**{**asdict(one), "answer": None if answer is None else edit_to_json(answer)})

@@ -3,6 +3,7 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 
+from hame.measure.dynamics import GRAVITY
 from server.characters.models import CharacterVersion
 from server.productions.models import Production
 from server.shots.fields import FastJSONField
@@ -18,6 +19,7 @@ class Shot(models.Model):
     production = models.ForeignKey(Production, on_delete=models.CASCADE, related_name="shots")
     name = models.CharField(max_length=100)
     fps = models.FloatField(default=24)
+    gravity = models.FloatField(default=GRAVITY)  # of its world, metres a second, each second
     start = models.IntegerField(default=1)
     end = models.IntegerField(default=48)
     play_start = models.IntegerField(default=1)

@@ -86,7 +86,15 @@ class Cast:
     def scene(self, clip_of: Callable[[int], Clip]) -> Scene:
         """The scene with clips as ``clip_of`` opens them, by casting."""
         figures, library = Figures(self.castings, clip_of), Library(self.shot.production_id)
-        return Scene(figures, self.shot.start, self.shot.end, library, skins=Skins(self.castings), fps=self.shot.fps)
+        return Scene(
+            figures,
+            self.shot.start,
+            self.shot.end,
+            library,
+            skins=Skins(self.castings),
+            fps=self.shot.fps,
+            gravity=self.shot.gravity,
+        )
 
 
 def asked_of(scene: Scene) -> set[int]:

@@ -9,11 +9,14 @@ import numpy as np
 from hame.clip import layers
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
+from hame.clip.cycle import Cycle
+from hame.clip.marks import Label
 from hame.clip.plants import Plant
 from hame.edits.edit import Edit
 from hame.edits.flights import Fly
 from hame.edits.layers import new_layer
 from hame.edits.making import Made, made
+from hame.edits.meeting import MeetFlight
 from hame.errors import BadEdit
 from hame.evaluate.posed import Posed
 from hame.maths.rotations import Array
@@ -185,11 +188,105 @@ class FlyTest(unittest.TestCase):
         [plant] = done.clips[1].tracks["plant/leg.L.goal"]
         self.assertEqual((plant.start, plant.last), (26, 32))
 
+    def test_it_lands_where_it_shall_with_all_that_follows(self) -> None:
+        going = self.clip.with_curves({"master/tz": from_keys({1: 0.0, 9: 0.1, 19: 0.6, 24: 0.8, 30: 1.4})})
+        before = self.flight(going)
+        ends = np.array([before.release, before.landing, *range(before.landing + 1, 31)], float)
+        old = self.posed(going, ends)
+        clip = self.make(Fly(at=14, far=1.1), going).clips[1]
+        self.check(clip, near=0.002)
+        new = self.posed(clip, ends)
+        way = np.diff(centre_of_mass(self.rig, new.nodes[:2]), axis=0)[0]
+        self.assertAlmostEqual(float(np.hypot(way[0], way[2])), 1.1, 6)
+        by = (new.nodes - old.nodes)[:, self.rig.joint_nodes, :3]
+        np.testing.assert_allclose(by[1:], np.broadcast_to(by[1, 0], by[1:].shape), atol=1e-9)
+        np.testing.assert_allclose(new.nodes[0], old.nodes[0], atol=1e-9)
+        # What went up and down where it stands goes the way it faces.
+        hop = {"master/ty": from_keys({1: 0.0, 9: 0.0, 14: 0.3, 19: 0.0}), "master/ry": from_keys({1: np.pi / 2})}
+        hopped = self.make(Fly(at=14, far=0.5), Clip().with_curves(hop)).clips[1]
+        ends = np.array([9.0, 25.0])
+        np.testing.assert_allclose(
+            np.diff(centre_of_mass(self.rig, self.posed(hopped, ends).nodes), axis=0)[0], [0.5, 0.0, 0.0], atol=1e-6
+        )
+
+    def test_several_fall_in_one_step(self) -> None:
+        up = {1: 0.0, 9: 0.0, 12: 0.2, 16: 0.2, 19: 0.0, 27: 0.0, 31: 0.1, 35: 0.0, 50: 0.0}
+        two = Clip().with_curves({"master/ty": from_keys(up)})
+        made_of = self.make(Fly(at=14, also=(31,)), two)
+        posed = self.posed(made_of.clips[1], np.arange(1, 61))
+        stands = balances(made_of.clips[1], posed, 1)
+        found = flights(np.array([s.centre for s in stands]), airborne(stands), 1, FPS)
+        self.assertEqual(len(found), 2)
+        for flight in found:
+            self.assertAlmostEqual(flight.gravity, 1.0, delta=0.01)
+        self.assertEqual(" ".join(made_of.notes).count("a flight of"), 2)
+
+    def test_flights_that_a_cycle_shows_again_follow(self) -> None:
+        up = {1: 0.0, 9: 0.0, 12: 0.2, 16: 0.2, 19: 0.0}
+        cycle = Clip().with_curves({"master/ty": from_keys(up)}).with_tracks({"cycle": (Cycle(1, 26, until=51),)})
+        done = self.make(Fly(at=14, also=(39,)), cycle)
+        self.assertIn("1 flight shown again by a cycle: as what is shown", done.notes[-1])
+        posed = self.posed(done.clips[1], np.arange(1, 52))
+        stands = balances(done.clips[1], posed, 1)
+        found = flights(np.array([s.centre for s in stands]), airborne(stands), 1, FPS)
+        self.assertEqual([(one.release, one.landing) for one in found], [(9, 19), (34, 44)])
+        for flight in found:
+            self.assertAlmostEqual(flight.gravity, 1.0, delta=0.01)
+        with self.assertRaisesRegex(BadEdit, "shows frame"):
+            self.make(Fly(at=39), cycle)
+
+    def test_a_cycle_keeps_its_own_travel(self) -> None:
+        turning = self.clip.with_tracks({"cycle": (Cycle(1, 30, until=59),)})
+        with self.assertRaisesRegex(BadEdit, "set its travel instead"):
+            self.make(Fly(at=14, far=1.0), turning)
+
+    def test_the_frames_beside_go_as_fast_as_it_flies(self) -> None:
+        """Within 5 % of what the parabola has at its ends, by the place of the body alone; feet on the ground stay."""
+        clip = self.make(Fly(at=14)).clips[1]
+        flight = self.flight(clip)
+        for side in ("before", "after"):
+            done = self.make(MeetFlight(at=14, side=side), clip)
+            self.assertTrue({a for a in done.clips[1].curves if done.clips[1].curves[a] is not clip.curves.get(a)}
+                            <= {"body/tx", "body/ty", "body/tz"})  # fmt: skip
+            frames = np.arange(1.0, 31.0)
+            old, new = (self.posed(c, frames).nodes for c in (clip, done.clips[1]))
+            way = centre_of_mass(self.rig, new)
+            start, end = fall(way[flight.release - 1], way[flight.landing - 1], flight.frames / FPS, GRAVITY)
+            r, b = flight.release - 1, flight.landing - 1
+            given, wished = ((way[r] - way[r - 1]), start) if side == "before" else ((way[b + 1] - way[b]), end)
+            speed = float(np.linalg.norm(wished))
+            self.assertLess(float(np.linalg.norm(given * FPS - wished)), 0.05 * speed, side)
+            was = centre_of_mass(self.rig, old)
+            first = (was[r] - was[r - 1]) if side == "before" else (was[b + 1] - was[b])
+            self.assertGreater(float(np.linalg.norm(first * FPS - wished)), 0.2 * speed, "it was not so before")
+            # Beyond the six frames, at the flight's ends and in it nothing moves; the feet stay.
+            other = (frames <= flight.release - 6) | (frames >= flight.release) if side == "before" else (
+                (frames <= flight.landing) | (frames >= flight.landing + 6)
+            )  # fmt: skip
+            np.testing.assert_allclose(new[other], old[other], atol=1e-9)
+            feet = [self.rig.limb(f"leg.{s}").end for s in "LR"]
+            np.testing.assert_allclose(new[:, feet, :3], old[:, feet, :3], atol=2e-4)
+            with self.assertRaisesRegex(BadEdit, "already"):
+                self.make(MeetFlight(at=14, side=side), done.clips[1])
+
+    def test_a_pose_with_a_name_beside_it_stays(self) -> None:
+        clip = self.make(Fly(at=14)).clips[1]
+        release = self.flight(clip).release
+        named = clip.with_labels({release - 3: Label("Crouch")})
+        done = self.make(MeetFlight(at=14, side="before"), named).clips[1]
+        frames = np.arange(1.0, release - 2.0)
+        np.testing.assert_allclose(self.posed(done, frames).nodes, self.posed(clip, frames).nodes, atol=1e-9)
+        with self.assertRaisesRegex(BadEdit, "a pose with a name stands too close"):
+            self.make(MeetFlight(at=14, side="before"), clip.with_labels({release - 1: Label("Crouch")}))
+
     def test_what_cannot_be_is_refused(self) -> None:
         for edit, words in (
             (Fly(at=3), "something bears it at 3"), (Fly(at=14, frames=1), "2 to 2000 frames"),
             (Fly(at=14, frames=9, height=1.0), "not both"), (Fly(at=14, gravity=0.0), "gravity"),
-            (Fly(at=14, height=-1.0), "height"), (Fly(at=14, height=float("nan")), "height"),
+            (Fly(at=14, height=-1.0), "height"), (Fly(at=14, far=-1.0), "metres"),
+            (Fly(at=14, far=1.0, also=(14,)), "of one"),
+            (MeetFlight(at=3, side="before"), "something bears it at 3"),
+            (MeetFlight(at=14, side="after", frames=1), "frames"), (Fly(at=14, height=float("nan")), "height"),
         ):  # fmt: skip
             with self.subTest(words), self.assertRaisesRegex(BadEdit, words):
                 self.make(edit)

@@ -268,6 +268,14 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
                                    "control": _one_of(r, "leg.L.goal", "leg.R.goal"), "last": _frame(r)},
     "make unlike": lambda c, rig, r: {"side": _one_of(r, "L", "R"), "shoulders": 0.1, "late": int(r.integers(0, 4))},
     "fly": lambda c, rig, r: {"at": _frame(r), "frames": _one_of(r, None, 6, 9), "gravity": float(r.uniform(0.2, 1.5))},
+    "meet flight": lambda c, rig, r: {"at": _frame(r), "side": _one_of(r, "before", "after"),
+                                      "frames": int(r.integers(2, 9))},
+    "turn in flight": lambda c, rig, r: {"at": _frame(r)},
+    "give": lambda c, rig, r: {"event": _frame(r), "before": bool(r.integers(2)), "drop": float(r.uniform(0.0, 0.3))},
+    "knock": lambda c, rig, r: {"control": _one_of(r, "hips", "chest", "head"), "event": _frame(r),
+                                "nod": float(r.uniform(-0.5, 0.5)), "twist": float(r.uniform(-0.5, 0.5))},
+    "drop answer": lambda c, rig, r: {"of": "give", "at": _give(c, r)},
+    "answer keys": lambda c, rig, r: {"of": "give", "at": _give(c, r)},
     "over feet": lambda c, rig, r: {"first": 1, "last": _frame(r), "free": _columns(c, r)},
     "carry": lambda c, rig, r: {"figure": 6, "controls": _some(rig, r),
                                 "way": _one_of(r, "in place", "from here", "along")},
@@ -283,6 +291,12 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
 
 def _living(clip: Clip, r: np.random.Generator) -> int | None:
     return _one_of(r, None, *(span.start for span in livings_of(clip)))
+
+
+def _give(clip: Clip, r: np.random.Generator) -> int:
+    return int(
+        _one_of(r, *(span.start for span in clip.tracks.get("give", ()))) if clip.tracks.get("give") else _frame(r)
+    )
 
 
 def _shake(clip: Clip, r: np.random.Generator) -> int | None:
@@ -340,8 +354,8 @@ class HistoriesTest(unittest.TestCase):
         for clip in self.walk(11, 60)[0][::6]:
             for address, curve in clip.curves.items():
                 self.assertTrue((np.diff(curve.frames) > 0).all())
-                if address.startswith("#"):
-                    continue  # what a layer adds may be anything; what plays stops at the limits
+                if address.startswith("#") or any(other.endswith(f"/{address}") for other in clip.curves):
+                    continue  # what a layer adds may be anything, and so what is below it; what plays stops at limits
                 channel = rig.channels[rig.number(address)]
                 self.assertFalse(channel.locked, address)
                 self.assertTrue(

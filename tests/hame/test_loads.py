@@ -15,17 +15,23 @@ from hame.clip.curve import from_keys
 from hame.clip.spans import track_name
 from hame.demo.props import crate
 from hame.demo.shots import figure
+from hame.edits.making import made
+from hame.edits.overrun import MendRun
+from hame.edits.pulled import ShiftWeight
 from hame.evaluate.posed import Posed
+from hame.faults.kinds import Alert, faults_in
+from hame.faults.look import Look
 from hame.intake.intake import prop_plan
 from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.measure.balance import balances
+from hame.measure.balance import balances, hull, middle_of
 from hame.measure.dynamics import GRAVITY, Dynamics, dynamics
 from hame.measure.loads import Load
 from hame.measure.mass import masses_of, parts_at
+from hame.measure.soles import sole_outline
 from hame.scene.carried import carried
 from hame.scene.joined import played
-from hame.scene.scene import Figure
+from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig
 
 FRAMES = np.arange(1, 13)
@@ -123,6 +129,30 @@ class JoinedTest(unittest.TestCase):
         np.testing.assert_allclose(found.pressure[3], wished[[0, 2]], atol=1e-9)
         np.testing.assert_allclose(found.kilograms, weigh + 20.0)
         self.assertGreater(np.linalg.norm(wished - alone), 0.1)
+
+    def test_the_weight_of_both_is_brought_over_what_bears_them(self) -> None:
+        """A held pose with a heavy thing before it falls; it is mended with it in hand, on a frame and over a run."""
+        rig = brannoc_rig()
+        clips = {MEN: Clip(), BOX: at((0.0, 1.0, 0.9), held("chest"))}
+        scene = Scene({MEN: Figure(rig), BOX: Figure(heavy(40.0), clips[BOX])}, 1, 12)
+
+        def told(clip: Clip) -> list[Alert]:
+            figures = {MEN: Figure(rig, clip), BOX: scene.figures[BOX]}
+            posed = played(figures, FRAMES)
+            look = Look(clip, posed[MEN], 1, 24.0, loads=carried(figures, posed, 1)[MEN])
+            return [alert for alert in faults_in("contacts", look) if alert.kind == "balance"]
+
+        [fault] = told(clips[MEN])
+        self.assertGreater(fault.amount, 0.02)
+        assert isinstance(fault.mend, MendRun)
+        self.assertEqual(told(made(fault.mend, scene, MEN).clips[MEN]), [])
+        self.assertEqual(told(made(ShiftWeight(frame=1), scene, MEN).clips[MEN]), [])
+        onto = made(ShiftWeight(frame=1, onto="leg.L.goal"), scene, MEN).clips[MEN]
+        figures = {MEN: Figure(rig, onto), BOX: scene.figures[BOX]}
+        posed = played(figures, FRAMES)
+        stand = balances(onto, posed[MEN], 1, loads=carried(figures, posed, 1)[MEN])[0]
+        sole = sole_outline(rig, rig.limb("leg.L"), posed[MEN].nodes)[0][:, [0, 2]]
+        np.testing.assert_allclose(stand.centre[[0, 2]], middle_of(hull(sole)), atol=0.006)
 
     def test_both_have_the_momenta_of_all_their_parts(self) -> None:
         """About their common centre, summed over every part of both (Goldstein, Classical Mechanics, section 1.2)."""

@@ -15,7 +15,8 @@ from hame.edits.making import made
 from hame.faults.kinds import Alert, faults_in
 from hame.faults.limits import Limits
 from hame.faults.look import Look
-from hame.measure.dynamics import GRAVITY
+from hame.measure.balance import middle_of
+from hame.measure.dynamics import GRAVITY, dynamics
 from hame.scene.carried import carried
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
@@ -87,6 +88,21 @@ class WeightFaultTest(unittest.TestCase):
         self.assertIn("and has 0.8", alert.says)
         self.assertNotIn("friction", self.found(self.look(dash, 10, limits=Limits(friction=50.0))))
 
+    def test_a_turn_that_starts_faster_than_feet_hold_it(self) -> None:
+        """By hand: a disc of radius r that presses with m g holds a moment of 2/3 mu m g r about its middle."""
+        times = np.arange(8) / FPS
+        turn = every("body/ry", 0.5 * 40.0 * np.minimum(times, 0.15) ** 2)
+        look = self.look(turn, 8)
+        alert = self.found(look)["twist"]
+        worst = alert.worst - 1
+        area = look.stands[worst].area
+        wide = np.linalg.norm(area - middle_of(area), axis=1).mean()
+        held = 2.0 / 3.0 * 0.8 * look.steadied.force[worst, 1] * wide
+        self.assertAlmostEqual(alert.amount, 0.8 * abs(look.steadied.twist[worst]) / held, 6)
+        self.assertGreater(alert.amount, 0.8)
+        self.assertIn("turn on the ground", alert.says)
+        self.assertNotIn("twist", self.found(self.look(turn, 8, limits=Limits(friction=50.0))))
+
     def hop(self, share: float, frames: int = 16, rise: float = 0.3) -> Clip:
         """Stands, goes up and down by a share of gravity, stands stiffly."""
         up = np.arange(frames + 1) / FPS
@@ -124,6 +140,17 @@ class WeightFaultTest(unittest.TestCase):
         self.assertIn("20 kg", alert.says)
         self.assertNotIn("strength", self.found(self.look(Clip(), 12, box)))
         self.assertIn("strength", self.found(self.look(Clip(), 12, box, Limits(strength=150.0))))
+
+    def test_a_thing_taken_up_is_judged_once_it_is_in_hand(self) -> None:
+        """On the frames beside it lies where it lay: that it starts to move there is of the frames, not of the hand."""
+        times = np.arange(12) / FPS
+        lift = every("arm.L.goal/ty", 0.3 * times)
+        lift = lift.with_curves({brannoc_rig().limb("arm.L").switch: from_keys({1: 1.0})})
+        look = self.look(lift, 12, at((0.0, 1.0, 0.4), held(first=6, last=12)))
+        [load] = look.loads
+        jolt = float(np.linalg.norm(dynamics(load.rig, load.nodes, FPS).force, axis=1)[4:7].max())
+        self.assertGreater(20.0 * jolt, 250.0)
+        self.assertNotIn("strength", self.found(replace(look, limits=Limits(strength=250.0))))
 
 
 if __name__ == "__main__":

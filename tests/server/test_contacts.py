@@ -9,6 +9,7 @@ from asgiref.sync import async_to_sync
 
 from hame.edits.making import made
 from hame.edits.reading import edit_from_json
+from hame.measure.dynamics import GRAVITY
 from hame.scene.joined import moves
 from server.shots import store
 from server.shots.models import Casting, Take
@@ -102,6 +103,14 @@ class PlantTest(ServerTest):
         self.assertEqual(Take.objects.get(pk=self.take.pk).revision, steps + 1)
         [fitted] = self.get(f"{path}&first=26&last=49").json()
         self.assertAlmostEqual(fitted["gravity"], 1.0, delta=0.01)
+        # How fast it goes beside the flight, and whether that is as fast as it flies.
+        self.assertEqual(fitted["meets"], [False, False])
+        self.assertLess(fitted["beside"][0], 0.1)
+        self.assertAlmostEqual(fitted["beside"][1], 0.5 * GRAVITY * 10 / 24, delta=0.01)
+        self.assertLess(fitted["far"], 0.01)
+        self.assertEqual(self.edit({"kind": "meet flight", "at": 35, "side": "before"}).status_code, 200)
+        [met] = self.get(f"{path}&first=26&last=49").json()
+        self.assertEqual(met["meets"], [True, False])
         # In the air at the end of what is looked at it is not whole.
         self.assertEqual(self.get(f"{path}&first=26&last=36").json(), [])
         refused = self.edit({"kind": "fly", "at": 27})
@@ -109,6 +118,47 @@ class PlantTest(ServerTest):
         self.assertIn("something bears it at 27", refused.json()["message"])
         self.as_user("stranger")
         self.assertEqual(self.get(f"{path}&first=26&last=49").status_code, 404)
+
+    def test_what_happens_is_told_and_answered(self) -> None:
+        for frame, height in ((30, 0.0), (35, 0.3), (40, 0.0)):
+            self.pose(frame, master__ty=height)
+        path = f"/takes/{self.take.pk}/happenings?casting={self.casting.pk}&first=26&last=49"
+        found = self.get(path).json()
+        self.assertEqual([(one["what"], one["frame"]) for one in found], [("take-off", 30), ("landing", 40)])
+        self.assertGreater(found[1]["speed"], 0.5)
+        self.assertEqual(
+            [(one["answer"]["kind"], one["answer"]["before"]) for one in found], [("give", True), ("give", False)]
+        )
+        give = {"kind": "give", "event": 40, "drop": 0.1, "there": 2, "back": 6}
+        self.assertEqual(self.edit(give).status_code, 200)
+        [span] = self.clip()["tracks"]["give"]
+        self.assertEqual((span["start"], span["end"], span["drop"]), (40, 48, 0.1))
+        refused = self.edit({**give, "event": 44})
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("lies from 40 to 48 already", refused.json()["message"])
+        self.assertEqual(self.edit({"kind": "drop answer", "of": "give", "at": 40}).status_code, 200)
+        self.assertNotIn("give", self.clip()["tracks"])
+        self.as_user("stranger")
+        self.assertEqual(self.get(path).status_code, 404)
+
+    def test_things_fall_as_they_do_in_the_world_of_the_shot(self) -> None:
+        for frame, height in ((30, 0.0), (35, 0.3), (40, 0.0)):
+            self.pose(frame, master__ty=height)
+        path = f"/takes/{self.take.pk}/flights?casting={self.casting.pk}&first=26&last=49"
+        here = self.get(path).json()[0]["gravity"]
+        shot = f"/shots/{self.take.shot_id}"
+        self.assertEqual(self.post(shot, {"gravity": GRAVITY / 6}, "patch").status_code, 200)
+        self.assertAlmostEqual(self.get(shot).json()["gravity"], GRAVITY / 6)
+        # What was told before is not told again, and what is fitted falls so.
+        self.assertAlmostEqual(self.get(path).json()[0]["gravity"], 6 * here, delta=1e-6)
+        self.edit({"kind": "fly", "at": 35})
+        [fitted] = self.get(path).json()
+        self.assertAlmostEqual(fitted["gravity"], 1.0, delta=0.01)
+        self.assertAlmostEqual(fitted["rise"], GRAVITY / 6 * (10 / 24) ** 2 / 8, delta=0.01)
+        for wrong in (0.0, -9.8, 1e9):
+            self.assertEqual(self.post(shot, {"gravity": wrong}, "patch").status_code, 422)
+        self.as_user("tam")
+        self.assertEqual(self.post(shot, {"gravity": 9.8}, "patch").status_code, 403)
 
     def test_who_bears_the_weight(self) -> None:
         self.assertEqual(self.get(f"/takes/{self.take.pk}/bearing?casting={self.casting.pk}&frame=9").json(), [])

@@ -67,6 +67,9 @@ from server.shots.schemas.looks import (
     FoundOut as FoundOut,
 )
 from server.shots.schemas.looks import (
+    HappeningOut as HappeningOut,
+)
+from server.shots.schemas.looks import (
     IdleOut as IdleOut,
 )
 from server.shots.schemas.looks import (

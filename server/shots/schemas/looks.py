@@ -52,13 +52,31 @@ class AlertOut(Schema):
 
 class FlightOut(Schema):
     """A flight: the last frame on which something bears the figure and the first on which something does again, metres
-    that its mass rises above the one, and with what share of gravity it falls.
+    that its mass rises above the one, with what share of gravity it falls, and metres that it goes along the ground.
+
+    ``beside`` are speeds of the mass, metres a second: what the frame before gives, what the flight has there; what it
+    has as it lands, and what the frame after gives. ``meets``: whether those agree, before and after. ``uneven``: how
+    much of its turn nothing turns, at most, radians a second.
     """
 
     release: int
     landing: int
     rise: float
     gravity: float
+    far: float
+    beside: list[float]
+    meets: list[bool]
+    uneven: float
+
+
+class HappeningOut(Schema):
+    """Something that happens to a body at a frame: to which foot, how fast in metres a second, and what answers it."""
+
+    what: Literal["take-off", "landing", "foot down", "stop", "letting go"]
+    frame: int
+    control: str
+    speed: float
+    answer: AnyEdit | None
 
 
 class LimitsIn(Schema):
@@ -70,6 +88,7 @@ class LimitsIn(Schema):
     pull: float = Field(Limits.pull, ge=0.0, le=10_000.0)
     friction: float = Field(Limits.friction, ge=0.0, le=100.0)
     flight: float = Field(Limits.flight, ge=0.0, le=10_000.0)
+    turning: float = Field(Limits.turning, ge=0.0, le=100_000.0)
     landing: float = Field(Limits.landing, ge=0.0, le=1000.0)
     strength: float = Field(Limits.strength, ge=0.0, le=1e6)
 

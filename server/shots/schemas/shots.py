@@ -93,6 +93,7 @@ class ShotOut(Schema):
     production_id: int
     production: str
     fps: float
+    gravity: float
     start: int
     end: int
     play_start: int
@@ -115,6 +116,7 @@ class ShotIn(Schema):
 class ShotChange(Schema):
     name: str | None = Field(None, min_length=1, max_length=100)
     fps: float | None = Field(None, ge=1, le=240)
+    gravity: float | None = Field(None, ge=0.01, le=100)
     start: int | None = Field(None, ge=-100_000, le=100_000)
     end: int | None = Field(None, ge=-100_000, le=100_000)
     play_start: int | None = Field(None, ge=-100_000, le=100_000)

@@ -87,6 +87,8 @@ export const FACTS = {
   "spans": [
     "belonging",
     "cycle",
+    "give",
+    "knock",
     "layer",
     "living",
     "plant",
@@ -116,6 +118,7 @@ export const FACTS = {
     "pull": 10.0,
     "friction": 0.8,
     "flight": 15.0,
+    "turning": 90.0,
     "landing": 5.0,
     "strength": 400.0
   }

@@ -1159,6 +1159,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/happenings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Happenings
+         * @description What happens to one of the cast on some frames, which it can answer; nothing to a prop.
+         */
+        get: operations["server_shots_api_contacts_happenings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/history": {
         parameters: {
             query?: never;
@@ -1374,11 +1394,11 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "alike" | "balance" | "corner" | "even" | "flight" | "float" | "friction" | "jerk" | "landing" | "line" | "pole" | "pop" | "pressure" | "pulled" | "reach" | "sink" | "slip" | "snap" | "strength" | "together" | "tremble" | "under";
+            kind: "alike" | "balance" | "corner" | "even" | "flight" | "float" | "friction" | "jerk" | "landing" | "line" | "pole" | "pop" | "pressure" | "pulled" | "reach" | "sink" | "slip" | "snap" | "strength" | "together" | "tremble" | "turning" | "twist" | "under";
             /** Last */
             last: number;
             /** Mend */
-            mend: (components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            mend: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
             /** Mending */
             mending: string;
             /** Says */
@@ -1397,6 +1417,34 @@ export interface components {
             parts: components["schemas"]["SidesOut"][];
             /** Said */
             said: string;
+        };
+        /**
+         * AnswerKeys
+         * @description An answer made into keys, as few as hold it, in a layer of its own; the motion stays what it is.
+         */
+        AnswerKeys: {
+            /** At */
+            at: number;
+            /**
+             * Control
+             * @default
+             */
+            control: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "answer keys";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "give" | "knock";
         };
         /**
          * BalanceOut
@@ -2288,7 +2336,7 @@ export interface components {
             poses: number[];
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"])[];
+                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"])[];
             } | null;
         };
         /**
@@ -2318,7 +2366,7 @@ export interface components {
             poses: number[];
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"])[];
+                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"])[];
             };
         };
         /**
@@ -2617,6 +2665,34 @@ export interface components {
             strokes: components["schemas"]["StrokeOut"][];
         };
         /**
+         * DropAnswer
+         * @description An answer taken away.
+         */
+        DropAnswer: {
+            /** At */
+            at: number;
+            /**
+             * Control
+             * @default
+             */
+            control: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop answer";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "give" | "knock";
+        };
+        /**
          * DropLiving
          * @description A living hold taken away.
          */
@@ -2737,7 +2813,7 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
             /** Id */
             id?: string | null;
             /** Instead */
@@ -2880,17 +2956,29 @@ export interface components {
         /**
          * FlightOut
          * @description A flight: the last frame on which something bears the figure and the first on which something does again, metres
-         *     that its mass rises above the one, and with what share of gravity it falls.
+         *     that its mass rises above the one, with what share of gravity it falls, and metres that it goes along the ground.
+         *
+         *     ``beside`` are speeds of the mass, metres a second: what the frame before gives, what the flight has there; what it
+         *     has as it lands, and what the frame after gives. ``meets``: whether those agree, before and after. ``uneven``: how
+         *     much of its turn nothing turns, at most, radians a second.
          */
         FlightOut: {
+            /** Beside */
+            beside: number[];
+            /** Far */
+            far: number;
             /** Gravity */
             gravity: number;
             /** Landing */
             landing: number;
+            /** Meets */
+            meets: boolean[];
             /** Release */
             release: number;
             /** Rise */
             rise: number;
+            /** Uneven */
+            uneven: number;
         };
         /**
          * FlipOut
@@ -2912,12 +3000,20 @@ export interface components {
          *     its mass.
          *
          *     Wished is how many ``frames`` it takes, or how ``height`` far its mass rises above its release, metres; without both
-         *     it takes as long as it does. ``gravity`` is a share of that of the earth. Where frames are made or taken away, all
-         *     later keys go along.
+         *     it takes as long as it does. ``gravity`` is a share of that of the shot, and ``far`` how many metres it lands on
+         *     along the ground, with all that follows. Flights about the frames of ``also`` fall so too, as long as they take.
+         *     Where frames are made or taken away, all later keys go along.
          */
         Fly: {
+            /**
+             * Also
+             * @default []
+             */
+            also: number[];
             /** At */
             at: number;
+            /** Far */
+            far?: number | null;
             /** Frames */
             frames?: number | null;
             /**
@@ -3015,6 +3111,38 @@ export interface components {
             part: string;
             /** Radians */
             radians: number;
+        };
+        /**
+         * GiveSpan
+         * @description The body that goes down with a landing, or before a take-off, over feet that stay.
+         *
+         *     Attributes
+         *     ----------
+         *     drop : metres that it goes down, at most
+         *     before : it goes down ahead of its event, which is its last frame; else after it, which is its first
+         */
+        GiveSpan: {
+            /** Back */
+            back: number;
+            /** Before */
+            before: boolean;
+            /** Drop */
+            drop: number;
+            /** End */
+            end: number;
+            /** Flipped */
+            flipped: boolean;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "give";
+            /** Muted */
+            muted: boolean;
+            /** Start */
+            start: number;
+            /** There */
+            there: number;
         };
         /** GoTo */
         GoTo: {
@@ -3188,6 +3316,25 @@ export interface components {
              * @default glb
              */
             suffix: string;
+        };
+        /**
+         * HappeningOut
+         * @description Something that happens to a body at a frame: to which foot, how fast in metres a second, and what answers it.
+         */
+        HappeningOut: {
+            /** Answer */
+            answer: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            /** Control */
+            control: string;
+            /** Frame */
+            frame: number;
+            /** Speed */
+            speed: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "take-off" | "landing" | "foot down" | "stop" | "letting go";
         };
         /** HistoryStep */
         HistoryStep: {
@@ -3404,6 +3551,49 @@ export interface components {
             shape: "stepped" | "straight" | "smooth";
         };
         /**
+         * KnockSpan
+         * @description A blow: where it lands the body goes along at once, the next link a little later and by less, and so on.
+         *
+         *     Attributes
+         *     ----------
+         *     late : frames that a link gets it after the one before, up to one
+         */
+        KnockSpan: {
+            /** Aside */
+            aside: number;
+            /** Back */
+            back: number;
+            /** End */
+            end: number;
+            /** Factor */
+            factor: number;
+            /** Flipped */
+            flipped: boolean;
+            /** Forth */
+            forth: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "knock";
+            /** Late */
+            late: number;
+            /** Muted */
+            muted: boolean;
+            /** Nod */
+            nod: number;
+            /** Start */
+            start: number;
+            /** There */
+            there: number;
+            /** Tilt */
+            tilt: number;
+            /** Twist */
+            twist: number;
+            /** Up */
+            up: number;
+        };
+        /**
          * LabelOut
          * @description What a pose is called; ``opposite`` is the name under which it shows mirrored.
          */
@@ -3493,6 +3683,133 @@ export interface components {
             layer: number;
             /** Ticks */
             ticks: components["schemas"]["Tick"][];
+        };
+        /**
+         * LayGive
+         * @description The body that goes down with a landing at ``event``, or ``before`` a take-off at it, and comes back.
+         *
+         *     ``at`` is where the one begins that is changed by it, None for a new one. It goes no deeper than the knees bend.
+         */
+        LayGive: {
+            /** At */
+            at?: number | null;
+            /**
+             * Back
+             * @default 9
+             */
+            back: number;
+            /**
+             * Before
+             * @default false
+             */
+            before: boolean;
+            /**
+             * Drop
+             * @default 0.15
+             */
+            drop: number;
+            /** Event */
+            event: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "give";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Muted
+             * @default false
+             */
+            muted: boolean;
+            /**
+             * There
+             * @default 3
+             */
+            there: number;
+        };
+        /**
+         * LayKnock
+         * @description A blow that lands on a control at ``event``: it goes so far in ``there`` frames, and slowly ``back``.
+         *
+         *     ``at`` is where the one begins that is changed by it, None for a new one. Each next link of the body has it ``late``
+         *     frames later, by a ``factor``; planted feet stay.
+         */
+        LayKnock: {
+            /**
+             * Aside
+             * @default 0
+             */
+            aside: number;
+            /** At */
+            at?: number | null;
+            /**
+             * Back
+             * @default 8
+             */
+            back: number;
+            /** Control */
+            control: string;
+            /** Event */
+            event: number;
+            /**
+             * Factor
+             * @default 0.6
+             */
+            factor: number;
+            /**
+             * Forth
+             * @default -0.03
+             */
+            forth: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "knock";
+            /**
+             * Late
+             * @default 0.5
+             */
+            late: number;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Muted
+             * @default false
+             */
+            muted: boolean;
+            /**
+             * Nod
+             * @default -0.13962634015954636
+             */
+            nod: number;
+            /**
+             * There
+             * @default 2
+             */
+            there: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Twist
+             * @default 0
+             */
+            twist: number;
+            /**
+             * Up
+             * @default 0
+             */
+            up: number;
         };
         /**
          * LayLiving
@@ -4019,6 +4336,11 @@ export interface components {
              * @default 400
              */
             strength: number;
+            /**
+             * Turning
+             * @default 90
+             */
+            turning: number;
         };
         /**
          * LivingKeys
@@ -4202,6 +4524,37 @@ export interface components {
              * @default 0.001
              */
             tolerance: number;
+        };
+        /**
+         * MeetFlight
+         * @description The body sped up before a flight, or slowed after it, so that its mass goes there as fast as it flies.
+         *
+         *     The body's place alone changes, on so many ``frames`` beside the flight; feet stay planted, the poses at its ends
+         *     and those with a name stay, and nothing moves beyond.
+         */
+        MeetFlight: {
+            /** At */
+            at: number;
+            /**
+             * Frames
+             * @default 6
+             */
+            frames: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "meet flight";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "before" | "after";
         };
         /** MemberIn */
         MemberIn: {
@@ -5565,15 +5918,13 @@ export interface components {
          * ShakeSpan
          * @description A control that is shaken over some frames, from its first, and falls off in time and along the body.
          *
-         *     Its track names the control. All of it is in closed form, so that any frame alone is what it is when played.
+         *     It goes to and fro as far as it is pushed. All of it is in closed form, so that any frame alone is what it is when
+         *     played.
          *
          *     Attributes
          *     ----------
-         *     aside, up, forth : metres that the place goes to and fro along x, y and z of the figure, at most
-         *     nod, twist, tilt : radians that it turns to and fro about these, at most
          *     period : frames of one swing
          *     half : frames after which it is half as much; 0 where it lasts
-         *     factor : what is left of it from one link of the body to the next
          *     seed : another one is another shake
          */
         ShakeSpan: {
@@ -5680,6 +6031,8 @@ export interface components {
             end?: number | null;
             /** Fps */
             fps?: number | null;
+            /** Gravity */
+            gravity?: number | null;
             /** Name */
             name?: string | null;
             /** Play End */
@@ -5723,6 +6076,8 @@ export interface components {
             end: number;
             /** Fps */
             fps: number;
+            /** Gravity */
+            gravity: number;
             /** Id */
             id: number;
             /** Name */
@@ -6226,7 +6581,7 @@ export interface components {
              */
             do: "try";
             /** Edit */
-            edit: (components["schemas"]["AddLayer"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            edit: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
             /** Frame */
             frame: number;
             /**
@@ -6281,6 +6636,27 @@ export interface components {
              *     ]
              */
             view: number[];
+        };
+        /**
+         * TurnInFlight
+         * @description The whole turned about its mass in the flight about a frame so that its angular momentum stays what it is.
+         *
+         *     Tucked it turns faster, and what arms and legs do is answered by the rest. How far it has turned as it lands stays,
+         *     and so does the way of its mass.
+         */
+        TurnInFlight: {
+            /** At */
+            at: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn in flight";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /**
          * TurnInPlace
@@ -8289,6 +8665,7 @@ export interface operations {
                 pull?: number;
                 friction?: number;
                 flight?: number;
+                turning?: number;
                 landing?: number;
                 strength?: number;
                 camera?: number | null;
@@ -8413,6 +8790,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_contacts_happenings: {
+        parameters: {
+            query: {
+                casting: number;
+                first: number;
+                last: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HappeningOut"][];
                 };
             };
         };

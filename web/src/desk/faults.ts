@@ -21,6 +21,7 @@ export const watchFaults = (group: FaultGroup) =>
       s.shot?.play_start,
       s.shot?.play_end,
       group === "paths" && s.faultsIn,
+      group === "weight" && s.shot?.gravity,
       group !== "paths" && JSON.stringify(s.weighing.limits),
     ],
     first: 200,

@@ -19,7 +19,7 @@ export const watchBalance = () =>
       return { casting: member.id, first, rows };
     },
     keep: (balance) => ({ balance }),
-    also: (s) => [s.activeId],
+    also: (s) => [s.activeId, s.shot?.gravity],
     first: 100,
     rest: 250,
   });

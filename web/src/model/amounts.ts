@@ -69,6 +69,7 @@ export const SIZES = {
   nod: { label: "Nod", unit: "°", most: 6 },
   twist: { label: "Twist", unit: "°", most: 6 },
   tilt: { label: "Tilt", unit: "°", most: 6 },
+  drop: { label: "Deep", unit: "mm", most: 400 },
   factor: { label: "A link", unit: "%", most: 100 },
 } as const satisfies Record<string, { label: string; unit: Measure["unit"]; most: number }>;
 export type Sized = keyof typeof SIZES;
@@ -79,7 +80,7 @@ export const read = (field: Sized, stored: number) => stored * SCALES[SIZES[fiel
 export const stored = (field: Sized, shown: number) => shown / SCALES[SIZES[field].unit];
 
 /** One number of what lives or shakes, in the unit in which it is read. */
-function one(edit: Of<"living"> | Of<"shake">, field: Sized): Measure {
+function one(edit: Of<"living"> | Of<"shake"> | Of<"give">, field: Sized): Measure {
   const { label, unit, most } = SIZES[field];
   const value = read(field, Number((edit as Record<string, unknown>)[field]));
   const at = (to: number) => ({ ...edit, [field]: stored(field, to) }) as AnyEdit;
@@ -114,6 +115,11 @@ export function measureOf(edit: AnyEdit, field = ""): Measure | null {
       return edit.kind === "living"
         ? times("All of it", 300, (factor) => larger(edit, BREATHING, factor))
         : times("All of it", 300, (factor) => larger(edit, SHAKING, factor));
+    case "give":
+      return one(edit, "drop");
+    case "knock":
+      if (edit.at !== null && edit.at !== undefined) return null;
+      return times("All of it", 300, (factor) => larger(edit, SHAKING, factor));
     case "together": {
       const parts = edit.parts.map((part) => measureOf(part.edit as AnyEdit));
       const [first] = parts;

@@ -39,6 +39,7 @@ export type Limb = Rig["limbs"][number];
 /** How a body stands at a frame. */
 export type Balance = Schemas["BalanceOut"];
 export type Flight = Schemas["FlightOut"];
+export type Happening = Omit<Schemas["HappeningOut"], "answer"> & { answer: AnyEdit | null };
 /** A part by which the body can be pulled. */
 export type Part = Rig["parts"][number];
 /** How firmly a part stays where it is while the body is pulled. */
@@ -65,6 +66,15 @@ export const shakesOf = (clip: Clip) =>
   Object.keys(clip.tracks)
     .filter((track) => track.startsWith("shake/"))
     .flatMap((track) => spansOn<Shake>(clip, track).map((span) => ({ control: track.slice(6), span })));
+export type Give = Schemas["GiveSpan"];
+/** Where a body gives, in the order of time. */
+export const givesOf = (clip: Clip) => spansOn<Give>(clip, "give");
+export type Knock = Schemas["KnockSpan"];
+/** The blows of a clip with the controls on which they land. */
+export const knocksOf = (clip: Clip) =>
+  Object.keys(clip.tracks)
+    .filter((track) => track.startsWith("knock/"))
+    .flatMap((track) => spansOn<Knock>(clip, track).map((span) => ({ control: track.slice(6), span })));
 /** The plants of a limb, by its IK control. */
 export const plantsOf = (clip: Clip, control: string) => spansOn<Plant>(clip, `plant/${control}`);
 /** What a control belongs to, by spans of frames. */

@@ -24,6 +24,7 @@ export const LIMITS: Record<
   pull: { label: "Held down by the ground with", unit: "% of its weight", digits: 0, by: 1, low: 0, high: 10000 },
   friction: { label: "Friction of the ground", unit: "", digits: 2, by: 1, low: 0, high: 100 },
   flight: { label: "Falls otherwise than things by", unit: "% of gravity", digits: 0, by: 1, low: 0, high: 10000 },
+  turning: { label: "Turned in the air by nothing, with", unit: "° a second", digits: 0, by: 1, low: 0, high: 100000 },
   landing: { label: "Lands with more than", unit: "weights", digits: 1, by: 1, low: 0, high: 1000 },
   strength: { label: "Moves what it carries with", unit: "N", digits: 0, by: 1, low: 0, high: 1000000 },
 };

@@ -12,7 +12,7 @@ import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
-import { Size } from "./Size";
+import { Size } from "../../desk/widgets/Size";
 
 /** A hold that lives: breathing, sway and small shifts over a stretch, by how much of each. */
 export function LivingHold({ member }: { member: Member }) {

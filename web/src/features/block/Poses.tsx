@@ -129,6 +129,7 @@ function Name({ member, frame }: { member: Member; frame: number }) {
 function Mirror({ frame }: { frame: number }) {
   const keying = useDesk((s) => s.keying);
   const how = useDesk((s) => s.mirrored);
+  const columns = useDesk((s) => s.columns.length);
   const [range, setRange] = useState(() => {
     const { laid, shot } = desk();
     const { start, end } = laid ?? { start: shot?.play_start ?? 1, end: shot?.play_end ?? 1 };
@@ -154,7 +155,7 @@ function Mirror({ frame }: { frame: number }) {
       </Line>
       <Line>
         <SmallButton onClick={copy} title={titled("", "copy")}>
-          Copy pose
+          {columns > 1 ? "Copy columns" : "Copy pose"}
         </SmallButton>
         <SmallButton onClick={() => void paste()} title={titled("", "paste")}>
           Paste

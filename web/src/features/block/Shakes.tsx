@@ -22,7 +22,7 @@ import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
-import { Size } from "./Size";
+import { Size } from "../../desk/widgets/Size";
 
 /** Shakes: a part that is shaken by a blow or a step, less and less in time and along the body. */
 export function Shakes({ member }: { member: Member }) {

@@ -67,8 +67,19 @@ export function Strip({
             </>
           ) : columns.length > 0 ? (
             <>
-              <Box sx={{ color: ink.faint, whiteSpace: "nowrap" }}>{columnsSaid(columns)}</Box>
-              <Parts />
+              <Box
+                title={columnsSaid(columns)}
+                sx={{
+                  color: ink.faint,
+                  whiteSpace: "nowrap",
+                  minWidth: 0,
+                  overflow: "hidden",
+                  textOverflow: "ellipsis",
+                }}
+              >
+                {columnsSaid(columns)}
+              </Box>
+              <Parts bare />
               <SmallButton
                 onClick={() => void deleteChosen()}
                 title={titled(

@@ -1,9 +1,9 @@
 import Box from "@mui/material/Box";
-import { leaveTry, tryEdit } from "../../desk/posing";
-import { commit } from "../../desk/steps";
 import { setLooks } from "../../desk/viewing";
 import { active, canChange, desk, type Member, useDesk } from "../../desk/store";
 import { balanceNow, weigh } from "../../desk/weight";
+import { Tried } from "../../desk/widgets/Tried";
+import { Answers } from "./Answers";
 import { AlertList } from "../../desk/widgets/AlertList";
 import { type AnyEdit, type Balance as Found, plantsOf } from "../../model/types";
 import { type Limit, LIMITS, ROW_LABELS, ROWS, usualWeighing } from "../../model/weighing";
@@ -16,7 +16,7 @@ import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
 import { useTab } from "../../ui/useTab";
 
-const TABS = { Balance, Alerts: WeightAlerts, Shown };
+const TABS = { Balance, Alerts: WeightAlerts, Answers, Shown };
 
 /** The Weight bench: how the figure stands and moves, what bears it, what no ground could give, and where it points. */
 export function WeightBench() {
@@ -127,20 +127,7 @@ function Stands({ member, balance }: { member: Member; balance: Found | null }) 
 
 /** A shift of the weight: seen while it is pointed at, made when clicked. */
 function Shift(p: { label: string; title: string; edit: AnyEdit; disabled: boolean }) {
-  return (
-    <SmallButton
-      disabled={p.disabled}
-      title={p.title}
-      aria-label={`${p.label}: ${p.title}`}
-      onPointerEnter={() => tryEdit(p.edit)}
-      onPointerLeave={leaveTry}
-      onFocus={() => tryEdit(p.edit)}
-      onBlur={leaveTry}
-      onClick={() => void commit(p.edit)}
-    >
-      {p.label}
-    </SmallButton>
-  );
+  return <Tried {...p} said={`${p.label}: ${p.title}`} />;
 }
 
 /** The weight brought over the foot that stays before the other one leaves, over the chosen columns or what plays. */

@@ -5,6 +5,7 @@ import { usePlace } from "../../desk/time";
 import type { Room } from "../../model/time";
 import type { Balance, Flight } from "../../model/types";
 import { sideInk, useInks } from "../../ui/look";
+import { Flown } from "./Flown";
 import { bearersOf, LANE, laidRows, least, thinned } from "./rows";
 
 const FULL = 0.12; // metres of margin that fill half the row
@@ -134,30 +135,6 @@ function Bearers({ member, flights, ...chart }: Chart & { member: Member; flight
         <Flown key={flight.release} {...chart} flight={flight} />
       ))}
     </>
-  );
-}
-
-/** A flight between what bears: its frames, its height and its gravity, as far as there is room. */
-function Flown({ flight, x, labels, high }: Chart & { flight: Flight }) {
-  const ink = useInks();
-  const { release, landing, rise, gravity } = flight;
-  const [from, to] = [Math.max(x(release), labels - 14), x(landing)];
-  if (to <= from) return null;
-  const said = [`${landing - release} f`, `${Math.round(rise * 100)} cm`, `${Math.round(gravity * 100)} %`];
-  const room = Math.floor((to - from - 8) / 38);
-  const y = high / 2;
-  return (
-    <g data-flight={release}>
-      <title>
-        A flight from {release} to {landing}: {landing - release} frames, {said[1]} high, {said[2]} of gravity
-      </title>
-      <path d={`M${from + 2} ${y + 7}Q${(from + to) / 2} ${y - 15} ${to - 2} ${y + 7}`} fill="none" stroke={ink.edge} />
-      {room > 0 && (
-        <text x={(from + to) / 2} y={y + 7} fontSize={10.5} textAnchor="middle" fill={ink.ink}>
-          {said.slice(0, room).join(" · ")}
-        </text>
-      )}
-    </g>
   );
 }
 

@@ -5,9 +5,11 @@ import { setLooks } from "../../desk/viewing";
 import { watchBalance } from "../../desk/weight";
 import type { Balance } from "../../model/types";
 import { later } from "../../ui/later";
-import { bearersOf, laidRows } from "./rows";
+import { rowsHigh } from "../../ui/SpanRows";
+import { answered, bearersOf, laidRows } from "./rows";
 
 const WeightRows = later(() => import("./WeightRows").then((m) => m.WeightRows));
+const AnswerRows = later(() => import("./AnswerRows").then((m) => m.AnswerRows));
 const NONE: Balance[] = [];
 const shown = (weight: boolean) => setLooks({ weight, rays: weight, across: weight, fall: weight });
 
@@ -22,7 +24,17 @@ export const weight: Bench = {
     if (!member || member.prop) return null;
     const rows = s.balance?.casting === member.id ? s.balance.rows : NONE;
     const { high } = laidRows(s.weighing.rows, bearersOf(member, rows).length);
-    return { high, inset: 56, draw: (frame) => <WeightRows member={member} frame={frame} /> };
+    const more = rowsHigh(answered(member).length);
+    return {
+      high: high + more,
+      inset: more ? 76 : 56,
+      draw: (frame) => (
+        <>
+          <WeightRows member={member} frame={frame} />
+          {more > 0 && <AnswerRows member={member} room={frame} />}
+        </>
+      ),
+    };
   },
   /** The weight is seen on the stage as long as one works on it. */
   enter() {

@@ -1,6 +1,6 @@
 // Which rows of weight stand on the strip, and how high each is.
 import type { Member } from "../../desk/store";
-import type { Balance } from "../../model/types";
+import { type Balance, givesOf, knocksOf } from "../../model/types";
 import { ROWS, type Weighing, type WeightRow } from "../../model/weighing";
 
 const HIGH: Record<WeightRow, number> = { margin: 40, bearers: 0, mass: 40, force: 40 };
@@ -22,6 +22,12 @@ export function bearersOf(member: Member, rows: Balance[]) {
 }
 /** Which limbs bear on some frame, of what was found once. */
 const bearing = new WeakMap<Balance[], Set<string>>();
+
+/** Rows that the answers of a figure have on the strip: its gives (""), and its blows by control. */
+export const answered = (member: Member): string[] => [
+  ...(givesOf(member.clip).length ? [""] : []),
+  ...[...new Set(knocksOf(member.clip).map(({ control }) => control))].slice(0, 3),
+];
 
 /** The rows that are wished one below the other, and how high all are. */
 export function laidRows(wished: Weighing["rows"], bearers: number): { laid: Laid[]; high: number } {

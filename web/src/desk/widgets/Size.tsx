@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
-import { leaveTry } from "../../desk/posing";
+import { leaveTry } from "../posing";
 import { NumberField } from "../../ui/NumberField";
 import { Slider } from "../../ui/opened";
 import { read, SIZES, type Sized, stored } from "../../model/amounts";

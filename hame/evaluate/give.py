@@ -1,0 +1,22 @@
+"""What a body that gives adds to channel values: its place goes down, and feet that are posed by IK stay."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.clip.answers import Give
+from hame.maths.rotations import Array
+
+
+def can_give(rig: Rig) -> bool:
+    return any(control.kind == "body" for control in rig.controls)
+
+
+def give_adds(rig: Rig, span: Give, times: Array) -> Array:
+    """What a give adds to channels (T, C) at times (T,); nothing on a rig without a body."""
+    added = np.zeros((len(times), len(rig.channels)))
+    if can_give(rig):
+        body = next(control for control in rig.controls if control.kind == "body")
+        added[:, body.first + 1] = -span.down(times)
+    return np.asarray(added * rig.free)
