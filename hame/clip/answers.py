@@ -18,8 +18,34 @@ SLOWER = 3  # times as long a blow takes to go back as to come, at least
 
 
 @dataclass(frozen=True)
-class Answer(Rule):
-    """What comes at once, and goes more slowly. In closed form: any frame alone is what it is when played.
+class Answering(Rule):
+    """What answers something that happens to a body. In closed form: any frame alone is what it is when played.
+
+    Attributes
+    ----------
+    of : what it answers, with which it goes along where that comes to lie elsewhere; nothing where it stays
+    speed : metres a second with which that happens, by which it is scaled; 0 where it is not
+    """
+
+    of: str = ""
+    speed: float = 0.0
+
+    @property
+    def event(self) -> int:
+        """The frame of what it answers."""
+        return self.start
+
+    @classmethod
+    def read(cls, data: Mapping[str, Any]) -> Self:
+        span = super().read(data)
+        if not isinstance(span.of, str) or len(span.of) > 20 or not 0.0 <= span.speed <= 1000.0:
+            raise BadEdit(f"a {span.word} answers something that happens, at up to 1000 metres a second")
+        return span
+
+
+@dataclass(frozen=True)
+class Answer(Answering):
+    """What comes at once, and goes more slowly.
 
     Attributes
     ----------
@@ -44,10 +70,21 @@ class Answer(Rule):
     @classmethod
     def read(cls, data: Mapping[str, Any]) -> Self:
         span = super().read(data)
-        for frames in (span.there, span.back):
-            if isinstance(frames, bool) or not isinstance(frames, int) or not 1 <= frames <= 1000:
-                raise BadEdit(f"a {span.word} takes 1 to 1000 whole frames each way")
+        refuse_part_frames(span.word, span.there, span.back)
         return span
+
+
+def unanswered(clip: Any) -> Any:
+    """The clip without its answers: what happens is of the motion below them."""
+    tracks = {track for track, spans in clip.tracks.items() if any(isinstance(span, Answering) for span in spans)}
+    return clip.with_tracks(dict.fromkeys(tracks, ())) if tracks else clip
+
+
+def refuse_part_frames(word: str, *counts: int) -> None:
+    """Raises :class:`BadEdit` for what is no whole number of frames that a span may take."""
+    for frames in counts:
+        if isinstance(frames, bool) or not isinstance(frames, int) or not 1 <= frames <= 1000:
+            raise BadEdit(f"a {word} takes 1 to 1000 whole frames each way")
 
 
 @dataclass(frozen=True)
@@ -70,6 +107,10 @@ class Give(Answer):
     @property
     def counts(self) -> bool:
         return not self.muted and self.drop > 0.0
+
+    @property
+    def event(self) -> int:
+        return self.end if self.before else self.start
 
     def down(self, times: Array) -> Array:
         """Metres (T,) that it is down at times (T,)."""

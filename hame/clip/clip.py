@@ -17,11 +17,14 @@ import numpy as np
 
 import hame.clip.answers
 import hame.clip.belonging  # noqa: F401  kinds of span have to be known before one is read
+import hame.clip.counter
 import hame.clip.cycle
+import hame.clip.footdown
 import hame.clip.layer
 import hame.clip.living
 import hame.clip.plants
-import hame.clip.shake  # noqa: F401
+import hame.clip.shake
+import hame.clip.through  # noqa: F401
 from hame.clip.comparing import compared
 from hame.clip.curve import Curve, from_table
 from hame.clip.curve import from_json as curve_from_json

@@ -1,9 +1,9 @@
-"""Answers to events: a landing or a take-off that gives, a blow that goes through a body; or made into keys."""
+"""Answers to events: a landing or a take-off that gives, and a blow that goes through a body."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from math import pi, radians
+from math import radians
 from typing import Annotated, Literal
 
 import numpy as np
@@ -12,21 +12,18 @@ from hame.character.rig import Limb, Rig
 from hame.clip.answers import SLOWER, Give, Knock
 from hame.clip.clip import Clip
 from hame.clip.spans import track_name
+from hame.edits.answering import Frames, Speed, What, refuse_things
 from hame.edits.asif import AsIf
 from hame.edits.edit import Edit, Frame, Within
 from hame.edits.outcome import Outcome
-from hame.edits.ruled import into_layer, refuse_meeting, rule_at, without
-from hame.edits.spans import spans_of
+from hame.edits.ruled import beside, refuse_meeting
 from hame.edits.tying import ControlName, refuse_outside
 from hame.errors import BadEdit
-from hame.evaluate.give import can_give
 from hame.evaluate.shake import can_shake, chain_of
 from hame.maths.rotations import Array
 from hame.measure.dynamics import dynamics
-from hame.measure.happenings import Happening
 from hame.scene.scene import Scene
 
-Frames = Annotated[int, Within(1, 240, "frames")]
 Shoved = Annotated[float, Within(-0.3, 0.3, "metres", "a blow shoves by 30 cm at most. Nothing was changed")]
 Bent = Annotated[
     float, Within(radians(-60), radians(60), "radians", "a blow turns by 60° at most. Nothing was changed")
@@ -49,24 +46,32 @@ class LayGive(Edit):
     there: Frames = 3
     back: Frames = 9
     muted: bool = False
+    of: What = ""
+    speed: Speed = 0.0
 
     dear = True
+    lays = True
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
-        if rig.plan.is_prop or not can_give(rig):
-            raise BadEdit("a thing has no body that gives; nothing was changed")
+        refuse_things(rig, "gives")
         if self.back <= self.there:
             raise BadEdit("a body comes back more slowly than it goes down; nothing was changed")
         length = self.there + self.back
         start = self.event - length if self.before else self.event
         refuse_outside(scene, start, start + length, "a give")
-        others = spans_of(clip, Give, "")
-        flipped = False
-        if self.at is not None:
-            old = rule_at(clip, Give, "", self.at)
-            others.remove(old)
-            flipped = old.flipped
-        span = Give(start, start + length, self.muted, flipped, self.there, self.back, self.drop, self.before)
+        others, flipped = beside(clip, Give, "", self.at)
+        span = Give(
+            start,
+            start + length,
+            self.muted,
+            flipped,
+            self.of,
+            self.speed,
+            self.there,
+            self.back,
+            self.drop,
+            self.before,
+        )
         refuse_meeting(span, others)
         rest = clip.with_tracks({Give.kind: others})
         seen, notes = AsIf(scene), []
@@ -83,22 +88,6 @@ class LayGive(Edit):
     def label(self, rig: Rig, scene: Scene) -> str:
         what = "Give before" if self.before else "Give at"
         return f"{'Change: ' if self.at is not None else ''}{what} {self.event}, {100 * self.drop:.0f} cm"
-
-
-SOFT, DEEP = 0.05, 0.35  # metres that a body gives at least and at most of itself
-
-
-def answer_to(happening: Happening, fps: float) -> LayGive | None:
-    """A give as deep as a landing is fast, or a crouch before a take-off; nothing for what is answered otherwise.
-
-    It goes down with the speed of the landing at first: its quarter of a sine is that steep.
-    """
-    if happening.what not in ("landing", "take-off"):
-        return None
-    before = happening.what == "take-off"
-    there = 4 if before else 3
-    deep = min(max(happening.speed * there / fps * 2.0 / pi, SOFT), DEEP)
-    return LayGive(event=happening.frame, before=before, drop=round(deep, 2), there=there)
 
 
 def _deepest(seen: AsIf, clip: Clip, span: Give) -> float:
@@ -179,15 +168,10 @@ class LayKnock(Edit):
                 f"up and down {label} would take all of the trunk along: let the body give. Nothing was changed"
             )
         refuse_outside(scene, self.event, self.event + self.there + self.back, "a blow")
-        others = spans_of(clip, Knock, self.control)
-        flipped = False
-        if self.at is not None:
-            old = rule_at(clip, Knock, self.control, self.at)
-            others.remove(old)
-            flipped = old.flipped
+        others, flipped = beside(clip, Knock, self.control, self.at)
         span = Knock(
-            self.event, self.event + self.there + self.back, self.muted, flipped, self.there, self.back, self.aside,
-            self.up, self.forth, self.nod, self.twist, self.tilt, self.factor, self.late,
+            self.event, self.event + self.there + self.back, self.muted, flipped, "", 0.0, self.there, self.back,
+            self.aside, self.up, self.forth, self.nod, self.twist, self.tilt, self.factor, self.late,
         )  # fmt: skip
         refuse_meeting(span, others)
         given = clip.with_tracks({track_name(Knock.kind, self.control): [*others, span]})
@@ -214,45 +198,3 @@ def _leaves(seen: AsIf, before: Clip, after: Clip, span: Knock) -> tuple[str, ..
     if now[worst] < 0.0 <= was[worst]:
         return (f"it brings the weight {-100 * now[worst]:.0f} cm beside what bears it at {span.start + worst}",)
     return ()
-
-
-@dataclass(frozen=True, kw_only=True)
-class _OneAnswer(Edit):
-    of: Literal["give", "knock"]
-    control: ControlName = ""
-    at: Frame
-
-    def _found(self, clip: Clip) -> tuple[str, Give | Knock]:
-        if self.of == "give":
-            return Give.kind, rule_at(clip, Give, "", self.at)
-        return track_name(Knock.kind, self.control), rule_at(clip, Knock, self.control, self.at)
-
-    @property
-    def _word(self) -> str:
-        return "give" if self.of == "give" else "blow"
-
-
-@dataclass(frozen=True, kw_only=True)
-class DropAnswer(_OneAnswer):
-    """An answer taken away."""
-
-    kind: Literal["drop answer"] = "drop answer"
-
-    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
-        return Outcome(without(clip, *self._found(clip)))
-
-    def label(self, rig: Rig, scene: Scene) -> str:
-        return f"Take away the {self._word} of {self.at}"
-
-
-@dataclass(frozen=True, kw_only=True)
-class AnswerKeys(_OneAnswer):
-    """An answer made into keys, as few as hold it, in a layer of its own; the motion stays what it is."""
-
-    kind: Literal["answer keys"] = "answer keys"
-
-    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
-        return into_layer(clip, rig, *self._found(clip))
-
-    def label(self, rig: Rig, scene: Scene) -> str:
-        return f"The {self._word} of {self.at} into keys"

@@ -10,7 +10,6 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip import layers
-from hame.clip.answers import Give, Knock
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
 from hame.clip.layer import Layer
@@ -18,6 +17,7 @@ from hame.clip.living import Living
 from hame.clip.plants import Plant
 from hame.clip.shake import Shake
 from hame.clip.spans import Track, control_of
+from hame.edits.answered import ANSWERS
 from hame.edits.chosen import counted
 from hame.edits.edit import AtMost, Controls, Edit, of_said
 from hame.edits.outcome import Outcome
@@ -32,7 +32,7 @@ KINDS: dict[What, tuple[str, ...]] = {
     "plants": (Plant.kind,),
     "belonging": (Belonging.kind,),
     "layers": (Layer.kind,),
-    "rules": (Living.kind, Shake.kind, Give.kind, Knock.kind),
+    "rules": (Living.kind, Shake.kind, *ANSWERS),
 }
 _LOOKED = 400  # frames of a long shot that are looked at, evenly apart
 _JUMPS = 0.001  # metres

@@ -93,6 +93,8 @@ class Edit:
     """Whether it only keys poses, so that it can be made in a layer."""
     cleans: ClassVar[bool] = False
     """Whether its layer is the one whose keys it is about."""
+    lays: ClassVar[bool] = False
+    """Whether it says where answers lie, so that they do not go along with what they answer."""
     dear: ClassVar[bool] = False
     """Whether it works out much of a motion: of a long one it is made where nobody waits for it."""
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hame.clip.clip import Clip
 from hame.edits.edit import Edit, check
+from hame.edits.following import followed
 from hame.edits.guard import guarded
 from hame.edits.layered import in_layer
 from hame.edits.outcome import Outcome
@@ -52,6 +53,9 @@ def made(edit: Edit, scene: Scene, of: int) -> Made:
         raise BadEdit("this is not made in a layer; choose the motion itself to do it. Nothing was changed")
     else:
         clips, notes = edit.apply(scene, of)
+    if not type(edit).lays:
+        clips, more = _along(clips, scene)
+        notes = (*notes, *more)
     kept: dict[int, Clip] = {}
     told = list(notes)
     for number, clip in clips.items():
@@ -61,3 +65,14 @@ def made(edit: Edit, scene: Scene, of: int) -> Made:
         told += outcome.notes
     refuse_rings(scene, kept)
     return Made(kept, tuple(told))
+
+
+def _along(clips: Mapping[int, Clip], scene: Scene) -> tuple[dict[int, Clip], tuple[str, ...]]:
+    """Clips that an edit changed, with answers where what they answer has come, and what to say of that."""
+    found: dict[int, Clip] = {}
+    said: list[str] = []
+    for number, clip in clips.items():
+        figure = scene.figure(number)
+        found[number], notes = followed(figure.clip, clip, figure.rig, replace(scene, of=number))
+        said += notes
+    return found, tuple(said)

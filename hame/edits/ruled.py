@@ -18,7 +18,7 @@ from hame.edits.chosen import counted
 from hame.edits.cleaning import fitted_table
 from hame.edits.layers import new_layer
 from hame.edits.outcome import Outcome
-from hame.edits.spans import beginning_at
+from hame.edits.spans import beginning_at, spans_of
 from hame.errors import BadEdit
 from hame.evaluate.line import laid_values
 from hame.maths.thinning import BETWEEN, SUB, between_frames, thinned
@@ -36,6 +36,18 @@ def rule_at(clip: Clip, kind: type[R], control: str, start: int) -> R:
         return found
     word = kind(start, start).word
     raise BadEdit(f"no {word} begins at {start}; it may have been changed meanwhile. Nothing was changed")
+
+
+def beside(clip: Clip, kind: type[R], control: str, at: int | None) -> tuple[list[R], bool]:
+    """The spans of a kind, of a control, beside that which begins at a frame; and whether that one is flipped.
+
+    Raises :class:`BadEdit` where none begins there; no frame is of a new one.
+    """
+    others = spans_of(clip, kind, control)
+    if at is None:
+        return others, False
+    old = rule_at(clip, kind, control, at)
+    return [other for other in others if other is not old], old.flipped
 
 
 def refuse_meeting(span: Rule, others: Sequence[Rule]) -> None:

@@ -6,9 +6,8 @@ import numpy as np
 
 from hame.character.rig import Limb, Rig
 from hame.clip.answers import Knock
-from hame.evaluate.kernel import ORDERS, run
-from hame.evaluate.players import part_of
 from hame.evaluate.shake import chain_of, shake_adds
+from hame.evaluate.some import some_nodes
 from hame.maths.rotations import Array
 
 
@@ -30,12 +29,10 @@ def knock_adds(rig: Rig, begins: str, span: Knock, times: Array, values: Array) 
 
 def _lacking(rig: Rig, legs: list[Limb], values: Array) -> Array:
     """How far down (T,) hips have to go for the feet to be reached by legs that are posed by IK, metres."""
-    some = part_of((rig,), tuple(node for limb in legs for node in (limb.upper, limb.target)))
-    out = np.empty((len(values), some.program.nodes, 8))
-    run(some.program.ops, some.program.params, ORDERS, np.ascontiguousarray(values), out)
+    out = some_nodes(rig, tuple(node for limb in legs for node in (limb.upper, limb.target)), values)
     lacks = np.zeros(len(values))
     for n, limb in enumerate(legs):
-        hip, foot = out[:, some.at[2 * n]], out[:, some.at[2 * n + 1], :3]
+        hip, foot = out[:, 2 * n], out[:, 2 * n + 1, :3]
         way = hip[:, :3] - foot
         level = (way[:, [0, 2]] ** 2).sum(axis=1)
         upright = np.sqrt(np.maximum((sum(limb.lengths) * hip[:, 7]) ** 2 - level, 0.0))

@@ -14,13 +14,18 @@ import numpy as np
 
 from hame.clip.answers import Give, Knock
 from hame.clip.clip import Clip
+from hame.clip.counter import Counter
+from hame.clip.footdown import FootDown
 from hame.clip.living import Living
 from hame.clip.played import played_spans
 from hame.clip.rule import Rule, rules_of
 from hame.clip.shake import Shake
 from hame.clip.spans import Track
+from hame.clip.through import CarryThrough
+from hame.evaluate.footdown import foot_down_adds
 from hame.evaluate.give import give_adds
 from hame.evaluate.knock import knock_adds
+from hame.evaluate.leaning import carry_through_adds, counter_adds
 from hame.evaluate.living import living_adds
 from hame.evaluate.players import Player, Players
 from hame.evaluate.shake import shake_adds
@@ -32,6 +37,11 @@ Adder = Callable[[Player, str, Any, Array, Array], Array]
 ADDERS: dict[str, Adder] = {
     Living.kind: lambda player, _, span, times, __: living_adds(player, span, times),
     Give.kind: lambda player, _, span, times, __: give_adds(player.rig, span, times),
+    FootDown.kind: lambda player, track, span, times, values: foot_down_adds(
+        player.rig, Track.named(track).about, span, times, values
+    ),
+    CarryThrough.kind: lambda player, _, span, times, values: carry_through_adds(player.rig, span, times, values),
+    Counter.kind: lambda player, _, span, times, values: counter_adds(player.rig, span, times, values),
     Knock.kind: lambda player, track, span, times, values: knock_adds(
         player.rig, Track.named(track).about, span, times, values
     ),

@@ -7,6 +7,7 @@ hips so does not reach the head, as it would on a stiff spine.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -14,13 +15,10 @@ import numpy as np
 
 from hame.character.rig import Control, Rig
 from hame.clip.pushed import Pushed
-from hame.evaluate.kernel import ORDERS, run
 from hame.evaluate.laid import turns_of
 from hame.evaluate.laid_kernel import turn_by
-from hame.evaluate.players import part_of
+from hame.evaluate.some import some_nodes
 from hame.maths.rotations import Array, from_vector, inverse, multiply, rotate
-from hame.maths.transforms import IDENTITY
-from hame.program import NONE
 
 
 @dataclass(frozen=True)
@@ -139,31 +137,34 @@ def shake_adds(rig: Rig, begins: str, span: Pushed, times: Array, values: Array)
     nodes = np.moveaxis(_standing(rig, chain, values), 1, 0)
     axes, count = nodes[0, :, 3:7], len(chain.links)
     if count:
-        back = inverse(axes)
         turned = span.turned(times, [link.distance for link in chain.links])
         if chain.rising:
-            _lean(turned, chain.rising, span.factor, shift, rotate(back, nodes[1 : 1 + count, :, :3]))
-        under = np.concatenate([turned, np.zeros_like(turned[:1])])[[link.below for link in chain.links]]
-        stand = multiply(back, nodes[1 : 1 + count, :, 3:7])
-        by = multiply(inverse(stand), multiply(multiply(inverse(from_vector(under)), from_vector(turned)), stand))
-        turns, rows = turns_of(rig), [link.turn for link in chain.links]
-        turn_by(result, np.ascontiguousarray(by), turns.columns[rows], turns.axes[rows])
+            _lean(turned, chain.rising, span.factor, shift, rotate(inverse(axes), nodes[1 : 1 + count, :, :3]))
+        turn_links(rig, chain.links, turned, axes, nodes[1 : 1 + count, :, 3:7], result)
     for n, control in enumerate(chain.places, 1 + count):
         first = rig.controls[control].first
         result[:, first : first + 3] += rotate(multiply(inverse(nodes[n, :, 3:7]), axes), shift)
     return np.asarray((result - values) * rig.free)
 
 
+def turn_links(rig: Rig, links: Sequence[Link], turned: Array, axes: Array, stand: Array, result: Array) -> None:
+    """Turns links in channel values ``result (T, C)``, each as a whole by vectors ``turned (L, T, 3)``, radians.
+
+    They are meant in ``axes (T, 4)``, and the links stand as ``stand (L, T, 4)``; one that another one carries turns
+    by what it does more than that.
+    """
+    under = np.concatenate([turned, np.zeros_like(turned[:1])])[[link.below for link in links]]
+    own = multiply(inverse(axes), stand)
+    by = multiply(inverse(own), multiply(multiply(inverse(from_vector(under)), from_vector(turned)), own))
+    turns, rows = turns_of(rig), [link.turn for link in links]
+    turn_by(result, np.ascontiguousarray(by), turns.columns[rows], turns.axes[rows])
+
+
 def _standing(rig: Rig, chain: Chain, values: Array) -> Array:
     """Transforms (T, K, 8): the axes', each link's, and those in which each shaken place is read."""
     links = (rig.controls[link.control].node for link in chain.links)
     wanted = (chain.axes, *links, *(rig.controls[n].frame for n in chain.places))
-    some = part_of((rig,), wanted)
-    out = np.empty((len(values), some.program.nodes, 8))
-    run(some.program.ops, some.program.params, ORDERS, np.ascontiguousarray(values), out)
-    nodes = out[:, some.at]
-    nodes[:, some.at == NONE] = IDENTITY
-    return np.asarray(nodes)
+    return some_nodes(rig, wanted, values)
 
 
 def _lean(turned: Array, rising: tuple[int, ...], factor: float, shift: Array, at: Array) -> None:

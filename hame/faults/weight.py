@@ -13,6 +13,7 @@ from math import degrees
 import numpy as np
 
 from hame.edits.airturn import TurnInFlight
+from hame.edits.counter import LayCounter
 from hame.edits.flights import Fly
 from hame.faults.fault import Alert, Fault
 from hame.faults.look import Look
@@ -57,7 +58,9 @@ class Pressure(WeightFault):
         for a, b in runs(outside > 100.0 * look.limits.outside):
             if b - a + 1 >= look.limits.frames:
                 says = "no ground could bear it so: it is borne {:.0f} cm beside its feet in motion"
-                yield self.alert(look, a, b, outside, says)
+                lean = LayCounter(first=look.first + a, last=look.first + b, moving=True)
+                alert = self.alert(look, a, b, outside, says)
+                yield alert.mended(lean, "let trunk and arms lean against it")
 
 
 class Pulled(WeightFault):

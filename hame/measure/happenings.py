@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 
 from hame.character.rig import Rig
+from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.balance import Balance
 from hame.measure.flights import Flight
@@ -18,6 +19,7 @@ from hame.measure.loads import Load
 What = Literal["take-off", "landing", "foot down", "stop", "letting go"]
 MOVES, STILL, WITHIN = 0.5, 0.15, 8
 """Metres a second that a mass goes at least before it stops and at most after, and frames in which it does."""
+SETTLED = 4  # frames after a landing on which its mass goes as it goes on
 SHORT = 2  # frames that a foot may be up without having left
 
 
@@ -30,12 +32,14 @@ class Happening:
     control : the IK control of the foot that comes down, else nothing
     speed : metres a second with which it happens: of the mass, up at a take-off and down at a landing, of the foot, or
         of what is let go
+    lost : metres a second of its speed that the mass loses there, along x, y and z of the figure
     """
 
     what: What
     frame: int
     control: str
     speed: float
+    lost: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
 
 def happenings(
@@ -48,7 +52,8 @@ def happenings(
     for flight in flights:
         up = fps * float(centres[flight.release - first + 1, 1] - centres[flight.release - first, 1])
         down = fps * float(centres[flight.landing - first - 1, 1] - centres[flight.landing - first, 1])
-        found += [Happening("take-off", flight.release, "", up), Happening("landing", flight.landing, "", down)]
+        lost = _lost(rig, nodes, centres, flight.landing - first, flight.landing - first, fps)
+        found += [Happening("take-off", flight.release, "", up), Happening("landing", flight.landing, "", down, lost)]
     landings = {flight.landing for flight in flights}
     for limb in rig.limbs:
         if limb.kind != "leg":
@@ -58,13 +63,27 @@ def happenings(
             if first + n not in landings:
                 speed = fps * float(np.linalg.norm(nodes[n, limb.end, :3] - nodes[n - 1, limb.end, :3]))
                 found.append(Happening("foot down", first + n, limb.ik, speed))
-    found += [Happening("stop", first + n, "", fast) for n, fast in _stops(centres, fps)]
+    for n, fast, at in _stops(centres, fps):
+        found.append(Happening("stop", first + n, "", fast, _lost(rig, nodes, centres, at, n, fps)))
     for load in loads:
         held = load.kilograms > 0.0
         for n in (1 + np.flatnonzero(held[:-1] & ~held[1:])).tolist():
             place = load.nodes[:, load.rig.controls[0].node, :3]
             found.append(Happening("letting go", first + n, "", fps * float(np.linalg.norm(place[n] - place[n - 1]))))
     return sorted(found, key=lambda one: (one.frame, one.what, one.control))
+
+
+def _lost(
+    rig: Rig, nodes: Array, centres: Array, before: int, after: int, fps: float
+) -> tuple[float, float, float]:  # fmt: skip
+    """What of its speed a mass (F, 3) has on its way to a frame, and not any more some frames after another one."""
+    last = min(after + SETTLED, len(centres) - 1)
+    came = centres[before] - centres[max(before - 1, 0)]
+    goes = centres[last] - centres[max(last - 1, 0)]
+    body = next((control for control in rig.controls if control.kind == "body"), None)
+    axes = nodes[after, body.frame, 3:7] if body is not None else rotations.IDENTITY
+    x, y, z = (fps * rotations.rotate(rotations.inverse(axes), came - goes)).tolist()
+    return x, y, z
 
 
 def _closed(bears: Bools) -> Bools:
@@ -76,12 +95,12 @@ def _closed(bears: Bools) -> Bools:
     return closed
 
 
-def _stops(centres: Array, fps: float) -> list[tuple[int, float]]:
-    """Where a mass (F, 3) comes to rest along the ground, counted from the first frame, and how fast it was."""
+def _stops(centres: Array, fps: float) -> list[tuple[int, float, int]]:
+    """Where a mass (F, 3) comes to rest along the ground, counted from the first frame, how fast it was, and where."""
     speed = np.linalg.norm(np.diff(centres[:, [0, 2]], axis=0), axis=1) * fps
     found = []
     for n in (1 + np.flatnonzero((speed[1:] <= STILL) & (speed[:-1] > STILL))).tolist():
         before = float(speed[max(n - WITHIN, 0) : n].max())
         if before >= MOVES and (speed[n : n + WITHIN] <= STILL).all():
-            found.append((n, before))
+            found.append((n, before, max(n - WITHIN, 0) + int(speed[max(n - WITHIN, 0) : n].argmax()) + 1))
     return found

@@ -8,6 +8,7 @@ import numpy as np
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
+from hame.clip.answers import unanswered
 from hame.errors import BadEdit
 from hame.faults.look import Look
 from hame.measure.bearing import borne_by
@@ -76,9 +77,11 @@ def balance_in(take_id: int, casting: int, first: int, last: int) -> bytes:
     return kept("balance", take, (casting, first, last), look)
 
 
-def _look(take: Take, casting: int, playing: list[int], first: int, last: int) -> Look:
-    """Frames of one of the cast with what it carries, among all who play."""
+def _look(take: Take, casting: int, playing: list[int], first: int, last: int, bare: bool = False) -> Look:
+    """Frames of one of the cast with what it carries, among all who play; ``bare`` of the answers that are laid."""
     figures = figures_of(take, [casting, *playing])
+    if bare:
+        figures = {**figures, casting: figures[casting].with_clip(unanswered(figures[casting].clip))}
     posed = played(figures, np.arange(first, last + 1))
     loads = carried(figures, posed, first).get(casting, [])
     return Look(
@@ -125,7 +128,7 @@ def happenings_in(take_id: int, casting: int, first: int, last: int) -> bytes:
     playing = [c.pk for c in castings_of(take)]
 
     def look() -> bytes:
-        look = _look(take, casting, playing, first, last)
+        look = _look(take, casting, playing, first, last, bare=True)
         if not look.stands:
             return written([])
         found = found_happenings(look.rig, look.posed.nodes, look.stands, look.flights, look.loads, first, look.fps)

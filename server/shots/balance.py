@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from typing import Any, cast
 
 import numpy as np
 
 from hame.character.rig import Rig
-from hame.edits.answers import answer_to
+from hame.edits.offered import answers_to
 from hame.edits.reading import edit_to_json
 from hame.faults.look import Look
 from hame.maths.rotations import Array
@@ -68,5 +68,7 @@ def flight_out(look: Look, flight: Flight) -> schemas.FlightOut:
 
 def happening_out(one: Happening, fps: float) -> schemas.HappeningOut:
     """Something that happens, with what answers it."""
-    answer = answer_to(one, fps)
-    return schemas.HappeningOut(**{**asdict(one), "answer": None if answer is None else edit_to_json(answer)})
+    answers = [edit_to_json(edit) for edit in answers_to(one, fps).values()]
+    return schemas.HappeningOut(
+        what=one.what, frame=one.frame, control=one.control, speed=one.speed, answers=cast(Any, answers)
+    )  # fmt: skip

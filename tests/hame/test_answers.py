@@ -17,9 +17,11 @@ from hame.clip.layers import layers_of
 from hame.clip.plants import Plant
 from hame.clip.spans import OWN
 from hame.demo.shots import standing
-from hame.edits.answers import AnswerKeys, DropAnswer, LayGive, LayKnock, answer_to
+from hame.edits.answered import AnswerKeys, DropAnswer
+from hame.edits.answers import LayGive, LayKnock
 from hame.edits.edit import Edit
 from hame.edits.making import Made, made
+from hame.edits.offered import answers_to
 from hame.edits.pose import set_pose
 from hame.edits.retime import insert_frames
 from hame.errors import BadEdit
@@ -27,7 +29,7 @@ from hame.evaluate.line import played_values
 from hame.evaluate.players import Player
 from hame.maths.rotations import Array
 from hame.measure.dynamics import GRAVITY, dynamics
-from hame.measure.happenings import Happening
+from hame.measure.happenings import Happening, What
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig
@@ -47,6 +49,12 @@ class AnswersTest(unittest.TestCase):
 
     def nodes(self, clip: Clip, frames: Array) -> Array:
         return played({1: Figure(self.rig, clip)}, frames)[1].nodes
+
+    def turned(self, clip: Clip, name: str, frames: Array) -> Array:
+        """By how many degrees a joint is turned otherwise than where he stands."""
+        j = self.joint(name)
+        one, other = self.nodes(clip, frames)[:, j, 3:7], self.nodes(self.stands, frames)[:, j, 3:7]
+        return np.degrees((Rotation.from_quat(one) * Rotation.from_quat(other).inv()).magnitude())
 
     def joint(self, name: str) -> int:
         return int(self.rig.joint_nodes[list(self.rig.skeleton.names).index(name)])
@@ -88,15 +96,16 @@ class GiveTest(AnswersTest):
     def test_it_is_as_deep_as_the_landing_is_fast(self) -> None:
         """It goes down at first with the speed that comes: a quarter of a sine over t frames does pi/2 d/t."""
         for speed in (1.0, 2.0, 3.0):
-            give = answer_to(Happening("landing", 9, "", speed), FPS)
-            assert give is not None
+            give = self.give("landing", speed)
             self.assertAlmostEqual(give.drop * np.pi / 2.0 * FPS / give.there, speed, delta=0.08)
-        gentle, hard = (answer_to(Happening("landing", 9, "", speed), FPS) for speed in (-1.0, 30.0))
-        assert gentle and hard
-        self.assertEqual((gentle.drop, hard.drop), (0.05, 0.35))
-        crouch = answer_to(Happening("take-off", 9, "", 2.0), FPS)
-        self.assertTrue(crouch is not None and crouch.before)
-        self.assertIsNone(answer_to(Happening("stop", 9, "", 2.0), FPS))
+        self.assertEqual((self.give("landing", -1.0).drop, self.give("landing", 30.0).drop), (0.05, 0.35))
+        self.assertTrue(self.give("take-off", 2.0).before)
+        self.assertNotIn("give", answers_to(Happening("stop", 9, "", 2.0), FPS))
+
+    def give(self, what: What, speed: float) -> LayGive:
+        found = answers_to(Happening(what, 9, "", speed), FPS)["give"]
+        assert isinstance(found, LayGive)
+        return found
 
     def test_before_a_take_off_it_ends_with_it(self) -> None:
         done = self.make(LayGive(event=30, before=True, drop=0.2, there=4, back=8), self.stands)
@@ -172,12 +181,6 @@ class KnockTest(AnswersTest):
     def setUp(self) -> None:
         super().setUp()
         self.blow = LayKnock(control="chest", event=10, there=2, back=8, forth=0.0, nod=radians(12.0), late=1.0)
-
-    def turned(self, clip: Clip, name: str, frames: Array) -> Array:
-        """By how many degrees a joint is turned otherwise than where he stands."""
-        j = self.joint(name)
-        one, other = self.nodes(clip, frames)[:, j, 3:7], self.nodes(self.stands, frames)[:, j, 3:7]
-        return np.degrees((Rotation.from_quat(one) * Rotation.from_quat(other).inv()).magnitude())
 
     def test_links_have_it_one_after_the_other_and_less(self) -> None:
         clip = self.make(self.blow, self.stands).clips[1]

@@ -19,7 +19,8 @@ from hame.clip.layers import layers_of
 from hame.clip.living import livings_of
 from hame.clip.plants import Plant
 from hame.clip.shake import Shake
-from hame.clip.spans import control_of
+from hame.clip.spans import Track, control_of
+from hame.edits.answered import ANSWERS
 from hame.edits.columns import move_columns
 from hame.edits.edit import EDITS as KNOWN
 from hame.edits.kinds import ALL
@@ -274,8 +275,13 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
     "give": lambda c, rig, r: {"event": _frame(r), "before": bool(r.integers(2)), "drop": float(r.uniform(0.0, 0.3))},
     "knock": lambda c, rig, r: {"control": _one_of(r, "hips", "chest", "head"), "event": _frame(r),
                                 "nod": float(r.uniform(-0.5, 0.5)), "twist": float(r.uniform(-0.5, 0.5))},
-    "drop answer": lambda c, rig, r: {"of": "give", "at": _give(c, r)},
-    "answer keys": lambda c, rig, r: {"of": "give", "at": _give(c, r)},
+    "carry-through": lambda c, rig, r: {"event": _frame(r), "frames": int(r.integers(2, 30)), "of": "landing",
+                                        "times": int(r.integers(1, 3)), "tilt": float(r.uniform(-0.5, 0.5))},
+    "foot down": lambda c, rig, r: {"control": _one_of(r, "leg.L.goal", "leg.R.goal"), "event": _frame(r),
+                                    "flat": int(r.integers(1, 5)), "of": "foot down", "speed": 1.0},
+    "counter": lambda c, rig, r: {"first": _frame(r), "last": _frame(r), "moving": bool(r.integers(2))},
+    "drop answer": lambda c, rig, r: _answer(c, r),
+    "answer keys": lambda c, rig, r: _answer(c, r),
     "over feet": lambda c, rig, r: {"first": 1, "last": _frame(r), "free": _columns(c, r)},
     "carry": lambda c, rig, r: {"figure": 6, "controls": _some(rig, r),
                                 "way": _one_of(r, "in place", "from here", "along")},
@@ -293,10 +299,12 @@ def _living(clip: Clip, r: np.random.Generator) -> int | None:
     return _one_of(r, None, *(span.start for span in livings_of(clip)))
 
 
-def _give(clip: Clip, r: np.random.Generator) -> int:
-    return int(
-        _one_of(r, *(span.start for span in clip.tracks.get("give", ()))) if clip.tracks.get("give") else _frame(r)
-    )
+def _answer(clip: Clip, r: np.random.Generator) -> dict[str, Any]:
+    laid = [(Track.named(track), span) for track, span in clip.spans() if span.kind in ANSWERS]
+    if not laid:
+        return {"of": "give", "at": _frame(r)}
+    track, span = laid[int(r.integers(len(laid)))]
+    return {"of": track.kind, "control": track.about, "at": span.start}
 
 
 def _shake(clip: Clip, r: np.random.Generator) -> int | None:

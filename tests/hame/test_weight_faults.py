@@ -11,6 +11,7 @@ from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.key import LINEAR
 from hame.clip.plants import Plant
+from hame.edits.counter import LayCounter
 from hame.edits.making import made
 from hame.faults.kinds import Alert, faults_in
 from hame.faults.limits import Limits
@@ -53,7 +54,8 @@ class WeightFaultTest(unittest.TestCase):
         sway = every("body/tx", 0.5 * 4.0 * times**2)
         look = self.look(sway, 12)
         alert = self.found(look)["pressure"]
-        self.assertEqual((alert.control, alert.mend), ("body", None))
+        self.assertEqual(alert.control, "body")
+        self.assertEqual(alert.mend, LayCounter(first=alert.first, last=alert.last, moving=True))
         worst = alert.worst - 1
         behind = look.dynamics.centre[worst, 0] - look.steadied.pressure[worst, 0]
         pull, press = look.steadied.acceleration[worst, 0], look.steadied.force[worst, 1]

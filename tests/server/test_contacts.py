@@ -126,9 +126,8 @@ class PlantTest(ServerTest):
         found = self.get(path).json()
         self.assertEqual([(one["what"], one["frame"]) for one in found], [("take-off", 30), ("landing", 40)])
         self.assertGreater(found[1]["speed"], 0.5)
-        self.assertEqual(
-            [(one["answer"]["kind"], one["answer"]["before"]) for one in found], [("give", True), ("give", False)]
-        )
+        gives = [next(edit for edit in one["answers"] if edit["kind"] == "give") for one in found]
+        self.assertEqual([(give["before"], give["of"]) for give in gives], [(True, "take-off"), (False, "landing")])
         give = {"kind": "give", "event": 40, "drop": 0.1, "there": 2, "back": 6}
         self.assertEqual(self.edit(give).status_code, 200)
         [span] = self.clip()["tracks"]["give"]

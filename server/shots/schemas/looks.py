@@ -76,7 +76,7 @@ class HappeningOut(Schema):
     frame: int
     control: str
     speed: float
-    answer: AnyEdit | None
+    answers: list[AnyEdit]
 
 
 class LimitsIn(Schema):

@@ -86,7 +86,10 @@ export const FACTS = {
   ],
   "spans": [
     "belonging",
+    "carry-through",
+    "counter",
     "cycle",
+    "foot down",
     "give",
     "knock",
     "layer",

@@ -1398,7 +1398,7 @@ export interface components {
             /** Last */
             last: number;
             /** Mend */
-            mend: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            mend: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
             /** Mending */
             mending: string;
             /** Says */
@@ -1444,7 +1444,7 @@ export interface components {
              * Of
              * @enum {string}
              */
-            of: "give" | "knock";
+            of: "give" | "knock" | "carry-through" | "foot down" | "counter";
         };
         /**
          * BalanceOut
@@ -1925,6 +1925,53 @@ export interface components {
             way: "in place" | "from here" | "along";
         };
         /**
+         * CarryThroughSpan
+         * @description All above the hips goes on in the way it went, link after link, comes back past where it stood, and rests.
+         *
+         *     Each swing is a half wave of a damped sine, so that each is the same share of the one before.
+         *
+         *     Attributes
+         *     ----------
+         *     late : frames that a link gets it after the one that carries it
+         *     overshoot : how far it swings past where it comes to rest, as a share of how far it went on
+         *     times : how often it swings past that, once or twice
+         *     nod, twist, tilt : radians about x, y and z of the figure that the first link turns by, at most
+         *     factor : what is left of it from one link to the next
+         */
+        CarryThroughSpan: {
+            /** End */
+            end: number;
+            /** Factor */
+            factor: number;
+            /** Flipped */
+            flipped: boolean;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "carry-through";
+            /** Late */
+            late: number;
+            /** Muted */
+            muted: boolean;
+            /** Nod */
+            nod: number;
+            /** Of */
+            of: string;
+            /** Overshoot */
+            overshoot: number;
+            /** Speed */
+            speed: number;
+            /** Start */
+            start: number;
+            /** Tilt */
+            tilt: number;
+            /** Times */
+            times: number;
+            /** Twist */
+            twist: number;
+        };
+        /**
          * CastChanged
          * @description Who plays, or what is known of them or of the shot, changed.
          */
@@ -2336,7 +2383,7 @@ export interface components {
             poses: number[];
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"])[];
+                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CarryThroughSpan"] | components["schemas"]["CounterSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["FootDownSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"])[];
             } | null;
         };
         /**
@@ -2366,7 +2413,7 @@ export interface components {
             poses: number[];
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"])[];
+                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CarryThroughSpan"] | components["schemas"]["CounterSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["FootDownSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"])[];
             };
         };
         /**
@@ -2409,6 +2456,46 @@ export interface components {
             shape: components["schemas"]["ShapeOut"];
             /** Side */
             side: string;
+        };
+        /**
+         * CounterSpan
+         * @description A lean that comes over its first frames, stays, and goes over its last.
+         *
+         *     Attributes
+         *     ----------
+         *     there, back : frames in which it comes and goes
+         *     nod, tilt : radians about x and z of the figure that the top of the trunk leans by, each link below by less
+         *     arms_nod, arms_tilt : radians that the arms turn by besides
+         *     moving : it was found for the body in motion, not as if it stood still
+         */
+        CounterSpan: {
+            /** Arms Nod */
+            arms_nod: number;
+            /** Arms Tilt */
+            arms_tilt: number;
+            /** Back */
+            back: number;
+            /** End */
+            end: number;
+            /** Flipped */
+            flipped: boolean;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "counter";
+            /** Moving */
+            moving: boolean;
+            /** Muted */
+            muted: boolean;
+            /** Nod */
+            nod: number;
+            /** Start */
+            start: number;
+            /** There */
+            there: number;
+            /** Tilt */
+            tilt: number;
         };
         /**
          * CurveChange
@@ -2690,7 +2777,7 @@ export interface components {
              * Of
              * @enum {string}
              */
-            of: "give" | "knock";
+            of: "give" | "knock" | "carry-through" | "foot down" | "counter";
         };
         /**
          * DropLiving
@@ -2813,7 +2900,7 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
             /** Id */
             id?: string | null;
             /** Instead */
@@ -3049,6 +3136,51 @@ export interface components {
             source: number;
         };
         /**
+         * FootDownSpan
+         * @description A foot's heel comes down at the event, its toes so many frames later; body, head and hands dip and come back.
+         *
+         *     Attributes
+         *     ----------
+         *     lead : frames before the event in which the toes come up
+         *     flat : frames after the event on which the sole lies flat
+         *     drop : metres that body and hands dip, at most ``there`` frames after the event; ``back`` frames later it is over
+         *     nod : radians that the head nods with it
+         *     toes : radians that the toes are up as the heel comes down, more than they are keyed
+         */
+        FootDownSpan: {
+            /** Back */
+            back: number;
+            /** Drop */
+            drop: number;
+            /** End */
+            end: number;
+            /** Flat */
+            flat: number;
+            /** Flipped */
+            flipped: boolean;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "foot down";
+            /** Lead */
+            lead: number;
+            /** Muted */
+            muted: boolean;
+            /** Nod */
+            nod: number;
+            /** Of */
+            of: string;
+            /** Speed */
+            speed: number;
+            /** Start */
+            start: number;
+            /** There */
+            there: number;
+            /** Toes */
+            toes: number;
+        };
+        /**
          * FoundOut
          * @description A plant that a motion shows, and how far it slides in it now, metres.
          */
@@ -3139,6 +3271,10 @@ export interface components {
             kind: "give";
             /** Muted */
             muted: boolean;
+            /** Of */
+            of: string;
+            /** Speed */
+            speed: number;
             /** Start */
             start: number;
             /** There */
@@ -3322,8 +3458,8 @@ export interface components {
          * @description Something that happens to a body at a frame: to which foot, how fast in metres a second, and what answers it.
          */
         HappeningOut: {
-            /** Answer */
-            answer: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            /** Answers */
+            answers: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"])[];
             /** Control */
             control: string;
             /** Frame */
@@ -3582,6 +3718,10 @@ export interface components {
             muted: boolean;
             /** Nod */
             nod: number;
+            /** Of */
+            of: string;
+            /** Speed */
+            speed: number;
             /** Start */
             start: number;
             /** There */
@@ -3652,6 +3792,84 @@ export interface components {
             part: string;
         };
         /**
+         * LayCarryThrough
+         * @description All above the hips that goes on after ``event``, each link so many frames ``late``, and swings back past where
+         *     it rests by ``overshoot``, once or twice.
+         *
+         *     ``at`` is where the one begins that is changed by it, None for a new one. Planted and tied parts stay.
+         */
+        LayCarryThrough: {
+            /** At */
+            at?: number | null;
+            /** Event */
+            event: number;
+            /**
+             * Factor
+             * @default 1
+             */
+            factor: number;
+            /**
+             * Frames
+             * @default 14
+             */
+            frames: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "carry-through";
+            /**
+             * Late
+             * @default 1.5
+             */
+            late: number;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Muted
+             * @default false
+             */
+            muted: boolean;
+            /**
+             * Nod
+             * @default 0.10471975511965978
+             */
+            nod: number;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+            /**
+             * Overshoot
+             * @default 0.3
+             */
+            overshoot: number;
+            /**
+             * Speed
+             * @default 0
+             */
+            speed: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Times
+             * @default 1
+             */
+            times: number;
+            /**
+             * Twist
+             * @default 0
+             */
+            twist: number;
+        };
+        /**
          * LayChart
          * @description Where the frames of gaps stand between the poses at their ends: the curves of chosen parts follow.
          *
@@ -3683,6 +3901,127 @@ export interface components {
             layer: number;
             /** Ticks */
             ticks: components["schemas"]["Tick"][];
+        };
+        /**
+         * LayCounter
+         * @description Trunk and arms that lean from ``first`` to ``last``, so that the weight comes over what bears it.
+         *
+         *     It comes in ``there`` frames before these and goes in ``back`` after them. In motion (``moving``) that is where the
+         *     ground is asked to bear it, else as if it stood still. ``at`` is where the one begins that is changed by it.
+         */
+        LayCounter: {
+            /** At */
+            at?: number | null;
+            /**
+             * Back
+             * @default 6
+             */
+            back: number;
+            /** First */
+            first: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "counter";
+            /** Last */
+            last: number;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Moving
+             * @default false
+             */
+            moving: boolean;
+            /**
+             * Muted
+             * @default false
+             */
+            muted: boolean;
+            /**
+             * There
+             * @default 4
+             */
+            there: number;
+        };
+        /**
+         * LayFootDown
+         * @description A foot whose heel comes down at ``event``, and whose sole lies ``flat`` so many frames later; body, head and
+         *     hands dip, are deepest ``there`` frames after it and back ``back`` frames later.
+         *
+         *     ``at`` is where the one begins that is changed by it, None for a new one. ``toes`` is how far they come up before
+         *     the event, in ``lead`` frames.
+         */
+        LayFootDown: {
+            /** At */
+            at?: number | null;
+            /**
+             * Back
+             * @default 4
+             */
+            back: number;
+            /** Control */
+            control: string;
+            /**
+             * Drop
+             * @default 0.015
+             */
+            drop: number;
+            /** Event */
+            event: number;
+            /**
+             * Flat
+             * @default 2
+             */
+            flat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "foot down";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Lead
+             * @default 3
+             */
+            lead: number;
+            /**
+             * Muted
+             * @default false
+             */
+            muted: boolean;
+            /**
+             * Nod
+             * @default 0.03490658503988659
+             */
+            nod: number;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+            /**
+             * Speed
+             * @default 0
+             */
+            speed: number;
+            /**
+             * There
+             * @default 2
+             */
+            there: number;
+            /**
+             * Toes
+             * @default 0.20943951023931956
+             */
+            toes: number;
         };
         /**
          * LayGive
@@ -3725,6 +4064,16 @@ export interface components {
              * @default false
              */
             muted: boolean;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+            /**
+             * Speed
+             * @default 0
+             */
+            speed: number;
             /**
              * There
              * @default 3
@@ -6581,7 +6930,7 @@ export interface components {
              */
             do: "try";
             /** Edit */
-            edit: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            edit: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
             /** Frame */
             frame: number;
             /**

@@ -39,7 +39,7 @@ export type Limb = Rig["limbs"][number];
 /** How a body stands at a frame. */
 export type Balance = Schemas["BalanceOut"];
 export type Flight = Schemas["FlightOut"];
-export type Happening = Omit<Schemas["HappeningOut"], "answer"> & { answer: AnyEdit | null };
+export type Happening = Omit<Schemas["HappeningOut"], "answers"> & { answers: AnyEdit[] };
 /** A part by which the body can be pulled. */
 export type Part = Rig["parts"][number];
 /** How firmly a part stays where it is while the body is pulled. */
@@ -62,19 +62,21 @@ export type Living = Schemas["LivingSpan"];
 export const livingsOf = (clip: Clip) => spansOn<Living>(clip, "living");
 export type Shake = Schemas["ShakeSpan"];
 /** The shakes of a clip with the controls in which they begin. */
-export const shakesOf = (clip: Clip) =>
-  Object.keys(clip.tracks)
-    .filter((track) => track.startsWith("shake/"))
-    .flatMap((track) => spansOn<Shake>(clip, track).map((span) => ({ control: track.slice(6), span })));
+export const shakesOf = (clip: Clip) => spansAbout<Shake>(clip, "shake");
 export type Give = Schemas["GiveSpan"];
 /** Where a body gives, in the order of time. */
 export const givesOf = (clip: Clip) => spansOn<Give>(clip, "give");
 export type Knock = Schemas["KnockSpan"];
 /** The blows of a clip with the controls on which they land. */
-export const knocksOf = (clip: Clip) =>
+export const knocksOf = (clip: Clip) => spansAbout<Knock>(clip, "knock");
+export type CarryThrough = Schemas["CarryThroughSpan"];
+export type FootDown = Schemas["FootDownSpan"];
+export type Counter = Schemas["CounterSpan"];
+/** The spans of a kind that lie on tracks of controls, with these. */
+export const spansAbout = <T>(clip: Clip, kind: string): { control: string; span: T }[] =>
   Object.keys(clip.tracks)
-    .filter((track) => track.startsWith("knock/"))
-    .flatMap((track) => spansOn<Knock>(clip, track).map((span) => ({ control: track.slice(6), span })));
+    .filter((track) => track.startsWith(`${kind}/`))
+    .flatMap((track) => spansOn<T>(clip, track).map((span) => ({ control: track.slice(kind.length + 1), span })));
 /** The plants of a limb, by its IK control. */
 export const plantsOf = (clip: Clip, control: string) => spansOn<Plant>(clip, `plant/${control}`);
 /** What a control belongs to, by spans of frames. */

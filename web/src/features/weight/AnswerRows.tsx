@@ -1,4 +1,4 @@
-import { changeGive, changeKnock } from "../../desk/answers";
+import { answersOf, changeGive, changeKnock, dragAnswer, eventOf, LAID } from "../../desk/answers";
 import type { Member } from "../../desk/store";
 import { type RuleRow, RuleRows } from "../../desk/widgets/RuleRows";
 import type { Room } from "../../model/time";
@@ -11,16 +11,31 @@ const backIn = (span: { start: number; end: number; back: number }, first: numbe
 
 /** How the figure answers, on the strip's frames. */
 export function AnswerRows({ member, room }: { member: Member; room: Room }) {
-  const rows = answered(member).map((control): RuleRow => {
-    if (!control) {
+  const rows = answered(member).map(({ kind, control }): RuleRow => {
+    const of = control ? (member.controls.get(control)?.label ?? control) : "";
+    const key = `${kind} ${control}`;
+    if (kind !== "give" && kind !== "knock") {
+      const what = of ? `${LAID[kind].what}, ${of}` : LAID[kind].what;
+      const spans = answersOf(member)
+        .filter((one) => one.kind === kind && one.control === control)
+        .map((one) => ({
+          span: one.span,
+          onMoved: (first: number, last: number) => void dragAnswer(member, one, first, last),
+        }));
+      return { key, label: what, what, spans };
+    }
+    if (kind === "give") {
       const spans = givesOf(member.clip).map((span) => ({
         span,
-        onMoved: (first: number, last: number) =>
-          void changeGive(member, span, { event: span.before ? last : first, back: backIn(span, first, last) }),
+        onMoved: (first: number, last: number) => {
+          const event = span.before ? last : first;
+          // Dragged away from its event, it does not go along with that any more.
+          const away = event === eventOf(span) ? {} : { of: "", speed: 0 };
+          void changeGive(member, span, { event, back: backIn(span, first, last), ...away });
+        },
       }));
-      return { key: "", label: "Gives", what: "Gives", spans };
+      return { key, label: "Gives", what: "Gives", spans };
     }
-    const name = member.controls.get(control)?.label ?? control;
     const spans = knocksOf(member.clip)
       .filter((knock) => knock.control === control)
       .map((knock) => ({
@@ -28,7 +43,7 @@ export function AnswerRows({ member, room }: { member: Member; room: Room }) {
         onMoved: (first: number, last: number) =>
           void changeKnock(member, knock, { start: first, back: backIn(knock.span, first, last) }),
       }));
-    return { key: control, label: `Blow, ${name}`, what: `Blow on ${name}`, spans };
+    return { key, label: `Blow, ${of}`, what: `Blow on ${of}`, spans };
   });
   return <RuleRows name="Answers" rows={rows} room={room} />;
 }

@@ -1,6 +1,15 @@
 import Box from "@mui/material/Box";
+import { Fragment } from "react";
 import {
+  answeredBy,
+  answerEvent,
+  type Answering,
+  type AnswerKind,
+  answerParts,
+  answersAt,
+  answerTitle,
   blowOn,
+  changeAnswer,
   changeGive,
   changeKnock,
   eventOf,
@@ -18,7 +27,7 @@ import { commit } from "../../desk/steps";
 import { canChange, type Member, useDesk } from "../../desk/store";
 import { Size } from "../../desk/widgets/Size";
 import { Tried } from "../../desk/widgets/Tried";
-import { type Give, givesOf, type Happening, type Knock } from "../../model/types";
+import type { AnyEdit, Give, Happening, Knock } from "../../model/types";
 import { NumberField } from "../../ui/NumberField";
 import { Line, Said, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
@@ -46,6 +55,15 @@ export function Answers({ member }: { member: Member }) {
           editable={editable}
         />
       ))}
+      {answersAt(member, frame).map((one) => (
+        <OneAnswer
+          key={`${one.kind} ${one.control} ${one.span.start}`}
+          member={member}
+          one={one}
+          name={one.control ? name(one.control) : ""}
+          editable={editable}
+        />
+      ))}
       {!knocks.some(({ control }) => control === on) && (
         <Section title="A blow" hint={`at ${frame}`}>
           <Line>
@@ -65,14 +83,17 @@ const LABELS: Record<Happening["what"], string> = {
   stop: "Stop",
   "letting go": "Letting go",
 };
+const OFFERS: Partial<Record<AnyEdit["kind"], string>> = {
+  give: "Give",
+  "carry-through": "Carry on",
+  "foot down": "Slap",
+};
 const MOST = 40;
 
 function Happens({ member, editable }: { member: Member; editable: boolean }) {
   const frame = useDesk((s) => s.frame);
   const { data: all } = useHappenings(member);
   if (!all) return null;
-  const gives = givesOf(member.clip);
-  const answered = (at: number) => gives.some((span) => eventOf(span) === at);
   return (
     <Section title="What happens" hint={all.length ? "in what plays" : "nothing to answer in what plays"}>
       <Box role="list" aria-label="What happens" sx={{ display: "grid", gap: 0.25, maxHeight: 190, overflowY: "auto" }}>
@@ -90,14 +111,17 @@ function Happens({ member, editable }: { member: Member; editable: boolean }) {
               {one.control && `, ${member.controls.get(one.control)?.label ?? one.control}`}
             </Box>
             <Word>{one.speed.toFixed(1)} m/s</Word>
-            {one.answer && !answered(one.frame) && (
-              <Tried
-                label="Give"
-                said={`Give at the ${one.what} of ${one.frame}`}
-                edit={one.answer}
-                disabled={!editable}
-              />
-            )}
+            {one.answers
+              .filter((edit) => !answeredBy(member, edit))
+              .map((edit) => (
+                <Tried
+                  key={edit.kind}
+                  label={OFFERS[edit.kind] ?? edit.kind}
+                  said={`${OFFERS[edit.kind] ?? edit.kind} at the ${one.what} of ${one.frame}`}
+                  edit={edit}
+                  disabled={!editable}
+                />
+              ))}
           </Box>
         ))}
       </Box>
@@ -128,6 +152,7 @@ function OneGive({ member, span, editable }: { member: Member; span: Give; edita
         {span.before ? frames("Frames up", "there") : frames("Frames back", "back")}
         <Word>frames</Word>
       </Line>
+      <Along of={span.of} onLeft={() => void change({ of: "", speed: 0 })} />
       <Ends
         muted={span.muted}
         onMuted={(muted) => void change({ muted })}
@@ -135,6 +160,58 @@ function OneGive({ member, span, editable }: { member: Member; span: Give; edita
         editable={editable}
       />
     </Section>
+  );
+}
+
+const UNITS = { "°": 180 / Math.PI, mm: 1000, "%": 100, frames: 1 };
+
+/** An answer that is laid by numbers of its own. */
+function OneAnswer(p: { member: Member; one: Answering; name: string; editable: boolean }) {
+  const { one, member, editable } = p;
+  const span = one.span as unknown as Record<string, number | string | boolean>;
+  const title = p.name ? `${p.name} ${answerTitle(one).toLowerCase()}` : answerTitle(one);
+  return (
+    <Section title={title} hint={`at ${answerEvent(one)}`}>
+      <Box sx={{ display: "grid", gridTemplateColumns: "1fr 46px 18px 1fr 46px 18px", gap: 0.5, alignItems: "center" }}>
+        {answerParts(one).map(({ key, label, unit }) => (
+          <Fragment key={key}>
+            <Word>{label}</Word>
+            <NumberField
+              label={`${label}, ${answerTitle(one).toLowerCase()}`}
+              value={(span[key] as number) * UNITS[unit]}
+              digits={unit === "frames" && key !== "late" ? 0 : 1}
+              step={0}
+              disabled={!editable}
+              onType={(v, by) => {
+                const wished = (by ? (span[key] as number) * UNITS[unit] + v : v) / UNITS[unit];
+                const whole = unit === "frames" && key !== "late";
+                void changeAnswer(member, one, { [key]: whole ? Math.round(wished) : wished });
+              }}
+            />
+            <Word>{unit === "frames" ? "" : unit}</Word>
+          </Fragment>
+        ))}
+      </Box>
+      {"of" in one.span && (
+        <Along of={one.span.of} onLeft={() => void changeAnswer(member, one, { of: "", speed: 0 })} />
+      )}
+      <Ends
+        muted={one.span.muted}
+        onMuted={(muted) => void changeAnswer(member, one, { muted })}
+        of={{ of: one.kind, control: one.control, at: one.span.start }}
+        editable={editable}
+      />
+    </Section>
+  );
+}
+
+/** With what an answer goes along; by a click it stays where it is. */
+function Along({ of, onLeft }: { of: string; onLeft: () => void }) {
+  if (!of) return null;
+  return (
+    <Line>
+      <Tick label={`Goes along with the ${of}`} on onChange={onLeft} />
+    </Line>
   );
 }
 
@@ -238,7 +315,7 @@ function Number(p: { label: string; unit: string; value: number; disabled: boole
 function Ends(p: {
   muted: boolean;
   onMuted: (muted: boolean) => void;
-  of: { of: "give" | "knock"; control: string; at: number };
+  of: { of: "give" | "knock" | AnswerKind; control: string; at: number };
   editable: boolean;
 }) {
   return (
