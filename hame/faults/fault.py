@@ -29,6 +29,7 @@ class Alert:
     worst : the frame on which it is most, and ``amount`` how much: metres, radians of angles, or what ``says`` tells
     says : it in words
     mend, mending : an edit that mends it and that edit in words, where one does
+    others : other edits that mend it, in words
     """
 
     kind: str
@@ -40,6 +41,7 @@ class Alert:
     says: str
     mend: Edit | None = None
     mending: str = ""
+    others: tuple[tuple[Edit, str], ...] = ()
 
     def mended(self, by: Edit | None, how: str) -> Alert:
         """The same with what mends it, if anything does."""

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Iterator
+from dataclasses import replace
 from math import degrees
 
 import numpy as np
@@ -15,12 +16,13 @@ import numpy as np
 from hame.edits.airturn import TurnInFlight
 from hame.edits.counter import LayCounter
 from hame.edits.flights import Fly
+from hame.edits.heavy import eased
 from hame.faults.fault import Alert, Fault
 from hame.faults.look import Look
 from hame.maths.rotations import Array
 from hame.measure.balance import middle_of
-from hame.measure.dynamics import dynamics
 from hame.measure.found import runs
+from hame.measure.heaving import forces, heaves
 from hame.measure.mass import masses_of
 
 SHORTEST = 5  # frames: a shorter flight is a step of a run, and too short to judge
@@ -166,11 +168,12 @@ class Strength(WeightFault):
 
     def of_body(self, look: Look) -> Iterator[Alert]:
         for load in look.loads:
-            own = dynamics(load.rig, load.nodes, look.fps, look.gravity)
-            held = load.kilograms > 0.0
-            # Taken up and let go it is held on one side alone of the frame.
-            inner = held & np.roll(held, 1) & np.roll(held, -1)
-            force = np.where(inner, load.kilograms * np.linalg.norm(own.force, axis=1), 0.0)
-            for a, b in runs(force > look.limits.strength):
-                says = f"what it carries asks for {{:.0f}} N; it weighs {masses_of(load.rig).kilograms:.3g} kg"
-                yield self.alert(look, a, b, force, says)
+            asked = forces(load, look.fps, look.gravity)[0]
+            moves = heaves(load, look.first, look.fps, look.gravity, look.limits.strength)
+            for a, b in runs(asked > look.limits.strength):
+                kilograms = masses_of(load.rig).kilograms
+                says = f"what it carries asks for {{:.0f}} N; it weighs {kilograms:.3g} kg"
+                alert = self.alert(look, a, b, asked, says)
+                move = next((one for one in moves if one.first <= alert.worst <= one.last), None)
+                ways = eased(move, look.limits.strength) if move is not None else []
+                yield replace(alert.mended(*ways[0]), others=tuple(ways[1:])) if ways else alert

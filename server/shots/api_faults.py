@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 import numpy as np
 from django.http import HttpRequest, HttpResponse
@@ -103,4 +103,5 @@ def _finer(figures: Mapping[int, Figure], number: int, camera: int | None) -> Fi
 
 def _out(casting: int, alert: Alert) -> schemas.AlertOut:
     mend = None if alert.mend is None else edit_to_json(alert.mend)
-    return schemas.AlertOut(casting=casting, **{**asdict(alert), "mend": mend})
+    others = [{"edit": edit_to_json(edit), "says": says} for edit, says in alert.others]
+    return schemas.AlertOut(casting=casting, **{**asdict(replace(alert, others=())), "mend": mend, "others": others})

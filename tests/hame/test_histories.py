@@ -280,6 +280,7 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
     "foot down": lambda c, rig, r: {"control": _one_of(r, "leg.L.goal", "leg.R.goal"), "event": _frame(r),
                                     "flat": int(r.integers(1, 5)), "of": "foot down", "speed": 1.0},
     "counter": lambda c, rig, r: {"first": _frame(r), "last": _frame(r), "moving": bool(r.integers(2))},
+    "as heavy": lambda c, rig, r: {"at": _frame(r), "way": _one_of(r, "longer", "sooner")},
     "drop answer": lambda c, rig, r: _answer(c, r),
     "answer keys": lambda c, rig, r: _answer(c, r),
     "over feet": lambda c, rig, r: {"first": 1, "last": _frame(r), "free": _columns(c, r)},

@@ -35,6 +35,13 @@ class ChecksOut(Schema):
     joins: list[JoinOut]
 
 
+class MendOut(Schema):
+    """An edit that mends a fault, and that in words."""
+
+    edit: AnyEdit
+    says: str
+
+
 class AlertOut(Schema):
     """A fault on some frames; ``amount`` in metres, or radians of a snap or a pole; of weight, what ``says`` tells."""
 
@@ -48,6 +55,7 @@ class AlertOut(Schema):
     says: str
     mend: AnyEdit | None
     mending: str
+    others: list[MendOut]
 
 
 class FlightOut(Schema):

@@ -33,7 +33,10 @@ export type Layer = Schemas["LayerSpan"];
 export type Belonging = Schemas["BelongingSpan"];
 /** With which others a fault is looked for. */
 export type FaultGroup = operations["server_shots_api_faults_faults"]["parameters"]["query"]["group"];
-export type Alert = Omit<Schemas["AlertOut"], "mend"> & { mend: AnyEdit | null };
+export type Alert = Omit<Schemas["AlertOut"], "mend" | "others"> & {
+  mend: AnyEdit | null;
+  others: { edit: AnyEdit; says: string }[];
+};
 export type Found = Schemas["FoundOut"];
 export type Limb = Rig["limbs"][number];
 /** How a body stands at a frame. */

@@ -55,23 +55,24 @@ export function AlertList({ alerts, of, none }: { alerts: Alert[] | null; of: st
                 {alert.says}
               </span>
             </SmallButton>
-            {open === keyOf(alert) && alert.mend && (
-              <Line>
-                <SmallButton
-                  onPointerEnter={() => alert.mend && desk().activeId === alert.casting && tryEdit(alert.mend)}
-                  onPointerLeave={leaveTry}
-                  onFocus={() => alert.mend && tryEdit(alert.mend)}
-                  onBlur={leaveTry}
-                  title="While the pointer is here, the stage shows how it would be"
-                  onClick={() =>
-                    alert.mend &&
-                    void commit(alert.mend, { takeId: desk().takeId, casting: alert.casting, frame: alert.worst })
-                  }
-                >
-                  {alert.mending[0].toUpperCase() + alert.mending.slice(1)}
-                </SmallButton>
-              </Line>
-            )}
+            {open === keyOf(alert) &&
+              alert.mend &&
+              [{ edit: alert.mend, says: alert.mending }, ...alert.others].map(({ edit, says }) => (
+                <Line key={says}>
+                  <SmallButton
+                    onPointerEnter={() => desk().activeId === alert.casting && tryEdit(edit)}
+                    onPointerLeave={leaveTry}
+                    onFocus={() => tryEdit(edit)}
+                    onBlur={leaveTry}
+                    title="While the pointer is here, the stage shows how it would be"
+                    onClick={() =>
+                      void commit(edit, { takeId: desk().takeId, casting: alert.casting, frame: alert.worst })
+                    }
+                  >
+                    {says[0].toUpperCase() + says.slice(1)}
+                  </SmallButton>
+                </Line>
+              ))}
           </Box>
         ))}
       </Box>
