@@ -79,8 +79,8 @@ class AsHeavy(Edit):
             more += max(1, heave.more // 4)
         if left is not None:
             raise BadEdit(
-                f"even with {counted(more, 'frame')} more it asks for {left.force:.0f} N: that is of no timing. Nothing "
-                "was changed"
+                f"even with {counted(more, 'frame')} more it asks for {left.force:.0f} N, which is of no timing. "
+                "Nothing was changed"
             )
         how = "more" if self.way == "longer" else "taken from the rest beside it"
         asked = f"it asked for {before:.0f} N, and now for no more than {self.strength:.0f}"

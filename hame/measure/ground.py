@@ -41,8 +41,7 @@ def blocks(rig: Rig, skin: Skin) -> tuple[Block, ...]:
     found = []
     for joint in np.unique(owner).tolist():
         local = transforms.apply(transforms.inverse(rig.skeleton.world[joint]), points[owner == joint])
-        farthest = np.unique((local @ _DIRECTIONS.T).argmax(axis=0))
-        found.append(Block(int(joint), local.min(axis=0), local.max(axis=0), local[farthest]))
+        found.append(Block(int(joint), local.min(axis=0), local.max(axis=0), outermost(local)))
     return tuple(found)
 
 
@@ -55,6 +54,11 @@ def _spread(count: int) -> Array:
 
 
 _DIRECTIONS = _spread(400)
+
+
+def outermost(points: Array) -> Array:
+    """Those of some points (P, 3) that lie farthest out in many directions (K, 3)."""
+    return np.asarray(points[np.unique((points @ _DIRECTIONS.T).argmax(axis=0))])
 
 
 def lowest(posed: Posed, mine: Sequence[Block]) -> Array:

@@ -226,7 +226,7 @@ def stood(body: Body, nodes: Array) -> tuple[Tree, Array]:
         else:
             x[link.first : link.first + 3] = swing_and_twist(turn)
     masses = masses_of(body.rig)
-    of_joint = _carried_by(body)
+    of_joint = carried_by(body)
     mass, at = np.zeros(count), np.zeros((count, 3))
     for joint, share, local in zip(masses.joints, masses.share, masses.at, strict=True):
         n = of_joint[int(joint)]
@@ -242,7 +242,7 @@ def stood(body: Body, nodes: Array) -> tuple[Tree, Array]:
 
 
 @lru_cache(maxsize=64)
-def _carried_by(body: Body) -> tuple[int, ...]:
+def carried_by(body: Body) -> tuple[int, ...]:
     """By joint, the link that it goes along with."""
     rig = body.rig
     by_control = {name: n for n, link in enumerate(body.links) for name in link.controls}
