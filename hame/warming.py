@@ -27,6 +27,7 @@ from hame.edits.making import made
 from hame.edits.plants import plant_limb
 from hame.edits.pose import SetPose, key_pose, set_pose
 from hame.evaluate.evaluate import channel_values, evaluate, pose_of
+from hame.limp.limits import set_stops
 from hame.maths import rotations
 from hame.maths.thinning import thinned
 from hame.measure.balance import hull, inside
@@ -94,6 +95,7 @@ def _together() -> None:
     clip = make_cycle(clip, rig, 1, 25, True).clip
     _drags(rig, channel_values(rig, clip, range(1, 26))[3])
     _ties(rig, clip)
+    _falls()
 
 
 def _ties(rig: Rig, clip: Clip) -> None:
@@ -111,6 +113,16 @@ def _ties(rig: Rig, clip: Clip) -> None:
     pose_values(rig, clip, 4, scene)
     shaken = clip.with_tracks({track_name(Shake.kind, "hips"): (Shake(2, 8, up=0.01, nod=0.1),)})
     seen({OWN: Figure(rig, shaken)}, 5)
+
+
+def _falls() -> None:
+    """The stops of a limp body's joints, which are set a thousand times a second."""
+    some, one = np.tile(rotations.IDENTITY, (2, 1)), np.zeros(2)
+    low, high = np.full((2, 3), -0.1), np.full((2, 3), 0.1)
+    stance, qpos, sprung = some.copy(), some.copy(), some.copy()
+    set_stops(
+        some, one, 0.001, some, some, low, high, stance, qpos, sprung, one, np.zeros(2, np.bool_)
+    )  # fmt: skip
 
 
 def _drags(rig: Rig, values: np.ndarray) -> None:

@@ -95,6 +95,8 @@ class Edit:
     """Whether its layer is the one whose keys it is about."""
     lays: ClassVar[bool] = False
     """Whether it says where answers lie, so that they do not go along with what they answer."""
+    away: ClassVar[bool] = False
+    """Whether it takes seconds whatever the motion: it is made in a process of its own, and not tried on the way."""
     dear: ClassVar[bool] = False
     """Whether it works out much of a motion: of a long one it is made where nobody waits for it."""
 

@@ -78,8 +78,14 @@ class GoLimp(Edit):
     legs: Share = 0.0
 
     dear = True
+    away = True
 
     def apply(self, scene: Scene, of: int) -> tuple[dict[int, Clip], tuple[str, ...]]:
+        self.check(scene, of)
+        return self.taken(scene, of, list(fallen(self, scene, of)))
+
+    def check(self, scene: Scene, of: int) -> None:
+        """Raises :class:`BadEdit` where there is nothing that could fall, or keys that are shown again."""
         figure = scene.figure(of)
         last = self.at + self.frames
         if not figure.rig.has_control("body") or figure.rig.plan.is_prop:
@@ -88,7 +94,9 @@ class GoLimp(Edit):
             raise BadEdit(f"{self.at} lies outside of the shot, from which on it could fall; nothing was changed")
         refuse_derived(figure.clip, range(self.at, last + 1))
         refuse_poses(10 * self.frames, "a fall")
-        fell = list(fallen(self, scene, of))
+
+    def taken(self, scene: Scene, of: int, fell: Sequence[Fallen]) -> tuple[dict[int, Clip], tuple[str, ...]]:
+        """The clips with a fall as keys, by figure, and what to say of it."""
         dropped = sorted(fell[0].things)
         clips = {of: self._taken(scene, of, fell)}
         for number in dropped:
@@ -195,6 +203,7 @@ def keyed(
     units = [rig.channels[row].unit for row in rows]
     aimed, near = values[:, rows].copy(), 1.0
     every = np.arange(last - first + 1), np.zeros((last - first, 2))
+    found = clip
 
     def laid(fits: Sequence[Fit]) -> Posed:
         nonlocal found
@@ -204,7 +213,6 @@ def keyed(
         })  # fmt: skip
         return _alone(scene, of, found, first, last)
 
-    found = clip
     for _ in range(_ROUNDS):  # layers over the keys add to them: so much less is keyed
         over = values[:, rows] - laid([every] * len(rows)).values[:, rows]
         if float(np.abs(over).max()) < _ALIKE:

@@ -6,7 +6,7 @@ way. The engine is MuJoCo, whose models are told as XML (MJCF; mujoco.readthedoc
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from xml.etree import ElementTree as Xml
 
@@ -30,8 +30,10 @@ _ARMATURE = {"": 0.02, "collar": 0.01, "upper": 0.01, "lower": 0.006, "hand": 0.
 FRICTION = 0.8  # rubber on dry stone, see hame.faults.limits
 _CONTACT = {"solref": "0.002 3", "solimp": "0.95 0.99 0.001", "friction": f"{FRICTION} 0.005 0.0001"}
 _FIRM = {"solreflimit": "0.002 2.5", "solimplimit": "0.95 0.99 0.001"}
-BODY = {"contype": "2", "conaffinity": "1"} | _CONTACT
-GROUND = {"contype": "1", "conaffinity": "2"} | _CONTACT  # bodies meet what stands, and not each other
+LINK = {"contype": "6", "conaffinity": "5"} | _CONTACT  # links meet what stands, and links that lie far from them
+BODY = {"contype": "2", "conaffinity": "1"} | _CONTACT  # what is let go meets what stands
+GROUND = {"contype": "1", "conaffinity": "2"} | _CONTACT
+_FAR = 3  # joints between two links that meet: nearer ones are joined by flesh
 _FLAT = 1e-4  # metres: what is thinner has no inside
 
 
@@ -63,11 +65,13 @@ def turn_text(turn: Array) -> str:
 
 
 def model_xml(
-    begun: Begun, skin: Skin | None, things: Mapping[int, Thing], gravity: float, step: float
+    begun: Begun, skin: Skin | None, things: Mapping[int, Thing], gravity: float, step: float,
+    through: Collection[tuple[int, int]] = (),
 ) -> str:  # fmt: skip
     """The model in MJCF: bodies ``link N`` of the figure, ``thing N`` of what stands, moves or falls about it.
 
-    ``gravity`` in metres a second, each second; ``step`` in seconds.
+    ``gravity`` in metres a second, each second; ``step`` in seconds. Pairs of links ``through`` one another do not
+    meet, as those that lie in each other at the beginning.
     """
     root = Xml.Element("mujoco")
     Xml.SubElement(root, "compiler", angle="radian", autolimits="true", boundmass="1e-5", boundinertia="1e-8")
@@ -82,7 +86,27 @@ def model_xml(
         _lay_thing(world, assets, number, thing)
     hulls = link_points(begun.body, begun.nodes, skin) if skin is not None else {}
     _lay_links(world, assets, begun, hulls)
+    contact = Xml.SubElement(root, "contact")
+    for a, b in sorted({*through, *_near(begun.body)}):
+        Xml.SubElement(contact, "exclude", body1=f"link {a}", body2=f"link {b}")
     return Xml.tostring(root, encoding="unicode")
+
+
+def _near(body: Body) -> list[tuple[int, int]]:
+    """Pairs of links with fewer than :data:`_FAR` joints between them."""
+    ups = []
+    for n in range(len(body.links)):
+        way = [n]
+        while body.links[way[-1]].parent >= 0:
+            way.append(body.links[way[-1]].parent)
+        ups.append(way)
+    found = []
+    for a in range(len(ups)):
+        for b in range(a + 1, len(ups)):
+            shared = next(link for link in ups[a] if link in ups[b])
+            if ups[a].index(shared) + ups[b].index(shared) < _FAR:
+                found.append((a, b))
+    return found
 
 
 def _lay_links(world: Xml.Element, assets: Xml.Element, begun: Begun, hulls: Mapping[int, Array]) -> None:
@@ -116,7 +140,7 @@ def _lay_links(world: Xml.Element, assets: Xml.Element, begun: Begun, hulls: Map
                 given |= {"axis": "1 0 0", "range": text(np.array([low, max(high, low + 1e-3)])), **_FIRM}
             Xml.SubElement(own, "joint", given)
         if n in hulls:
-            _add_hull(own, assets, f"link {n}", hulls[n], np.zeros(3), after, BODY)
+            _add_hull(own, assets, f"link {n}", hulls[n], np.zeros(3), after, LINK)
 
 
 def _lay_thing(world: Xml.Element, assets: Xml.Element, number: int, thing: Thing) -> None:

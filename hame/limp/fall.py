@@ -79,6 +79,12 @@ def fall(
     data = mujoco.MjData(model)
     _stand(model, data, begun, was, things, fps)
     mujoco.mj_forward(model, data)
+    through = _meeting(model, data)
+    if through:
+        model = mujoco.MjModel.from_xml_string(model_xml(begun, skin, things, gravity, step, through))
+        data = mujoco.MjData(model)
+        _stand(model, data, begun, was, things, fps)
+        mujoco.mj_forward(model, data)
     rubs = _hold(model, data, begun, muscle)
     stops = _Stops(model, data, begun)
     moving = {n: model.body(f"thing {n}").mocapid[0] for n in things}
@@ -108,6 +114,17 @@ def fall(
         mujoco.mj_energyPos(model, data)
         mujoco.mj_energyVel(model, data)
         yield Fallen(place, turn, angles, fallen, float(data.energy.sum()))
+
+
+def _meeting(model: mujoco.MjModel, data: mujoco.MjData) -> set[tuple[int, int]]:
+    """Pairs of links that lie in one another."""
+    found = set()
+    for contact in data.contact:
+        names = [model.body(model.geom_bodyid[geom]).name.split() for geom in contact.geom]
+        if all(name[0] == "link" for name in names if name) and all(names):
+            a, b = sorted(int(name[1]) for name in names)
+            found.add((a, b))
+    return found
 
 
 def _own(turn: Array) -> Array:

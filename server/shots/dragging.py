@@ -16,6 +16,7 @@ from hame.edits.byhand import moved_by_hand
 from hame.edits.chosen import refuse_derived
 from hame.edits.making import made
 from hame.edits.pose import check_values
+from hame.errors import BadEdit
 from hame.evaluate.evaluate import pose_of
 from hame.evaluate.line import is_tied
 from hame.evaluate.posed import Posed
@@ -138,6 +139,8 @@ def tried(take: Take, message: Try, user: Any) -> bytes:
     clips: dict[int, Clip] = {}
     if message.instead is not None:
         clips = store.as_before_last(take, user, message.instead)
+    if message.edit is not None and type(message.edit).away:
+        raise BadEdit("this takes too long to be seen while it is pointed at; have it worked out first")
     if message.edit is not None:
         base = cast_of(take.shot).scene(lambda casting: clips.get(casting) or store.open_clip(take, casting))
         clips = {**clips, **made(message.edit, base, of).clips}

@@ -17,6 +17,7 @@ _log = logging.getLogger("hame.pace")
 
 # What may be asked for: by name, so much in so many seconds. A page of five thousand frames opens at once.
 MOTION, FRAMES, HAND_OFF = ("motion", 600, 10), ("frames", 300_000, 10), ("hand-off", 20, 60)
+FALLS = ("falls", 60, 60)
 
 
 def keep_pace(user: Any, limit: tuple[str, int, int], amount: int = 1) -> None:

@@ -132,6 +132,19 @@ class FallTest(unittest.TestCase):
         np.testing.assert_allclose(path, wanted, atol=0.03)
         self.assertAlmostEqual(fell[0].energy, fell[-1].energy, delta=0.02 * fell[0].energy)
 
+    def test_limbs_do_not_go_through_one_another(self) -> None:
+        """Hands and shins stay out of head, chest and hips: their middles are not nearer than these are thick."""
+        scene = scene_of("wick", run(cast("wick")[0]))
+        fell = list(fallen(GoLimp(at=9, frames=SHORT), scene, ONE))
+        rig = scene.figures[ONE].rig
+        posed = played(scene.figures, np.array([9.0]))[ONE]
+        names = [link.name for link in begin(rig, posed.values[0], posed.nodes[0]).body.links]
+        places = np.array([one.place for one in fell])
+        for part in ("arm.L.hand", "arm.R.hand", "leg.L.foot", "leg.R.foot"):
+            for other in ("hips", "chest", "head"):
+                apart = np.linalg.norm(places[:, names.index(part)] - places[:, names.index(other)], axis=1)
+                self.assertGreater(float(apart.min()), 0.06, f"{part} in {other}")
+
     def test_muscle_holds_how_it_stands(self) -> None:
         scene = scene_of("brannoc", stands(cast("brannoc")[0]))
         heads = []

@@ -25,9 +25,10 @@ export const cancelJob = (job: Job) => ask(http.POST("/api/jobs/{job_id}/cancel"
 export const forgetJob = (job: Job) => ask(http.DELETE("/api/jobs/{job_id}", at(job)));
 
 /** A job once it is done; throws with what is to be said where it is not. A server that is away is asked again. */
-export async function finished(begun: Job): Promise<Job> {
+export async function finished(begun: Job, told?: (job: Job) => void): Promise<Job> {
   let job = begun;
   while (unfinished(job)) {
+    told?.(job);
     await new Promise((done) => setTimeout(done, OFTEN));
     job = await ask(http.GET("/api/jobs/{job_id}", at(job))).catch((error: ApiError) => {
       if (error.status === 0 || error.status >= 500) return job;

@@ -8,6 +8,15 @@ import { desk, setDesk } from "./store";
 
 let asking = 0;
 
+/** Shows motions that were worked out and are not stored. */
+export function compareWithFound(label: string, motions: Map<number, Motion>) {
+  asking++;
+  setDesk({
+    compared: { with: { what: "fall", label }, how: desk().compared?.how ?? "ghosts", flipped: false, motions },
+  });
+  if (!desk().playing) void showFrame(desk().frame);
+}
+
 /** Fetches the other motion of all who play, and shows it. */
 export async function compareWith(other: CompareWith) {
   const mine = ++asking;

@@ -3,11 +3,15 @@ import { type Motion, Pose } from "../model/motion";
 import { desk, type Member } from "./store";
 
 export type CompareHow = "ghosts" | "beside" | "flip";
-/** What is compared with: a step of the history (0: before the first), another take, or the motion without a layer. */
+/**
+ * What is compared with: a step of the history (0: before the first), another take, the motion without a layer, or how
+ * somebody would fall.
+ */
 export type CompareWith =
   | { what: "step"; step: number; label: string }
   | { what: "take"; take: number; label: string }
-  | { what: "layer"; casting: number; layer: number; label: string };
+  | { what: "layer"; casting: number; layer: number; label: string }
+  | { what: "fall"; label: string };
 
 export interface Compared {
   with: CompareWith;

@@ -135,6 +135,16 @@ export class Motion {
     }
   }
 
+  /** The same with other frames in place of some. */
+  with(got: Frames): Motion {
+    const other = new Motion(this.counts);
+    other.resize(this.first, this.last);
+    for (const { name } of FACTS.blocks) other.frames[name].set(this.frames[name]);
+    other.fresh.set(this.fresh);
+    other.put(got);
+    return other;
+  }
+
   /** Whether the frame is fresh; outside of the range the nearest frame counts. */
   has(frame: number): boolean {
     return this.fresh[this.index(frame)] === 1;

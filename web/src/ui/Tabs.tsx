@@ -53,6 +53,8 @@ export function Tabs<T extends string>({
               font: "inherit",
               fontWeight: tab === name ? 700 : 400,
               py: 0.5,
+              px: 0.25,
+              whiteSpace: "nowrap",
               cursor: "pointer",
               "&:focus-visible": { outline: `2px solid ${ink.blue}`, outlineOffset: -2 },
             }}

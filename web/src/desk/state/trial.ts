@@ -1,4 +1,5 @@
 // What is shown and not stored: a drag, a try, another state that is compared with.
+import type { Falling } from "../falls";
 import type { Compared } from "../other";
 import type { Moved } from "../paths";
 import type { Said } from "../../model/types";
@@ -33,6 +34,8 @@ export interface TrialState {
   /** Another state of the shot that is compared with. */
   compared: Compared | null;
   judged: Judged | null;
+  /** How somebody would fall: being worked out, or to be seen and taken. */
+  falling: Falling | null;
 }
 
 export const trial = slice<TrialState>("take", () => ({
@@ -43,4 +46,5 @@ export const trial = slice<TrialState>("take", () => ({
   said: null,
   compared: null,
   judged: null,
+  falling: null,
 }));

@@ -7,6 +7,7 @@ import { Answers } from "./Answers";
 import { AlertList } from "../../desk/widgets/AlertList";
 import { type AnyEdit, type Balance as Found, plantsOf } from "../../model/types";
 import { type Limit, LIMITS, ROW_LABELS, ROWS, usualWeighing } from "../../model/weighing";
+import { Fall } from "./Fall";
 import { Flights } from "./Flights";
 import { NumberField } from "../../ui/NumberField";
 import { Line, Section, Word } from "../../ui/Section";
@@ -16,7 +17,7 @@ import { Tick } from "../../ui/Tick";
 import { useInks } from "../../ui/look";
 import { useTab } from "../../ui/useTab";
 
-const TABS = { Balance, Alerts: WeightAlerts, Answers, Shown };
+const TABS = { Balance, Alerts: WeightAlerts, Answers, Fall, Shown };
 
 /** The Weight bench: how the figure stands and moves, what bears it, what no ground could give, and where it points. */
 export function WeightBench() {

@@ -1,0 +1,80 @@
+"""Falls: worked out as jobs to be seen, ended at will, and taken in one step made away from the desk."""
+
+from __future__ import annotations
+
+import struct
+from unittest import mock
+
+from server.jobs.models import Job, State
+from server.shots import ahead, dragging
+from server.shots.messages import Try
+from server.shots.models import Edit
+from tests.server.base import ServerTest
+from tests.server.test_jobs import do
+
+FALL = {"at": 30, "frames": 12}
+
+
+class FallsTest(ServerTest):
+    def ask(self, **given: object) -> Job:
+        answer = self.post(f"/takes/{self.take.pk}/falls", {"casting": self.casting.pk, **FALL, **given})
+        self.assertEqual(answer.status_code, 200, answer.content)
+        return Job.objects.get(pk=answer.json()["id"])
+
+    def test_a_fall_is_worked_out_and_nothing_is_changed(self) -> None:
+        steps = Edit.objects.count()
+        made = do(self.ask().pk)
+        self.assertEqual((made.state, made.said), (State.DONE, ""))
+        self.assertEqual(made.outcome["notes"][0], "it falls from 30 to 42")
+        answer = self.client.get(f"/api/jobs/{made.pk}/file")
+        data = b"".join(answer)  # type: ignore[arg-type]
+        revision, first, frames, figures, casting = struct.unpack_from("<IiIII", data)
+        self.assertEqual((revision, first, figures, casting), (self.take.revision, 29, 1, self.casting.pk))
+        self.assertEqual(frames, made.outcome["last"] - 29 + 1)
+        self.assertEqual(Edit.objects.count(), steps)
+
+    def test_it_is_ended_while_it_is_worked_out(self) -> None:
+        made = self.ask(frames=60)
+        self.assertEqual(self.post(f"/jobs/{made.pk}/cancel", {}).json()["state"], "cancelled")
+        self.assertEqual(do(made.pk).state, State.CANCELLED)
+        running = self.ask(frames=60)
+        told: list[float] = []
+
+        def cancel(self_: object, share: float, said: str = "") -> None:
+            told.append(share)
+            if len(told) == 3:
+                self.post(f"/jobs/{running.pk}/cancel", {})
+            return real(self_, share, said)  # type: ignore[arg-type]
+
+        from server.jobs import tasks
+
+        real = tasks._Told.__call__
+        with mock.patch.object(tasks._Told, "__call__", cancel), mock.patch.object(tasks, "TOLD", 0.0):
+            self.assertEqual(do(running.pk).state, State.CANCELLED)
+        self.assertLess(len(told), 10)
+
+    def test_it_is_taken_in_one_step_away_from_the_desk(self) -> None:
+        with mock.patch.object(ahead, "away", wraps=ahead.away) as away:
+            answer = self.edit({"kind": "go limp", **FALL})
+        self.assertEqual(answer.status_code, 200, answer.content)
+        self.assertEqual(away.call_count, 1)
+        self.assertEqual(answer.json()["label"], "Limp from 30 for 12 frames")
+        self.assertIn("body/ty", self.clip()["curves"])
+        self.assertEqual(self.post(f"/takes/{self.take.pk}/undo", {"revision": 1}).status_code, 200)
+
+    def test_it_is_not_tried_while_a_hand_waits(self) -> None:
+        told = {"do": "try", "seq": 1, "casting": self.casting.pk, "frame": 31, "edit": {"kind": "go limp", **FALL}}
+        with self.assertRaisesRegex(Exception, "takes too long to be seen"):
+            dragging.tried(self.take, Try.model_validate(told), self.isla)
+
+    def test_what_cannot_be_is_refused_and_strangers_see_nothing(self) -> None:
+        path = f"/takes/{self.take.pk}/falls"
+        for given, words in (({"frames": 1000}, "240"), ({"legs": 2.0}, "legs"), ({"arms": -1.0}, "arms")):
+            answer = self.post(path, {"casting": self.casting.pk, **FALL, **given})
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(words, answer.json()["message"])
+        lost = do(self.ask(at=100_000).pk)
+        self.assertEqual(lost.state, State.FAILED)
+        self.assertIn("outside of the shot", lost.said)
+        self.as_user("stranger")
+        self.assertEqual(self.post(path, {"casting": self.casting.pk, **FALL}).status_code, 404)
