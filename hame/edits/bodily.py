@@ -31,12 +31,16 @@ def in_its_axes(posed: Posed, ways: Array) -> Array:
 
 def laid_over_body(clip: Clip, rig: Rig, overs: Mapping[str, Curve]) -> Clip:
     """The clip with what curves say, by :data:`AXES`, added to the body's place from their first to last frame."""
+    return laid_over(clip, rig, {f"{BODY}/{axis}": over for axis, over in overs.items()})
+
+
+def laid_over(clip: Clip, rig: Rig, overs: Mapping[str, Curve]) -> Clip:
+    """The clip with what curves say, by address, added to channels from their first to last frame."""
     changes: dict[str, Curve] = {}
-    for axis, over in overs.items():
+    for address, over in overs.items():
         if np.abs(over.table[:, [VALUE, IN_VALUE, OUT_VALUE]]).max() < _NONE:
             continue
         first, last = (float(frame) for frame in over.table[[0, -1], FRAME])
-        address = f"{BODY}/{axis}"
         base = clip.curves.get(address) or from_keys({int(first): rig.channels[rig.number(address)].rest})
         table = parted_at(base, np.array([first, last]))
         at = table[:, FRAME]

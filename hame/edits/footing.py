@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from math import radians
 from typing import Annotated, Literal
 
 import numpy as np
@@ -15,19 +16,24 @@ from hame.clip.plants import Plant
 from hame.clip.played import played_spans
 from hame.clip.spans import control_of
 from hame.edits.asif import AsIf
-from hame.edits.bodily import AXES, BODY, in_its_axes, laid_over_body
+from hame.edits.bodily import AXES, BODY, in_its_axes, laid_over, laid_over_body
 from hame.edits.chosen import counted, listed, refuse_derived
-from hame.edits.edit import AtMost, Edit, Frame
+from hame.edits.edit import AtMost, Edit, Frame, Within
 from hame.edits.outcome import Outcome
 from hame.edits.tying import refuse_outside
 from hame.errors import BadEdit
+from hame.evaluate.evaluate import evaluate
+from hame.evaluate.leaning import lean_of
 from hame.evaluate.posed import Posed
+from hame.evaluate.shake import turn_links
+from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.balance import brought_inside, hull, inside, laden_centre, middle_of
 from hame.measure.loads import Load
 from hame.measure.mass import centre_of_mass
 from hame.measure.reach import too_short
 from hame.measure.soles import sole_outline
+from hame.program import NONE
 from hame.scene.scene import Scene
 from hame.work import refuse_poses
 
@@ -37,6 +43,7 @@ the foot: a quicker one is borne in motion (Alexander and Jayes 1983 for the num
 WITHIN = 0.008  # metres inside of the sole's outline
 _HALF, _ROUNDS, _GAIN = 0.45, 12, 0.8  # of the way to the middle at most; a body takes so much of its mass along
 _SHORT = 0.001
+_NO_TURN = 1e-9
 
 
 @dataclass(frozen=True)
@@ -53,13 +60,16 @@ class OverFeet(Edit):
     """The mass brought over the feet that stay, each time before another one leaves, from ``first`` to ``last``.
 
     The body's place alone gets keys, one for each step; plants stay. Poses with a name stay too, but for those at the
-    frames of ``free``.
+    frames of ``free``. Where it is wished, hips ``tilt`` down to the side that is let go, and ``turn`` with the leg
+    that goes ahead, the chest against them.
     """
 
     kind: Literal["over feet"] = "over feet"
     first: Frame
     last: Frame
     free: Annotated[tuple[Frame, ...], AtMost(5000)] = ()
+    tilt: Annotated[float, Within(0.0, radians(20), "radians", "hips tilt by 20° at most. Nothing was changed")] = 0.0
+    turn: Annotated[float, Within(0.0, radians(30), "radians", "it turns by 30° at most. Nothing was changed")] = 0.0
 
     dear = True
 
@@ -85,7 +95,10 @@ class OverFeet(Edit):
                 held.append(step.release)
             else:
                 todo.append(step)
-        by, keyed = _brought(seen, clip, rig, todo, fixed)
+        swung = _swung(seen, clip, rig, todo, fixed, self.tilt, self.turn) if self.tilt or self.turn else clip
+        by, keyed = _brought(seen, swung, rig, todo, fixed)
+        if not by and swung is not clip and swung.curves != clip.curves:
+            by, keyed = {step.release: np.zeros(2) for step in todo}, swung
         notes = [f"the weight is over the next foot before {counted(len(by), 'release')}, by as many keys of the body"]
         if quick:
             notes.append(f"quick steps at {listed(quick)} are borne in motion, and were left")
@@ -149,6 +162,59 @@ def _brought(
             by[release] = by.get(release, np.zeros(2)) + way / _GAIN
         now = _moved(seen, clip, rig, by, fixed)
     return by, now
+
+
+def _swung(
+    seen: AsIf, clip: Clip, rig: Rig, steps: Sequence[Step], fixed: Sequence[int], tilt: float, turn: float
+) -> Clip:  # fmt: skip
+    """The clip with hips that tilt and turn at each release, the chest against them; as it was at other frames."""
+    chain = lean_of(rig)
+    if chain is None or not steps:
+        return clip
+    frames = sorted({step.release for step in steps})
+    sides = {step.release: 1.0 if step.leaves.endswith(".R.goal") else -1.0 for step in steps}
+    side = np.array([sides[frame] for frame in frames])
+    posed = seen.posed(clip, np.array(frames, float))
+    axes = posed.nodes[:, chain.axes, 3:7] if chain.axes != NONE else np.tile(rotations.IDENTITY, (len(frames), 1))
+    turned = np.zeros((len(chain.links), len(frames), 3))
+    for row, link in enumerate(chain.links):
+        control = rig.controls[link.control]
+        if control.kind == "trunk" and not link.distance:
+            # So much as it lacks: what is done again is not doubled.
+            has = _stands_turned(rig, control.node, chain.axes, posed.nodes, axes) * side[:, None]
+            turned[row, :, 1] = side * np.maximum(turn - np.maximum(has[:, 1], 0.0), 0.0)
+            turned[row, :, 2] = side * np.maximum(tilt - np.maximum(has[:, 2], 0.0), 0.0)
+        elif control.name == "chest" or _above(rig, control.name):
+            has = _stands_turned(rig, rig.control("chest").node, chain.axes, posed.nodes, axes) * -side[:, None]
+            turned[row, :, 1] = -side * np.maximum(turn - np.maximum(has[:, 1], 0.0), 0.0)
+    at = [rig.controls[link.control].node for link in chain.links]
+    result = posed.values.copy()
+    turn_links(rig, chain.links, turned, axes, np.moveaxis(posed.nodes[:, at, 3:7], 1, 0), result)
+    stay = dict.fromkeys((frame for frame in fixed if frame not in sides), 0.0)
+    overs = {}
+    for n, channel in enumerate(rig.channels):
+        by = result[:, n] - posed.values[:, n]
+        if np.abs(by).max() > _NO_TURN:
+            overs[channel.address] = from_keys(stay | dict(zip(frames, by.tolist(), strict=True)))
+    return laid_over(clip, rig, overs)
+
+
+def _stands_turned(rig: Rig, node: int, about: int, nodes: Array, axes: Array) -> Array:
+    """By which vectors (F, 3) a node is turned from how it rests, in some axes (F, 4), radians."""
+    rest = evaluate(rig, rig.rest[None])[0]
+    rest_axes = rest[about, 3:7] if about != NONE else rotations.IDENTITY
+    was = rotations.multiply(rotations.inverse(rest_axes), rest[node, 3:7])
+    now = rotations.multiply(rotations.inverse(axes), nodes[:, node, 3:7])
+    return rotations.to_vector(rotations.multiply(now, rotations.inverse(was)))
+
+
+def _above(rig: Rig, name: str) -> bool:
+    """Whether a control hangs on the chest."""
+    while name:
+        if name == "chest":
+            return True
+        name = rig.control(name).parent
+    return False
 
 
 def _missing(posed: Posed, loads: Sequence[Load], step: Step) -> Array:

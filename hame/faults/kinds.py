@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hame.faults.feet
 import hame.faults.limbs
+import hame.faults.massway
 import hame.faults.paths
 import hame.faults.standing
 import hame.faults.timing

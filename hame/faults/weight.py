@@ -15,15 +15,16 @@ import numpy as np
 
 from hame.edits.airturn import TurnInFlight
 from hame.edits.counter import LayCounter
+from hame.edits.easeturn import EaseTurn
 from hame.edits.flights import Fly
 from hame.edits.heavy import eased
 from hame.faults.fault import Alert, Fault
 from hame.faults.look import Look
 from hame.maths.rotations import Array
-from hame.measure.balance import middle_of
 from hame.measure.found import runs
 from hame.measure.heaving import forces, heaves
 from hame.measure.mass import masses_of
+from hame.measure.twisting import friction_of_turn
 
 SHORTEST = 5  # frames: a shorter flight is a step of a run, and too short to judge
 AFTER = 4  # frames after a flight in which it lands
@@ -96,20 +97,12 @@ class Twists(WeightFault):
     kind = "twist"
 
     def of_body(self, look: Look) -> Iterator[Alert]:
-        wide = np.array([_held_within(stand.area) for stand in look.stands])
-        up = look.weights[:, 1]
-        can = look.by_feet & (up > _PRESSES) & (wide > 0.0)
-        turned = np.abs(np.nan_to_num(look.steadied.twist)) / max(look.gravity, 1e-9)
-        asked = np.where(can, turned / np.where(can, up * wide, 1.0), 0.0)
+        asked = np.where(look.by_feet, friction_of_turn(look.steadied, look.stands, look.gravity), 0.0)
         for a, b in runs(asked > look.limits.friction):
             limit = look.limits.friction
             says = f"its feet would turn on the ground: it asks for a friction of {{:.1f}}, and has {limit:g}"
-            yield self.alert(look, a, b, asked, says)
-
-
-def _held_within(area: Array) -> float:
-    """How far from its middle friction holds an area (K, 2), metres: as of a disc, two thirds of the way out."""
-    return 2.0 / 3.0 * float(np.linalg.norm(area - middle_of(area), axis=1).mean()) if len(area) > 2 else 0.0
+            ease = EaseTurn(first=look.first + a, last=look.first + b, friction=limit)
+            yield self.alert(look, a, b, asked, says).mended(ease, "let it start and stop turning more slowly")
 
 
 class Floats(WeightFault):

@@ -17,6 +17,7 @@ from hame.measure.flights import Flight, beside_flight
 from hame.measure.happenings import Happening
 from hame.measure.mass import masses_of
 from hame.measure.pointing import twists
+from hame.measure.reach import too_short
 from server.shots import schemas
 
 
@@ -62,8 +63,17 @@ def flight_out(look: Look, flight: Flight) -> schemas.FlightOut:
     return schemas.FlightOut(
         release=flight.release, landing=flight.landing, rise=flight.rise, gravity=flight.gravity,
         far=float(np.linalg.norm(way)), beside=[float(np.linalg.norm(v)) for v in speeds], meets=list(beside.meets),
-        uneven=look.turning(flight).uneven,
+        uneven=look.turning(flight).uneven, short=_short(look, b),
     )  # fmt: skip
+
+
+def _short(look: Look, at: int) -> dict[str, float]:
+    """The legs that bear a body and do not reach as it lands, by how many metres; a millimetre is no matter."""
+    held, nodes = np.ones(1, np.bool_), look.posed.nodes[at : at + 1]
+    bearing = look.stands[at].bearing
+    legs = [limb for limb in look.rig.limbs if limb.kind == "leg" and limb.ik in bearing]
+    found = {limb.ik: float(too_short(limb, nodes, held)[0]) for limb in legs}
+    return {control: short for control, short in found.items() if short > 0.001}
 
 
 def happening_out(one: Happening, fps: float) -> schemas.HappeningOut:

@@ -64,7 +64,8 @@ class FlightOut(Schema):
 
     ``beside`` are speeds of the mass, metres a second: what the frame before gives, what the flight has there; what it
     has as it lands, and what the frame after gives. ``meets``: whether those agree, before and after. ``uneven``: how
-    much of its turn nothing turns, at most, radians a second.
+    much of its turn nothing turns, at most, radians a second. ``short``: legs that do not reach as they land, by their
+    IK controls, metres.
     """
 
     release: int
@@ -75,6 +76,7 @@ class FlightOut(Schema):
     beside: list[float]
     meets: list[bool]
     uneven: float
+    short: dict[str, float]
 
 
 class HappeningOut(Schema):

@@ -20,7 +20,7 @@ export function Flights({ member }: { member: Member }) {
   return (
     <Section title="Flights" hint={flights.length ? "type what is wished; the rest follows" : "nowhere in what plays"}>
       {flights.map((flight) => (
-        <Row key={flight.release} flight={flight} />
+        <Row key={flight.release} flight={flight} member={member} />
       ))}
       {flights.length > 1 && (
         <Line>
@@ -67,7 +67,7 @@ function Gravity() {
   );
 }
 
-function Row({ flight }: { flight: Flight }) {
+function Row({ flight, member }: { flight: Flight; member: Member }) {
   const { release, landing, rise, gravity, far, beside, meets } = flight;
   const ink = useInks();
   const editable = useDesk((s) => canChange(s));
@@ -143,6 +143,28 @@ function Row({ flight }: { flight: Flight }) {
         </Box>
         m on
       </Box>
+      {Object.entries(flight.short).map(([control, short]) => (
+        <Box key={control} sx={{ display: "flex", alignItems: "center", gap: 0.75, flexWrap: "wrap" }}>
+          <span>
+            {member.controls.get(control)?.label ?? control}: {Math.round(1000 * short)} mm too short as it lands.
+          </span>
+          {frames > 2 && (
+            <Tried
+              label="A frame less"
+              said={`A frame less, from ${release}`}
+              edit={flying(flight, { frames: frames - 1 })}
+              disabled={!editable}
+            />
+          )}
+          <Tried
+            label="Lower body"
+            said={`Lower body as it lands at ${landing}`}
+            title="The body goes so low at the landing that the foot is reached"
+            edit={{ kind: "mend run", fault: "short", control, first: landing, last: landing + 2 }}
+            disabled={!editable}
+          />
+        </Box>
+      ))}
       {flight.uneven > LITTLE && (
         <Box sx={{ display: "flex", alignItems: "center", gap: 0.75, flexWrap: "wrap" }}>
           <span>Of its turn {Math.round((flight.uneven * 180) / Math.PI)}° a second come from nothing.</span>

@@ -1,4 +1,5 @@
 import Box from "@mui/material/Box";
+import { useState } from "react";
 import { setLooks } from "../../desk/viewing";
 import { active, canChange, desk, type Member, useDesk } from "../../desk/store";
 import { balanceNow, weigh } from "../../desk/weight";
@@ -131,17 +132,21 @@ function Shift(p: { label: string; title: string; edit: AnyEdit; disabled: boole
   return <Tried {...p} said={`${p.label}: ${p.title}`} />;
 }
 
+/** By how much hips tilt and turn in a slow step (common practice, no source), radians. */
+const HIPS = { tilt: (4 * Math.PI) / 180, turn: (6 * Math.PI) / 180 };
+
 /** The weight brought over the foot that stays before the other one leaves, over the chosen columns or what plays. */
 function FootToFoot({ member }: { member: Member }) {
   const columns = useDesk((s) => s.columns);
   const shot = useDesk((s) => s.shot)!;
   const editable = useDesk((s) => canChange(s));
+  const [hips, setHips] = useState(false);
   const planted = member.rig.limbs.some((limb) => limb.kind === "leg" && plantsOf(member.clip, limb.ik).length);
   if (!planted) return null;
   const chosen = columns.length > 1;
   const first = chosen ? Math.min(...columns) : shot.play_start;
   const last = chosen ? Math.max(...columns) : shot.play_end;
-  const edit: AnyEdit = { kind: "over feet", first, last, free: columns };
+  const edit: AnyEdit = { kind: "over feet", first, last, free: columns, ...(hips ? HIPS : { tilt: 0, turn: 0 }) };
   return (
     <Section title="From foot to foot" hint={chosen ? "over the chosen columns" : "over what plays"}>
       <Line>
@@ -152,6 +157,7 @@ function FootToFoot({ member }: { member: Member }) {
           disabled={!editable}
         />
       </Line>
+      <Tick label="Hips tilt and turn with it, the chest against them" on={hips} onChange={setHips} />
     </Section>
   );
 }
