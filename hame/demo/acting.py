@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from hame.character.rig import Rig
+from hame.character.skin import Skin
 from hame.clip.clip import Clip
 from hame.edits.edit import Edit
 from hame.edits.making import made
@@ -34,18 +35,23 @@ class Acting:
     Attributes
     ----------
     numbers : by name, the number that each of the cast has
+    skins : their surfaces by number, where somebody falls onto them
     """
 
     numbers: Mapping[str, int]
     figures: dict[int, Figure]
     last: int
+    skins: Mapping[int, Skin] = field(default_factory=dict)
 
     @classmethod
-    def of(cls, rigs: Mapping[str, Rig], numbers: Mapping[str, int], last: int) -> Acting:
-        return cls(numbers, {numbers[name]: Figure(rig, Clip(), name) for name, rig in rigs.items()}, last)
+    def of(
+        cls, rigs: Mapping[str, Rig], numbers: Mapping[str, int], last: int, skins: Mapping[str, Skin] | None = None
+    ) -> Acting:  # fmt: skip
+        figures = {numbers[name]: Figure(rig, Clip(), name) for name, rig in rigs.items()}
+        return cls(numbers, figures, last, {numbers[name]: skin for name, skin in (skins or {}).items()})
 
     def scene(self, who: str) -> Scene:
-        return Scene(self.figures, 1, self.last, of=self.numbers[who])
+        return Scene(self.figures, 1, self.last, of=self.numbers[who], skins=self.skins)
 
     def rig(self, who: str) -> Rig:
         return self.figures[self.numbers[who]].rig

@@ -28,12 +28,12 @@ GRAVITY, FPS = 9.80665, 24.0  # standard gravity, 3rd CGPM, 1901
 Pose = dict[str, float]
 
 
-def _both(**angles: float) -> Pose:
+def both_sides(**angles: float) -> Pose:
     """The same angles on both sides; ``X`` stands for the side."""
     return {a.replace("X", side): v for side in "LR" for a, v in turns(**angles).items()}
 
 
-def _feet(tz: float, ty: float, roll: float, apart: float = 0.05, toe: float = 0.0) -> Pose:
+def feet(tz: float, ty: float, roll: float, apart: float = 0.05, toe: float = 0.0) -> Pose:
     pose: Pose = {}
     for side, sign in (("L", 1.0), ("R", -1.0)):
         goal = f"leg.{side}.goal"
@@ -47,7 +47,7 @@ def _feet(tz: float, ty: float, roll: float, apart: float = 0.05, toe: float = 0
     return pose
 
 
-def _trunk(lean: float, bend: float, nod: float, look: float = 0.0) -> Pose:
+def trunk(lean: float, bend: float, nod: float, look: float = 0.0) -> Pose:
     """Body leaned, spine bent, head turned against both, so that he looks ahead; degrees."""
     return turns(
         body__rx=lean, spine__rx=0.3 * bend, spine_2__rx=0.35 * bend, chest__rx=0.35 * bend, neck__rx=0.4 * nod,
@@ -55,8 +55,8 @@ def _trunk(lean: float, bend: float, nod: float, look: float = 0.0) -> Pose:
     )  # fmt: skip
 
 
-def _arms(swing: float, out: float, bend: float, wrist: float = 0.0) -> Pose:
-    return _both(arm_X_upper__rx=swing, arm_X_upper__rz=out, arm_X_lower__rx=bend, arm_X_hand__rx=wrist)
+def arms(swing: float, out: float, bend: float, wrist: float = 0.0) -> Pose:
+    return both_sides(arm_X_upper__rx=swing, arm_X_upper__rz=out, arm_X_lower__rx=bend, arm_X_hand__rx=wrist)
 
 
 def over_the_bollard(acting: Acting) -> None:
@@ -67,37 +67,37 @@ def over_the_bollard(acting: Acting) -> None:
     rest = rest | rest_of_body(rest)
     ground = FAR
     poses: list[tuple[int, str, Pose]] = [
-        (1, "Ready", {**_feet(0.0, 0.0, 0.0), "body/ty": -0.02, **_trunk(2, 3, -2), **_arms(4, -32, 18)}),
-        (8, "Sees it", {**_feet(0.0, 0.0, 0.0), "body/ty": -0.03, "body/tz": 0.01, **_trunk(5, 8, 8),
-                        **_arms(8, -31, 26)}),
-        (14, "Anticipation", {**_feet(0.0, 0.0, 0.0), "body/ty": -0.26, "body/tz": -0.03, **_trunk(26, 34, -34),
-                              **_arms(-62, -30, 22, -12), **hands(48, 20)}),
-        (17, "Lower", {**_feet(0.0, 0.0, 2.0), "body/ty": -0.3, "body/tz": 0.02, **_trunk(30, 36, -36),
-                       **_arms(-48, -28, 16, -18), **hands(52, 20)}),
-        (OFF, "Take-off", {**_feet(0.0, 0.0, 68.0, toe=-4), "body/ty": 0.04, "body/tz": 0.32, **_trunk(20, 0, -18),
-                           **_arms(134, -20, 14, 16), **hands(14, 6)}),
-        (30, "Hang", {**_feet(0.5 * FAR + 0.02, 0.46, 26.0), "body/tz": 0.24 + 0.5 * (FAR - 0.42),
-                      **_trunk(20, 26, -14), **_arms(78, -4, 24, -10), **hands(-6, 0)}),
-        (ON, "Landing", {**_feet(ground, 0.0, -10.0), "body/ty": -0.1, "body/tz": FAR - 0.16, **_trunk(-2, 12, 6),
-                         **_arms(52, -14, 26, 22), **hands(8, 4)}),
-        (39, "Squash", {**_feet(ground, 0.0, 0.0), "body/ty": -0.31, "body/tz": FAR - 0.05, **_trunk(28, 38, -16),
-                        **_arms(-16, -26, 34, -18), **hands(26, 10)}),
-        (47, "Rise", {**_feet(ground, 0.0, 0.0), "body/ty": -0.01, "body/tz": FAR + 0.02, **_trunk(-3, -6, 2),
-                      **_arms(16, -28, 30, 8), **hands(22, 10)}),
-        (56, "Settle", {**_feet(ground, 0.0, 0.0), "body/ty": -0.035, "body/tz": FAR, **_trunk(3, 4, -2, 10),
-                        **_arms(4, -32, 20), **hands(22, 12)}),
-        (66, "Stands", {**_feet(ground, 0.0, 0.0), "body/ty": -0.03, "body/tz": FAR, **_trunk(2, 3, -2, 14),
-                        **_arms(4, -33, 18), **hands(22, 12)}),
+        (1, "Ready", {**feet(0.0, 0.0, 0.0), "body/ty": -0.02, **trunk(2, 3, -2), **arms(4, -32, 18)}),
+        (8, "Sees it", {**feet(0.0, 0.0, 0.0), "body/ty": -0.03, "body/tz": 0.01, **trunk(5, 8, 8),
+                        **arms(8, -31, 26)}),
+        (14, "Anticipation", {**feet(0.0, 0.0, 0.0), "body/ty": -0.26, "body/tz": -0.03, **trunk(26, 34, -34),
+                              **arms(-62, -30, 22, -12), **hands(48, 20)}),
+        (17, "Lower", {**feet(0.0, 0.0, 2.0), "body/ty": -0.3, "body/tz": 0.02, **trunk(30, 36, -36),
+                       **arms(-48, -28, 16, -18), **hands(52, 20)}),
+        (OFF, "Take-off", {**feet(0.0, 0.0, 68.0, toe=-4), "body/ty": 0.04, "body/tz": 0.32, **trunk(20, 0, -18),
+                           **arms(134, -20, 14, 16), **hands(14, 6)}),
+        (30, "Hang", {**feet(0.5 * FAR + 0.02, 0.46, 26.0), "body/tz": 0.24 + 0.5 * (FAR - 0.42),
+                      **trunk(20, 26, -14), **arms(78, -4, 24, -10), **hands(-6, 0)}),
+        (ON, "Landing", {**feet(ground, 0.0, -10.0), "body/ty": -0.1, "body/tz": FAR - 0.16, **trunk(-2, 12, 6),
+                         **arms(52, -14, 26, 22), **hands(8, 4)}),
+        (39, "Squash", {**feet(ground, 0.0, 0.0), "body/ty": -0.31, "body/tz": FAR - 0.05, **trunk(28, 38, -16),
+                        **arms(-16, -26, 34, -18), **hands(26, 10)}),
+        (47, "Rise", {**feet(ground, 0.0, 0.0), "body/ty": -0.01, "body/tz": FAR + 0.02, **trunk(-3, -6, 2),
+                      **arms(16, -28, 30, 8), **hands(22, 10)}),
+        (56, "Settle", {**feet(ground, 0.0, 0.0), "body/ty": -0.035, "body/tz": FAR, **trunk(3, 4, -2, 10),
+                        **arms(4, -32, 20), **hands(22, 12)}),
+        (66, "Stands", {**feet(ground, 0.0, 0.0), "body/ty": -0.03, "body/tz": FAR, **trunk(2, 3, -2, 14),
+                        **arms(4, -33, 18), **hands(22, 12)}),
     ]  # fmt: skip
     for frame, _, pose in poses:
         acting.pose(WHO, frame, {**rest, **pose})
     # Between: heels up before the toes leave, feet folded behind and drawn through, flat after the heel.
-    for frame, feet in ((22, _feet(0.0, 0.0, 38.0)), (25, _feet(0.075, 0.085, 74.0, toe=-6)),
-                        (27, _feet(0.33, 0.29, 72.0, toe=-8)), (33, _feet(FAR - 0.22, 0.3, 2.0)),
-                        (37, _feet(ground, 0.0, 0.0))):  # fmt: skip
-        acting.pose(WHO, frame, feet)
-    acting.pose(WHO, 21, {**_trunk(28, 18, -28), **_both(arm_X_upper__rx=24)})
-    acting.pose(WHO, 41, {**_trunk(31, 40, -10), "body/ty": -0.335, "body/tz": FAR + 0.01})
+    for frame, stand in ((22, feet(0.0, 0.0, 38.0)), (25, feet(0.075, 0.085, 74.0, toe=-6)),
+                        (27, feet(0.33, 0.29, 72.0, toe=-8)), (33, feet(FAR - 0.22, 0.3, 2.0)),
+                        (37, feet(ground, 0.0, 0.0))):  # fmt: skip
+        acting.pose(WHO, frame, stand)
+    acting.pose(WHO, 21, {**trunk(28, 18, -28), **both_sides(arm_X_upper__rx=24)})
+    acting.pose(WHO, 41, {**trunk(31, 40, -10), "body/ty": -0.335, "body/tz": FAR + 0.01})
     acting.pose(WHO, 44, {"body/ty": -0.2, "body/tz": FAR + 0.045})
     _in_the_air(acting)
     plant(acting, WHO, ("L", 1, OFF - 1), ("R", 1, OFF - 1), ("L", ON, 66), ("R", ON, 66))

@@ -237,8 +237,34 @@ def shot_camera() -> tuple[Skeleton, Skin]:
 
 
 # What every production may take things from, by the name that each has there.
+SACKING = (Material("sacking", colour("B59B6C"), 0.95), Material("twine", colour("6E5B3A"), 0.9))
+SACK, TWINE = range(2)
+
+
+def sack() -> tuple[Skeleton, Skin]:
+    """A full sack of 90 cm that lies on its side, tied at both ends, with ears to take hold of."""
+    skeleton = skeleton_of({"sack": (0, 0, 0)}, {})
+    own = bone("sack")
+    parts = [
+        Part(SACK, own, (-0.24, 0.16, 0), (0.02, 0.165, 0.01), 0.155, 0.16, group="sack", blend=0.05),
+        Part(SACK, own, (0.02, 0.165, 0.01), (0.26, 0.158, 0), 0.16, 0.15, group="sack", blend=0.05),
+        Part(SACK, own, (0.05, 0.15, 0.05), (0.2, 0.15, 0.05), 0.135, 0.13, group="sack", blend=0.06),
+    ]
+    for sign in (-1.0, 1.0):
+        parts += [
+            Part(SACK, own, (0.33 * sign, 0.16, 0), (0.405 * sign, 0.165, 0), 0.075, 0.03, group="sack", blend=0.06),
+            Part(TWINE, own, (0.402 * sign, 0.166, 0), (0.412 * sign, 0.166, 0), 0.034, 0.034, group=f"tie {sign}",
+                 blend=0.004),
+            Part(SACK, own, (0.415 * sign, 0.167, 0), (0.46 * sign, 0.175, 0.03), 0.026, 0.034, group=f"ear {sign}",
+                 blend=0.01),
+            Part(SACK, own, (0.415 * sign, 0.167, 0), (0.46 * sign, 0.17, -0.03), 0.026, 0.034, group=f"ear {sign}",
+                 blend=0.01),
+        ]  # fmt: skip
+    return skeleton, sculpt(parts, SACKING, skeleton, 2600, 0.007, rigid=True)
+
+
 SHELF = {
     "Oil can": oil_can, "Signal lamp": signal_lamp, "Crate": crate, "Coil of rope": rope, "Ladder": ladder,
     "Step": step, "Rail": rail, "Lamp post": lamp_post, "Shot camera": shot_camera,
-    "Bollard": bollard, "Boat-hook": boat_hook,
+    "Bollard": bollard, "Boat-hook": boat_hook, "Sack": sack,
 }  # fmt: skip

@@ -9,6 +9,7 @@ from math import radians
 import numpy as np
 
 from hame.character.rig import Rig
+from hame.character.skin import Skin
 from hame.clip.clip import Clip
 from hame.demo.acting import Acting
 from hame.demo.shots import standing
@@ -306,13 +307,29 @@ def passing_it_on(acting: Acting) -> None:
     named(acting, boy, {38: "Takes it", 49: "Heavy!", 58: "Has it"})
 
 
+def foot_on(acting: Acting, who: str, side: str, frame: int, rung: Array) -> None:
+    """Keys a foot so that its ball stands on a rung (3,)."""
+    limb = acting.rig(who).limb(f"leg.{side}")
+    ball, heel = np.array(limb.points["ball"]), np.array(limb.points["heel"])
+    sole = np.array([ball[0], heel[1], ball[2] - 0.01])
+    sign = 1.0 if side == "L" else -1.0
+    place = rung + np.array([0.10 * sign, 0.018, 0.0]) - sole
+    acting.reach(who, f"leg.{side}.goal", frame, place, np.array([0.0, 0.0, 0.0, 1.0]))
+
+
+def hand_on(acting: Acting, who: str, side: str, frame: int, rung: Array, away: float = 0.0) -> None:
+    """Keys a hand so that it holds a rung (3,), or is so far away from it."""
+    sign = 1.0 if side == "L" else -1.0
+    grip = rung + np.array([0.15 * sign, 0.034, -0.012 - away])
+    acting.hold_at(who, side, frame, grip, AHEAD + 0.25 * UP, -UP + 0.3 * AHEAD)
+
+
 def up_to_the_gallery(acting: Acting) -> None:
     """Brannoc climbs the ladder, hand over hand, a foot and the opposite hand at a time, planted on the rungs."""
     who, ladder = "Brannoc", "Ladder"
     thing = acting.numbers[ladder]
     acting.pose(ladder, 1, {"master/tx": 0.0, "master/ty": 0.0055, "master/tz": 0.40, "master/rx": radians(9)})
     rungs = {n: acting.where(ladder, f"rung {n}", 1)[:3] for n in range(1, 11)}
-    rig = acting.rig(who)
     acting.pose(who, 1, {"arm.L/ik": 1.0, "arm.R/ik": 1.0, "master/tx": 0.0, "master/tz": 0.0} | hands(58, 30))
     move, rest, begin = 11, 3, 5
     at = {"foot L": 1, "foot R": 2, "hand L": 6, "hand R": 5}
@@ -320,17 +337,10 @@ def up_to_the_gallery(acting: Acting) -> None:
     plants: list[tuple[str, int, int, int]] = []
 
     def foot(side: str, frame: int, rung: Array) -> None:
-        limb = rig.limb(f"leg.{side}")
-        ball, heel = np.array(limb.points["ball"]), np.array(limb.points["heel"])
-        sole = np.array([ball[0], heel[1], ball[2] - 0.01])
-        sign = 1.0 if side == "L" else -1.0
-        place = rung + np.array([0.10 * sign, 0.018, 0.0]) - sole
-        acting.reach(who, f"leg.{side}.goal", frame, place, np.array([0.0, 0.0, 0.0, 1.0]))
+        foot_on(acting, who, side, frame, rung)
 
     def hand(side: str, frame: int, rung: Array, away: float = 0.0) -> None:
-        sign = 1.0 if side == "L" else -1.0
-        grip = rung + np.array([0.15 * sign, 0.034, -0.012 - away])
-        acting.hold_at(who, side, frame, grip, AHEAD + 0.25 * UP, -UP + 0.3 * AHEAD)
+        hand_on(acting, who, side, frame, rung, away)
 
     def body(frame: int, height: float, aside: float, turn: float) -> None:
         lean = {
@@ -411,8 +421,10 @@ SCENES = (
 )
 
 
-def acted(plan: ScenePlan, rigs: Mapping[str, Rig], numbers: Mapping[str, int]) -> dict[str, Clip]:
-    """The clips of a scene by name, for a cast whose numbers are known."""
-    acting = Acting.of(rigs, numbers, plan.last)
+def acted(
+    plan: ScenePlan, rigs: Mapping[str, Rig], numbers: Mapping[str, int], skins: Mapping[str, Skin] | None = None
+) -> dict[str, Clip]:
+    """The clips of a scene by name, for a cast whose numbers are known; who falls in it needs a surface."""
+    acting = Acting.of(rigs, numbers, plan.last, skins)
     plan.make(acting)
     return acting.clips()

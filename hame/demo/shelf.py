@@ -21,6 +21,7 @@ THINGS: Mapping[str, float] = {
     "Shot camera": 6.0,
     "Bollard": 140.0,
     "Boat-hook": 2.5,
+    "Sack": 44.0,
 }
 
 

@@ -66,12 +66,12 @@ def turn_text(turn: Array) -> str:
 
 def model_xml(
     begun: Begun, skin: Skin | None, things: Mapping[int, Thing], gravity: float, step: float,
-    through: Collection[tuple[int, int]] = (),
+    through: Collection[tuple[str, str]] = (),
 ) -> str:  # fmt: skip
     """The model in MJCF: bodies ``link N`` of the figure, ``thing N`` of what stands, moves or falls about it.
 
-    ``gravity`` in metres a second, each second; ``step`` in seconds. Pairs of links ``through`` one another do not
-    meet, as those that lie in each other at the beginning.
+    ``gravity`` in metres a second, each second; ``step`` in seconds. Pairs of bodies that lie ``through`` one another
+    at the beginning do not meet.
     """
     root = Xml.Element("mujoco")
     Xml.SubElement(root, "compiler", angle="radian", autolimits="true", boundmass="1e-5", boundinertia="1e-8")
@@ -87,8 +87,9 @@ def model_xml(
     hulls = link_points(begun.body, begun.nodes, skin) if skin is not None else {}
     _lay_links(world, assets, begun, hulls)
     contact = Xml.SubElement(root, "contact")
-    for a, b in sorted({*through, *_near(begun.body)}):
-        Xml.SubElement(contact, "exclude", body1=f"link {a}", body2=f"link {b}")
+    near = {(f"link {a}", f"link {b}") for a, b in _near(begun.body)}
+    for a, b in sorted({*through, *near}):
+        Xml.SubElement(contact, "exclude", body1=a, body2=b)
     return Xml.tostring(root, encoding="unicode")
 
 

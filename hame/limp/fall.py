@@ -28,6 +28,7 @@ _SLACK, _ENDS = 0.15, 1.0
 """Of the muscle: as it rubs with so much left, it does with less, elsewhere and in a hand or a foot; nobody's joints
 are oiled, and hands would be slung about by arms."""
 _PRESSED = 0.06  # seconds in which that comes
+_LIES_IN = 0.001  # metres
 _ARM = {"arm": 0.3, "leg": 0.35, "": 0.2}  # metres: how far off what a joint bears lies, about
 
 
@@ -116,14 +117,14 @@ def fall(
         yield Fallen(place, turn, angles, fallen, float(data.energy.sum()))
 
 
-def _meeting(model: mujoco.MjModel, data: mujoco.MjData) -> set[tuple[int, int]]:
-    """Pairs of links that lie in one another."""
+def _meeting(model: mujoco.MjModel, data: mujoco.MjData) -> set[tuple[str, str]]:
+    """Pairs of bodies that lie in one another: links, and what a hand holds or a foot stands on."""
     found = set()
     for contact in data.contact:
-        names = [model.body(model.geom_bodyid[geom]).name.split() for geom in contact.geom]
-        if all(name[0] == "link" for name in names if name) and all(names):
-            a, b = sorted(int(name[1]) for name in names)
-            found.add((a, b))
+        names = sorted(model.body(model.geom_bodyid[geom]).name for geom in contact.geom)
+        links = any(name.startswith("link") for name in names)
+        if links and contact.dist < -_LIES_IN and "world" not in names:
+            found.add((names[0], names[1]))
     return found
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from hame.character.ranges import is_upright
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.plants import Plant
@@ -26,6 +27,14 @@ from hame.measure.soles import level_of, sole_outline
 Ints = npt.NDArray[np.int64]
 ON_GROUND = 0.004  # metres: what of a sole is so near to what is under it bears, as a sole gives
 _PALM = 0.04  # metres: half the breadth of a palm
+
+
+BODY = "body"
+"""Among what bears a figure, the trunk of one that sits or lies."""
+_LIES_BY = {"hips": 0.14, "chest": 0.14, "head": 0.1}
+"""How high a part of the trunk is at most where it is down, as shares of the height: half as thick as it is, and some
+more for clothes (common practice, no source)."""
+_WIDE = 0.06  # of the height, on all sides: how far it bears around
 
 
 @dataclass(frozen=True)
@@ -67,6 +76,9 @@ def balances(clip: Clip, posed: Posed, first: int, ground: Ground = FLAT, loads:
         # A planted limb bears by what of it is down; one that is planted in the air, on a rung or a rail, by all of it.
         touches |= (held & ~touches.any(axis=1))[:, None]
         bearing.append((limb.ik, corners, touches))
+    trunk = _trunk_down(rig, nodes, ground)
+    if trunk is not None:
+        bearing.append((BODY, *trunk))
     places = np.concatenate([np.zeros((len(nodes), 0, 3)), *(c for _, c, _ in bearing)], axis=1)
     down = np.concatenate([np.zeros((len(nodes), 0), np.bool_), *(t for _, _, t in bearing)], axis=1)
     order = np.argsort(~down, axis=1, kind="stable")  # what is down comes first in each row
@@ -82,6 +94,26 @@ def balances(clip: Clip, posed: Posed, first: int, ground: Ground = FLAT, loads:
             zip(centres, corners, counts.tolist(), margins.tolist(), levels.tolist(), strict=True)
         )
     ]
+
+
+def _trunk_down(rig: Rig, nodes: Array, ground: Ground) -> tuple[Array, Bools] | None:
+    """The places (F, P, 3) by which the trunk of a body as ours can lie or sit on something, and which of them do.
+
+    None where it is down nowhere, or for a creature, whose trunk is of any shape.
+    """
+    names = [name for name in _LIES_BY if rig.has_control(name)]
+    if not names or not is_upright(rig.plan, rig.skeleton):
+        return None
+    high = rig.skeleton.height
+    at = nodes[:, [rig.control(name).node for name in names], :3]
+    thick = np.array([_LIES_BY[name] for name in names]) * high
+    down = at[:, :, 1] - ground.under(at) < thick
+    if not down.any():
+        return None
+    around = _WIDE * high * np.array([[1.0, 0.0, 0.0], [-1.0, 0.0, 0.0], [0.0, 0.0, 1.0], [0.0, 0.0, -1.0]])
+    low = at - thick[:, None] * np.array([0.0, 1.0, 0.0])
+    places = (low[:, :, None] + around).reshape(len(nodes), -1, 3)
+    return places, np.repeat(down, len(around), axis=1)
 
 
 def laden_centre(posed: Posed, loads: Sequence[Load] = ()) -> Array:

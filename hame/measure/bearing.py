@@ -9,7 +9,7 @@ from scipy.optimize import nnls
 
 from hame.character.rig import Rig
 from hame.maths.rotations import Array
-from hame.measure.balance import Balance
+from hame.measure.balance import BODY, Balance
 from hame.measure.mass import centre_of_mass
 
 
@@ -18,6 +18,8 @@ def borne_by(rig: Rig, nodes: Array, controls: Sequence[str], centre: Array | No
     whose centre of mass (3,) may be known.
     """
     ends = {limb.ik: nodes[limb.end, :3] for limb in rig.limbs}
+    if BODY in controls:
+        ends[BODY] = nodes[rig.control(BODY).node, :3]
     mass = centre_of_mass(rig, nodes[None])[0] if centre is None else centre
     shares = borne(mass, [ends[control] for control in controls])
     return dict(zip(controls, shares, strict=True))

@@ -17,7 +17,8 @@ FOURTH = ("character Tide crab", "character Bosun", "prop Rail", "prop Lamp post
           "shot Crab on the slip", "shot Wick off balance")  # fmt: skip
 FIFTH = ("prop Bollard", "prop Shot camera", "shot Over the bollard", "take Morning round: Tired",
          "take Gull on the rail: Refined")  # fmt: skip
-PIECES = (*FIRST, *SECOND, *THIRD, *FOURTH, *FIFTH)
+SIXTH = ("prop Sack", "shot The ladder gives way", "shot Sack on the quay", "shot Round and over")
+PIECES = (*FIRST, *SECOND, *THIRD, *FOURTH, *FIFTH, *SIXTH)
 
 
 def missing() -> list[str]:

@@ -20,8 +20,11 @@ import hame.demo
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.demo import bollard, refined, scenes, shots
+from hame.demo.falls import GIVES_WAY
 from hame.demo.poses import SHELF
 from hame.demo.pulled import PULLED
+from hame.demo.quay import QUAY
+from hame.demo.roundover import ROUND
 from hame.edits.library import size_of
 from hame.edits.making import Made
 from server.characters import store as characters
@@ -145,7 +148,8 @@ SHOTS = (
     }}),
 )  # fmt: skip
 SHOTS_OF_SEVERAL = tuple(
-    Plan(s.name, s.last, s.last, s.cast, {}, s) for s in (*scenes.SCENES, *PULLED, bollard.BOLLARD)
+    Plan(s.name, s.last, s.last, s.cast, {}, s)
+    for s in (*scenes.SCENES, *PULLED, bollard.BOLLARD, GIVES_WAY, QUAY, ROUND)
 )
 PLANS = {plan.name: plan for plan in (*SHOTS, *SHOTS_OF_SEVERAL)}
 
@@ -174,7 +178,8 @@ def _lay_shot(production: Production, plan: Plan, figures: dict[str, CharacterVe
             _lay_down(take, {cast[who].pk: make(characters.rig(cast[who].version))}, user)
     if plan.scene is not None:
         rigs = {name: characters.rig(version) for name, version in versions.items()}
-        clips = scenes.acted(plan.scene, rigs, {name: casting.pk for name, casting in cast.items()})
+        skins = {name: characters.read(version).skin for name, version in versions.items()}
+        clips = scenes.acted(plan.scene, rigs, {name: casting.pk for name, casting in cast.items()}, skins)
         take = Take.objects.create(shot=shot, name="Take 1", created_by=user)
         _lay_down(take, {cast[name].pk: clip for name, clip in clips.items()}, user)
         if plan.scene is bollard.BOLLARD:
