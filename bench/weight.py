@@ -1,7 +1,8 @@
-"""What weight costs, beside Pinocchio on the same parts: ``.venv/bin/python -m bench.weight``."""
+"""What weight costs, beside Pinocchio and MuJoCo on the same parts: ``.venv/bin/python -m bench.weight``."""
 
 from __future__ import annotations
 
+import mujoco
 import numpy as np
 import pinocchio as pin
 
@@ -12,14 +13,17 @@ from hame.clip.curve import from_keys
 from hame.demo.shots import figure
 from hame.edits.airturn import TurnInFlight
 from hame.edits.flights import Fly
+from hame.edits.limp import GoLimp, fallen
 from hame.edits.making import made
 from hame.edits.meeting import MeetFlight
 from hame.faults.kinds import faults_in
 from hame.faults.look import Look
-from hame.measure.dynamics import dynamics
+from hame.limp.build import model_xml
+from hame.measure.dynamics import GRAVITY, dynamics
 from hame.measure.happenings import Happening, happenings
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
+from hame.solve.begun import begin
 from tests.hame.free_tree import Swing, model_of
 
 FRAMES = np.arange(1, 241)
@@ -64,6 +68,26 @@ def measure(name: str) -> None:
     print(f"  240 frames played {plain}, with a give and {len(answered.tracks['knock/hips'])} blows {with_answers}")
 
 
+def measure_fall(name: str) -> None:
+    """A fall of 120 frames, as it is worked out and taken; and as many steps of the engine alone."""
+    rig, skin = figure(name)
+    clip = Clip().with_curves({"master/tz": from_keys({1: 0.0, 11: 0.4, 21: 0.8})})
+    scene = Scene({1: Figure(rig, clip)}, 1, 240, of=1, skins={1: skin})
+    edit = GoLimp(at=10, frames=120)
+    posed = played(scene.figures, np.array([10.0]))[1]
+    begun = begin(rig, posed.values[0], posed.nodes[0])
+    model = mujoco.MjModel.from_xml_string(model_xml(begun, skin, {}, GRAVITY, 1.0 / 1008.0))
+
+    def alone() -> None:
+        data = mujoco.MjData(model)
+        for _ in range(42 * 120):
+            mujoco.mj_step(model, data)
+
+    print(f"{name}: a fall of 120 frames, {model.nv} freedoms")
+    print(f"  worked out {timed(lambda: list(fallen(edit, scene, 1)), 3)}; as many steps of MuJoCo {timed(alone, 3)}")
+    print(f"  worked out and taken as keys {timed(lambda: made(edit, scene, 1), 3)}")
+
+
 def happens(look: Look) -> list[Happening]:
     return happenings(look.rig, look.posed.nodes, look.stands, look.flights, look.loads, look.first, look.fps)
 
@@ -71,6 +95,8 @@ def happens(look: Look) -> list[Happening]:
 def main() -> None:
     for name in ("brannoc", "tide-crab"):
         measure(name)
+    for name in ("brannoc", "tide-crab"):
+        measure_fall(name)
 
 
 if __name__ == "__main__":

@@ -6,7 +6,11 @@ import time
 
 from playwright.sync_api import Page, Route
 
-from server.shots.models import Edit, Guide
+from hame.clip.clip import Clip
+from server.jobs import tasks
+from server.jobs.models import Job
+from server.shots import store
+from server.shots.models import Casting, Edit, Guide, Take
 from tests.browser.base import BrowserTest
 from tests.browser.blocking import Blocking
 
@@ -149,8 +153,46 @@ class UnderTheHandTest(BrowserTest):
         desk.key("Control+z")
         desk.stored(step + 1)
         page.get_by_text("Gives", exact=True).wait_for(state="detached")
+        page.get_by_role("button", name="Carry on at the landing of 36").click()
+        step = desk.stored(step + 2)
+        desk.go(38)
+        panel = page.get_by_role("region", name="Carries through")
+        panel.get_by_text("Goes along with the landing").wait_for()
+        desk.number("Past it, carries through", "40", within="weight-bench")
+        step = desk.stored(step + 1)
+        [span] = self._clip().tracks["carry-through"]
+        self.assertEqual((span.overshoot, span.of), (0.4, "landing"))
+        panel.get_by_role("button", name="Take away").click()
+        step = desk.stored(step + 1)
+        self._falls(page, desk)
         desk.tab("Balance")
         desk.bench("Pose")
+
+    @staticmethod
+    def _clip() -> Clip:
+        wick = Casting.objects.get(shot__name="Over the bollard", name="Wick")
+        return store.open_clip(Take.objects.get(shot=wick.shot), wick.pk)
+
+    def _falls(self, page: Page, desk: Blocking) -> None:
+        """Limp from a frame on: worked out, seen beside the motion, left, and taken."""
+        desk.tab("Fall")
+        desk.go(28)
+        desk.number("Frames of the fall", "6", within="weight-bench")
+        steps = Edit.objects.count()
+        for end in ("Leave it", "Take it"):
+            page.get_by_role("button", name="Let it fall").click()
+            page.get_by_text("Being worked out").wait_for()
+            tasks.run_job.func(Job.objects.latest("pk").pk)  # as the worker does, which no test has
+            page.get_by_role("button", name="See it play").wait_for()
+            self.assertEqual(Edit.objects.count(), steps)
+            before = desk.stored()
+            page.get_by_role("button", name=end).click()
+            page.get_by_role("button", name="See it play").wait_for(state="detached")
+            if end == "Take it":
+                desk.stored(before + 1)
+        self.assertEqual(Edit.objects.latest("id").label, "Limp from 28 for 6 frames")
+        desk.key("Control+z")
+        desk.stored(before + 2)
 
     def _guides(self, page: Page, desk: Blocking) -> None:
         def draw(kind: str) -> None:
