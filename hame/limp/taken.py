@@ -31,7 +31,9 @@ def values_of(posed: Posed, fallen: Sequence[Fallen]) -> tuple[Array, list[str]]
     addresses = [c.address for name in names for c in rig.channels_of(name) if not c.locked and c.name[0] in "tr"]
     limbs = [limb for limb in rig.limbs if rig.has_control(limb.name)]
     lengths = [c.address for limb in limbs for c in rig.channels_of(limb.name) if c.address != limb.switch]
-    toes = [c.address for limb in rig.limbs if limb.toe for c in rig.channels_of(limb.toe) if not c.locked]
+    toes = [
+        c.address for limb in rig.limbs if rig.has_control(limb.toe) for c in rig.channels_of(limb.toe) if not c.locked
+    ]
     columns = np.array([rig.number(address) for address in (*addresses, *lengths, *toes)])
     switches = np.array([rig.number(limb.switch) for limb in rig.limbs], int)
     result = np.empty_like(posed.values)

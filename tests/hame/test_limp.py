@@ -185,6 +185,16 @@ class TakenTest(unittest.TestCase):
         for frame in range(9, 70, 6):
             self.assertGreater(float(surface(rig, skin, posed, frame)[:, 1].min()), -0.0105)
 
+    def test_a_creature_is_taken_alike(self) -> None:
+        rig, _ = cast("tide-crab")
+        scene = scene_of("tide-crab", Clip())
+        edit = GoLimp(at=10, frames=20, legs=0.1)
+        fell = list(fallen(edit, scene, ONE))
+        posed = played({ONE: Figure(rig, self.make(edit, scene).clips[ONE])}, np.arange(10, 31))[ONE]
+        nodes = begin(rig, posed.values[0], posed.nodes[0]).body.nodes
+        off = np.linalg.norm(posed.nodes[:, nodes, :3] - np.array([one.place for one in fell]), axis=2)
+        self.assertLess(float(off.max()), 0.0055)
+
     def test_what_comes_later_stays_and_is_told(self) -> None:
         rig, _ = cast("brannoc")
         clip = stands(rig).with_curves({"body/ty": from_keys({1: 0.0, 90: -0.2, 100: 0.0})})

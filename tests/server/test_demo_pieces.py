@@ -49,6 +49,10 @@ class DemoPiecesTest(TestCase):
             "Gull on the rail, Take 1": {"slip", "reach", "balance"},  # a start, posed by hand with nothing planted
             "Gull on the rail, Refined": {"slip", "balance", "snap"},
             "The heavy can, Take 1": {"reach"},  # of 24 mm at most
+            # Hands that hold on to what slips from them, and a fall onto what lies there.
+            "The ladder gives way, Take 1": {"reach", "sink", "slip", "snap", "under"},
+            "Sack on the quay, Take 1": {"reach", "balance"},  # over the sack, as they take hold of it and let it go
+            "Round and over, Take 1": {"slip", "snap"},  # as the run becomes a jump
         }
         self.assertEqual(found, known)
 
@@ -74,7 +78,10 @@ class DemoPiecesTest(TestCase):
                     "Over the bollard",
                     "Passing it on",
                     "Reaching for the lamp",
+                    "Round and over",
+                    "Sack on the quay",
                     "The heavy can",
+                    "The ladder gives way",
                     "Up to the gallery",
                     "Wick off balance",
                 ],
@@ -88,6 +95,7 @@ class DemoPiecesTest(TestCase):
                     "Lamp post",
                     "Oil can",
                     "Rail",
+                    "Sack",
                     "Shot camera",
                     "Signal lamp",
                     "Step",
