@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from hame.clip.curve import Curve, from_table
-from hame.clip.key import BEZIER, FRAME, FREE_BOTH, HANDLES, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, SHAPE
+from hame.clip.key import BEZIER, FRAME, FREE_BOTH, HANDLES, IN_TIME, IN_VALUE, OUT_TIME, OUT_VALUE, SHAPE, VALUE
 from hame.edits.cleaning import fitted_table
 from hame.edits.merging import parted_at
 from hame.maths.rotations import Array
@@ -25,11 +25,15 @@ _FINE, _BETWEEN = 0.00002, 0.05  # how near keys hold it if few are enough; what
 
 
 def refitted(curve: Curve, first: int, last: int, values: Array) -> Curve:
-    """A curve that goes through values (T,) at the times between two frames, with few keys, and elsewhere as it did."""
+    """A curve that goes through values (T,) at the times between two frames, with few keys, and elsewhere as it did.
+
+    At both frames themselves it has the first and the last of them; where these are new, it goes there from beside.
+    """
     table = parted_at(curve, np.array([float(first), float(last)]))
     inner = few_keys(values)
     inner[:, FRAME] += first
     before, after = table[table[:, FRAME] <= first], table[table[:, FRAME] >= last]
+    before[-1, VALUE], after[0, VALUE] = values[0], values[-1]
     before[-1, [OUT_TIME, OUT_VALUE]] = inner[0, [OUT_TIME, OUT_VALUE]]
     before[-1, SHAPE] = BEZIER
     after[0, [IN_TIME, IN_VALUE]] = inner[-1, [IN_TIME, IN_VALUE]]

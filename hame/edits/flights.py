@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
@@ -12,10 +13,11 @@ from hame.clip.clip import Clip
 from hame.clip.curve import Curve, from_keys, from_table
 from hame.clip.cycles import cycles_of
 from hame.clip.key import FRAME, FREE_BOTH, HANDLES, VALUE
+from hame.clip.played import follows
 from hame.clip.sampling import sample_curve
 from hame.clip.spans import Reach
 from hame.edits.asif import AsIf
-from hame.edits.chosen import counted, listed, refuse_derived
+from hame.edits.chosen import counted, deriving, listed, refuse_derived
 from hame.edits.edit import AtMost, Edit, Frame, Within
 from hame.edits.fewkeys import refitted
 from hame.edits.flying import centres_at, flight_about, short_legs, speeds_beside
@@ -26,7 +28,7 @@ from hame.errors import BadEdit, ShownAgain
 from hame.evaluate.posed import Posed
 from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.maths.thinning import between_frames
+from hame.maths.thinning import SUB, between_frames
 from hame.measure.balance import laden_centre
 from hame.measure.flights import Flight, parabola, rise_of, seconds_of
 from hame.scene.scene import Scene
@@ -91,22 +93,28 @@ class Fly(Edit):
     def _one(self, clip: Clip, rig: Rig, scene: Scene, at: int) -> Outcome:
         seen, fps = AsIf(scene), scene.fps
         found = flight_about(seen, clip, at)
-        refuse_derived(clip, range(found.release, found.landing + 1))
+        pieces = _pieces(clip, found)
         first, last = centres_at(seen, clip, np.array([found.release, found.landing], float))
         pull, drop = self.gravity * scene.gravity, float(first[1] - last[1])
         frames = self._frames(found, drop, pull, fps)
         said: tuple[str, ...] = ()
         more = ""
         if frames != found.frames:
+            if len(pieces) > 1:
+                raise BadEdit(
+                    "the flight goes on where a cycle shows its beginning again, and cannot be given other frames; "
+                    "free the cycle first. Nothing was changed"
+                )
             timed = _timed(clip, rig, found, frames)
             clip, said = timed.clip, timed.notes
+            pieces = [replace(pieces[0], last=found.release + frames)]
             more = f", {abs(frames - found.frames)} {'more' if frames > found.frames else 'fewer'} than before"
         landing = found.release + frames
         on = ""
         if self.far is not None:
             clip = _landed(clip, rig, seen, found.release, landing, self.far)
             on = f" and lands {self.far:.2f} m on"
-        fitted, keys = _fitted(clip, rig, seen, found.release, landing, pull, fps)
+        fitted, keys = _fitted(clip, rig, seen, found.release, landing, pull, fps, pieces)
         rise = rise_of(frames / fps, drop, pull)
         done = f"a flight of {frames} frames{more}, that rises {100 * rise:.0f} cm{on}, by {counted(keys, 'key')}"
         flown = replace(found, landing=landing)
@@ -140,6 +148,20 @@ class Fly(Edit):
         if self.also:
             return f"Flights at {listed([self.at, *self.also])} as things fall"
         return f"Flight at {self.at} as things fall"
+
+
+def _moved(curve: Curve, times: Array, by: Array, pieces: Sequence[_Piece]) -> Curve:
+    """A curve of the whole's place moved by so much (T,) at the times of a flight, where these are keyed; a half that
+    is shown for the other side keeps that place.
+    """
+    for piece in pieces:
+        if piece.last - piece.first < 1:
+            continue  # at a frame alone where it lands nothing moves
+        mine = (times >= piece.first) & (times <= piece.last)
+        first, last = piece.first - piece.earlier, piece.last - piece.earlier
+        values = sample_curve(curve, times[mine] - piece.earlier) + by[mine]
+        curve = refitted(curve, first, last, values)
+    return curve
 
 
 def _landed(clip: Clip, rig: Rig, seen: AsIf, release: int, landing: int, far: float) -> Clip:
@@ -185,9 +207,45 @@ def _timed(clip: Clip, rig: Rig, found: Flight, frames: int) -> Outcome:
     return warped(clip, rig, warp, None)
 
 
+@dataclass(frozen=True)
+class _Piece:
+    """Frames of a flight that are keyed so many frames earlier."""
+
+    first: int
+    last: int
+    earlier: int = 0
+
+
+def _pieces(clip: Clip, found: Flight) -> list[_Piece]:
+    """Where a flight is keyed: one that begins in a cycle's half may end where that is shown again.
+
+    Raises
+    ------
+    ShownAgain
+        Where all of it is shown from elsewhere, or from several places.
+    """
+    frames = np.arange(found.release, found.landing + 1)
+    shown = np.zeros(len(frames), np.bool_)
+    for span in deriving(clip):
+        shown |= span.derives(frames.astype(float))
+    if not shown.any():
+        return [_Piece(found.release, found.landing)]
+    begins = int(np.argmax(shown))
+    if begins == 0 or not shown[begins:].all():
+        refuse_derived(clip, frames.tolist())
+    first = int(frames[begins])
+    again = [f for f in follows(clip) if f.first <= first and f.last >= found.landing]
+    if not again:
+        refuse_derived(clip, frames.tolist())
+    return [
+        _Piece(found.release, first - 1),
+        _Piece(first, found.landing, again[0].first - again[0].source),
+    ]
+
+
 def _fitted(
-    clip: Clip, rig: Rig, seen: AsIf, release: int, landing: int, gravity: float, fps: float
-) -> tuple[Clip, int]:
+    clip: Clip, rig: Rig, seen: AsIf, release: int, landing: int, gravity: float, fps: float, pieces: Sequence[_Piece]
+) -> tuple[Clip, int]:  # fmt: skip
     """The clip with the whole moved so that the mass falls from release to landing, and how many keys that took."""
     times = between_frames(release, landing)
 
@@ -211,10 +269,14 @@ def _fitted(
             if before is None and np.abs(local[:, n]).max() < _NONE:
                 continue
             curve = before if before is not None else from_keys({release: rig.channels[rig.number(address)].rest})
-            changes[address] = refitted(curve, release, landing, sample_curve(curve, times) + local[:, n])
+            changes[address] = _moved(curve, times, local[:, n], pieces)
         clip = clip.with_curves(changes)
-        keys = max(int(((c.frames >= release) & (c.frames <= landing)).sum()) for c in changes.values())
+        keys = max(
+            sum(int(((c.frames >= p.first - p.earlier) & (c.frames <= p.last - p.earlier)).sum()) for p in pieces)
+            for c in changes.values()
+        )
         posed, off = looked()
-    if float(np.abs(off).max()) > HELD:
+    played = off if len(pieces) == 1 else off[::SUB]  # where it is shown again, nothing keys what lies between
+    if float(np.abs(played).max()) > HELD:
         raise BadEdit("what the figure is tied to holds it in the air; take that away first. Nothing was changed")
     return clip, keys

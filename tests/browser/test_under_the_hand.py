@@ -158,7 +158,7 @@ class UnderTheHandTest(BrowserTest):
         desk.go(38)
         panel = page.get_by_role("region", name="Carries through")
         panel.get_by_text("Goes along with the landing").wait_for()
-        desk.number("Past it, carries through", "40", within="weight-bench")
+        desk.number("Past it in percent", "40", within="weight-bench")
         step = desk.stored(step + 1)
         [span] = self._clip().tracks["carry-through"]
         self.assertEqual((span.overshoot, span.of), (0.4, "landing"))

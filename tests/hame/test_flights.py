@@ -6,12 +6,14 @@ import unittest
 
 import numpy as np
 
+from hame.character.rig import Rig
 from hame.clip import layers
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.cycle import Cycle
 from hame.clip.marks import Label
 from hame.clip.plants import Plant
+from hame.demo.shots import figure, run, run_across
 from hame.edits.edit import Edit
 from hame.edits.flights import Fly
 from hame.edits.layers import new_layer
@@ -19,6 +21,7 @@ from hame.edits.making import Made, made
 from hame.edits.meeting import MeetFlight
 from hame.errors import BadEdit
 from hame.evaluate.posed import Posed
+from hame.faults.look import Look
 from hame.maths.rotations import Array
 from hame.measure.balance import balances
 from hame.measure.dynamics import GRAVITY
@@ -290,6 +293,32 @@ class FlyTest(unittest.TestCase):
         ):  # fmt: skip
             with self.subTest(words), self.assertRaisesRegex(BadEdit, words):
                 self.make(edit)
+
+
+class RunTest(unittest.TestCase):
+    """The flights of a run go over from one half of its cycle to the other, where that is shown for the other side."""
+
+    def test_all_flights_of_a_run_fall_in_one_step(self) -> None:
+        rig = figure("wick")[0]
+        for motion in (run, run_across):
+            with self.subTest(motion.__name__):
+                clip = motion(rig)
+                before = self.flights(rig, clip)
+                self.assertTrue(any(abs(one.gravity - 1.0) > 0.1 for one in before))
+                first, *others = ((one.release + one.landing) // 2 for one in before)
+                scene = Scene({1: Figure(rig, clip, "Wick")}, 1, 65, of=1, fps=24.0)
+                after = made(Fly(at=first, also=tuple(others)), scene, 1).clips[1]
+                self.assertEqual(after.tracks["cycle"], clip.tracks["cycle"])
+                found = self.flights(rig, after)
+                self.assertEqual(len(found), len(before))
+                for one in found:
+                    self.assertAlmostEqual(one.gravity, 1.0, delta=0.01)
+        with self.assertRaisesRegex(BadEdit, "free the cycle first"):
+            made(Fly(at=first, frames=5), scene, 1)
+
+    def flights(self, rig: Rig, clip: Clip) -> list[Flight]:
+        posed = played({1: Figure(rig, clip)}, np.arange(1, 65))[1]
+        return Look(clip, posed, 1, 24.0).flights
 
 
 if __name__ == "__main__":

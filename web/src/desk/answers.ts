@@ -5,7 +5,7 @@ import { shaken } from "./life";
 import { framesNear, useLookUp } from "./looking";
 import { commit, here } from "./steps";
 import { desk, type Member, useDesk } from "./store";
-import { stored } from "../model/amounts";
+import { type Sized, stored } from "../model/amounts";
 import {
   type AnyEdit,
   type CarryThrough,
@@ -116,6 +116,8 @@ export interface Part<S> {
   key: keyof S & string;
   label: string;
   unit: "°" | "mm" | "%" | "frames";
+  /** By which slider it is tried, seen while it is dragged; none where it is typed. */
+  slid?: Sized;
 }
 interface Laid<S extends { start: number; end: number }> {
   title: string;
@@ -156,11 +158,11 @@ export const LAID: { [K in AnswerKind]: Laid<Spans[K]> } = {
     title: "Carries through",
     what: "Carries through",
     parts: [
-      { key: "nod", label: "Ahead", unit: "°" },
-      { key: "tilt", label: "Aside", unit: "°" },
-      { key: "twist", label: "Round", unit: "°" },
+      { key: "nod", label: "Ahead", unit: "°", slid: "ahead" },
+      { key: "tilt", label: "Aside", unit: "°", slid: "ahead" },
+      { key: "twist", label: "Round", unit: "°", slid: "ahead" },
       { key: "late", label: "Late", unit: "frames" },
-      { key: "overshoot", label: "Past it", unit: "%" },
+      { key: "overshoot", label: "Past it", unit: "%", slid: "past" },
       { key: "times", label: "Swings", unit: "frames" },
     ],
     event: (span) => span.start,
@@ -171,11 +173,11 @@ export const LAID: { [K in AnswerKind]: Laid<Spans[K]> } = {
     title: "Comes down",
     what: "Comes down",
     parts: [
-      { key: "toes", label: "Toes up", unit: "°" },
+      { key: "toes", label: "Toes up", unit: "°", slid: "toes" },
       { key: "flat", label: "Flat after", unit: "frames" },
-      { key: "drop", label: "Dips", unit: "mm" },
+      { key: "drop", label: "Dips", unit: "mm", slid: "dips" },
       { key: "there", label: "Down in", unit: "frames" },
-      { key: "nod", label: "Head", unit: "°" },
+      { key: "nod", label: "Head", unit: "°", slid: "ahead" },
       { key: "back", label: "Back in", unit: "frames" },
     ],
     event: downAt,
@@ -220,7 +222,7 @@ export const answersAt = (member: Member, frame: number) => answersOf(member).fi
 const laid = <K extends AnswerKind>(one: Answering<K>) => LAID[one.kind] as Laid<Spans[K]>;
 export const answerTitle = (one: Answering) => laid(one).title;
 export const answerParts = (one: Answering) =>
-  laid(one).parts as { key: string; label: string; unit: Part<never>["unit"] }[];
+  laid(one).parts as { key: string; label: string; unit: Part<never>["unit"]; slid?: Sized }[];
 export const answerEvent = (one: Answering) => laid(one).event(one.span);
 export const answerEdit = (one: Answering, now: Record<string, unknown>): AnyEdit =>
   laid(one).edit(one.span, one.control, now as Partial<Spans[AnswerKind]>);

@@ -71,7 +71,11 @@ export const SIZES = {
   tilt: { label: "Tilt", unit: "°", most: 6 },
   drop: { label: "Deep", unit: "mm", most: 400 },
   factor: { label: "A link", unit: "%", most: 100 },
-} as const satisfies Record<string, { label: string; unit: Measure["unit"]; most: number }>;
+  ahead: { label: "Ahead", unit: "°", most: 30, least: -30 },
+  past: { label: "Past it", unit: "%", most: 90 },
+  toes: { label: "Toes up", unit: "°", most: 40 },
+  dips: { label: "Dips", unit: "mm", most: 80 },
+} as const satisfies Record<string, { label: string; unit: Measure["unit"]; most: number; least?: number }>;
 export type Sized = keyof typeof SIZES;
 
 const SCALES = { mm: 1000, "°": 1 / DEGREE, "%": 100 };

@@ -12,6 +12,8 @@ const UNITS = { mm: "millimetres", "°": "degrees", "%": "percent" };
 export function Size(p: {
   /** Which it is: by that go its word, its unit and how far the slider goes; more can be typed. */
   size: Sized;
+  /** Another word for it. */
+  label?: string;
   /** What it is an amount of. */
   of: string;
   /** As it is stored. */
@@ -22,7 +24,8 @@ export function Size(p: {
   /** Makes one, as it is read. */
   onDone: (value: number) => Promise<unknown>;
 }) {
-  const { label, unit, most } = SIZES[p.size];
+  const { label: usual, unit, most, least = 0 } = SIZES[p.size] as (typeof SIZES)[Sized] & { least?: number };
+  const label = p.label ?? usual;
   const now = read(p.size, p.value);
   const ink = useInks();
   const [value, setValue] = useState(now);
@@ -51,7 +54,7 @@ export function Size(p: {
         size="small"
         aria-label={`${label} of the ${p.of}`}
         disabled={p.disabled}
-        min={0}
+        min={Math.min(least, now)}
         max={Math.max(most, now)}
         step={most / 60}
         value={value}
