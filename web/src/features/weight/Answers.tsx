@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import { Fragment } from "react";
 import {
   answeredBy,
+  answerEdit,
   answerEvent,
   type Answering,
   type AnswerKind,
@@ -28,6 +29,7 @@ import { canChange, type Member, useDesk } from "../../desk/store";
 import { Size } from "../../desk/widgets/Size";
 import { Tried } from "../../desk/widgets/Tried";
 import type { AnyEdit, Give, Happening, Knock } from "../../model/types";
+import { stored } from "../../model/amounts";
 import { NumberField } from "../../ui/NumberField";
 import { Line, Said, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
@@ -163,8 +165,6 @@ function OneGive({ member, span, editable }: { member: Member; span: Give; edita
   );
 }
 
-const UNITS = { "°": 180 / Math.PI, mm: 1000, "%": 100, frames: 1 };
-
 /** An answer that is laid by numbers of its own. */
 function OneAnswer(p: { member: Member; one: Answering; name: string; editable: boolean }) {
   const { one, member, editable } = p;
@@ -172,25 +172,40 @@ function OneAnswer(p: { member: Member; one: Answering; name: string; editable: 
   const title = p.name ? `${p.name} ${answerTitle(one).toLowerCase()}` : answerTitle(one);
   return (
     <Section title={title} hint={`at ${answerEvent(one)}`}>
-      <Box sx={{ display: "grid", gridTemplateColumns: "1fr 46px 18px 1fr 46px 18px", gap: 0.5, alignItems: "center" }}>
-        {answerParts(one).map(({ key, label, unit }) => (
-          <Fragment key={key}>
-            <Word>{label}</Word>
-            <NumberField
-              label={`${label}, ${answerTitle(one).toLowerCase()}`}
-              value={(span[key] as number) * UNITS[unit]}
-              digits={unit === "frames" && key !== "late" ? 0 : 1}
-              step={0}
+      {answerParts(one).map(
+        ({ key, label, slid }) =>
+          slid && (
+            <Size
+              key={key}
+              size={slid}
+              label={label}
+              of={answerTitle(one).toLowerCase()}
+              value={span[key] as number}
               disabled={!editable}
-              onType={(v, by) => {
-                const wished = (by ? (span[key] as number) * UNITS[unit] + v : v) / UNITS[unit];
-                const whole = unit === "frames" && key !== "late";
-                void changeAnswer(member, one, { [key]: whole ? Math.round(wished) : wished });
-              }}
+              onTry={(now) => tryEdit(answerEdit(one, { [key]: now }))}
+              onDone={(shown) => changeAnswer(member, one, { [key]: stored(slid, shown) })}
             />
-            <Word>{unit === "frames" ? "" : unit}</Word>
-          </Fragment>
-        ))}
+          ),
+      )}
+      <Box sx={{ display: "grid", gridTemplateColumns: "1fr 46px 1fr 46px", gap: 0.5, alignItems: "center" }}>
+        {answerParts(one)
+          .filter(({ slid }) => !slid)
+          .map(({ key, label }) => (
+            <Fragment key={key}>
+              <Word>{label}</Word>
+              <NumberField
+                label={`${label}, ${answerTitle(one).toLowerCase()}`}
+                value={span[key] as number}
+                digits={key === "late" ? 1 : 0}
+                step={0}
+                disabled={!editable}
+                onType={(v, by) => {
+                  const wished = by ? (span[key] as number) + v : v;
+                  void changeAnswer(member, one, { [key]: key === "late" ? wished : Math.round(wished) });
+                }}
+              />
+            </Fragment>
+          ))}
       </Box>
       {"of" in one.span && (
         <Along of={one.span.of} onLeft={() => void changeAnswer(member, one, { of: "", speed: 0 })} />
