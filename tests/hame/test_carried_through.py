@@ -193,6 +193,8 @@ class CounterTest(AnswersTest):
     def test_where_it_cannot_be_met_it_says_so(self) -> None:
         done = self.make(LayCounter(first=18, last=28), self.over(0.36))
         self.assertRegex(done.notes[0], r"do not meet it: of [\d.]+ cm beside, [\d.]+ are left")
+        with self.assertRaisesRegex(BadEdit, r"trunk and arms cannot meet it: of \d+ cm beside"):
+            self.make(LayCounter(first=18, last=28), self.over(1.2))
         with self.assertRaisesRegex(BadEdit, "nothing to answer"):
             self.make(LayCounter(first=18, last=28), self.stands)
 

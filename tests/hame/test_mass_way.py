@@ -111,6 +111,9 @@ class EaseTurnTest(Standing):
         done = self.make(alert.mend, clip)
         self.assertRegex(done.notes[0], r"it asks for a friction of 0\.\d where it was [\d.]+, by \d+ keys")
         self.assertEqual(self.told(done.clips[1], "twist"), [])
+        # One that asks for more is spread over more frames, as far as it takes.
+        little = self.make(EaseTurn(first=24, last=27, friction=0.2), clip)
+        self.assertRegex(little.notes[0], r"a friction of 0\.[0-2] where it was [\d.]+, by \d+ keys$")
         self.feet_stay(clip, done.clips[1])
         ends = np.array([1.0, 60.0])
         a, b = (played({1: Figure(self.rig, c)}, ends)[1].nodes for c in (clip, done.clips[1]))
