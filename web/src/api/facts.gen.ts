@@ -112,7 +112,8 @@ export const FACTS = {
     "Lamp post",
     "Shot camera",
     "Bollard",
-    "Boat-hook"
+    "Boat-hook",
+    "Sack"
   ],
   "limits": {
     "falls": 0.01,
