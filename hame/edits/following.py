@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.answers import Answering, unanswered
-from hame.clip.clip import Clip
-from hame.clip.spans import control_of
+from hame.clip.clip import Clip, difference
+from hame.clip.spans import Reach, control_of
 from hame.edits.asif import AsIf
 from hame.edits.offered import laid_anew
 from hame.errors import BadEdit
@@ -18,25 +18,33 @@ from hame.measure.happenings import Happening, happenings
 from hame.scene.scene import Scene
 
 AROUND = 16  # frames that what is answered may come to lie elsewhere by one edit
+NEAR = 2 * AROUND  # frames about it that are looked at
 _SAME = 0.02  # of a speed: less is the same
 
 
 def followed(before: Clip, after: Clip, rig: Rig, scene: Scene) -> tuple[Clip, tuple[str, ...]]:
     """The clip of the figure that a scene is seen by after an edit, with answers where what they answer has come.
 
-    One whose event is gone stays, and so does one that would meet another.
+    One whose event is gone stays, and so does one that would meet another. Only what lies near a change is looked at,
+    and frames that several answers are about once.
     """
-    notes: list[str] = []
     kept = list(_kept(before, after))
-    if not kept or (before.curves == after.curves and before.tracks == after.tracks):
+    if not kept:
         return after, ()
+    ranges = difference(before, after).ranges
+    kept = [
+        (track, old, span) for track, old, span in kept
+        if any(_meets(reach, event) for reach in ranges for event in (old.event, span.event))
+    ]  # fmt: skip
+    was = _Happened(AsIf(scene), before, [old.event for _, old, _ in kept])
+    now = _Happened(AsIf(scene), after, [span.event for _, _, span in kept])
+    notes: list[str] = []
     for track, old, span in kept:
-        was = _like(AsIf(scene), before, old, track)
-        mine = next((n for n, one in enumerate(was) if one.frame == old.event), None)
+        alike = was.like(old, track)
+        mine = next((n for n, one in enumerate(alike) if one.frame == old.event), None)
         if mine is None:
             continue
-        now = _like(AsIf(scene), after, span, track)
-        found = _the_same(was, mine, now, span.event)
+        found = _the_same(alike, mine, now.like(span, track), span.event)
         if found is None or (found.frame == span.event and _as_fast(found, span)):
             continue
         edit = laid_anew(track, span, found.frame, abs(found.speed))
@@ -50,6 +58,12 @@ def followed(before: Clip, after: Clip, rig: Rig, scene: Scene) -> tuple[Clip, t
         if found.frame != span.event:
             notes.append(f"the {span.word} goes along to the {found.what} at {found.frame}")
     return after, tuple(notes)
+
+
+def _meets(reach: Reach, event: int) -> bool:
+    """Whether a change that reaches so far can have a say on what happens about a frame."""
+    first, last = reach
+    return (first is None or first <= event + NEAR) and (last is None or last >= event - NEAR)
 
 
 def _kept(before: Clip, after: Clip) -> Iterator[tuple[str, Answering, Answering]]:
@@ -75,19 +89,34 @@ def _as_fast(found: Happening, span: Answering) -> bool:
     return span.speed == 0.0 or abs(abs(found.speed) - span.speed) <= _SAME * max(span.speed, 0.1)
 
 
-def _like(seen: AsIf, clip: Clip, span: Answering, track: str) -> list[Happening]:
-    """What of the kind that an answer answers happens about its event."""
-    scene = seen.scene
-    first, last = max(scene.start, span.event - 2 * AROUND), min(scene.end, span.event + 2 * AROUND)
-    if last - first < 2:
-        return []
-    bare = unanswered(clip)
-    posed, stands = seen.stood(bare, first, last)
-    if not stands:
-        return []
-    centres = np.array([stand.centre for stand in stands])
-    flown = flights(centres, airborne(stands), first, scene.fps, scene.gravity)
-    loads = seen.laden(bare, np.arange(float(first), last + 1))[1] if span.of == "letting go" else []
-    found = happenings(posed.rig, posed.nodes, stands, flown, loads, first, scene.fps)
-    foot = control_of(track)
-    return [one for one in found if one.what == span.of and (not foot or one.control == foot)]
+class _Happened:
+    """What happens in a clip about some frames, without the answers that are laid."""
+
+    def __init__(self, seen: AsIf, clip: Clip, events: Sequence[int]) -> None:
+        scene = seen.scene
+        self._parts: list[tuple[int, int, list[Happening]]] = []
+        windows: list[list[int]] = []
+        for event in sorted(set(events)):
+            first, last = max(scene.start, event - NEAR), min(scene.end, event + NEAR)
+            if windows and first <= windows[-1][1] + 1:
+                windows[-1][1] = max(windows[-1][1], last)
+            elif last - first >= 2:
+                windows.append([first, last])
+        bare = unanswered(clip)
+        for first, last in windows:
+            posed, stands = seen.stood(bare, first, last)
+            if not stands:
+                continue
+            centres = np.array([stand.centre for stand in stands])
+            flown = flights(centres, airborne(stands), first, scene.fps, scene.gravity)
+            loads = seen.laden(bare, np.arange(float(first), last + 1))[1]
+            found = happenings(posed.rig, posed.nodes, stands, flown, loads, first, scene.fps)
+            self._parts.append((first, last, found))
+
+    def like(self, span: Answering, track: str) -> list[Happening]:
+        """What of the kind that an answer answers happens about its event."""
+        foot = control_of(track)
+        return [
+            one for first, last, found in self._parts if first <= span.event <= last for one in found
+            if one.what == span.of and (not foot or one.control == foot) and abs(one.frame - span.event) <= NEAR
+        ]  # fmt: skip

@@ -51,7 +51,7 @@ if TYPE_CHECKING:
     from hame.limp.fall import Fallen
 
 LONGEST = 240
-NEAR, NEAR_TURN = 0.005, float(np.radians(2.0))  # metres and radians that any joint may be off its fall
+NEAR, NEAR_TURN = 0.003, float(np.radians(1.0))  # metres and radians that any joint may be off its fall
 _BEGIN, _FINER, _TRIES = {"m": 0.004, "rad": 0.012, "": 0.01}, 0.6, 8
 _ALIKE = 1e-6
 _ROUNDS = 4  # by which what lies over the keys is made up for
@@ -190,7 +190,7 @@ def keyed(
     scene: Scene, of: int, clip: Clip, first: int, last: int, values: Array, addresses: Sequence[str]
 ) -> Clip:  # fmt: skip
     """The clip with few keys that hold values (F, C) of some channels from one frame to another: no joint is off by
-    more than 5 mm or 2 degrees.
+    more than 3 mm or a degree.
 
     Raises
     ------

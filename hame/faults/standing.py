@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 
+from hame.edits.counter import LayCounter
 from hame.edits.pose import SetPose
 from hame.edits.pulled import ShiftWeight
 from hame.evaluate.evaluate import evaluate
@@ -74,4 +76,5 @@ class Falls(Fault):
                 f"would fall: its weight is {100 * far:.0f} cm beside what bears it", ShiftWeight(frame=first + worst),
                 f"bring the weight over what bears it at {first + worst}",
             )  # fmt: skip
-            yield over_run(fault, "falling") or fault
+            lean = LayCounter(first=first + a, last=first + b), "let trunk and arms lean against it"
+            yield replace(over_run(fault, "falling") or fault, others=(lean,))

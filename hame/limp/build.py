@@ -34,6 +34,7 @@ LINK = {"contype": "6", "conaffinity": "5"} | _CONTACT  # links meet what stands
 BODY = {"contype": "2", "conaffinity": "1"} | _CONTACT  # what is let go meets what stands
 GROUND = {"contype": "1", "conaffinity": "2"} | _CONTACT
 _FAR = 3  # joints between two links that meet: nearer ones are joined by flesh
+_FINE = 2500  # directions in which a surface is looked at: a flat one is off by a millimetre between
 _FLAT = 1e-4  # metres: what is thinner has no inside
 
 
@@ -251,5 +252,5 @@ def link_points(body: Body, nodes: Array, skin: Skin) -> dict[int, Array]:
         if len(mine) > 3:
             own = nodes[body.links[n].node]
             local = rotations.rotate(rotations.inverse(own[3:7]), mine - own[:3])
-            found[n] = outermost(local)
+            found[n] = outermost(local, _FINE)
     return found

@@ -56,9 +56,10 @@ def _spread(count: int) -> Array:
 _DIRECTIONS = _spread(400)
 
 
-def outermost(points: Array) -> Array:
-    """Those of some points (P, 3) that lie farthest out in many directions (K, 3)."""
-    return np.asarray(points[np.unique((points @ _DIRECTIONS.T).argmax(axis=0))])
+def outermost(points: Array, directions: int = 0) -> Array:
+    """Those of some points (P, 3) that lie farthest out in many directions (K, 3), or in so many."""
+    along = _spread(directions) if directions else _DIRECTIONS
+    return np.asarray(points[np.unique((points @ along.T).argmax(axis=0))])
 
 
 def lowest(posed: Posed, mine: Sequence[Block]) -> Array:

@@ -181,12 +181,12 @@ class TakenTest(unittest.TestCase):
         self.assertEqual([span.end for span in after.tracks["plant/leg.L.goal"]], [10])
         keys = [len(curve.table) for address, curve in after.curves.items() if address.startswith("spine/r")]
         self.assertTrue(keys and max(keys) < 45, keys)
-        # No firm part of it is sunk by more than five millimetres beside what a key may be off.
+        # No firm part of it is sunk by more than five millimetres, as it is keyed.
         for frame in range(9, 70, 6):
-            self.assertGreater(float(surface(rig, skin, posed, frame)[:, 1].min()), -0.0105)
+            self.assertGreater(float(surface(rig, skin, posed, frame)[:, 1].min()), -0.0055)
 
     def test_a_creature_is_taken_alike(self) -> None:
-        rig, _ = cast("tide-crab")
+        rig, skin = cast("tide-crab")
         scene = scene_of("tide-crab", Clip())
         edit = GoLimp(at=10, frames=20, legs=0.1)
         fell = list(fallen(edit, scene, ONE))
@@ -194,6 +194,8 @@ class TakenTest(unittest.TestCase):
         nodes = begin(rig, posed.values[0], posed.nodes[0]).body.nodes
         off = np.linalg.norm(posed.nodes[:, nodes, :3] - np.array([one.place for one in fell]), axis=2)
         self.assertLess(float(off.max()), 0.0055)
+        # A wide and nearly flat belly does not sink between the points at which it is looked at.
+        self.assertGreater(min(float(surface(rig, skin, posed, f)[:, 1].min()) for f in (8, 14, 20)), -0.005)
 
     def test_what_comes_later_stays_and_is_told(self) -> None:
         rig, _ = cast("brannoc")

@@ -24,6 +24,8 @@ export interface Falling {
   at: number;
   wish: Wish;
   job: Job;
+  /** The step on which it was asked for. */
+  revision: number;
 }
 
 /** Has it worked out how a figure falls from the playhead on, and shows that beside its motion. */
@@ -38,7 +40,7 @@ export async function letFall(member: Member, wish: Wish) {
         body: { casting: member.id, at, ...wish },
       }),
     );
-    const falling = { takeId, casting: member.id, at, wish };
+    const falling = { takeId, casting: member.id, at, wish, revision: desk().revision };
     setDesk({ falling: { ...falling, job: begun } });
     const mine = () => desk().falling?.job.id === begun.id;
     const job = await finished(begun, (now) => mine() && setDesk({ falling: { ...falling, job: now } }));
@@ -73,7 +75,9 @@ export function seeFall() {
 export async function takeFall() {
   const { falling } = desk();
   if (!falling) return;
-  const { takeId, casting, at, wish } = falling;
+  const { takeId, casting, at, wish, revision } = falling;
+  if (revision !== desk().revision)
+    return say("The motion has changed since: let it fall again, to see what is taken.");
   if (await commit({ kind: "go limp", at, ...wish }, { ...here(), takeId, casting, frame: at })) await leaveFall();
 }
 
