@@ -3,7 +3,7 @@ import type { Member } from "../../desk/store";
 import { type RuleRow, RuleRows } from "../../desk/widgets/RuleRows";
 import type { Room } from "../../model/time";
 import { givesOf, knocksOf } from "../../model/types";
-import { answered } from "./rows";
+import { answered } from "./answered";
 
 /** Frames back of an answer that was dragged: what comes at once stays as quick, and goes as slowly as is left. */
 const backIn = (span: { start: number; end: number; back: number }, first: number, last: number) =>

@@ -6,7 +6,8 @@ import { watchBalance } from "../../desk/weight";
 import type { Balance } from "../../model/types";
 import { later } from "../../ui/later";
 import { rowsHigh } from "../../ui/SpanRows";
-import { answered, bearersOf, laidRows } from "./rows";
+import { answered } from "./answered";
+import { bearersOf, laidRows } from "./rows";
 
 const WeightRows = later(() => import("./WeightRows").then((m) => m.WeightRows));
 const AnswerRows = later(() => import("./AnswerRows").then((m) => m.AnswerRows));

@@ -1,7 +1,6 @@
 // Which rows of weight stand on the strip, and how high each is.
-import { type AnswerKind, answersOf } from "../../desk/answers";
 import type { Member } from "../../desk/store";
-import { type Balance, givesOf, knocksOf } from "../../model/types";
+import type { Balance } from "../../model/types";
 import { ROWS, type Weighing, type WeightRow } from "../../model/weighing";
 
 const HIGH: Record<WeightRow, number> = { margin: 40, bearers: 0, mass: 40, force: 40 };
@@ -23,23 +22,6 @@ export function bearersOf(member: Member, rows: Balance[]) {
 }
 /** Which limbs bear on some frame, of what was found once. */
 const bearing = new WeakMap<Balance[], Set<string>>();
-
-const MOST = 5;
-/** A row of answers on the strip: of a kind, and of a control where it is about one. */
-export interface AnswerRow {
-  kind: "give" | "knock" | AnswerKind;
-  control: string;
-}
-/** Rows that the answers of a figure have on the strip. */
-export function answered(member: Member): AnswerRow[] {
-  const all: AnswerRow[] = [
-    ...givesOf(member.clip).map(() => ({ kind: "give" as const, control: "" })),
-    ...knocksOf(member.clip).map(({ control }) => ({ kind: "knock" as const, control })),
-    ...answersOf(member).map(({ kind, control }) => ({ kind, control })),
-  ];
-  const rows = new Map(all.map((row) => [`${row.kind} ${row.control}`, row]));
-  return [...rows.values()].slice(0, MOST);
-}
 
 /** The rows that are wished one below the other, and how high all are. */
 export function laidRows(wished: Weighing["rows"], bearers: number): { laid: Laid[]; high: number } {
