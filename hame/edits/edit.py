@@ -130,6 +130,10 @@ class Edit:
         """Whether it can work out much of a motion."""
         return self.dear
 
+    def goes_away(self) -> bool:
+        """Whether it takes seconds whatever the motion."""
+        return self.away
+
     def moves_time(self) -> Reach | None:
         """The frames of which what lies there comes to lie elsewhere by it; None where time stays as it is.
 

@@ -80,6 +80,9 @@ class Together(Edit):
     def takes_long(self) -> bool:
         return any(edit.takes_long() for _, edit in self._edits())
 
+    def goes_away(self) -> bool:
+        return any(edit.goes_away() for _, edit in self._edits())
+
     def moves_time(self) -> Reach | None:
         reaches = [reach for _, edit in self._edits() if (reach := edit.moves_time()) is not None]
         if not reaches:

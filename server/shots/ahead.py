@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from hame.clip.clip import Clip, Patch, difference
 from hame.edits.edit import Edit
@@ -44,15 +43,9 @@ def ahead_of(take: Take, casting: int, edit: Edit, revision: int) -> Ahead | Non
         return None
     concerned = {part.casting for part in edit.parts} if isinstance(edit, Together) else {casting}
     playing = concerned & set(cast_of(take.shot).castings)
-    if not _far(edit) and sum(_size(clips.open_clip(take, number)) for number in playing) < MUCH:
+    if not edit.goes_away() and sum(_size(clips.open_clip(take, number)) for number in playing) < MUCH:
         return None
     return away(made_ahead, take.pk, casting, edit)
-
-
-def _far(edit: Edit) -> bool:
-    """Whether it takes seconds whatever the motion."""
-    parts: list[Any] = [part.edit for part in edit.parts] if isinstance(edit, Together) else [edit]
-    return any(type(part).away for part in parts)
 
 
 def _size(clip: Clip) -> int:

@@ -139,7 +139,7 @@ def tried(take: Take, message: Try, user: Any) -> bytes:
     clips: dict[int, Clip] = {}
     if message.instead is not None:
         clips = store.as_before_last(take, user, message.instead)
-    if message.edit is not None and type(message.edit).away:
+    if message.edit is not None and message.edit.goes_away():
         raise BadEdit("this takes too long to be seen while it is pointed at; have it worked out first")
     if message.edit is not None:
         base = cast_of(take.shot).scene(lambda casting: clips.get(casting) or store.open_clip(take, casting))

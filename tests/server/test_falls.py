@@ -62,6 +62,16 @@ class FallsTest(ServerTest):
         self.assertIn("body/ty", self.clip()["curves"])
         self.assertEqual(self.post(f"/takes/{self.take.pk}/undo", {"revision": 1}).status_code, 200)
 
+    def test_one_step_of_several_edits_is_made_away_where_one_of_them_is_a_fall(self) -> None:
+        key = {"casting": self.casting.pk, "edit": {"kind": "key", "frame": 12}}
+        with mock.patch.object(ahead, "away", wraps=ahead.away) as away:
+            self.assertEqual(self.edit({"kind": "together", "parts": [key]}).status_code, 200)
+            self.assertEqual(away.call_count, 0)
+            fall = {"casting": self.casting.pk, "edit": {"kind": "go limp", **FALL}}
+            answer = self.edit({"kind": "together", "parts": [key, fall]})
+        self.assertEqual(answer.status_code, 200, answer.content)
+        self.assertEqual(away.call_count, 1)
+
     def test_it_is_not_tried_while_a_hand_waits(self) -> None:
         told = {"do": "try", "seq": 1, "casting": self.casting.pk, "frame": 31, "edit": {"kind": "go limp", **FALL}}
         with self.assertRaisesRegex(Exception, "takes too long to be seen"):
