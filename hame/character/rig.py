@@ -202,6 +202,11 @@ class Rig:
         return np.array([not channel.locked for channel in self.channels])
 
     @cached_property
+    def turned(self) -> npt.NDArray[np.bool_]:
+        """Which channels (C,) are turns."""
+        return np.array([channel.kind == TURN for channel in self.channels])
+
+    @cached_property
     def mirrors(self) -> Array:
         """By channel (C,): what its value is multiplied with on the other side."""
         return np.array([float(channel.mirror) for channel in self.channels])

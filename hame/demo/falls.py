@@ -7,7 +7,8 @@ from math import radians
 import numpy as np
 
 from hame.demo.acting import Acting
-from hame.demo.scenes import ScenePlan, foot_on, hand_on, hands, named, turns
+from hame.demo.ladder import foot_on, hand_on
+from hame.demo.scenes import ScenePlan, hands, named, turns
 from hame.demo.shots import standing
 from hame.edits.labels import LabelPose
 from hame.edits.limp import GoLimp

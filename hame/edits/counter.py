@@ -22,13 +22,12 @@ from hame.errors import BadEdit
 from hame.evaluate.leaning import lean_of
 from hame.maths.rotations import Array
 from hame.measure.balance import brought_inside, inside, laden_centre, margins_of, middle_of
-from hame.measure.dynamics import dynamics, steadied
+from hame.measure.dynamics import SEEN, dynamics, steadied
 from hame.scene.scene import Scene
 from hame.work import refuse_poses
 
 FARTHEST = (radians(35.0), radians(35.0), radians(70.0), radians(70.0))
 """That the trunk leans at most, and that arms are swung besides (common practice, no source)."""
-SEEN = 6.0  # hertz: see hame.faults.look
 WITHIN = 0.005  # metres inside of what bears it
 HELD = 0.001  # metres beside that count as met
 _FIELDS = ("nod", "tilt", "arms_nod", "arms_tilt")

@@ -20,14 +20,14 @@ from hame.edits.tying import refuse_outside
 from hame.errors import BadEdit
 from hame.maths.rotations import Array
 from hame.maths.thinning import SUB, between_frames
-from hame.measure.dynamics import dynamics, steadied
+from hame.measure.dynamics import SEEN, dynamics, steadied
 from hame.measure.twisting import friction_of_turn
 from hame.scene.scene import Scene
 from hame.work import refuse_poses
 
 TURNS = ("body/ry", "master/ry")
 _WIDTHS = (1.5, 2.5, 4.0, 6.0, 9.0, 12.0)  # frames over which a turn is spread, one after the other
-_AROUND, _SEEN = 16, 6.0  # frames on both sides in which it may; hertz: see hame.faults.look
+_AROUND = 16  # frames on both sides in which it may
 _NONE = 1e-4  # radians
 
 
@@ -95,7 +95,7 @@ class EaseTurn(Edit):
         loads = seen.laden(clip, np.arange(float(a), b + 1))[1]
         level = np.array([stand.level for stand in stands])
         found = dynamics(posed.rig, posed.nodes, scene.fps, scene.gravity, level, loads)
-        found = steadied(found, scene.fps, _SEEN, scene.gravity, level)
+        found = steadied(found, scene.fps, SEEN, scene.gravity, level)
         return float(friction_of_turn(found, stands, scene.gravity).max())
 
     def label(self, rig: Rig, scene: Scene) -> str:

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 import numpy as np
 
-from hame.character.rig import TURN, Limb, Rig
+from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, from_table
 from hame.clip.key import BEZIER, FRAME, LINEAR, SHAPE, STEP, VALUE, WIDTH, key_row, no_keys
@@ -26,7 +26,7 @@ from hame.errors import Asks, BadEdit
 from hame.evaluate.evaluate import evaluate
 from hame.evaluate.line import played_values
 from hame.evaluate.players import Player
-from hame.maths.rotations import Array
+from hame.maths.rotations import Array, unwound
 from hame.scene.scene import Scene
 from hame.scene.seen import players_for, pose_values
 from hame.solve.match import match, moved
@@ -59,7 +59,7 @@ def match_limbs(
         now = values
         for limb in limbs:
             now = match(rig, now, limb, to)
-        matched[n] = now if n == 0 else _unwound(rig, now, matched[n - 1])
+        matched[n] = now if n == 0 else np.where(rig.turned, unwound(now, matched[n - 1]), now)
     names = [name for limb in limbs for name in _controls_of(rig, limb, to)]
     addresses = [c.address for name in names for c in rig.channels_of(name) if not c.locked]
     keys = {first, last}
@@ -91,13 +91,6 @@ def match_limbs(
 MOST_MATCHED = 2000  # frames, by limbs
 
 
-def _unwound(rig: Rig, values: Array, near: Array) -> Array:
-    """The same pose with every turn on by whole turns, as near to those before as it can be."""
-    turns = np.array([channel.kind == TURN for channel in rig.channels])
-    off = np.round((near - values) / (2.0 * np.pi)) * (2.0 * np.pi)
-    return np.where(turns, values + off, values)
-
-
 def _controls_of(rig: Rig, limb: Limb, to: str) -> list[str]:
     names = [*(limb.fk if to == "fk" else (limb.ik, limb.pole)), limb.toe]
     return [name for name in names if name and rig.has_control(name)]
@@ -123,25 +116,37 @@ def _matched(
         rows[:, VALUE] = [matched[key - first, rig.number(address)] for key in keys]
         changes[address] = from_table(np.concatenate([kept, rows]))
     clip = clip.with_curves(changes)
-    for limb in limbs:
-        curve = clip.curves.get(limb.switch)
-        rest = rig.channels[rig.number(limb.switch)].rest
-        later = float(sample_curve(curve, np.array([last + 1.0]))[0]) if curve is not None else rest
-        before = float(sample_curve(curve, np.array([first - 1.0]))[0]) if curve is not None else rest
-        table = no_keys() if curve is None else curve.table
-        kept = table[(table[:, FRAME] < first) | (table[:, FRAME] > last)]
-        switched = [[first, 1.0 if to == "ik" else 0.0]]
-        if last < scene.end and not (kept[:, FRAME] == last + 1).any():
-            switched.append([last + 1, later])
-        if not (kept[:, FRAME] < first).any() and first > scene.start:
-            switched.insert(0, [first - 1, before])
-        added = np.array([key_row(frame, value, STEP) for frame, value in switched], float)
-        whole = from_table(np.concatenate([kept, added])).table.copy()
-        at = int(np.flatnonzero(whole[:, FRAME] == first)[0])
-        if at:  # it changes over at the first frame, not on the way there
-            whole[at - 1, SHAPE] = STEP
-        clip = clip.with_curves({limb.switch: from_table(whole)})
-    return clip
+    switches = {limb.switch: rig.channels[rig.number(limb.switch)].rest for limb in limbs}
+    return clip.with_curves({
+        address: switched_over(
+            clip.curves.get(address), rest, first, last, 1.0 if to == "ik" else 0.0, first > scene.start,
+            last < scene.end,
+        ) for address, rest in switches.items()
+    })  # fmt: skip
+
+
+def switched_over(
+    curve: Curve | None, rest: float, first: int, last: int, to: float, before: bool, after: bool
+) -> Curve:
+    """The curve of a switch that stands at ``to`` from one frame to another; ``before`` and ``after`` say whether it
+    is to stand as it did on the frames about them."""
+    table = no_keys() if curve is None else curve.table
+    kept = table[(table[:, FRAME] < first) | (table[:, FRAME] > last)]
+
+    def stood(frame: int) -> float:
+        return rest if curve is None else float(sample_curve(curve, np.array([float(frame)]))[0])
+
+    rows = [(first, to)]
+    if after and not (kept[:, FRAME] == last + 1).any():
+        rows.append((last + 1, stood(last + 1)))
+    if before and not (kept[:, FRAME] < first).any():
+        rows.insert(0, (first - 1, stood(first - 1)))
+    added = np.array([key_row(frame, value, STEP) for frame, value in rows], float)
+    whole = from_table(np.concatenate([kept, added])).table.copy()
+    at = int(np.flatnonzero(whole[:, FRAME] == first)[0])
+    if at:  # it changes over at the first frame, not on the way there
+        whole[at - 1, SHAPE] = STEP
+    return from_table(whole)
 
 
 def switch_limb(

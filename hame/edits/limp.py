@@ -20,19 +20,16 @@ from hame.clip.key import (
     HANDLES,
     IN_TIME,
     IN_VALUE,
-    SHAPE,
-    STEP,
     VALUE,
-    key_row,
     no_keys,
 )  # fmt: skip
 from hame.clip.plants import Plant
 from hame.clip.rule import Rule
-from hame.clip.sampling import sample_curve
 from hame.clip.spans import Span
 from hame.edits.chosen import counted, refuse_derived
 from hame.edits.cleaning import fitted_table
 from hame.edits.edit import Edit, Frame, Within
+from hame.edits.limbs import switched_over
 from hame.edits.merging import parted_at
 from hame.edits.spans import given_way
 from hame.errors import BadEdit
@@ -114,7 +111,9 @@ class GoLimp(Edit):
         later = any(frame > last for frame in figure.clip.key_frames())
         for limb in figure.rig.limbs:
             rest = figure.rig.channels[figure.rig.number(limb.switch)].rest
-            clip = clip.with_curves({limb.switch: _switched(clip.curves.get(limb.switch), rest, self.at, last, later)})
+            clip = clip.with_curves(
+                {limb.switch: switched_over(clip.curves.get(limb.switch), rest, self.at, last, 0.0, True, later)}
+            )
         return keyed(scene, of, clip, self.at, last, values, addresses)
 
     def _dropped(self, scene: Scene, number: int, roots: Sequence[Array]) -> Clip:
@@ -249,24 +248,3 @@ def _laid(curve: Curve | None, first: int, last: int, values: Array, fit: Fit) -
     before = before.copy()
     before[-1:, HANDLES] = FREE_BOTH
     return from_table(np.concatenate([no_keys(), before, inner, after]))
-
-
-def _switched(curve: Curve | None, rest: float, first: int, last: int, later: bool) -> Curve:
-    """The curve of a switch that stands at FK from one frame to another, and as it did where keys come ``later``."""
-    table = no_keys() if curve is None else curve.table
-    kept = table[(table[:, FRAME] < first) | (table[:, FRAME] > last)]
-
-    def stood(frame: int) -> float:
-        return rest if curve is None else float(sample_curve(curve, np.array([float(frame)]))[0])
-
-    rows = [(first, 0.0)]
-    if later and not (kept[:, FRAME] == last + 1).any():
-        rows.append((last + 1, stood(last + 1)))
-    if not (kept[:, FRAME] < first).any():
-        rows.insert(0, (first - 1, stood(first - 1)))
-    added = np.array([key_row(frame, value, STEP) for frame, value in rows], float)
-    whole = from_table(np.concatenate([kept, added])).table.copy()
-    at = int(np.flatnonzero(whole[:, FRAME] == first)[0])
-    if at:  # it changes over at the first frame, not on the way there
-        whole[at - 1, SHAPE] = STEP
-    return from_table(whole)

@@ -9,6 +9,7 @@ import numpy as np
 from hame.character.rig import Limb, Rig
 from hame.clip.counter import Counter
 from hame.clip.through import CarryThrough
+from hame.evaluate.give import body_of
 from hame.evaluate.shake import Chain, chain_of, turn_links
 from hame.evaluate.some import some_nodes
 from hame.maths.rotations import Array, from_vector, inverse, multiply, rotate
@@ -17,7 +18,7 @@ from hame.maths.rotations import Array, from_vector, inverse, multiply, rotate
 @lru_cache(maxsize=256)
 def lean_of(rig: Rig) -> Chain | None:
     """What leans over the hips of a rig; None where nothing does."""
-    body = next((control for control in rig.controls if control.kind == "body"), None)
+    body = body_of(rig)
     if body is None:
         return None
     chain = chain_of(rig, body.name)

@@ -24,7 +24,7 @@ from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure import paths
 from hame.measure.balance import Balance, balances, margins_of
-from hame.measure.dynamics import GRAVITY, Dynamics, dynamics, steadied
+from hame.measure.dynamics import GRAVITY, SEEN, Dynamics, dynamics, steadied
 from hame.measure.flights import Flight, airborne
 from hame.measure.flights import flights as found_flights
 from hame.measure.found import Bools
@@ -36,9 +36,6 @@ from hame.measure.turning import Turning, turning
 
 Finer = Callable[[Array], tuple[Array, Array | None]]
 """By times (T,), the nodes (T, N, 8) of the figure, and the camera (T, 7) in whose picture it is looked at, if any."""
-
-
-SEEN = 6.0  # hertz: forces that change faster are of keys that lie a frame beside, and seen by nobody
 
 
 @dataclass(frozen=True)

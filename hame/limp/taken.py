@@ -6,11 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from hame.character.rig import Rig
 from hame.evaluate.evaluate import evaluate
 from hame.evaluate.posed import Posed
 from hame.limp.fall import Fallen
-from hame.maths.rotations import Array
+from hame.maths.rotations import Array, unwound
 from hame.solve.body import body_of
 from hame.solve.drag import place_control
 from hame.solve.kept import Kept, kept_in_controls
@@ -45,7 +44,7 @@ def values_of(posed: Posed, fallen: Sequence[Fallen]) -> tuple[Array, list[str]]
         nodes = evaluate(rig, start[None])[0]
         wanted = Kept.of(body, nodes).placed(body, one.place, one.turn, nodes)
         now, _ = kept_in_controls(body, Kept.of(body, nodes), start, nodes, wanted)
-        now = np.where(_turns(rig), _unwound(now, result[n - 1] if n else first), now)
+        now = np.where(rig.turned, unwound(now, result[n - 1] if n else first), now)
         result[n] = now
     return result, [*addresses, *lengths, *toes]
 
@@ -66,13 +65,5 @@ def root_values(posed: Posed, roots: Array) -> tuple[Array, list[str]]:
         nodes = evaluate(rig, result[n][None])[0]
         place_control(rig, result[n], control, nodes, root)
         if n:
-            result[n] = np.where(_turns(rig), _unwound(result[n], result[n - 1]), result[n])
+            result[n] = np.where(rig.turned, unwound(result[n], result[n - 1]), result[n])
     return result, addresses
-
-
-def _turns(rig: Rig) -> Array:
-    return np.array([channel.kind == "turn" for channel in rig.channels])
-
-
-def _unwound(values: Array, near: Array) -> Array:
-    return np.asarray(values + np.round((near - values) / (2.0 * np.pi)) * (2.0 * np.pi))

@@ -153,6 +153,11 @@ def to_euler_near(q: Array, order: str, near: Array) -> Array:
     return np.array(kernels.euler_near(*axes_of(order), *map(float, q), *map(float, near)))
 
 
+def unwound(angles: Array, near: Array) -> Array:
+    """Angles on by whole turns, each as near to another one as it can be (radians, any shapes that go together)."""
+    return np.asarray(angles + np.round((near - angles) / (2.0 * np.pi)) * (2.0 * np.pi))
+
+
 def to_matrix(q: Array) -> Array:
     """Rotation matrices ``(..., 3, 3)`` of quaternions ``(..., 4)``; columns are the turned axes."""
     x, y, z, w = _parts(np.asarray(q, float))

@@ -16,6 +16,7 @@ from hame.measure.loads import Load
 from hame.measure.mass import Masses, Parts, masses_of, parts_at
 
 GRAVITY = 9.80665  # metres a second, each second: standard gravity, CGPM 1901
+SEEN = 6.0  # hertz: forces that change faster are of keys that lie a frame beside, and seen by nobody
 _LEAST = 1e-6  # of the weight: a force that presses less than this has no centre on the ground
 
 

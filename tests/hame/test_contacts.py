@@ -9,7 +9,8 @@ import numpy as np
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.plants import Plant
-from hame.demo.scenes import SCENES, acted
+from hame.demo.ladder import UP_THE_LADDER
+from hame.demo.scenes import acted
 from hame.edits.edit import Edit
 from hame.edits.making import made
 from hame.faults.fault import Alert
@@ -147,7 +148,7 @@ class ContactTest(unittest.TestCase):
         self.assertAlmostEqual(told[0].amount, 0.05, places=9)
 
     def test_a_climb_from_rung_to_rung_shows_no_fault(self) -> None:
-        [plan] = [plan for plan in SCENES if plan.name == "Up to the gallery"]
+        plan = UP_THE_LADDER
         rigs = {"Brannoc": self.rig, "Ladder": prop_rig("ladder")}
         clips = acted(plan, rigs, {"Brannoc": 1, "Ladder": 2})
         figures = {number: Figure(rigs[name], clips[name]) for number, name in enumerate(plan.cast, 1)}
