@@ -49,7 +49,6 @@ class LayGive(Edit):
     of: What = ""
     speed: Speed = 0.0
 
-    dear = True
     lays = True
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:

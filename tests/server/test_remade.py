@@ -6,7 +6,7 @@ from typing import Any
 
 from asgiref.sync import async_to_sync
 
-from server.shots import clips
+from server.shots import clips, store
 from server.shots.models import Edit, Take
 from tests.server.base import ServerTest
 from tests.server.test_live import SocketTest, unpack
@@ -182,3 +182,19 @@ class TriedInsteadTest(SocketTest):
         self.assertAlmostEqual(unpack(before)[1][number], 0.4, 9)
         self.assertAlmostEqual(unpack(quarter)[1][number], 0.2, 9)
         self.assertIn("settled", refused["message"])
+
+
+class AnswersRemadeTest(ServerTest):
+    def made(self, edit: dict[str, Any], key: str, instead: str | None = None) -> Any:
+        revision = Take.objects.get(pk=self.take.pk).revision
+        body = {"revision": revision, "casting": self.casting.pk, "edit": edit, "id": key, "instead": instead}
+        return self.post(f"/takes/{self.take.pk}/edits", body)
+
+    def test_how_deep_a_give_goes_is_judged_again_and_again(self) -> None:
+        give = {"kind": "give", "event": 20, "there": 4, "back": 12}
+        self.assertEqual(self.made({**give, "drop": 0.05}, FIRST).status_code, 200)
+        for drop, key, before in ((0.08, SECOND, FIRST), (0.03, THIRD, SECOND)):
+            answer = self.made({**give, "drop": drop}, key, before)
+            self.assertEqual(answer.status_code, 200, answer.content)
+            [span] = store.open_clip(Take.objects.get(pk=self.take.pk), self.casting.pk).tracks["give"]
+            self.assertAlmostEqual(span.drop, drop, 12)  # type: ignore[attr-defined]

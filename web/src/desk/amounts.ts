@@ -27,10 +27,16 @@ export function tryAmount(value: number) {
 }
 
 let wanted: number | null = null;
-/** Remakes the step with another amount; of several in a hurry the last one is what counts. */
-export async function makeAmount(value: number) {
+let making: Promise<boolean> = Promise.resolve(false);
+/** Remakes the step with another amount; of several in a hurry the last one counts. Resolves to whether it was made. */
+export function makeAmount(value: number): Promise<boolean> {
   wanted = value;
-  if (!judgedNow() || desk().judged!.going) return;
+  const judged = judgedNow();
+  if (judged && !judged.going) making = remade();
+  return making;
+}
+
+async function remade(): Promise<boolean> {
   for (let judged = judgedNow(); judged && wanted !== null; judged = judgedNow()) {
     const to = wanted;
     wanted = null;
@@ -38,13 +44,15 @@ export async function makeAmount(value: number) {
     change({ going: true, flipped: false, measure });
     const id = await make(judged.measure.at(to), judged.place, { instead: judged.id }, judged.field);
     if (!id) {
+      wanted = null;
       if (desk().judged?.id === judged.id) setDesk({ judged: { ...judged, going: false } });
-      break; // which was said
+      return false; // which was said
     }
     if (desk().judged?.id !== judged.id) break; // something else was begun meanwhile
     change({ id, revision: desk().revision, going: false });
   }
   wanted = null;
+  return true;
 }
 
 /**
@@ -53,8 +61,7 @@ export async function makeAmount(value: number) {
  */
 export function commitNumber(edit: AnyEdit, field: string, value: number, place: Place = here()): Promise<boolean> {
   const judged = judgedNow();
-  if (judged && !judged.going && judged.field === field && same(judged, edit, place))
-    return makeAmount(value).then(() => true);
+  if (judged && !judged.going && judged.field === field && same(judged, edit, place)) return makeAmount(value);
   return commit(edit, place, {}, field);
 }
 

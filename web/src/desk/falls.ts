@@ -4,7 +4,7 @@ import { cancelJob, finished, forgetJob, type Job, unfinished } from "../api/job
 import { unpack } from "../model/motion";
 import { changeCompare, compareWithFound, stopComparing } from "./comparing";
 import { play, stop } from "./playing";
-import { commit, here, say } from "./steps";
+import { commit, here, outbox, say } from "./steps";
 import { desk, type Member, setDesk } from "./store";
 
 /** How long somebody falls, and with how much muscle, as shares of all. */
@@ -24,39 +24,43 @@ export interface Falling {
   at: number;
   wish: Wish;
   job: Job;
-  /** The step on which it was asked for. */
+  /** The step after which it was worked out. */
   revision: number;
 }
+
+let latest = 0; // which wish it is that counts: an answer to an earlier one comes too late
 
 /** Has it worked out how a figure falls from the playhead on, and shows that beside its motion. */
 export async function letFall(member: Member, wish: Wish) {
   const { takeId, frame: at } = desk();
-  await leaveFall();
-  let begun: Job;
+  const mine = leave();
+  const counts = () => mine === latest && desk().takeId === takeId;
   try {
-    begun = await ask(
+    await outbox.settled(); // it is to fall from how it stands on this page
+    if (!counts()) return;
+    const begun = await ask(
       http.POST("/api/takes/{take_id}/falls", {
         params: { path: { take_id: takeId } },
         body: { casting: member.id, at, ...wish },
       }),
     );
-    const falling = { takeId, casting: member.id, at, wish, revision: desk().revision };
+    if (!counts()) return void cancelJob(begun).catch(() => undefined);
+    const falling = { takeId, casting: member.id, at, wish, revision: 0 };
     setDesk({ falling: { ...falling, job: begun } });
-    const mine = () => desk().falling?.job.id === begun.id;
-    const job = await finished(begun, (now) => mine() && setDesk({ falling: { ...falling, job: now } }));
-    if (!mine()) return;
+    const job = await finished(begun, (now) => counts() && setDesk({ falling: { ...falling, job: now } }));
     const got = unpack(await bytes(`/api/jobs/${job.id}/file`));
-    if (!mine()) return;
+    if (!counts()) return;
     const motions = new Map(
       desk().cast.flatMap((one) => {
         const frames = got.get(one.id);
         return [[one.id, frames ? one.motion.with(frames) : one.motion] as const];
       }),
     );
-    setDesk({ falling: { ...falling, job } });
+    setDesk({ falling: { ...falling, revision: got.get(member.id)?.revision ?? 0, job } });
     compareWithFound(`how ${member.name} falls`, motions);
   } catch (error) {
-    if (desk().falling?.job.id === undefined || desk().falling?.job.state !== "done") setDesk({ falling: null });
+    if (!counts()) return;
+    setDesk({ falling: null });
     say((error as Error).message, true);
   }
 }
@@ -78,14 +82,18 @@ export async function takeFall() {
   const { takeId, casting, at, wish, revision } = falling;
   if (revision !== desk().revision)
     return say("The motion has changed since: let it fall again, to see what is taken.");
-  if (await commit({ kind: "go limp", at, ...wish }, { ...here(), takeId, casting, frame: at })) await leaveFall();
+  if (await commit({ kind: "go limp", at, ...wish }, { ...here(), takeId, casting, frame: at })) leaveFall();
 }
 
 /** Lets go of a fall, or of its being worked out. */
-export async function leaveFall() {
+export const leaveFall = () => void leave();
+
+function leave() {
   const { falling, compared } = desk();
   if (compared?.with.what === "fall") stopComparing();
-  if (!falling) return;
-  setDesk({ falling: null });
-  await (unfinished(falling.job) ? cancelJob(falling.job) : forgetJob(falling.job)).catch(() => undefined);
+  if (falling) {
+    setDesk({ falling: null });
+    (unfinished(falling.job) ? cancelJob(falling.job) : forgetJob(falling.job)).catch(() => undefined);
+  }
+  return ++latest;
 }

@@ -1,5 +1,5 @@
 import Box from "@mui/material/Box";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { leaveTry } from "../posing";
 import { NumberField } from "../../ui/NumberField";
 import { Slider } from "../../ui/opened";
@@ -28,24 +28,19 @@ export function Size(p: {
   const label = p.label ?? usual;
   const now = read(p.size, p.value);
   const ink = useInks();
-  const [value, setValue] = useState(now);
-  const [known, setKnown] = useState(now);
+  const [wish, setWish] = useState<number | null>(null);
+  const value = wish ?? now;
   // Answers to earlier moves of the hand do not take the slider back while later ones are on their way.
-  const [going, setGoing] = useState(0);
-  if (known !== now) {
-    setKnown(now);
-    if (!going) setValue(now);
-  }
+  const moves = useRef(0);
+  const move = (to: number | null) => {
+    setWish(to);
+    return ++moves.current;
+  };
   function done(to: number) {
-    setValue(to);
-    setGoing((n) => n + 1);
-    void p.onDone(to).then(
-      (ok) => {
-        setGoing((n) => n - 1);
-        if (!ok) setValue(now); // it was refused, which is said
-      },
-      () => setGoing((n) => n - 1),
-    );
+    const mine = move(to);
+    // It is then what is stored: what was wished, or cut to what can be, or what it was where it was refused.
+    const over = () => void (mine === moves.current && setWish(null));
+    void p.onDone(to).then(over, over);
   }
   return (
     <Box sx={{ display: "grid", gridTemplateColumns: "52px 1fr 46px 22px", gap: 0.75, alignItems: "center" }}>
@@ -59,13 +54,13 @@ export function Size(p: {
         step={most / 60}
         value={value}
         onChange={(_, v) => {
-          setValue(v as number);
+          move(v as number);
           p.onTry(stored(p.size, v as number));
         }}
         onChangeCommitted={(_, v) => done(v as number)}
         onKeyDown={(e) => {
           if (e.key !== "Escape") return;
-          setValue(now);
+          move(null);
           leaveTry();
         }}
         sx={{

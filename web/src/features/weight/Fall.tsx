@@ -76,7 +76,7 @@ function Found({ editable }: { editable: boolean }) {
       <Section title="Being worked out" hint={job.said || "waits for its turn"}>
         <LinearProgress variant="determinate" value={100 * job.share} aria-label="How much of the fall" />
         <Line>
-          <SmallButton onClick={() => void leaveFall()}>Cancel</SmallButton>
+          <SmallButton onClick={() => leaveFall()}>Cancel</SmallButton>
         </Line>
       </Section>
     );
@@ -94,7 +94,7 @@ function Found({ editable }: { editable: boolean }) {
         <SmallButton disabled={!editable} onClick={() => void takeFall()} title="As few keys as hold it, in one step">
           Take it
         </SmallButton>
-        <SmallButton onClick={() => void leaveFall()}>Leave it</SmallButton>
+        <SmallButton onClick={() => leaveFall()}>Leave it</SmallButton>
       </Line>
     </Section>
   );
