@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import pi
 from typing import Any, ClassVar, Self
 
@@ -12,6 +12,7 @@ import numpy as np
 from hame.clip.key import Array
 from hame.clip.pushed import Pushed
 from hame.clip.rule import Rule
+from hame.clip.spans import Warp, whole_frames
 from hame.errors import BadEdit
 
 SLOWER = 3  # times as long a blow takes to go back as to come, at least
@@ -34,6 +35,11 @@ class Answering(Rule):
     def event(self) -> int:
         """The frame of what it answers."""
         return self.start
+
+    def moved(self, warp: Warp, whole: bool) -> tuple[Self | None, Warp]:
+        """It where its event comes to lie, in as many frames as it has: those are its own, and not of the keys."""
+        by = int(whole_frames(warp(np.array([self.event], float)))[0]) - self.event
+        return replace(self, start=self.start + by, end=self.end + by), warp
 
     @classmethod
     def read(cls, data: Mapping[str, Any]) -> Self:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+from hame.clip.answers import Answering
 from hame.clip.clip import Clip, Patch, difference
 from hame.edits.edit import Edit
 from hame.edits.making import Made, made
@@ -16,6 +17,8 @@ from server.working import away
 
 MUCH = 200_000
 """Values, frames by curves: of so many and more an edit that is dear is made ahead."""
+MANY = 40
+"""Answers that go along with what they answer: of so many and more what moves time is made ahead."""
 
 
 @dataclass(frozen=True)
@@ -39,11 +42,13 @@ def ahead_of(take: Take, casting: int, edit: Edit, revision: int) -> Ahead | Non
     BadEdit
         If it cannot be made, or was ended because it took too long.
     """
-    if not edit.takes_long() or take.revision != revision:
+    if take.revision != revision or not (edit.takes_long() or edit.moves_time() is not None):
         return None
     concerned = {part.casting for part in edit.parts} if isinstance(edit, Together) else {casting}
     playing = concerned & set(cast_of(take.shot).castings)
-    if not edit.goes_away() and sum(_size(clips.open_clip(take, number)) for number in playing) < MUCH:
+    opened = [clips.open_clip(take, number) for number in playing]
+    much = edit.takes_long() and (edit.goes_away() or sum(map(_size, opened)) >= MUCH)
+    if not much and (edit.moves_time() is None or sum(map(_following, opened)) < MANY):
         return None
     return away(made_ahead, take.pk, casting, edit)
 
@@ -51,6 +56,11 @@ def ahead_of(take: Take, casting: int, edit: Edit, revision: int) -> Ahead | Non
 def _size(clip: Clip) -> int:
     frames = clip.key_frames()
     return max((frames[-1] - frames[0] + 1) * len(clip.curves), 10 * clip.key_count()) if frames else 0
+
+
+def _following(clip: Clip) -> int:
+    spans = (span for track in clip.tracks.values() if isinstance(track[0], Answering) for span in track)
+    return sum(1 for span in spans if isinstance(span, Answering) and span.of)
 
 
 def made_ahead(take_id: int, casting: int, edit: Edit) -> Ahead:

@@ -23,7 +23,7 @@ from hame.edits.edit import Edit
 from hame.edits.making import Made, made
 from hame.edits.offered import answers_to
 from hame.edits.pose import set_pose
-from hame.edits.retime import insert_frames
+from hame.edits.retime import insert_frames, scale_time
 from hame.errors import BadEdit
 from hame.evaluate.line import played_values
 from hame.evaluate.players import Player
@@ -146,6 +146,12 @@ class GiveTest(AnswersTest):
         later = clip.with_curves({"head/ry": from_keys({1: 0.0, 50: 0.1})})
         [span] = insert_frames(later, self.rig, 1, 5, None).clip.tracks["give"]
         self.assertEqual((span.start, span.end), (14, 26))
+        [span] = insert_frames(later, self.rig, 12, 5, None).clip.tracks["give"]
+        self.assertEqual((span.start, span.end), (9, 21))  # in as many frames as it says that it takes
+        timed = later.with_curves({"head/rx": from_keys({9: 0.0, 21: 0.1, 25: 0.0})})
+        for frames, to in (((1, 9, 50), (17, 29)), ((21, 25), (9, 21)), ((1, 9, 21, 25, 50), (17, 29))):
+            [span] = scale_time(timed, self.rig, frames, 1, 2.0).clip.tracks["give"]
+            self.assertEqual((span.start, span.end), to)
         changed = self.make(LayGive(at=9, event=12, drop=0.1, there=2, back=6), clip).clips[1]
         [span] = changed.tracks["give"]
         assert isinstance(span, Give)

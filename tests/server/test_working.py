@@ -137,6 +137,23 @@ class AheadTest(TransactionTestCase):
         self.assertEqual(there, here)
         self.assertLess(len(here), 29)
 
+    def test_what_moves_time_is_made_there_where_much_has_to_go_along(self) -> None:
+        for frame in (1, 30, 60):
+            self.pose(frame, **{"head__ry": 0.01 * frame})
+        for at in (12, 36):
+            give = {"kind": "give", "event": at, "of": "landing", "there": 3, "back": 9, "drop": 0.05}
+            self.assertEqual(self.edit(give).status_code, 200)
+        with mock.patch.object(ahead, "away", wraps=ahead.away) as away, mock.patch.object(ahead, "MUCH", 10**9):
+            self.edit({"kind": "insert", "after": 1, "count": 2})
+            self.assertEqual(away.call_count, 0)
+            with mock.patch.object(ahead, "MANY", 2):
+                self.edit({"kind": "insert", "after": 1, "count": 2})
+                self.pose(2, **{"head__ry": 0.5})
+            self.assertEqual(away.call_count, 1)
+        take = Take.objects.get(pk=self.take.pk)
+        gives = store.open_clip(take, self.casting.pk).tracks["give"]
+        self.assertEqual([(span.start, span.end) for span in gives], [(16, 28), (40, 52)])
+
     def test_one_that_cannot_be_made_says_so_and_is_not_stored(self) -> None:
         self.pose(1, **{"head__ry": 0.2})
         count = Edit.objects.count()
