@@ -28,6 +28,7 @@ from hame.measure.twisting import friction_of_turn
 
 SHORTEST = 5  # frames: a shorter flight is a step of a run, and too short to judge
 AFTER = 4  # frames after a flight in which it lands
+_FAR = 200.0  # centimetres: beyond, how far says nothing more
 _PRESSES = 0.1  # of the weight: what presses less has no friction to speak of
 
 
@@ -60,7 +61,8 @@ class Pressure(WeightFault):
         outside = 100.0 * np.nan_to_num(np.where(look.by_feet, -look.moving_margins, 0.0), nan=0.0)
         for a, b in runs(outside > 100.0 * look.limits.outside):
             if b - a + 1 >= look.limits.frames:
-                says = "no ground could bear it so: it is borne {:.0f} cm beside its feet in motion"
+                far = "{:.0f} cm" if outside[a : b + 1].max() < _FAR else "more than 2 m"
+                says = f"no ground could bear it so: it is borne {far} beside its feet in motion"
                 lean = LayCounter(first=look.first + a, last=look.first + b, moving=True)
                 alert = self.alert(look, a, b, outside, says)
                 yield alert.mended(lean, "let trunk and arms lean against it")

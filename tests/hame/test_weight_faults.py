@@ -63,6 +63,10 @@ class WeightFaultTest(unittest.TestCase):
         high = look.dynamics.centre[worst, 1] - look.stands[worst].level
         self.assertAlmostEqual(behind, pull * high / press + turn, 6)
         self.assertAlmostEqual(alert.amount, -100.0 * look.moving_margins[worst], 6)
+        self.assertIn(f"borne {alert.amount:.0f} cm beside", alert.says)
+        far = self.found(self.look(every("body/tx", 0.5 * 30.0 * times[:7] ** 2), 7))["pressure"]
+        self.assertGreater(far.amount, 200.0)
+        self.assertIn("borne more than 2 m beside", far.says)
         self.assertNotIn("pressure", self.found(replace(look, limits=Limits(outside=5.0))))
         self.assertNotIn("pressure", self.found(replace(look, limits=Limits(frames=30))))
 
