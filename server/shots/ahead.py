@@ -34,6 +34,11 @@ class Ahead:
         return Made({casting: patch.apply(clip_of(casting)) for casting, patch in self.patches.items()}, self.notes)
 
 
+def may_take_long(edit: Edit) -> bool:
+    """Whether there are motions on which it is made ahead."""
+    return edit.takes_long() or edit.moves_time() is not None
+
+
 def ahead_of(take: Take, casting: int, edit: Edit, revision: int) -> Ahead | None:
     """What an edit does to a take at a revision; None where it is made with the take locked, as most are.
 
@@ -42,7 +47,7 @@ def ahead_of(take: Take, casting: int, edit: Edit, revision: int) -> Ahead | Non
     BadEdit
         If it cannot be made, or was ended because it took too long.
     """
-    if take.revision != revision or not (edit.takes_long() or edit.moves_time() is not None):
+    if take.revision != revision or not may_take_long(edit):
         return None
     concerned = {part.casting for part in edit.parts} if isinstance(edit, Together) else {casting}
     playing = concerned & set(cast_of(take.shot).castings)

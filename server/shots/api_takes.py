@@ -25,7 +25,7 @@ from server.productions.access import need, shared_as
 from server.productions.models import Role
 from server.rows import changing
 from server.shots import history, schemas, store
-from server.shots.ahead import ahead_of
+from server.shots.ahead import ahead_of, may_take_long
 from server.shots.api import find_shot
 from server.shots.models import Casting, Shot, Take
 from server.shots.motion import MAX_FRAMES, packed_motion, packed_pending
@@ -177,10 +177,13 @@ def edit(request: HttpRequest, take_id: int, given: schemas.EditIn) -> HttpRespo
             "Nothing was changed"
         )
     basis = _basis(request, given, (casting.pk, given.read) if given.read is not None else None)
+    ahead = None
+    if may_take_long(asked) and not given.instead:
+        ahead = ahead_of(found, casting.pk, asked, store.stands_at(found, basis, request.user))
     done = store.commit(
         take_id, cast, basis, request.user, label, lambda scene: made(asked, scene, casting.pk), given.id,
         asked.moves_time(),
-        None if given.instead else ahead_of(found, casting.pk, asked, basis.revision), given.instead,
+        ahead, given.instead, asked.goes_away(),
     )  # fmt: skip
     return step_done(done, basis.known, given.looked, cast)
 

@@ -63,7 +63,7 @@ class Committed:
 def commit(
     take_id: int, cast: Cast, basis: Basis, user: Any, label: str | Callable[[Scene], str],
     make: Callable[[Scene], Made], key: str | None = None, moved_time: Reach | None = None,
-    ahead: Ahead | None = None, instead: str | None = None,
+    ahead: Ahead | None = None, instead: str | None = None, away: bool = False,
 ) -> Committed:  # fmt: skip
     """Makes an edit on the scene of a take and stores the step, all or nothing.
 
@@ -72,7 +72,8 @@ def commit(
     again gets the same answer and makes no second step. ``moved_time`` are the
     frames of which what lay there lies elsewhere by it. ``ahead`` is what it was
     found to do before: where the take is what it was then, that is stored, and
-    others are locked out only for as long as that takes. With ``instead`` it takes the place of the step of that name,
+    others are locked out only for as long as that takes. One that goes ``away`` is not made in any other way: it would
+    lock them out for seconds. With ``instead`` it takes the place of the step of that name,
     which has to be the last one and the person's own: made on what was before that, and undone as one.
 
     Raises
@@ -93,8 +94,11 @@ def commit(
         if instead is not None:
             return _remade(take, cast, basis, user, label, make, key, moved_time, instead)
         scene = cast.scene(lambda casting: _held(take, casting, before).clip)
-        if ahead is not None and ahead.revision == take.revision == basis.revision:
+        if ahead is not None and ahead.revision == take.revision == stands_at(take, basis, user):
             made = ahead.on(lambda casting: _held(take, casting, before).clip)
+        elif away:
+            others = [m.told() for m in missed(take, basis.revision) if not m.belongs(basis, user)]
+            raise Stale(take.revision, others[-20:], others[-3:])
         elif take.revision == basis.revision:
             made = make(scene)
         else:
@@ -109,6 +113,13 @@ def commit(
         now = {c: made.clips[c] for c in patches}
         clips.keep(take, {c: (before[c], now[c], patch) for c, patch in patches.items()})
         return Committed(take, patches, now, made.notes, name, caught_up)
+
+
+def stands_at(take: Take, basis: Basis, user: Any) -> int:
+    """The revision up to which nobody has changed a take but who makes a step: that on which it may be made ahead."""
+    if take.revision == basis.revision or all(m.belongs(basis, user) for m in missed(take, basis.revision)):
+        return take.revision
+    return basis.revision
 
 
 def _remade(

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import struct
+from typing import Any
 from unittest import mock
 
 from server.jobs.models import Job, State
-from server.shots import ahead, dragging
+from server.shots import ahead, dragging, store
 from server.shots.messages import Try
-from server.shots.models import Edit
+from server.shots.models import Edit, Take
 from tests.server.base import ServerTest
 from tests.server.test_jobs import do
 
@@ -71,6 +72,36 @@ class FallsTest(ServerTest):
             answer = self.edit({"kind": "together", "parts": [key, fall]})
         self.assertEqual(answer.status_code, 200, answer.content)
         self.assertEqual(away.call_count, 1)
+
+    def test_it_never_locks_others_out_and_is_refused_where_they_have_gone_on(self) -> None:
+        """What is worked out for seconds is worked out away from the take's lock or not at all."""
+        real, others = ahead.away, []
+
+        def slow(*told: Any) -> Any:
+            answer = real(*told)
+            with mock.patch.object(ahead, "away", real):
+                others.append(self.pose(50, **{"spine__rx": 0.3}).status_code)
+            return answer
+
+        locked = mock.patch.object(store, "rebased", side_effect=AssertionError("made with the take locked"))
+        with mock.patch.object(ahead, "away", slow), locked:
+            answer = self.edit({"kind": "go limp", **FALL})
+        self.assertEqual((answer.status_code, others), (409, [200]))
+        self.assertIn("has changed meanwhile", answer.json()["message"])
+        behind = {"revision": 0, "casting": self.casting.pk, "edit": {"kind": "go limp", **FALL}}
+        with locked:
+            self.assertEqual(self.post(f"/takes/{self.take.pk}/edits", behind).status_code, 409)
+        self.assertNotIn("body/ty", self.clip()["curves"])
+
+    def test_ones_own_step_that_is_on_its_way_does_not_keep_it_back(self) -> None:
+        revision = Take.objects.get(pk=self.take.pk).revision
+        pose = {"kind": "pose", "frame": 50, "values": {"spine/rx": 0.3}}
+        body = {"revision": revision, "casting": self.casting.pk, "edit": pose, "id": "own-step-1"}
+        self.assertEqual(self.post(f"/takes/{self.take.pk}/edits", body).status_code, 200)
+        fall = {**body, "edit": {"kind": "go limp", **FALL}, "id": "own-step-2", "after": ["own-step-1"]}
+        answer = self.post(f"/takes/{self.take.pk}/edits", fall)
+        self.assertEqual(answer.status_code, 200, answer.content)
+        self.assertIn("body/ty", self.clip()["curves"])
 
     def test_it_is_not_tried_while_a_hand_waits(self) -> None:
         told = {"do": "try", "seq": 1, "casting": self.casting.pk, "frame": 31, "edit": {"kind": "go limp", **FALL}}
