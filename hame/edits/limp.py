@@ -47,7 +47,7 @@ if TYPE_CHECKING:
     from hame.limp.build import Thing
     from hame.limp.fall import Fallen
 
-LONGEST = 240
+LONGEST, SECONDS = 240, 12.0  # frames, and what is worked out at most: who falls lies by then
 NEAR, NEAR_TURN = 0.003, float(np.radians(1.0))  # metres and radians that any joint may be off its fall
 _BEGIN, _FINER, _TRIES = {"m": 0.004, "rad": 0.012, "": 0.01}, 0.6, 8
 _ALIKE = 1e-6
@@ -89,6 +89,11 @@ class GoLimp(Edit):
             raise BadEdit("a thing has no body that could go limp; it falls when it is let go. Nothing was changed")
         if not scene.start <= self.at < scene.end:
             raise BadEdit(f"{self.at} lies outside of the shot, from which on it could fall; nothing was changed")
+        most = int(SECONDS * scene.fps)
+        if self.frames > max(most, 2):
+            raise BadEdit(
+                f"a fall goes over {SECONDS:g} seconds at most, which are {most} frames here. Nothing was changed"
+            )
         refuse_derived(figure.clip, range(self.at, last + 1))
         refuse_poses(10 * self.frames, "a fall")
 

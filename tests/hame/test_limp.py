@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from functools import cache
 
 import numpy as np
@@ -260,6 +261,10 @@ class TakenTest(unittest.TestCase):
         ):  # fmt: skip
             with self.subTest(words), self.assertRaisesRegex(BadEdit, words):
                 self.make(edit, scene)
+        slow = replace(scene, fps=4.0)
+        self.assertIn("body/ty", self.make(GoLimp(at=10, frames=6), slow).clips[ONE].curves)
+        with self.assertRaisesRegex(BadEdit, "12 seconds at most, which are 48 frames here"):
+            self.make(GoLimp(at=10, frames=49), slow)
         box = Scene({ONE: Figure(heavy(5.0), Clip(), "Crate")}, 1, 200, of=ONE, fps=FPS)
         with self.assertRaisesRegex(BadEdit, "no body that could go limp"):
             self.make(GoLimp(at=10), box)
