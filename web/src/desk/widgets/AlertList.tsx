@@ -47,7 +47,7 @@ export function AlertList({ alerts, of, none }: { alerts: Alert[] | null; of: st
                 py: 0.25,
               }}
             >
-              <Box component="b" sx={{ minWidth: 52, fontVariantNumeric: "tabular-nums" }}>
+              <Box component="b" sx={{ minWidth: 52, flexShrink: 0, pr: 0.75, fontVariantNumeric: "tabular-nums" }}>
                 {alert.first === alert.last ? alert.first : `${alert.first}–${alert.last}`}
               </Box>
               <span>
@@ -60,9 +60,9 @@ export function AlertList({ alerts, of, none }: { alerts: Alert[] | null; of: st
               [{ edit: alert.mend, says: alert.mending }, ...alert.others].map(({ edit, says }) => (
                 <Line key={says}>
                   <SmallButton
-                    onPointerEnter={() => desk().activeId === alert.casting && tryEdit(edit)}
+                    onPointerEnter={() => tryEdit(edit, null, alert.casting)}
                     onPointerLeave={leaveTry}
-                    onFocus={() => tryEdit(edit)}
+                    onFocus={() => tryEdit(edit, null, alert.casting)}
                     onBlur={leaveTry}
                     title="While the pointer is here, the stage shows how it would be"
                     onClick={() =>
