@@ -31,6 +31,8 @@ from hame.limp.limits import set_stops
 from hame.maths import rotations
 from hame.maths.thinning import thinned
 from hame.measure.balance import hull, inside
+from hame.measure.ground import REACH
+from hame.measure.ground_kernel import raise_to
 from hame.scene.joined import seen
 from hame.scene.scene import Figure, Scene
 from hame.scene.seen import pose_values
@@ -96,6 +98,7 @@ def _together() -> None:
     _drags(rig, channel_values(rig, clip, range(1, 26))[3])
     _ties(rig, clip)
     _falls()
+    _ground()
 
 
 def _ties(rig: Rig, clip: Clip) -> None:
@@ -123,6 +126,13 @@ def _falls() -> None:
     set_stops(
         some, one, 0.001, some, some, low, high, stance, qpos, sprung, one, np.zeros(2, np.bool_)
     )  # fmt: skip
+
+
+def _ground() -> None:
+    """What lies under points."""
+    triangles, boxes = np.zeros((4, 3, 3)), np.zeros((1, 2, 3))
+    lies = np.array([[0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, 1.0]])
+    raise_to(np.zeros((1, 1, 3)), lies, triangles, boxes, REACH, np.zeros((1, 1)), np.zeros((1, 1, 3)))
 
 
 def _drags(rig: Rig, values: np.ndarray) -> None:

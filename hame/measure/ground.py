@@ -1,9 +1,10 @@
-"""What figures stand on: the ground, and the tops of the props in the shot."""
+"""What figures stand on: the ground, and what of the props in the shot is turned up."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -12,37 +13,81 @@ from hame.character.skin import Skin
 from hame.evaluate.posed import Posed
 from hame.maths import transforms
 from hame.maths.rotations import Array
+from hame.measure.ground_kernel import raise_to
 
 REACH = 0.12  # metres: what lies so far above a point is beside it, not under it
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Block:
-    """What one joint of a prop carries: the box around it, in the joint's own axes.
+    """What one joint of a prop carries, in the joint's own axes, metres.
 
     Attributes
     ----------
-    low, high : (3,) its corners, metres
     outermost : (K, 3) the points of its surface that lie farthest out in many directions
+    triangles, boxes : its surface, each triangle's corners going round it as it is seen from outside, and the boxes
+        about them (see :func:`hame.measure.ground_kernel.raise_to`)
     """
 
     joint: int
-    low: Array
-    high: Array
     outermost: Array
+    triangles: Array
+    boxes: Array
 
 
+@lru_cache(maxsize=64)
 def blocks(rig: Rig, skin: Skin) -> tuple[Block, ...]:
     """The blocks of a prop, one for each joint that carries a part of its surface."""
     points = np.concatenate([piece.points for piece in skin.pieces]).astype(float)
     owner = np.concatenate(
         [piece.joints[np.arange(len(piece.points)), piece.weights.argmax(axis=1)] for piece in skin.pieces]
     )
+    begins = np.cumsum([0, *(len(piece.points) for piece in skin.pieces)])
+    corners = np.concatenate([
+        np.asarray(piece.triangles, np.int64) + first for piece, first in zip(skin.pieces, begins, strict=False)
+    ])  # fmt: skip
     found = []
     for joint in np.unique(owner).tolist():
-        local = transforms.apply(transforms.inverse(rig.skeleton.world[joint]), points[owner == joint])
-        found.append(Block(int(joint), local.min(axis=0), local.max(axis=0), outermost(local)))
+        local = transforms.apply(transforms.inverse(rig.skeleton.world[joint]), points)
+        triangles = local[corners[owner[corners[:, 0]] == joint]]
+        if len(triangles):
+            found.append(Block(int(joint), outermost(local[owner == joint]), *_boxed(_outward(triangles))))
     return tuple(found)
+
+
+def _outward(triangles: Array) -> Array:
+    """Triangles (T, 3, 3), turned over together where what they enclose is less than nothing."""
+    one, two, three = triangles[:, 0], triangles[:, 1], triangles[:, 2]
+    turned = float((one * np.cross(two, three)).sum()) < 0.0
+    return np.ascontiguousarray(triangles[:, ::-1] if turned else triangles)
+
+
+_LEAF = 4  # triangles that are looked at one by one
+_CURVE = 10  # bits each way of the curve along which they lie
+
+
+def _boxed(triangles: Array) -> tuple[Array, Array]:
+    """Triangles in an order in which those in a row lie close together, and the boxes about them (see
+    :func:`hame.measure.ground_kernel.raise_to`); some are there twice, to fill the last boxes.
+
+    They lie along a curve that fills space (Morton, 1966), and are halved again and again.
+    """
+    middles = triangles.mean(axis=1)
+    low, high = middles.min(axis=0), middles.max(axis=0)
+    cells = ((middles - low) / np.maximum(high - low, 1e-9) * (2**_CURVE - 1)).astype(np.int64)
+    along = np.zeros(len(cells), np.int64)
+    for bit in range(_CURVE):
+        for axis in range(3):
+            along |= ((cells[:, axis] >> bit) & 1) << (3 * bit + axis)
+    deep = max(int(np.ceil(np.log2(len(triangles) / _LEAF))), 0)
+    order = np.argsort(along, kind="stable")[np.minimum(np.arange(_LEAF << deep), len(triangles) - 1)]
+    sorted_ = np.ascontiguousarray(triangles[order])
+    level = sorted_.reshape(1 << deep, -1, 3)
+    levels = [np.stack([level.min(axis=1), level.max(axis=1)], axis=1)]
+    while len(levels[0]) > 1:
+        pairs = levels[0].reshape(-1, 2, 2, 3)
+        levels.insert(0, np.stack([pairs[:, :, 0].min(axis=1), pairs[:, :, 1].max(axis=1)], axis=1))
+    return sorted_, np.ascontiguousarray(np.concatenate(levels))
 
 
 def _spread(count: int) -> Array:
@@ -73,7 +118,7 @@ def lowest(posed: Posed, mine: Sequence[Block]) -> Array:
 
 @dataclass(frozen=True)
 class Ground:
-    """The ground at zero, and blocks of props as they stand on some frames.
+    """The ground at zero, and the surfaces of props as they stand on some frames.
 
     Attributes
     ----------
@@ -83,31 +128,27 @@ class Ground:
     standing: Sequence[tuple[Posed, Sequence[Block]]] = ()
 
     def under(self, points: Array) -> Array:
-        """How high what lies under points ``(F, K, 3)`` is (F, K), metres.
+        """How high what lies under points ``(F, K, 3)`` is (F, K), metres."""
+        return self.lying(points)[0]
 
-        A prop lies under a point where the point is over its box and no more than REACH below its top.
+    def lying(self, points: Array) -> tuple[Array, Array]:
+        """How high what lies under points ``(F, K, 3)`` is (F, K), metres, and its normals (F, K, 3) there.
+
+        It is the highest of all surfaces that go straight through below a point, or by no more than REACH above it:
+        what is higher is beside it, or over it. Walls and undersides are none.
         """
-        height = np.zeros(points.shape[:2])
+        points = np.ascontiguousarray(points, dtype=float)
+        heights, normals = np.zeros(points.shape[:2]), np.zeros(points.shape)
+        normals[..., 1] = 1.0
         for posed, mine in self.standing:
             for block in mine:
-                joint = posed.nodes[:, posed.rig.joint_nodes[block.joint]]
-                local = transforms.apply(transforms.inverse(joint)[:, None], points)
-                over = ((local >= block.low) & (local <= block.high))[..., [0, 2]].all(axis=-1)
-                top = self._top(joint, block)
-                near = over & (points[..., 1] > top[:, None] - REACH)
-                height = np.where(near, np.maximum(height, top[:, None]), height)
-        return height
+                joint = np.ascontiguousarray(posed.nodes[:, posed.rig.joint_nodes[block.joint]])
+                raise_to(points, joint, block.triangles, block.boxes, REACH, heights, normals)
+        return heights, normals
 
     def of(self, posed: Posed) -> Sequence[Block]:
         """The blocks of a prop itself; none where it is not among them."""
         return next((mine for one, mine in self.standing if one is posed), ())
-
-    @staticmethod
-    def _top(joint: Array, block: Block) -> Array:
-        """How high the highest corner of a block is, by frame."""
-        corners = np.array([[x, y, z] for x in (block.low[0], block.high[0]) for y in (block.low[1], block.high[1])
-                            for z in (block.low[2], block.high[2])])  # fmt: skip
-        return np.asarray(transforms.apply(joint[:, None], corners[None])[..., 1].max(axis=1))
 
 
 FLAT = Ground()
