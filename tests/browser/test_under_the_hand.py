@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 
 from playwright.sync_api import Page, Route
 
@@ -194,6 +195,14 @@ class UnderTheHandTest(BrowserTest):
         desk.key("Control+z")
         desk.stored(before + 2)
 
+    @staticmethod
+    def _soon(page: Page, is_so: Callable[[], bool]) -> None:
+        """Waits until what the page shows already is stored as well."""
+        for _ in range(100):
+            if is_so():
+                return
+            page.wait_for_timeout(100)
+
     def _guides(self, page: Page, desk: Blocking) -> None:
         def draw(kind: str) -> None:
             page.get_by_role("button", name="Show", exact=True).click()
@@ -214,10 +223,7 @@ class UnderTheHandTest(BrowserTest):
         for at in (x - 150, x + 150):
             page.mouse.click(stage["x"] + at, stage["y"] + high)
         page.locator("[data-guides] > g").wait_for(state="attached")
-        for _ in range(100):
-            if Guide.objects.exists():
-                break
-            page.wait_for_timeout(100)
+        self._soon(page, Guide.objects.exists)
         self.assertEqual(Guide.objects.get().kind, "line")
         # An end of it is dragged alone, and back again.
         for by in (30, -30):
@@ -227,12 +233,8 @@ class UnderTheHandTest(BrowserTest):
             mouse.down()
             mouse.move(end[0], end[1] + by, steps=4)
             mouse.up()
-            now = level
-            for _ in range(100):
-                now = Guide.objects.get().points
-                if now != level:
-                    break
-                page.wait_for_timeout(100)
+            self._soon(page, lambda level=level: Guide.objects.get().points != level)
+            now = Guide.objects.get().points
             self.assertEqual([abs(a[1] - b[1]) < 1e-6 for a, b in zip(level, now, strict=True)], [False, True])
         # The middle of the handle, let go four pixels beside the guide, lies on it.
         mouse = page.mouse
@@ -251,6 +253,7 @@ class UnderTheHandTest(BrowserTest):
         page.get_by_role("button", name="Show", exact=True).click()
         page.get_by_role("button", name="Take away guide 1").click()
         page.locator("[data-guides] > g").wait_for(state="detached")
+        self._soon(page, lambda: not Guide.objects.exists())
         self.assertEqual(Guide.objects.count(), 0)
         # On the picture of the shot camera it lies where it was drawn, whatever the camera does.
         page.keyboard.press("Escape")
@@ -260,7 +263,7 @@ class UnderTheHandTest(BrowserTest):
         page.get_by_role("group", name="Guides").get_by_role("button", name="Point", exact=True).click()
         page.mouse.click(stage["x"] + stage["width"] / 2, stage["y"] + stage["height"] / 2 - 50)
         page.locator("[data-guides] > g").wait_for(state="attached")
-        page.wait_for_timeout(300)
+        self._soon(page, Guide.objects.exists)
         guide = Guide.objects.get()
         [[across, up, _]] = guide.points
         self.assertEqual((guide.view, abs(across) < 0.01, 0.1 < up < 0.4), ("camera", True, True))
