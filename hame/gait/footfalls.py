@@ -1,0 +1,305 @@
+"""Footfalls: where and when feet stand, from how far along a way somebody is and how many steps they have gone.
+
+Steps are counted by a phase that grows by 1 from one landing to the next. A foot stands for a share of its period,
+which is two steps where feet go in turn, and one where both go together: so walks, runs, jumps and hops are one
+continuum.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from math import isclose
+from typing import Literal
+
+import numpy as np
+
+from hame.errors import BadEdit
+from hame.gait.line import Line
+from hame.maths.rotations import Array
+
+Side = Literal["L", "R"]
+OTHER: dict[Side, Side] = {"L": "R", "R": "L"}
+_SIGN = {"L": 1.0, "R": -1.0}  # towards the left of who goes
+_SHARES = (0.08, 0.95)  # of its period that a foot can stand
+_NEAR = 1e-6
+_GETS_GOING = 1.5  # steps: the first one from a stand is two thirds as long as the next (common practice, no source)
+MOST = 4000  # footfalls of a way
+STAYS = 10**9  # the last frame of a foot that stays
+
+
+@dataclass(frozen=True)
+class Times:
+    """What is typed in frames: a foot stands ``on`` frames, and the step takes so many.
+
+    Attributes
+    ----------
+    on : frames that a foot is on the ground
+    step : frames from one landing to the next
+    together : both feet land at once
+    """
+
+    on: int
+    step: int
+    together: bool = False
+
+    @property
+    def share(self) -> float:
+        """Of its period that a foot is on the ground."""
+        return self.on / (self.step * (1 if self.together else 2))
+
+    @classmethod
+    def walking(cls, on: int, both: int) -> Times:
+        """A foot is ``on`` the ground so long, and so many frames of that with the other one, before and after."""
+        return cls(on, on - both)
+
+    @classmethod
+    def flying(cls, on: int, air: int, together: bool = False) -> Times:
+        """A foot, or both of them, so long ``on`` the ground and then so long nothing."""
+        return cls(on, on + air, together)
+
+
+@dataclass(frozen=True)
+class Pace:
+    """How somebody goes, frame by frame from the first on (F,).
+
+    Attributes
+    ----------
+    speed : metres a second along the way
+    cadence : steps a frame
+    share : of its period that a foot is on the ground
+    together : whether both feet land at once
+    width : metres between the lines on which left and right feet stand
+    toe_out : radians that a foot is turned out
+    facing : radians that who goes is turned from the way, as in side steps and back steps
+    """
+
+    speed: Array
+    cadence: Array
+    share: Array
+    together: np.ndarray
+    width: Array
+    toe_out: Array
+    facing: Array
+
+    @classmethod
+    def even(
+        cls, frames: int, speed: float, times: Times, width: float = 0.1, toe_out: float = 0.0, facing: float = 0.0
+    ) -> Pace:
+        """The same on so many frames."""
+
+        def same(value: float) -> Array:
+            return np.full(frames, float(value))
+
+        together = np.full(frames, times.together)
+        return cls(same(speed), same(1.0 / times.step), same(times.share), together, same(width), same(toe_out),
+                   same(facing))  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Footfall:
+    """A foot that stands.
+
+    Attributes
+    ----------
+    number : which landing it is; -1 and 0 are the feet on which somebody stands at first
+    first, last : the frames on which it lands and on which it is let go
+    place : (x, z) in metres; ``heading`` radians
+    along : how far along the way that is, metres
+    """
+
+    number: int
+    side: Side
+    first: int
+    last: int
+    place: tuple[float, float]
+    heading: float
+    along: float
+
+
+def footfalls(
+    line: Line, pace: Pace, first: int, fps: float, begins_with: Side = "R", lead: int = 0, starts: bool = True,
+    ends: bool = True,
+) -> list[Footfall]:
+    """The footfalls of a way, in the order in which they land; feet that stand at its ends as well.
+
+    Parameters
+    ----------
+    first : the frame on which it begins
+    begins_with : the foot that is lifted first, ``lead`` frames after that
+    starts : it gets going from a stand, over its first steps; else it goes at its pace at once
+    ends : it ends in a stand at the end of the line; else it goes on as long as the pace says
+
+    Raises
+    ------
+    BadEdit
+        If it is too long, or nothing could stand so.
+    """
+    _refuse(pace)
+    gone = _Gone(line, pace, fps, first + lead, starts, ends)
+    count = int(np.floor(gone.phase[-1] + _NEAR))
+    if count > MOST:
+        raise BadEdit(f"a way has {MOST} footfalls at most; these would be {count}. Nothing was changed")
+    side = OTHER[begins_with]
+    share, jumps = gone.of(pace.share, 0.0), bool(pace.together[0])
+    lifted = 0.0 if jumps else gone.when(2.0 * share)
+    # Who goes at once has come here at that pace: both feet stand where they then landed.
+    behind = [0.0 if starts or jumps else gone.before(number + share) for number in (-1, 0)]
+    found = [gone.stands(-1, begins_with, None, 0.0, behind[0]), gone.stands(0, side, None, lifted, behind[1])]
+    found = [replace(one, first=first) for one in found]
+    for number in range(1, count + 1):
+        lands = gone.when(float(number))
+        jumps, share = bool(pace.together[min(round(lands), len(pace.together) - 1)]), gone.of(pace.share, lands)
+        on = share * (1.0 if jumps else 2.0)
+        middle = gone.far(gone.when(number + 0.5 * on))
+        feet: tuple[Side, ...] = ("L", "R") if jumps else (OTHER[side],)
+        found += [gone.stands(number, foot, lands, gone.when(number + on), middle) for foot in feet]
+        side = feet[-1]
+        if ends and middle >= line.length - _NEAR:
+            return _stood(found, gone, jumps)
+        if not ends and lands > len(pace.speed):
+            break
+    return found
+
+
+def _stood(found: list[Footfall], gone: _Gone, together: bool) -> list[Footfall]:
+    """Footfalls of which the last foot stays, and the other one comes beside it."""
+    last = found[-1]
+    if together:
+        return [*found[:-2], *(replace(one, last=STAYS) for one in found[-2:])]
+    lands = gone.when(last.number + 1.0)
+    beside = gone.stands(last.number + 1, OTHER[last.side], lands, lands, gone.line.length)
+    return [*found[:-1], replace(last, last=STAYS), replace(beside, last=STAYS)]
+
+
+class _Gone:
+    """How far along a line, and by how many steps on, somebody is at times: frames from ``first``."""
+
+    def __init__(self, line: Line, pace: Pace, fps: float, first: int, starts: bool, ends: bool) -> None:
+        self.line, self.pace, self.fps, self.first, self.ends = line, pace, fps, first, ends
+        self.along, steps = _counted(pace, fps, line.length if ends else np.inf, starts)
+        share = float(pace.share[0])
+        # The first landing is number 1, and the foot that makes it is lifted as the phase begins.
+        self.phase = steps + (share if pace.together[0] else 2.0 * share - 1.0)
+        self._growing = self.phase + np.arange(len(steps)) * 1e-13
+        self._frames = np.arange(len(steps), dtype=float)
+
+    def when(self, phase: float) -> float:
+        """The time at which the phase is so much."""
+        return float(np.interp(phase, self._growing, self._frames))
+
+    def far(self, time: float) -> float:
+        """Metres along the line at a time."""
+        return float(np.interp(time, self._frames, self.along))
+
+    def before(self, phase: float) -> float:
+        """Metres along the line at a phase that may have been before the first frame, at the pace of that."""
+        frames = (phase - float(self.phase[0])) / max(float(self.pace.cadence[0]), 1e-6)
+        return frames * float(self.pace.speed[0]) / self.fps
+
+    def of(self, values: Array, time: float) -> float:
+        """One of the numbers of the pace at a time."""
+        return float(np.interp(time, self._frames[: len(values)], values))
+
+    def stands(self, number: int, side: Side, lands: float | None, lifted: float, along: float) -> Footfall:
+        """A foot beside the line, half the width to its side of who goes, and turned out."""
+        time = lands or 0.0
+        along = min(along, self.line.length) if self.ends else along
+        places, headings = self.line.at(np.array([along]))
+        faces = float(headings[0]) + self.of(self.pace.facing, time)
+        out = _SIGN[side] * 0.5 * self.of(self.pace.width, time)
+        x, z = places[0] + out * np.array([np.cos(faces), -np.sin(faces)])
+        heading = faces + _SIGN[side] * self.of(self.pace.toe_out, time)
+        begins, ends = self.first + _whole(time), self.first + _whole(lifted)
+        return Footfall(number, side, begins, ends, (float(x), float(z)), heading, along)
+
+
+def _refuse(pace: Pace) -> None:
+    low, high = _SHARES
+    for values in (pace.speed, pace.cadence, pace.share, pace.width, pace.toe_out, pace.facing):
+        if not np.isfinite(values).all():
+            raise BadEdit("how somebody goes has to be given in numbers; nothing was changed")
+    if (pace.speed < 0.0).any() or (pace.cadence < 0.0).any():
+        raise BadEdit(
+            "nobody goes at less than no speed: back steps are turned from the way by 180°. Nothing was changed"
+        )
+    if not (pace.speed * pace.cadence > 0.0).any():
+        raise BadEdit("it goes nowhere: pace is 0 all along. Nothing was changed")
+    if (pace.share < low).any() or (pace.share > high).any():
+        raise BadEdit(f"a foot is on the ground for {100 * low:.0f} to {100 * high:.0f} % of its period; "
+                      "nothing was changed")  # fmt: skip
+
+
+def _counted(pace: Pace, fps: float, length: float, starts: bool) -> tuple[Array, Array]:
+    """How far along (N,) and by how many steps on (N,) somebody is, frame by frame, metres and steps.
+
+    Beyond the frames that are given it goes on as it goes last, where that goes at all, for a few steps after the end
+    of the line: as long as the feet need that come to stand there.
+    """
+    steps = _sums(pace.cadence)
+    going = np.clip(steps / _GETS_GOING, 0.0, 1.0) if starts else np.ones(len(steps))
+    along = _sums(pace.speed * going * going * (3.0 - 2.0 * going)) / fps
+    goes = np.flatnonzero((pace.speed > 0.0) & (pace.cadence > 0.0))[-1]
+    speed, cadence = float(pace.speed[-1]), float(pace.cadence[-1])
+    if min(speed, cadence) <= 0.0:  # it comes to rest before the end: the feet still come to stand
+        speed, cadence = float(pace.speed[goes]), float(pace.cadence[goes])
+    missing = max(length - along[-1], 0.0) / speed * fps if np.isfinite(length) else 0.0
+    more = int(np.ceil(missing + 4.0 / cadence)) + 1
+    if more > 200_000:
+        raise BadEdit("at that pace it takes too long to go there; nothing was changed")
+    on = np.arange(1, more + 1)
+    return np.concatenate([along, along[-1] + on * speed / fps]), np.concatenate([steps, steps[-1] + on * cadence])
+
+
+def _sums(rates: Array) -> Array:
+    """What rates (F,) a frame come to, from the first frame on (trapezoids)."""
+    return np.concatenate([[0.0], np.cumsum(0.5 * (rates[1:] + rates[:-1]))])
+
+
+def _whole(time: float) -> int:
+    """The whole frame at a time; one that lies half way between two is the later one."""
+    nearest = round(time)
+    return int(nearest) if isclose(time, nearest, abs_tol=1e-6) else int(np.floor(time + 0.5))
+
+
+def usual_step(speed: Array, leg: float, gravity: float) -> Array:
+    """How long a step is at a speed, metres, for a leg of so many metres.
+
+    Relative stride 2.3 times the Froude number to the power of 0.3 (Alexander, "Estimates of speeds of dinosaurs",
+    Nature 261, 1976; from memory): the same for walks and runs.
+    """
+    return np.asarray(0.5 * 2.3 * leg * np.maximum(froude(speed, leg, gravity), 1e-4) ** 0.3)
+
+
+def froude(speed: Array, leg: float, gravity: float) -> Array:
+    """Speed squared over gravity times the length of a leg (Alexander 1989)."""
+    return np.asarray(np.asarray(speed, float) ** 2 / (gravity * leg))
+
+
+_WALKS = np.array([[0.0, 0.75], [0.05, 0.68], [0.2, 0.62], [0.5, 0.56]])
+_RUNS = np.array([[0.5, 0.40], [1.0, 0.35], [3.0, 0.28], [10.0, 0.22]])
+WALK_TO_RUN = 0.5
+
+
+def usual_share(speed: Array, leg: float, gravity: float) -> Array:
+    """What share of its period a foot is on the ground, where only a speed is given.
+
+    It walks up to a Froude number of 0.5 and runs beyond (Alexander 1989). Walks are on the ground for 60 to 62 % at a
+    free speed (Perry 1992; Whittle 2007) and for more when slow; runs for 40 % and less (Alexander and Jayes 1980; all
+    from memory).
+    """
+    number = froude(speed, leg, gravity)
+    walks = np.interp(number, _WALKS[:, 0], _WALKS[:, 1])
+    runs = np.interp(number, _RUNS[:, 0], _RUNS[:, 1])
+    return np.asarray(np.where(number <= WALK_TO_RUN, walks, runs))
+
+
+def out_of_reach(found: Sequence[Footfall], most: float) -> list[tuple[Footfall, float]]:
+    """Footfalls that are farther than ``most`` metres from all others that stand as they land, and by how much."""
+    told = []
+    for n, one in enumerate(found):
+        before = [other for other in found[:n] if other.side != one.side and other.last >= one.first]
+        far = min((float(np.hypot(*np.subtract(one.place, other.place))) for other in before), default=0.0)
+        if far > most:
+            told.append((one, far - most))
+    return told
