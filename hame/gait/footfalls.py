@@ -23,6 +23,7 @@ OTHER: dict[Side, Side] = {"L": "R", "R": "L"}
 _SIGN = {"L": 1.0, "R": -1.0}  # towards the left of who goes
 _SHARES = (0.08, 0.95)  # of its period that a foot can stand
 _NEAR = 1e-6
+_ARRIVES = 4  # steps: the last ones, among which is shared out what is missing to the end
 _GETS_GOING = 1.5  # steps: the first one from a stand is two thirds as long as the next (common practice, no source)
 MOST = 4000  # footfalls of a way
 STAYS = 10**9  # the last frame of a foot that stays
@@ -118,7 +119,13 @@ class Footfall:
 
 
 def footfalls(
-    line: Line, pace: Pace, first: int, fps: float, begins_with: Side = "R", lead: int = 0, starts: bool = True,
+    line: Line,
+    pace: Pace,
+    first: int,
+    fps: float,
+    begins_with: Side = "R",
+    lead: int = 0,
+    starts: bool = True,
     ends: bool = True,
 ) -> list[Footfall]:
     """The footfalls of a way, in the order in which they land; feet that stand at its ends as well.
@@ -147,19 +154,34 @@ def footfalls(
     behind = [0.0 if starts or jumps else gone.before(number + share) for number in (-1, 0)]
     found = [gone.stands(-1, begins_with, None, 0.0, behind[0]), gone.stands(0, side, None, lifted, behind[1])]
     found = [replace(one, first=first) for one in found]
+    steps: list[tuple[int, float, float, float, bool]] = []
     for number in range(1, count + 1):
         lands = gone.when(float(number))
         jumps, share = bool(pace.together[min(round(lands), len(pace.together) - 1)]), gone.of(pace.share, lands)
         on = share * (1.0 if jumps else 2.0)
         middle = gone.far(gone.when(number + 0.5 * on))
-        feet: tuple[Side, ...] = ("L", "R") if jumps else (OTHER[side],)
-        found += [gone.stands(number, foot, lands, gone.when(number + on), middle) for foot in feet]
-        side = feet[-1]
-        if ends and middle >= line.length - _NEAR:
-            return _stood(found, gone, jumps)
-        if not ends and lands > len(pace.speed):
+        steps.append((number, lands, gone.when(number + on), middle, jumps))
+        if middle >= line.length - _NEAR if ends else lands > len(pace.speed):
             break
-    return found
+    if ends:
+        steps = _arriving(steps, line.length)
+    for number, lands, lifted, along, jumps in steps:
+        feet: tuple[Side, ...] = ("L", "R") if jumps else (OTHER[side],)
+        found += [gone.stands(number, foot, lands, lifted, along) for foot in feet]
+        side = feet[-1]
+    return _stood(found, gone, jumps) if ends else found
+
+
+def _arriving(
+    steps: list[tuple[int, float, float, float, bool]], length: float
+) -> list[tuple[int, float, float, float, bool]]:  # fmt: skip
+    """Steps up to that which comes nearest to the end of the line, the last few of them longer or shorter, so that it
+    stands there."""
+    if len(steps) > 1 and abs(steps[-2][3] - length) < abs(steps[-1][3] - length):
+        steps = steps[:-1]
+    missing, few = length - steps[-1][3], min(_ARRIVES, len(steps))
+    shares = np.clip(np.arange(1 - len(steps), 1) / few + 1.0, 0.0, 1.0)
+    return [(*one[:3], one[3] + float(share) * missing, one[4]) for one, share in zip(steps, shares, strict=True)]
 
 
 def _stood(found: list[Footfall], gone: _Gone, together: bool) -> list[Footfall]:

@@ -103,7 +103,8 @@ class PlacesTest(unittest.TestCase):
         found = footfalls(straight(12.0), Pace.even(400, 1.3, Times.walking(16, 3)), 1, FPS)
         gaps = np.diff([0.0, *(one.along for one in found if one.number >= 1)]) / (1.3 * 13 / FPS)
         self.assertTrue(0.55 < gaps[0] < 0.8, gaps)
-        np.testing.assert_allclose(gaps[1:-2], 1.0, atol=0.02)
+        np.testing.assert_allclose(gaps[1:-5], 1.0, atol=0.02)
+        np.testing.assert_allclose(gaps[-5:-1], 1.0, atol=0.13)  # what is missing to the end is shared out
 
     def test_it_ends_with_both_feet_side_by_side_at_the_end(self) -> None:
         for long in (0.5, 3.0, 5.13, 20.0):
