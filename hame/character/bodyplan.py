@@ -55,7 +55,7 @@ class BodyPlan:
     size : of a prop, from end to end of its surface, metres; 0 where the skeleton tells
     ranges : joint (``leg.L.lower``, ``chest``) -> angle (``bend``, ``twist``, ``side``) -> least and greatest, degrees,
         where they differ from what is usual (see :mod:`hame.character.ranges`)
-    masses : joint name -> kilograms, where they differ from what is usual (see :mod:`hame.measure.mass`)
+    masses : joint name -> kilograms, where they differ from what is usual (see :mod:`hame.character.masses`)
     centres : joint name -> (x, y, z) in the rest pose, metres: where its mass lies, where that was measured
     spreads : joint name -> (xx, yy, zz, xy, xz, yz) in the rest pose: moments of inertia about that place, of each
         kilogram, square metres

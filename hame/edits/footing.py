@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 
 import numpy as np
 
+from hame.character.masses import centre_of_mass
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
@@ -30,7 +31,6 @@ from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.balance import brought_inside, hull, inside, laden_centre, middle_of
 from hame.measure.loads import Load
-from hame.measure.mass import centre_of_mass
 from hame.measure.reach import too_short
 from hame.measure.soles import sole_outline
 from hame.program import NONE

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 import numpy as np
 
+from hame.character.masses import centre_of_mass
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.key import SHAPES, ShapeName
@@ -19,7 +20,6 @@ from hame.edits.tying import ControlName
 from hame.errors import BadEdit
 from hame.maths.rotations import Array
 from hame.measure.balance import Balance, bearing_points, brought_inside, hull, inside, middle_of
-from hame.measure.mass import centre_of_mass
 from hame.scene.gripped import limbs_planted, planted_parts
 from hame.scene.scene import Scene
 from hame.scene.seen import pose_values

@@ -13,6 +13,7 @@ from math import degrees
 
 import numpy as np
 
+from hame.character.masses import masses_of
 from hame.edits.airturn import TurnInFlight
 from hame.edits.counter import LayCounter
 from hame.edits.easeturn import EaseTurn
@@ -23,7 +24,6 @@ from hame.faults.look import Look
 from hame.maths.rotations import Array
 from hame.measure.found import runs
 from hame.measure.heaving import forces, heaves
-from hame.measure.mass import masses_of
 from hame.measure.twisting import friction_of_turn
 
 SHORTEST = 5  # frames: a shorter flight is a step of a run, and too short to judge

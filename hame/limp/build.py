@@ -12,13 +12,13 @@ from xml.etree import ElementTree as Xml
 
 import numpy as np
 
+from hame.character.masses import masses_of
 from hame.character.rig import Rig
 from hame.character.skin import Skin, deform
 from hame.evaluate.posed import Posed
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 from hame.measure.ground import blocks, outermost
-from hame.measure.mass import masses_of
 from hame.solve.begun import Begun
 from hame.solve.body import Body, carried_by
 from hame.solve.pull_kernel import FREE, HINGE

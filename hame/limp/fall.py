@@ -9,13 +9,13 @@ from math import ceil
 import mujoco
 import numpy as np
 
+from hame.character.masses import masses_of
 from hame.character.skin import Skin
 from hame.errors import BadEdit
 from hame.limp.build import Thing, model_xml
 from hame.limp.limits import set_stops
 from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.measure.mass import masses_of
 from hame.solve.begun import Begun, links_at
 from hame.solve.body import Link, swing_and_twist
 from hame.solve.pull_kernel import BALL, FREE, HINGE

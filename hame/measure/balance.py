@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from hame.character.masses import centre_of_mass, masses_of
 from hame.character.ranges import is_upright
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
@@ -21,7 +22,6 @@ from hame.measure import area_kernel
 from hame.measure.found import Bools
 from hame.measure.ground import FLAT, Ground
 from hame.measure.loads import Load
-from hame.measure.mass import centre_of_mass, masses_of
 from hame.measure.soles import level_of, sole_outline
 
 Ints = npt.NDArray[np.int64]

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.optimize import nnls
 
+from hame.character.masses import centre_of_mass
 from hame.character.rig import Rig
 from hame.maths.rotations import Array
 from hame.measure.balance import BODY, Balance
-from hame.measure.mass import centre_of_mass
 
 
 def borne_by(rig: Rig, nodes: Array, controls: Sequence[str], centre: Array | None = None) -> dict[str, float]:

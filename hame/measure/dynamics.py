@@ -9,11 +9,11 @@ from typing import NamedTuple
 import numpy as np
 from scipy.signal import butter, sosfiltfilt
 
+from hame.character.masses import Masses, Parts, masses_of, parts_at
 from hame.character.rig import Rig
 from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.loads import Load
-from hame.measure.mass import Masses, Parts, masses_of, parts_at
 
 GRAVITY = 9.80665  # metres a second, each second: standard gravity, CGPM 1901
 SEEN = 6.0  # hertz: forces that change faster are of keys that lie a frame beside, and seen by nobody

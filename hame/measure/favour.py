@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hame.character.masses import masses_of, parts_at
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.key import whole_frame
@@ -14,7 +15,6 @@ from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
 from hame.evaluate.line import laid_values
 from hame.maths.rotations import Array
-from hame.measure.mass import masses_of, parts_at
 
 ALIKE = 1e-12  # metres squared: two poses between which nothing goes any way
 _NOTHING = 1e-9

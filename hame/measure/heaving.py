@@ -7,11 +7,11 @@ from math import ceil
 
 import numpy as np
 
+from hame.character.masses import centre_of_mass
 from hame.maths.rotations import Array
 from hame.measure.dynamics import dynamics
 from hame.measure.found import Bools, runs
 from hame.measure.loads import Load
-from hame.measure.mass import centre_of_mass
 
 REST = 0.08  # metres a second: a thing that goes slower rests
 NEAR = 24  # frames on both sides of what is too quick in which its move begins and ends, if it rests there

@@ -9,11 +9,11 @@ import numpy as np
 from scipy.optimize import root
 from scipy.spatial.transform import Rotation
 
+from hame.character.masses import Masses, Parts, masses_of, parts_at
 from hame.evaluate.posed import Posed
 from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.loads import Load
-from hame.measure.mass import Masses, Parts, masses_of, parts_at
 
 _LEAST = 1e-9
 

@@ -8,6 +8,7 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from hame.character.masses import centre_of_mass, masses_of
 from hame.character.rig import Rig
 from hame.clip.belonging import Belonging
 from hame.clip.played import played_spans
@@ -17,7 +18,6 @@ from hame.maths.rotations import Array
 from hame.measure.bearing import borne
 from hame.measure.found import Bools
 from hame.measure.loads import Load
-from hame.measure.mass import centre_of_mass, masses_of
 from hame.scene.scene import Figure
 
 _WHOLE = ("master", "body")  # the controls that take all of one along

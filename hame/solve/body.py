@@ -15,13 +15,13 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from hame.character.bodyplan import END_OF
+from hame.character.masses import masses_of
 from hame.character.ranges import ANGLES, JointRange, is_upright, range_of
 from hame.character.rig import Limb, Rig
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
 from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.measure.mass import masses_of
 from hame.solve.pull_kernel import BALL, FREE, HINGE, Ints, Tree
 
 X, Y, Z = np.eye(3)

@@ -12,13 +12,13 @@ from pydantic import Field
 
 from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
+from hame.character.masses import Part, in_world, masses_of
 from hame.character.ranges import ANGLES, JointRange, check_ranges
 from hame.character.rig import Rig
 from hame.character.volumes import with_masses
 from hame.errors import BadPlan
 from hame.formats.gltf_read import Character as Read
 from hame.maths import rotations
-from hame.measure.mass import Part, in_world, masses_of
 from hame.solve.body import body_of
 from hame.solve.pull_kernel import HINGE
 from server.characters import store

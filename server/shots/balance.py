@@ -6,6 +6,7 @@ from typing import Any, cast
 
 import numpy as np
 
+from hame.character.masses import masses_of
 from hame.character.rig import Rig
 from hame.edits.offered import answers_to
 from hame.edits.reading import edit_to_json
@@ -15,7 +16,6 @@ from hame.measure.balance import Balance
 from hame.measure.bearing import borne_by, borne_in_motion
 from hame.measure.flights import Flight, beside_flight
 from hame.measure.happenings import Happening
-from hame.measure.mass import masses_of
 from hame.measure.pointing import twists
 from hame.measure.reach import too_short
 from server.shots import schemas

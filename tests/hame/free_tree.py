@@ -6,10 +6,10 @@ import numpy as np
 import pinocchio as pin
 from scipy.spatial.transform import Rotation
 
+from hame.character.masses import masses_of
 from hame.character.rig import Rig
 from hame.maths.rotations import Array
 from hame.measure.dynamics import GRAVITY
-from hame.measure.mass import masses_of
 
 
 def model_of(rig: Rig) -> tuple[pin.Model, list[int]]:

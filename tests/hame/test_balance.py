@@ -9,6 +9,7 @@ import pinocchio as pin
 from scipy.spatial import ConvexHull
 
 from hame.character.bodyplan import BodyPlan
+from hame.character.masses import centre_of_mass, masses_of
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.plants import Plant
@@ -23,7 +24,6 @@ from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate, overlaid
 from hame.evaluate.posed import Posed
 from hame.measure.balance import balances, hull, inside, middle_of
-from hame.measure.mass import centre_of_mass, masses_of
 from hame.measure.pointing import twists
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig, random_pose

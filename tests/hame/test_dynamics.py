@@ -9,13 +9,13 @@ import numpy as np
 import pinocchio as pin
 from scipy.spatial.transform import Rotation
 
+from hame.character.masses import centre_of_mass, masses_of
 from hame.demo.shots import figure
 from hame.evaluate.evaluate import evaluate
 from hame.maths.rotations import Array
 from hame.measure.balance import Balance, inside, margins_of
 from hame.measure.bearing import borne_in_motion
 from hame.measure.dynamics import GRAVITY, Dynamics, dynamics, steadied
-from hame.measure.mass import centre_of_mass, masses_of
 from tests.hame.examples import brannoc_rig
 from tests.hame.free_tree import Swing, model_of, nodes_of
 

@@ -6,6 +6,7 @@ import unittest
 
 import numpy as np
 
+from hame.character.masses import centre_of_mass
 from hame.character.rig import Rig
 from hame.clip import layers
 from hame.clip.clip import Clip
@@ -26,7 +27,6 @@ from hame.maths.rotations import Array
 from hame.measure.balance import balances
 from hame.measure.dynamics import GRAVITY
 from hame.measure.flights import Flight, airborne, fall, flights, gaps, parabola, rise_of, seconds_of
-from hame.measure.mass import centre_of_mass
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig

@@ -6,6 +6,7 @@ import unittest
 
 import numpy as np
 
+from hame.character.masses import centre_of_mass
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.marks import Label
@@ -17,7 +18,6 @@ from hame.errors import BadEdit
 from hame.evaluate.posed import Posed
 from hame.maths.rotations import Array
 from hame.measure.balance import hull, inside
-from hame.measure.mass import centre_of_mass
 from hame.measure.soles import sole_outline
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene

@@ -10,12 +10,12 @@ from unittest import TestCase
 
 import numpy as np
 
+from hame.character.masses import masses_of
 from hame.demo import shots
 from hame.demo.bollard import BOLLARD
 from hame.demo.scenes import SCENES, acted
 from hame.evaluate.evaluate import channel_values, evaluate
 from hame.measure.found import find_plants
-from hame.measure.mass import masses_of
 from hame.scene.joined import played
 from hame.scene.scene import Figure
 from tests.hame.examples import prop_rig

@@ -8,6 +8,7 @@ from functools import cache
 
 import numpy as np
 
+from hame.character.masses import centre_of_mass, masses_of
 from hame.character.rig import Rig
 from hame.character.skin import Skin, deform
 from hame.clip.belonging import Belonging
@@ -27,7 +28,6 @@ from hame.limp.fall import Fallen, Muscle, fall
 from hame.maths import transforms
 from hame.maths.rotations import Array
 from hame.measure.dynamics import GRAVITY
-from hame.measure.mass import centre_of_mass, masses_of
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 from hame.solve.begun import begin

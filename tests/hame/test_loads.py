@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from hame.character.build import build_rig
+from hame.character.masses import masses_of, parts_at
 from hame.character.rig import Rig
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
@@ -27,7 +28,6 @@ from hame.maths.rotations import Array
 from hame.measure.balance import balances, hull, middle_of
 from hame.measure.dynamics import GRAVITY, Dynamics, dynamics
 from hame.measure.loads import Load
-from hame.measure.mass import masses_of, parts_at
 from hame.measure.soles import sole_outline
 from hame.scene.carried import carried
 from hame.scene.joined import played

@@ -7,6 +7,7 @@ from math import degrees, radians
 
 import numpy as np
 
+from hame.character.masses import centre_of_mass
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.key import LINEAR
@@ -23,7 +24,6 @@ from hame.errors import BadEdit
 from hame.faults.kinds import Alert, faults_in
 from hame.faults.look import Look
 from hame.maths import rotations
-from hame.measure.mass import centre_of_mass
 from hame.measure.paths import LEAST_STEP, turning
 from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene

@@ -10,6 +10,7 @@ import numpy as np
 from scipy.optimize import least_squares
 
 from hame.character.build import build_rig
+from hame.character.masses import centre_of_mass
 from hame.clip.clip import Clip
 from hame.demo.shots import figure, standing
 from hame.edits.pose import set_pose
@@ -17,7 +18,6 @@ from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate, overlaid
 from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.measure.mass import centre_of_mass
 from hame.solve.begun import Begun, begin, where
 from hame.solve.body import body_of, stood, swing_and_twist
 from hame.solve.few import estimate

@@ -9,6 +9,7 @@ from scipy.spatial import ConvexHull
 
 from hame.character.bodyplan import from_json
 from hame.character.build import build_rig
+from hame.character.masses import centre_of_mass
 from hame.character.rig import Limb, Rig
 from hame.character.skin import Skin, deform
 from hame.clip.clip import Clip
@@ -19,7 +20,6 @@ from hame.evaluate.evaluate import evaluate, joints, overlaid
 from hame.evaluate.posed import Posed
 from hame.maths import transforms
 from hame.measure.balance import balances
-from hame.measure.mass import centre_of_mass
 from hame.measure.soles import level_of, sole_outline
 from hame.scene.joined import played
 from hame.scene.scene import Figure

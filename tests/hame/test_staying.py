@@ -6,6 +6,7 @@ import unittest
 
 import numpy as np
 
+from hame.character.masses import centre_of_mass
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.edits.making import made
@@ -13,7 +14,6 @@ from hame.edits.staying import BringTo
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import channel_values, evaluate
 from hame.measure.bearing import borne
-from hame.measure.mass import centre_of_mass
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import brannoc_rig
 

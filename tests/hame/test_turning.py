@@ -8,6 +8,7 @@ import numpy as np
 import pinocchio as pin
 from scipy.spatial.transform import Rotation
 
+from hame.character.masses import centre_of_mass, masses_of
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.clip.plants import Plant
@@ -22,7 +23,6 @@ from hame.faults.kinds import faults_in
 from hame.faults.look import Look
 from hame.maths.rotations import Array
 from hame.measure.dynamics import dynamics
-from hame.measure.mass import centre_of_mass, masses_of
 from hame.measure.turning import Turning, kept, turning
 from hame.scene.carried import carried
 from hame.scene.joined import played

@@ -8,6 +8,7 @@ from functools import cache
 import numpy as np
 
 from hame.character.build import build_rig
+from hame.character.masses import centre_of_mass, masses_of
 from hame.character.rig import Rig
 from hame.character.skin import Skin
 from hame.demo import falls, quay, roundover
@@ -19,7 +20,6 @@ from hame.faults.look import Look
 from hame.intake.intake import prop_plan
 from hame.measure.dynamics import GRAVITY
 from hame.measure.heaving import forces
-from hame.measure.mass import centre_of_mass, masses_of
 from hame.scene.carried import carried
 from hame.scene.joined import played
 from hame.scene.scene import Figure
