@@ -24,6 +24,8 @@ _SIGN = {"L": 1.0, "R": -1.0}  # towards the left of who goes
 _SHARES = (0.08, 0.95)  # of its period that a foot can stand
 _NEAR = 1e-6
 _ARRIVES = 4  # steps: the last ones, among which is shared out what is missing to the end
+_SPEEDS_UP, _SLOWS_DOWN = 2.2, 2.5  # metres a second each second (common practice, no source)
+_LONGEST = 200_000  # frames
 _GETS_GOING = 1.5  # steps: the first one from a stand is two thirds as long as the next (common practice, no source)
 MOST = 4000  # footfalls of a way
 STAYS = 10**9  # the last frame of a foot that stays
@@ -125,7 +127,8 @@ def footfalls(
     fps: float,
     begins_with: Side = "R",
     lead: int = 0,
-    starts: bool = True,
+    starts: float | None = None,
+    slows: float | None = None,
     ends: bool = True,
 ) -> list[Footfall]:
     """The footfalls of a way, in the order in which they land; feet that stand at its ends as well.
@@ -134,7 +137,8 @@ def footfalls(
     ----------
     first : the frame on which it begins
     begins_with : the foot that is lifted first, ``lead`` frames after that
-    starts : it gets going from a stand, over its first steps; else it goes at its pace at once
+    starts, slows : in how many steps it gets going, and slows down before the end; 0 where it goes at its pace at once.
+        As many as feet need for that where none is given (:func:`usual_easing`)
     ends : it ends in a stand at the end of the line; else it goes on as long as the pace says
 
     Raises
@@ -143,7 +147,9 @@ def footfalls(
         If it is too long, or nothing could stand so.
     """
     _refuse(pace)
-    gone = _Gone(line, pace, fps, first + lead, starts, ends)
+    starts = usual_easing(pace, fps, 0) if starts is None else starts
+    slows = usual_easing(pace, fps, -1) if slows is None else slows
+    gone = _Gone(line, pace, fps, first + lead, (starts, slows if ends else 0.0), ends)
     count = int(np.floor(gone.phase[-1] + _NEAR))
     if count > MOST:
         raise BadEdit(f"a way has {MOST} footfalls at most; these would be {count}. Nothing was changed")
@@ -151,7 +157,7 @@ def footfalls(
     share, jumps = gone.of(pace.share, 0.0), bool(pace.together[0])
     lifted = 0.0 if jumps else gone.when(2.0 * share)
     # Who goes at once has come here at that pace: both feet stand where they then landed.
-    behind = [0.0 if starts or jumps else gone.before(number + share) for number in (-1, 0)]
+    behind = [0.0 if starts > 0.0 or jumps else gone.before(number + share) for number in (-1, 0)]
     found = [gone.stands(-1, begins_with, None, 0.0, behind[0]), gone.stands(0, side, None, lifted, behind[1])]
     found = [replace(one, first=first) for one in found]
     steps: list[tuple[int, float, float, float, bool]] = []
@@ -197,9 +203,9 @@ def _stood(found: list[Footfall], gone: _Gone, together: bool) -> list[Footfall]
 class _Gone:
     """How far along a line, and by how many steps on, somebody is at times: frames from ``first``."""
 
-    def __init__(self, line: Line, pace: Pace, fps: float, first: int, starts: bool, ends: bool) -> None:
+    def __init__(self, line: Line, pace: Pace, fps: float, first: int, eases: tuple[float, float], ends: bool) -> None:
         self.line, self.pace, self.fps, self.first, self.ends = line, pace, fps, first, ends
-        self.along, steps = _counted(pace, fps, line.length if ends else np.inf, starts)
+        self.along, steps = _counted(pace, fps, line.length if ends else np.inf, eases)
         share = float(pace.share[0])
         # The first landing is number 1, and the foot that makes it is lifted as the phase begins.
         self.phase = steps + (share if pace.together[0] else 2.0 * share - 1.0)
@@ -252,30 +258,47 @@ def _refuse(pace: Pace) -> None:
                       "nothing was changed")  # fmt: skip
 
 
-def _counted(pace: Pace, fps: float, length: float, starts: bool) -> tuple[Array, Array]:
+def usual_easing(pace: Pace, fps: float, end: int) -> float:
+    """In how many steps somebody gets going at the first frames of a pace (0), or slows down at its last (-1).
+
+    No faster than feet can have it, and not before the first step is made, which is two thirds as long as the next.
+    """
+    goes = np.flatnonzero((pace.speed > 0.0) & (pace.cadence > 0.0))
+    at = goes[min(len(goes) - 1, round(fps))] if end == 0 else goes[-1]
+    seconds = float(pace.speed[at]) / (_SPEEDS_UP if end == 0 else _SLOWS_DOWN)
+    return max(seconds * fps * float(pace.cadence[at]), _GETS_GOING if end == 0 else 0.0)
+
+
+def _counted(pace: Pace, fps: float, length: float, eases: tuple[float, float]) -> tuple[Array, Array]:
     """How far along (N,) and by how many steps on (N,) somebody is, frame by frame, metres and steps.
 
     Beyond the frames that are given it goes on as it goes last, where that goes at all, for a few steps after the end
-    of the line: as long as the feet need that come to stand there.
+    of the line: as long as the feet need that come to stand there. It ``eases`` in and out over so many steps.
     """
-    steps = _sums(pace.cadence)
-    going = np.clip(steps / _GETS_GOING, 0.0, 1.0) if starts else np.ones(len(steps))
-    along = _sums(pace.speed * going * going * (3.0 - 2.0 * going)) / fps
     goes = np.flatnonzero((pace.speed > 0.0) & (pace.cadence > 0.0))[-1]
     speed, cadence = float(pace.speed[-1]), float(pace.cadence[-1])
     if min(speed, cadence) <= 0.0:  # it comes to rest before the end: the feet still come to stand
         speed, cadence = float(pace.speed[goes]), float(pace.cadence[goes])
-    missing = max(length - along[-1], 0.0) / speed * fps if np.isfinite(length) else 0.0
-    more = int(np.ceil(missing + 4.0 / cadence)) + 1
-    if more > 200_000:
-        raise BadEdit("at that pace it takes too long to go there; nothing was changed")
-    on = np.arange(1, more + 1)
-    return np.concatenate([along, along[-1] + on * speed / fps]), np.concatenate([steps, steps[-1] + on * cadence])
-
-
-def _sums(rates: Array) -> Array:
-    """What rates (F,) a frame come to, from the first frame on (trapezoids)."""
-    return np.concatenate([[0.0], np.cumsum(0.5 * (rates[1:] + rates[:-1]))])
+    speeds, cadences = pace.speed, pace.cadence
+    starts, slows = eases
+    brakes = 0.5 * slows * speed / (cadence * fps)  # metres before the end from which on it slows down
+    steps, along = [0.0], [0.0]
+    after = int(np.ceil(4.0 / cadence)) + 1  # frames that it is counted on beyond the end
+    last = np.inf
+    for n in range(1, _LONGEST):
+        given = n < len(speeds)
+        fast = 0.5 * (speeds[n] + speeds[n - 1]) if given else speed
+        going, left = min((steps[-1] + 0.5 * cadence) / starts, 1.0) if starts > 0.0 else 1.0, length - along[-1]
+        fast *= going * going * (3.0 - 2.0 * going)
+        if 0.0 < left < brakes:
+            fast = min(fast, speed * max(float(np.sqrt(left / brakes)), 0.2))
+        along.append(along[-1] + fast / fps)
+        steps.append(steps[-1] + (0.5 * (cadences[n] + cadences[n - 1]) if given else cadence))
+        if n >= len(speeds) - 1 and (along[-1] >= length or not np.isfinite(length)):
+            last = min(last, n + after)
+        if n >= last:
+            return np.array(along), np.array(steps)
+    raise BadEdit("at that pace it takes too long to go there; nothing was changed")
 
 
 def _whole(time: float) -> int:

@@ -27,6 +27,7 @@ Bools = npt.NDArray[np.bool_]
 
 _STIFF = 0.005  # metres that the mass may be off its height before a foot presses by a tenth more than is usual
 _LEAST = 0.02  # of the weight: what presses less bears nothing
+_ROLLED = (0.55, 0.35)  # of its time on the ground, in a walk and in a run, after which a foot stands on its ball
 _WINDS = 3.0  # times as long as it presses off, or lands: so long somebody winds up for a jump, or gets up after it
 _SETTLES = 6.0  # frames at least in which the weight comes from one foot to both
 
@@ -50,6 +51,8 @@ class Bearing:
     begins, ends : (x, z) where it presses as it begins and as it ends, metres
     shape : how much less it presses in the middle than at its quarters (q of Alexander and Jayes)
     level : how high it stands, metres
+    rolls : of its time, after which it presses where it ends: a foot whose heel comes up stands on its ball
+    side : whose foot it is; nobody's where both bear together
     """
 
     first: float
@@ -60,6 +63,8 @@ class Bearing:
     falls: float = 0.0
     shape: float = 0.0
     level: float = 0.0
+    rolls: float = 1.0
+    side: str = ""
 
     def presses(self, frames: Array) -> Array:
         """How much it presses at frames (F,), where 1 is as much as a foot does that bears everything at rest."""
@@ -77,7 +82,7 @@ class Bearing:
     def where(self, frames: Array) -> Array:
         """Where it presses (F, 2) at frames (F,)."""
         length = self.last - self.first
-        share = np.clip((frames - self.first) / length, 0.0, 1.0) if np.isfinite(length) else np.zeros(len(frames))
+        share = np.clip((frames - self.first) / length / self.rolls, 0.0, 1.0) if np.isfinite(length) else 0.0 * frames
         return np.asarray(np.outer(1.0 - share, self.begins) + np.outer(share, self.ends))
 
 
@@ -176,7 +181,10 @@ def bearings_of(
         feet = [one, *twins]
         begins, ends = (_mean([_press(foot, sole, share) for foot in feet]) for share in (0.0, 1.0))
         shape = _own_shape(found, n, bounce)
-        result.append(Bearing(one.first, one.last, begins, ends, shape=shape, level=high[id(one)]))
+        side = "" if twins else one.side
+        rolls = _ROLLED[1 if shape == 0.0 else 0]
+        level = high[id(one)]
+        result.append(Bearing(one.first, one.last, begins, ends, shape=shape, level=level, rolls=rolls, side=side))
     before = max((one.last for one in found if one.last < STAYS), default=0)
     return [*result, *_coming(end, before, on, sole, high)]
 
@@ -197,7 +205,9 @@ def _leaving(
     begins, ends = _press(other, sole, 0.5), _press(other, sole, 1.0)
     flies = other.last <= follows
     falls = on if flies else float(other.last - follows)
-    hold = Bearing(other.first, other.last, begins, ends, rises=away, falls=falls, level=high[id(other)])
+    hold = Bearing(
+        other.first, other.last, begins, ends, rises=away, falls=falls, level=high[id(other)], side=other.side
+    )
     # Who flies off from it pushes off from it first.
     push = _given(other.last - np.array([[on, 0.0]]), begins, ends, high[id(other)]) if flies else []
     return [both, hold, *push, *_given(lifted.last - np.array([[away, 0.0]]), middle, begins, level)]
@@ -219,7 +229,9 @@ def _coming(
     begins, ends = _press(one, sole, 0.1), _press(one, sole, 0.5)
     flies = before <= one.first
     rises = on if flies else float(before - one.first)
-    hold = Bearing(one.first, last.first + passes, begins, ends, rises=rises, falls=passes, level=high[id(one)])
+    hold = Bearing(
+        one.first, last.first + passes, begins, ends, rises=rises, falls=passes, level=high[id(one)], side=one.side
+    )
     catch = _given(one.first + np.array([[0.0, on]]), begins, ends, high[id(one)]) if flies else []
     both = Bearing(last.first, np.inf, middle, middle, rises=passes, level=level)
     rests = last.first + np.array([[0.0, 2.0 * passes], [passes, 4.0 * passes]])
@@ -259,13 +271,17 @@ def _middle(feet: Sequence[Footfall], sole: Sole) -> tuple[float, float]:
     return _mean([_press(foot, sole, 0.5) for foot in feet])
 
 
-def mass_over(bearings: Sequence[Bearing], frames: Array, heights: Array, fps: float, gravity: float) -> Carried:
+def mass_over(
+    bearings: Sequence[Bearing], frames: Array, heights: Array, fps: float, gravity: float, moment: Array | None = None
+) -> Carried:  # fmt: skip
     """How the mass goes over what bears it.
 
     Parameters
     ----------
     frames : (F,) in a row, with a stand or a few steps to spare at both ends
     heights : (F,) how high the mass is to be in the mean, metres, upright over 0
+    moment : (F, 3) the change of angular momentum about it, as limbs that swing ask for it, a kilogram; none of a mass
+        that is all in one place
     """
     frames = np.asarray(frames, float)
     presses = _pressing(bearings, frames)
@@ -284,7 +300,10 @@ def mass_over(bearings: Sequence[Bearing], frames: Array, heights: Array, fps: f
     pressed, level = pressed / safe[:, None], level / safe
     over = np.maximum(high - level, 0.1)
     drawn = np.where(stands, gravity * force / over, 0.0) / fps**2
-    places = _level(drawn, pressed, stands)
+    asked = np.zeros((len(frames), 2))
+    if moment is not None:
+        asked = np.where(stands[:, None], moment[:, [2, 0]] * [1.0, -1.0] / over[:, None], 0.0) / fps**2
+    places = _level(drawn, pressed, asked, stands)
     return Carried(
         np.stack([places[:, 0], high, places[:, 1]], axis=1), np.where(stands[:, None], pressed, np.nan), force, bears
     )
@@ -341,7 +360,7 @@ def _usual(presses: csc_matrix, gravity: float) -> Array:
     return np.clip(usual, 0.2 * gravity, 6.0 * gravity)
 
 
-def _level(drawn: Array, pressed: Array, stands: Bools) -> Array:
+def _level(drawn: Array, pressed: Array, asked: Array, stands: Bools) -> Array:
     """The level way (F, 2) of a mass that is drawn away from where feet press, by so much of how far that is (F,).
 
     It begins and ends over where they press then.
@@ -352,7 +371,7 @@ def _level(drawn: Array, pressed: Array, stands: Bools) -> Array:
     banded[0, 1:] = banded[2, :-1] = -1.0
     banded[1, [0, -1]] = 1.0
     banded[0, 1] = banded[2, -2] = 0.0
-    right = drawn[:, None] * np.where(stands[:, None], pressed, 0.0)
+    right = drawn[:, None] * np.where(stands[:, None], pressed, 0.0) - asked
     for end in (0, -1):
         right[end] = pressed[end]
     result: Array = solve_banded((1, 1), banded, right)

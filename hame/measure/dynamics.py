@@ -9,9 +9,9 @@ from typing import NamedTuple
 import numpy as np
 from scipy.signal import butter, sosfiltfilt
 
-from hame.character.masses import Masses, Parts, masses_of, parts_at
+from hame.character.masses import masses_of, parts_at
+from hame.character.momenta import ended, spins
 from hame.character.rig import Rig
-from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.loads import Load
 
@@ -114,7 +114,7 @@ def _own(rig: Rig, nodes: Array, fps: float) -> _Own:
     masses = masses_of(rig)
     parts = parts_at(rig, nodes, masses)
     centre = np.einsum("m,fmk->fk", masses.share, parts.places)
-    return _Own(centre, _rate(centre, fps), _change(centre, fps), *_spins(masses, parts, fps))
+    return _Own(centre, _rate(centre, fps), _change(centre, fps), *spins(masses, parts, fps))
 
 
 def _joined(one: _Own, other: _Own, share: Array) -> _Own:
@@ -130,43 +130,12 @@ def _joined(one: _Own, other: _Own, share: Array) -> _Own:
     return _Own(mixed[0], mixed[1], mixed[2], spin, moment)
 
 
-def momentum_about(masses: Masses, parts: Parts, speeds: Array, spins: Array) -> Array:
-    """Angular momentum ``(F, 3)`` of one kilogram of a body about its centre of mass.
-
-    Of parts with ``speeds`` and ``spins``, the angular velocities, ``(F, M, 3)`` in the world: the sum of r x m v and
-    of I w over them (Goldstein, Classical Mechanics, sections 1.2 and 5.1).
-    """
-    places, turns, sizes = parts
-    share = masses.share[:, None]
-    out = places - (share * places).sum(axis=-2, keepdims=True)
-    off = speeds - (share * speeds).sum(axis=-2, keepdims=True)
-    own = rotations.rotate(rotations.inverse(turns), spins)
-    own = sizes[..., None] ** 2 * np.einsum("mij,...mj->...mi", masses.spread, own)
-    own = rotations.rotate(turns, own)
-    return np.asarray((share * (np.cross(out, off) + own)).sum(axis=-2))
-
-
-def _spins(masses: Masses, parts: Parts, fps: float) -> tuple[Array, Array]:
-    """Angular momentum on each frame and its change: of what happens between frames, half a frame to both sides."""
-    places, turns, sizes = parts
-    steps = rotations.to_vector(rotations.multiply(turns[1:], rotations.inverse(turns[:-1]))) * fps
-    half = rotations.multiply(rotations.from_vector(0.5 / fps * steps), turns[:-1])
-    midway = Parts(0.5 * (places[1:] + places[:-1]), half, 0.5 * (sizes[1:] + sizes[:-1]))
-    between = momentum_about(masses, midway, np.diff(places, axis=0) * fps, steps)
-    return _ended(0.5 * (between[1:] + between[:-1])), _ended(np.diff(between, axis=0) * fps)
-
-
 def _rate(values: Array, fps: float) -> Array:
-    return _ended((values[2:] - values[:-2]) * (0.5 * fps))
+    return ended((values[2:] - values[:-2]) * (0.5 * fps))
 
 
 def _change(values: Array, fps: float) -> Array:
-    return _ended((values[2:] - 2.0 * values[1:-1] + values[:-2]) * fps**2)
-
-
-def _ended(inner: Array) -> Array:
-    """What is known of all frames but the first and last, with those beside taken for these."""
-    return np.concatenate([inner[:1], inner, inner[-1:]])
+    return ended((values[2:] - 2.0 * values[1:-1] + values[:-2]) * fps**2)
 
 
 def _pressed(centre: Array, above: Array, force: Array, moment: Array, gravity: float) -> tuple[Array, Array]:

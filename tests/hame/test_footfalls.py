@@ -31,7 +31,7 @@ def straight(long: float) -> Line:
 
 def walked(long: float = 12.0, times: Times | None = None, speed: float = 1.3, **more: float) -> list[Footfall]:
     pace = Pace.even(400, speed, times or Times.walking(16, 3), **more)
-    return footfalls(straight(long), pace, 1, FPS, starts=False, ends=False)
+    return footfalls(straight(long), pace, 1, FPS, starts=0.0, ends=False)
 
 
 class TimesTest(unittest.TestCase):
@@ -82,7 +82,7 @@ class PlacesTest(unittest.TestCase):
         points = bent([Point((0.0, 0.0)), Point((0.0, 9.0 * step))], pi / 2)
         line = line_of(points)
         self.assertAlmostEqual(line.length, 9.0 * step, 4)
-        found = [one for one in footfalls(line, pace, 1, FPS, starts=False, ends=False) if one.number >= 1]
+        found = [one for one in footfalls(line, pace, 1, FPS, starts=0.0, ends=False) if one.number >= 1]
         found = [one for one in found if one.along <= line.length]
         self.assertGreaterEqual(len(found), 7)
         np.testing.assert_allclose(np.diff([one.along for one in found]), step, rtol=0.01)
@@ -90,9 +90,11 @@ class PlacesTest(unittest.TestCase):
 
     def test_stretched_by_a_half_the_stride_is_longer_and_the_width_stays(self) -> None:
         points = [Point((0.0, 0.0)), Point((0.0, 8.0))]
-        one = footfalls(line_of(points), Pace.even(300, 1.0, Times.walking(16, 3), width=0.12), 1, FPS)
+        eases = {"starts": 1.5, "slows": 1.0}  # which a way keeps: in steps, whatever its length
+        slow, quick = (Pace.even(300, v, Times.walking(16, 3), width=0.12) for v in (1.0, 1.5))
+        one = footfalls(line_of(points), slow, 1, FPS, **eases)
         wide = line_of(stretched(points, 1.5))
-        other = footfalls(wide, Pace.even(300, 1.5, Times.walking(16, 3), width=0.12), 1, FPS)
+        other = footfalls(wide, quick, 1, FPS, **eases)
         self.assertEqual([(a.side, a.first, a.last) for a in one], [(b.side, b.first, b.last) for b in other])
         self.assertEqual(one[2].first, other[2].first)
         for a, b in zip(one, other, strict=True):
@@ -102,9 +104,13 @@ class PlacesTest(unittest.TestCase):
     def test_from_a_stand_the_first_step_is_shorter(self) -> None:
         found = footfalls(straight(12.0), Pace.even(400, 1.3, Times.walking(16, 3)), 1, FPS)
         gaps = np.diff([0.0, *(one.along for one in found if one.number >= 1)]) / (1.3 * 13 / FPS)
-        self.assertTrue(0.55 < gaps[0] < 0.8, gaps)
+        self.assertTrue(0.5 < gaps[0] < 0.85, gaps)
         np.testing.assert_allclose(gaps[1:-5], 1.0, atol=0.02)
-        np.testing.assert_allclose(gaps[-5:-1], 1.0, atol=0.13)  # what is missing to the end is shared out
+        self.assertTrue((gaps[-5:-2] > 0.85).all() and (gaps[-5:-2] < 1.15).all(), "what is missing is shared out")
+        quick = footfalls(straight(20.0), Pace.even(400, 4.0, Times.flying(5, 4)), 1, FPS)
+        sped = np.diff([0.0, *(one.along for one in quick if one.number >= 1)])
+        self.assertTrue((np.diff(sped[:4]) > 0.05).all(), "who runs gets going over several steps")
+        self.assertTrue((np.diff(sped[-5:-1]) < -0.05).all(), "and stops over several")
 
     def test_it_ends_with_both_feet_side_by_side_at_the_end(self) -> None:
         for long in (0.5, 3.0, 5.13, 20.0):

@@ -151,7 +151,7 @@ class WayOfMassTest(unittest.TestCase):
     def test_joins_have_no_step_of_speed(self) -> None:
         """Walk to run and run to jump: level, from one frame to the next by no more than a tenth. As it lands to stand
         it stops more quickly, but feet do not slip for it: they draw by less than friction gives (0.8)."""
-        parts = ((80, 1.4, Times.walking(15, 2)), (60, 2.7, Times.flying(7, 3)), (30, 2.2, Times.flying(7, 8, True)))
+        parts = ((80, 1.4, Times.walking(15, 2)), (60, 2.6, Times.flying(7, 3)), (30, 2.2, Times.flying(7, 8, True)))
         which = np.repeat(np.arange(3), [count for count, _, _ in parts])
         kinds = [Pace.even(len(which), speed, times) for _, speed, times in parts]
         pace = Pace(*(np.choose(which, [getattr(kind, name) for kind in kinds]) for name in Pace.__dataclass_fields__))

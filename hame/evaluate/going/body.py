@@ -1,0 +1,156 @@
+"""Pelvis, trunk, arms and head of somebody who goes: turned by how far feet are apart, and by which of them bears."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from scipy.ndimage import gaussian_filter1d
+from scipy.spatial.transform import Rotation
+
+from hame.character.rig import Control, Limb, Rig
+from hame.evaluate.some import some_nodes
+from hame.gait.traits import Traits
+from hame.maths.rotations import Array, from_vector, inverse, multiply, rotate, to_vector
+from hame.program import NONE
+
+_USUAL = 0.78  # of the leg: so far apart are feet in a usual walk, one to the other
+_OUTWARD = np.radians(22.0)  # that an arm is turned out as it hangs, so that its elbow bends ahead
+_X, _Y, _Z = np.eye(3)
+
+
+@dataclass(frozen=True, eq=False)
+class Phases:
+    """What all of it is turned by, frame by frame.
+
+    Attributes
+    ----------
+    ahead : (F,) how far the left foot is ahead of the right, as a share of what is usual
+    bears : (F,) how much more the left foot bears than the right, of the weight
+    heading : (F,) where who goes faces, radians
+    """
+
+    ahead: Array
+    bears: Array
+    heading: Array
+
+
+def phases_of(left: Array, right: Array, bears: Array, heading: Array, leg: float) -> Phases:
+    """From places of the feet (F, 2), from how much more the left one bears (F,), and from a heading (F,)."""
+    ahead = ((left - right) * np.stack([np.sin(heading), np.cos(heading)], axis=1)).sum(axis=1) / (_USUAL * leg)
+    return Phases(gaussian_filter1d(ahead, 1.0, mode="nearest"), gaussian_filter1d(bears, 2.0, mode="nearest"), heading)
+
+
+def turn_trunk(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
+    """Writes turns of pelvis, spine and chest into channel values (F, C); of controls that the rig has."""
+    turn = -traits.turn * np.clip(phases.ahead, -1.6, 1.6)
+    drop = traits.list * np.clip(phases.bears, -1.0, 1.0)
+    for address, amount in (
+        ("body/rx", 0.5 * traits.pitch), ("spine/rx", 0.3 * traits.pitch), ("chest/rx", 0.2 * traits.pitch),
+        ("hips/ry", turn), ("hips/rz", drop), ("chest/ry", -traits.chest * turn), ("spine/rz", -0.25 * drop),
+    ):  # fmt: skip
+        _write(rig, values, address, amount)
+
+
+def swing_arms(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
+    """Writes arms that hang and swing against the legs into channel values (F, C), by FK."""
+    yaw = about(_Y, phases.heading)
+    for limb in rig.limbs:
+        if limb.kind != "arm":
+            continue
+        side = 1.0 if rig.control(limb.fk[0]).side == "L" else -1.0
+        _write(rig, values, limb.switch, 0.0)
+        swing = -side * traits.swing * np.clip(phases.ahead, -1.5, 1.5)
+        out = side * np.asarray(traits.arms_out)
+        control = rig.control(limb.fk[0])
+        hang = multiply(from_vector(side * _OUTWARD * _Y), _hanging(rig, limb))
+        wanted = multiply(multiply(yaw, about(_X, -swing)), about(_Z, out))
+        _turn(rig, values, control, multiply(wanted, np.broadcast_to(hang, wanted.shape)))
+        bends = traits.arm_bend + traits.arm_bends * np.clip(
+            _late(swing, 1.0) / np.maximum(traits.swing, 1e-6), -0.6, 1.0
+        )
+        _write(rig, values, f"{limb.fk[1]}/rx", np.maximum(bends, 0.0))
+        late = float(np.mean(traits.late))
+        drags = 0.35 * (_late(swing, 1.0 + late) - _late(swing, 1.0))
+        _write(rig, values, f"{limb.fk[2]}/rx", drags)
+        for n, finger in enumerate(("index", "middle", "ring", "little")):
+            _write(rig, values, f"{limb.name}.{finger}/curl", traits.hands * (1.0 + 0.12 * n))
+        _write(rig, values, f"{limb.name}.thumb/curl", 0.4 * np.asarray(traits.hands))
+
+
+def steady_head(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
+    """Writes a head that looks where it goes and stays level into channel values (F, C): the neck takes some of it."""
+    wanted = multiply(about(_Y, phases.heading), about(_X, np.asarray(traits.head)))
+    for name, share in (("neck", 0.4), ("head", 1.0)):
+        if not rig.has_control(name):
+            continue
+        control = rig.control(name)
+        now = some_nodes(rig, (control.node,), values)[:, 0, 3:7]
+        rest = _at_rest(rig, control.node)
+        level = multiply(wanted, np.broadcast_to(rest, wanted.shape))
+        part = share * np.asarray(traits.steady)
+        _turn(rig, values, control, _between(now, level, part))
+
+
+def _between(one: Array, other: Array, share: Array) -> Array:
+    return np.asarray(multiply(one, from_vector(share[:, None] * to_vector(multiply(inverse(one), other)))))
+
+
+def _late(values: Array, frames: float) -> Array:
+    """Values (F,) so many frames later."""
+    at = np.arange(len(values), dtype=float)
+    return np.asarray(np.interp(at - frames, at, values))
+
+
+def _write(rig: Rig, values: Array, address: str, amount: Array | float) -> None:
+    if rig.has_channel(address) and not rig.channels[rig.number(address)].locked:
+        values[:, rig.number(address)] = amount
+
+
+def _turn(rig: Rig, values: Array, control: Control, wanted: Array) -> None:
+    """Writes the turns of a control by which it is turned as (F, 4) in the world."""
+    frame = np.zeros((len(values), 4))
+    frame[:, 3] = 1.0
+    if control.frame != NONE:
+        frame = some_nodes(rig, (control.frame,), values)[:, 0, 3:7]
+    own = multiply(frame, np.broadcast_to(control.pre, frame.shape))
+    turns = multiply(inverse(own), wanted)
+    # Capitals: about the axes as they are turned, one after the other. Whole turns are taken out as they go.
+    angles = np.unwrap(Rotation.from_quat(turns).as_euler(control.order), axis=0)
+    # Radians in the sequence of the order, whose letters name the channels.
+    for n, axis in enumerate(control.order):
+        _write(rig, values, f"{control.name}/r{axis.lower()}", angles[:, n])
+
+
+@lru_cache(maxsize=64)
+def _rest(rig: Rig) -> Array:
+    return np.asarray(some_nodes(rig, tuple(range(rig.program.nodes)), rig.rest[None])[0])
+
+
+def _at_rest(rig: Rig, node: int) -> Array:
+    return np.asarray(_rest(rig)[node, 3:7])
+
+
+def _hanging(rig: Rig, limb: Limb) -> Array:
+    """How an upper arm is turned in the world where it hangs straight down, by the shortest way from its rest."""
+    nodes = _rest(rig)
+    way = nodes[limb.lower, :3] - nodes[limb.upper, :3]
+    way = way / np.linalg.norm(way)
+    axis = np.cross(way, -_Y)
+    sine = float(np.linalg.norm(axis))
+    turn = np.array([0.0, 0.0, 0.0, 1.0])
+    if sine > 1e-9:
+        turn = from_vector(axis / sine * float(np.arctan2(sine, way @ -_Y)))
+    hanging: Array = multiply(turn, nodes[rig.control(limb.fk[0]).node, 3:7])
+    return hanging
+
+
+def about(axis: Array, angles: Array) -> Array:
+    """Turns (F, 4) by angles (F,) about one axis (3,)."""
+    return from_vector(np.outer(angles, axis))
+
+
+def forward(heading: Array, along: Array) -> Array:
+    """(F, 3) so far ahead of who faces that way."""
+    return np.asarray(rotate(about(_Y, heading), np.outer(along, _Z)))

@@ -1,0 +1,162 @@
+"""Feet that go from footfall to footfall: how they come down, roll over their toes and swing through."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from scipy.interpolate import PchipInterpolator
+
+from hame.gait.footfalls import STAYS, Footfall
+from hame.gait.traits import Amount, Traits
+from hame.maths.rotations import Array
+
+Bools = npt.NDArray[np.bool_]
+Ints = npt.NDArray[np.int64]
+
+FLAT_AFTER = 2.0  # frames from the landing on which a sole lies flat (common practice, no source)
+_ROLLS = 14.0  # frames at most in which a foot that has stood rolls up over its toes
+_LIFTS = (0.45, 0.2)  # of its time on the ground, after which its heel comes up: in a walk, and in a run
+_BACK = 0.4  # of its time in the air, after which a heel that was raised further is as usual
+_FOLDED = 0.2  # of the leg: a foot that is lifted so high is folded up behind
+_COMES = 0.45  # of its mean speed that a foot still has as it comes down
+_WHOLE_STEP = 0.75  # of the leg: a step that is as long rolls over the whole foot
+
+
+@dataclass(frozen=True, eq=False)
+class Foot:
+    """A foot, frame by frame.
+
+    Attributes
+    ----------
+    places : (F, 2) where it lies, (x, z) in metres
+    level, lift : (F,) how high what it stands on is, and how high it is over that, metres
+    heading : (F,) radians
+    roll : (F,) radians, above 0 up over its toes, below 0 back on its heel
+    stands : (F,) whether it is on the ground
+    late : (F,) whether it is so in the second half of its time, in which its heel may come up
+    left : (F,) the row in which it was last on the ground, and ``aired`` which share of its time in the air is over
+    """
+
+    places: Array
+    level: Array
+    lift: Array
+    heading: Array
+    roll: Array
+    stands: Bools
+    late: Bools
+    left: Ints
+    aired: Array
+
+
+def foot_along(
+    found: Sequence[Footfall], levels: Sequence[float], frames: Array, traits: Traits, leg: float
+) -> Foot:  # fmt: skip
+    """How a foot goes over its own footfalls, in the order of time; ``levels`` says how high each of them lies.
+
+    Parameters
+    ----------
+    frames : (F,) in a row; ``traits`` has a number for each
+    leg : how long a leg is, metres
+    """
+    level, lift, heading, roll = np.zeros((4, len(frames)))
+    stands, late = np.zeros((2, len(frames)), np.bool_)
+    foot = Foot(
+        np.zeros((len(frames), 2)),
+        level,
+        lift,
+        heading,
+        roll,
+        stands,
+        late,
+        np.arange(len(frames)),
+        np.zeros(len(frames)),
+    )
+    headings = np.unwrap([one.heading for one in found])
+    for n, one in enumerate(found):
+        here = (frames >= one.first if n else frames < np.inf) & (frames <= one.last)
+        foot.places[here], foot.level[here], foot.heading[here] = one.place, levels[n], headings[n]
+        foot.stands[here] = True
+        foot.late[here] = frames[here] > one.last - 0.55 * min(one.last - one.first, _ROLLS)
+        before = found[n - 1] if n else None
+        after = found[n + 1] if n + 1 < len(found) else None
+        foot.roll[here] = _on_ground(frames[here], one, before, after, traits, here, leg)
+        if after is None:
+            continue
+        swings = (frames > one.last) & (frames < after.first)
+        share = (frames[swings] - one.last) / (after.first - one.last)
+        foot.left[swings], foot.aired[swings] = int(one.last - frames[0]), share
+        gone = _gone(share)
+        foot.places[swings] = np.outer(1.0 - gone, one.place) + np.outer(gone, after.place)
+        foot.heading[swings] = headings[n] + gone * (headings[n + 1] - headings[n])
+        foot.level[swings] = levels[n] + _rises(share, levels[n + 1] - levels[n])
+        foot.lift[swings] = _at(traits.lift, swings) * leg * np.sin(np.pi * share**0.85) ** 1.5
+        foot.roll[swings] = _in_air(share, one, after, traits, swings, leg)
+    return foot
+
+
+def raise_heel(foot: Foot, by: Array, most: float) -> Bools:
+    """Rolls a foot further up by so much (F,) where it is late on the ground, to ``most`` radians at most, and back
+    again in the air; says where (F,) that was not enough."""
+    by = np.where(foot.late, by, 0.0)
+    wished = foot.roll + by
+    capped = foot.late & (wished > most)
+    more = np.where(foot.stands, np.minimum(wished, np.maximum(foot.roll, most)) - foot.roll, 0.0)
+    fades = np.clip(1.0 - foot.aired / _BACK, 0.0, 1.0) ** 2
+    inside = np.clip(foot.left, 0, len(by) - 1)
+    foot.roll[:] += np.where(foot.stands, more, more[inside] * fades)
+    return np.asarray(capped)
+
+
+def _gone(share: Array) -> Array:
+    """How much of its way a foot has gone: off gently, and still going a little as it comes down, with the body."""
+    ends = _COMES
+    return share**3 * ((10.0 - 4.0 * ends) + share * ((7.0 * ends - 15.0) + share * (6.0 - 3.0 * ends)))
+
+
+def _size(one: Footfall, other: Footfall, leg: float) -> float:
+    """How much of a whole step it is from one footfall of a foot to the next: of two steps, between a third and all."""
+    far = float(np.hypot(*np.subtract(other.place, one.place)))
+    return float(np.clip(0.5 * far / (_WHOLE_STEP * leg), 0.3, 1.0))
+
+
+def _on_ground(
+    frames: Array, one: Footfall, before: Footfall | None, after: Footfall | None, traits: Traits, here: Bools,
+    leg: float,
+) -> Array:  # fmt: skip
+    """The roll (K,) of a foot on the ground: off its heel, flat, and up over its toes at an ever quicker rate."""
+    roll = np.zeros(len(frames))
+    if before is not None:
+        down = np.clip(1.0 - (frames - one.first) / FLAT_AFTER, 0.0, 1.0)
+        roll -= _at(traits.strike, here) * _size(before, one, leg) * down
+    if after is not None and one.last < STAYS:
+        stance = min(one.last - one.first, _ROLLS) if before is not None else _ROLLS
+        begins = one.last - stance * (1.0 - _LIFTS[1 if after.first - one.last > stance else 0])
+        share = np.clip((frames - begins) / max(one.last - begins, 1.0), 0.0, 1.0)
+        roll += _at(traits.push, here) * _size(one, after, leg) * (0.2 * share + 0.8 * share**4)
+    return roll
+
+
+def _in_air(share: Array, one: Footfall, after: Footfall, traits: Traits, here: Bools, leg: float) -> Array:
+    """The roll (K,) of a foot in the air: its toes trail, come up on the way, and are up as it comes down."""
+    if not len(share):
+        return np.zeros(0)
+    size = _size(one, after, leg)
+    push, strike = float(_at(traits.push, here)[0]) * size, float(_at(traits.strike, here)[-1]) * size
+    # Who runs lifts the foot high: the shank folds up behind.
+    folds = float(np.clip(_at(traits.lift, here).max() / _FOLDED, 0.0, 1.0))
+    shares = np.array([0.0, 0.18, 0.45, 0.72, 0.93, 1.0])
+    rolls = [push, (1.03 + 0.35 * folds) * push, (0.4 + 0.6 * folds) * push, -0.2 * strike, -strike, -strike]
+    return np.asarray(PchipInterpolator(shares, rolls)(share))
+
+
+def _rises(share: Array, by: float) -> Array:
+    """How much of a rise is done: early where it goes up, late where it goes down, so that toes clear the edge."""
+    early = np.clip(share * 1.7, 0.0, 1.0) if by > 0.0 else np.clip((share - 0.4) / 0.6, 0.0, 1.0)
+    return np.asarray(by * early * early * (3.0 - 2.0 * early))
+
+
+def _at(amount: Amount, here: Bools) -> Array:
+    return np.asarray(np.asarray(amount, float)[here])
