@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator, Mapping, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -12,42 +10,19 @@ import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.evaluate.kernel import ORDERS, pose_into, run
+from hame.evaluate.cores import run_program
+from hame.evaluate.kernel import ORDERS, pose_into
 from hame.evaluate.keyed import AT_ONCE
 from hame.evaluate.line import played_values
 from hame.evaluate.players import Player
 from hame.maths.rotations import Array
-from hame.program import Program
 
-_CORES = os.cpu_count() or 1
 Floats = npt.NDArray[np.float32]
-_workers = ThreadPoolExecutor(_CORES, thread_name_prefix="evaluate")
-_WORTHWHILE = 32  # frames: fewer are done sooner than a thread begins
 
 
 def evaluate(rig: Rig, values: Array) -> Array:
     """Transforms ``(F, N, 8)`` of all the rig's nodes for channel ``values (F, C)``; see :func:`run_program`."""
     return run_program(rig.program, values)
-
-
-def run_program(program: Program, values: Array) -> Array:
-    """Transforms ``(F, N, 8)`` of all nodes of a program for channel ``values (F, C)``.
-
-    No frame depends on another, so many frames are shared out over the cores;
-    the result is the same to the last bit.
-    """
-    values = np.ascontiguousarray(values, float)
-    out = np.empty((len(values), program.nodes, 8))
-    shares = max(min(_CORES, len(values) // _WORTHWHILE), 1)
-    bounds = [len(values) * n // shares for n in range(shares + 1)]
-    others = [
-        _workers.submit(run, program.ops, program.params, ORDERS, values[a:b], out[a:b])
-        for a, b in zip(bounds[1:-1], bounds[2:], strict=True)
-    ]
-    run(program.ops, program.params, ORDERS, values[: bounds[1]], out[: bounds[1]])
-    for other in others:
-        other.result()
-    return out
 
 
 def channel_values(rig: Rig, clip: Clip, frames: Sequence[int] | npt.NDArray[Any]) -> Array:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hame.character.rig import Rig
-from hame.evaluate.evaluate import run_program
+from hame.evaluate.cores import run_program
 from hame.evaluate.players import program_of
 from hame.maths.rotations import Array
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from hame.character.rig import Rig
-from hame.evaluate.kernel import ORDERS, run
+from hame.evaluate.cores import run_program
 from hame.evaluate.players import part_of
 from hame.maths.rotations import Array
 from hame.maths.transforms import IDENTITY
@@ -15,8 +15,6 @@ from hame.program import NONE
 def some_nodes(rig: Rig, wanted: tuple[int, ...], values: Array) -> Array:
     """Transforms (T, K, 8) of the ``wanted`` nodes for channel ``values (T, C)``; no node is the world."""
     some = part_of((rig,), wanted)
-    out = np.empty((len(values), some.program.nodes, 8))
-    run(some.program.ops, some.program.params, ORDERS, np.ascontiguousarray(values), out)
-    nodes = out[:, some.at]
+    nodes = run_program(some.program, values)[:, some.at]
     nodes[:, some.at == NONE] = IDENTITY
     return np.asarray(nodes)

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from math import isclose
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -158,8 +158,7 @@ def footfalls(
     lifted = 0.0 if jumps else gone.when(2.0 * share)
     # Who goes at once has come here at that pace: both feet stand where they then landed.
     behind = [0.0 if starts > 0.0 or jumps else gone.before(number + share) for number in (-1, 0)]
-    found = [gone.stands(-1, begins_with, None, 0.0, behind[0]), gone.stands(0, side, None, lifted, behind[1])]
-    found = [replace(one, first=first) for one in found]
+    rows = [Row(-1, begins_with, 0.0, 0.0, behind[0]), Row(0, side, 0.0, lifted, behind[1])]
     steps: list[tuple[int, float, float, float, bool]] = []
     for number in range(1, count + 1):
         lands = gone.when(float(number))
@@ -173,9 +172,15 @@ def footfalls(
         steps = _arriving(steps, line.length)
     for number, lands, lifted, along, jumps in steps:
         feet: tuple[Side, ...] = ("L", "R") if jumps else (OTHER[side],)
-        found += [gone.stands(number, foot, lands, lifted, along) for foot in feet]
+        rows += [Row(number, foot, lands, lifted, along) for foot in feet]
         side = feet[-1]
-    return _stood(found, gone, jumps) if ends else found
+    if ends and not jumps:  # the other foot comes beside the last one
+        last = rows[-1]
+        lands = gone.when(last.number + 1.0)
+        rows.append(Row(last.number + 1, OTHER[last.side], lands, lands, line.length))
+    found = gone.stands(rows)
+    found[:2] = [replace(one, first=first) for one in found[:2]]
+    return [*found[:-2], *(replace(one, last=STAYS) for one in found[-2:])] if ends else found
 
 
 def _arriving(
@@ -190,14 +195,14 @@ def _arriving(
     return [(*one[:3], one[3] + float(share) * missing, one[4]) for one, share in zip(steps, shares, strict=True)]
 
 
-def _stood(found: list[Footfall], gone: _Gone, together: bool) -> list[Footfall]:
-    """Footfalls of which the last foot stays, and the other one comes beside it."""
-    last = found[-1]
-    if together:
-        return [*found[:-2], *(replace(one, last=STAYS) for one in found[-2:])]
-    lands = gone.when(last.number + 1.0)
-    beside = gone.stands(last.number + 1, OTHER[last.side], lands, lands, gone.line.length)
-    return [*found[:-1], replace(last, last=STAYS), replace(beside, last=STAYS)]
+class Row(NamedTuple):
+    """A foot that lands and is lifted at times, frames from the first, so many metres along the line."""
+
+    number: int
+    side: Side
+    lands: float
+    lifted: float
+    along: float
 
 
 class _Gone:
@@ -229,17 +234,27 @@ class _Gone:
         """One of the numbers of the pace at a time."""
         return float(np.interp(time, self._frames[: len(values)], values))
 
-    def stands(self, number: int, side: Side, lands: float | None, lifted: float, along: float) -> Footfall:
-        """A foot beside the line, half the width to its side of who goes, and turned out."""
-        time = lands or 0.0
-        along = min(along, self.line.length) if self.ends else along
-        places, headings = self.line.at(np.array([along]))
-        faces = float(headings[0]) + self.of(self.pace.facing, time)
-        out = _SIGN[side] * 0.5 * self.of(self.pace.width, time)
-        x, z = places[0] + out * np.array([np.cos(faces), -np.sin(faces)])
-        heading = faces + _SIGN[side] * self.of(self.pace.toe_out, time)
-        begins, ends = self.first + _whole(time), self.first + _whole(lifted)
-        return Footfall(number, side, begins, ends, (float(x), float(z)), heading, along)
+    def stands(self, rows: Sequence[Row]) -> list[Footfall]:
+        """Feet beside the line, half the width to their side of who goes, and turned out."""
+        along = np.array([row.along for row in rows])
+        along = np.minimum(along, self.line.length) if self.ends else along
+        places, headings = self.line.at(along)
+        lands = np.array([row.lands for row in rows])
+        signs = np.array([_SIGN[row.side] for row in rows])
+        width, toe_out, facing = (
+            np.interp(lands, self._frames[: len(values)], values)
+            for values in (self.pace.width, self.pace.toe_out, self.pace.facing)
+        )
+        faces = headings + facing
+        out = signs * 0.5 * width
+        places = places + out[:, None] * np.stack([np.cos(faces), -np.sin(faces)], axis=1)
+        turned = faces + signs * toe_out
+        return [
+            Footfall(
+                row.number, row.side, self.first + _whole(row.lands), self.first + _whole(row.lifted),
+                (float(place[0]), float(place[1])), float(heading), float(far),
+            ) for row, place, heading, far in zip(rows, places, turned, along, strict=True)
+        ]  # fmt: skip
 
 
 def _refuse(pace: Pace) -> None:

@@ -12,7 +12,7 @@ from hame.character.masses import Parts, masses_of
 from hame.character.momenta import spins
 from hame.character.rig import Limb, Rig
 from hame.errors import BadEdit
-from hame.evaluate.going.body import Phases, about, phases_of, steady_head, swing_arms, turn_trunk
+from hame.evaluate.going.body import about, phases_of, steady_head, swing_arms, turn_trunk
 from hame.evaluate.going.feet import Foot, foot_along, raise_heel
 from hame.evaluate.some import some_nodes
 from hame.gait.footfalls import Footfall
@@ -22,7 +22,7 @@ from hame.maths.rotations import Array, inverse, rotate
 
 STRAIGHT = 0.998  # of a leg: so far from hip to ankle at most, that no knee snaps
 _GOES_WITH = 0.8  # of what the body is moved by, how much its mass goes along while the feet stay
-_ROUNDS, _LOWERED = 3, 4
+_ROUNDS, _LOWERED = 2, 4
 _ROLLS_UP = 0.2  # of the leg: how much an ankle rises with each radian that its foot rolls up
 _SEEN = 0.04  # seconds over which the moment of limbs is evened out
 _FOLLOWS = 0.3  # seconds over which the master follows evenly
@@ -92,7 +92,11 @@ def gone(
         mass = mass_over(bearings, frames, wished - lowered, fps, gravity, moment)
         sides = _bears(bearings, mass)
         phases = phases_of(feet["L"].places, feet["R"].places, sides, heading, leg)
-        _carry(rig, values, phases, traits, mass, heading)
+        turn_trunk(rig, values, phases, traits)
+        if attempt < 2:  # they hang on what hardly changes any more
+            swing_arms(rig, values, phases, traits)
+            steady_head(rig, values, phases, traits)
+        _carry(rig, values, mass, heading)
         missing = np.zeros(len(frames))
         for side, one in legs.items():
             foot, short = feet[side], _short(rig, values, one)
@@ -104,23 +108,20 @@ def gone(
             raised = gaussian_filter1d(np.where(foot.stands, 0.0, short), 1.0, mode="nearest")
             values[:, rig.number(f"{one.ik}/ty")] += np.where(foot.stands, 0.0, raised)
             missing = np.maximum(missing, np.where(foot.stands & (~foot.late | capped), short, 0.0))
-        if attempt == _LOWERED or (attempt > 1 and missing.max() < 2e-4):
+        if attempt == _LOWERED or (attempt > 2 and missing.max() < 2e-4):
             break
         moment = gaussian_filter1d(_moment(rig, values, fps), _SEEN * fps, axis=0, mode="nearest")
         lowered += _smooth_most(missing, fps)
+    _carry(rig, values, mass, heading)
     return Gone(values, mass, {legs[side].name: foot for side, foot in feet.items()})
 
 
-def _carry(rig: Rig, values: Array, phases: Phases, traits: Traits, mass: Carried, heading: Array) -> None:
-    """Poses all above the feet, its mass where it is to be."""
-    turn_trunk(rig, values, phases, traits)
+def _carry(rig: Rig, values: Array, mass: Carried, heading: Array) -> None:
+    """Moves the body so that its mass is where it is to be."""
     columns = [rig.number(f"body/{name}") for name in ("tx", "ty", "tz")]
     masses = masses_of(rig)
     joints = tuple(int(rig.joint_nodes[j]) for j in masses.joints)
-    for n in range(_ROUNDS):
-        if n == 0:
-            swing_arms(rig, values, phases, traits)
-            steady_head(rig, values, phases, traits)
+    for _ in range(_ROUNDS):
         nodes = some_nodes(rig, joints, values)
         at = nodes[..., :3] + rotate(nodes[..., 3:7], masses.at[None] * nodes[..., 7:8])
         centre = (at * masses.share[None, :, None]).sum(axis=1)
