@@ -121,9 +121,11 @@ def caught_up_told(take: Take, since: int, label: str = "", notes: Iterable[str]
                 mine = [patch[casting] for patch in patches if casting in patch]
                 clips[str(casting)] = _since(mine, opened[casting])
             playing = _playing(take, opened)
-            for patch in patches:
+            for patch in reversed(patches):  # each on what it led to: step by step back from how it is now
                 for casting, ranges in moves(playing, patch).items():
                     moved.setdefault(casting, []).extend(ranges)
+                back = since_then.reversed_by_figure(patch)
+                playing |= {n: playing[n].with_clip(one.apply(playing[n].clip)) for n, one in back.items()}
     return _answer(take, label or (happened[-1].label if happened else ""), notes, clips, moved)
 
 

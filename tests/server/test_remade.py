@@ -198,3 +198,18 @@ class AnswersRemadeTest(ServerTest):
             self.assertEqual(answer.status_code, 200, answer.content)
             [span] = store.open_clip(Take.objects.get(pk=self.take.pk), self.casting.pk).tracks["give"]
             self.assertAlmostEqual(span.drop, drop, 12)  # type: ignore[attr-defined]
+
+    def test_a_page_that_missed_several_steps_on_one_track_catches_up(self) -> None:
+        give = {"kind": "give", "event": 20, "there": 4, "back": 12}
+        since = Take.objects.get(pk=self.take.pk).revision
+        self.made({**give, "drop": 0.05}, FIRST)
+        self.made({**give, "drop": 0.08}, SECOND, FIRST)
+        self.made({"kind": "drop answer", "of": "give", "at": 20}, THIRD)
+        self.made({**give, "event": 24, "drop": 0.03}, "step-four-4")
+        last = Take.objects.get(pk=self.take.pk).revision
+        self.assertEqual(last - since, 4)
+        for behind in range(since, last):
+            answer = self.get(f"/takes/{self.take.pk}/changes?since={behind}")
+            self.assertEqual(answer.status_code, 200, (behind, answer.content))
+            told = answer.json()["clips"][str(self.casting.pk)]["tracks"]["give"]
+            self.assertEqual([(span["start"], span["drop"]) for span in told], [(24, 0.03)])

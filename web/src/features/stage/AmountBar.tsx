@@ -95,7 +95,7 @@ function Bar({ judged }: { judged: NonNullable<ReturnType<typeof judgedNow>> }) 
         <NumberField
           label={`${measure.label} of the last step in ${UNITS[measure.unit]}`}
           value={value}
-          digits={measure.unit === "%" ? 0 : 2}
+          digits={{ "%": 0, mm: 1, "°": 2 }[measure.unit]}
           step={0}
           onType={(v, by) => done(within(by ? value + v : v))}
         />
