@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d
+from scipy.ndimage import gaussian_filter1d, maximum_filter1d, minimum_filter1d
 from scipy.spatial.transform import Rotation
 
 from hame.character.rig import Control, Limb, Rig
@@ -16,6 +16,7 @@ from hame.maths.rotations import Array, from_vector, inverse, multiply, rotate, 
 from hame.program import NONE
 
 _USUAL = 0.78  # of the leg: so far apart are feet in a usual walk, one to the other
+_SMALL = 0.3  # of what is usual: steps that are smaller are made with less of everything
 _OUTWARD = np.radians(22.0)  # that an arm is turned out as it hangs, so that its elbow bends ahead
 _X, _Y, _Z = np.eye(3)
 
@@ -36,10 +37,23 @@ class Phases:
     heading: Array
 
 
-def phases_of(left: Array, right: Array, bears: Array, heading: Array, leg: float) -> Phases:
-    """From places of the feet (F, 2), from how much more the left one bears (F,), and from a heading (F,)."""
+def phases_of(left: Array, right: Array, bears: Array, heading: Array, leg: float, step: float) -> Phases:
+    """From places of the feet (F, 2), from how much more the left one bears (F,), and from a heading (F,).
+
+    Both go to 1 either way in each stride, whatever its length; where steps are small, as at the ends, to less.
+    ``step`` is how many frames one takes.
+    """
     ahead = ((left - right) * np.stack([np.sin(heading), np.cos(heading)], axis=1)).sum(axis=1) / (_USUAL * leg)
-    return Phases(gaussian_filter1d(ahead, 1.0, mode="nearest"), gaussian_filter1d(bears, 2.0, mode="nearest"), heading)
+    ahead = gaussian_filter1d(ahead, 1.0, mode="nearest")
+    bears = gaussian_filter1d(bears, 2.0, mode="nearest")
+    return Phases(_whole(ahead, step), _whole(bears, step), heading)
+
+
+def _whole(values: Array, step: float) -> Array:
+    """Values (F,) as shares of how far they go within a stride about each frame, or of a little."""
+    window = max(round(2.0 * step), 3)
+    far = 0.5 * (maximum_filter1d(values, window, mode="nearest") - minimum_filter1d(values, window, mode="nearest"))
+    return np.asarray(values / np.maximum(gaussian_filter1d(far, step, mode="nearest"), _SMALL))
 
 
 def turn_trunk(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:

@@ -78,6 +78,8 @@ def gone(
     limb = legs["L"]
     sole = Sole(0.5 * limb.points["heel"][2], 1.1 * limb.points["ball"][2]) if "heel" in limb.points else Sole()
     bearings = bearings_of(found, Bounce(leg, float(traits.bounce.mean()), fps, gravity), sole, high)  # type: ignore[union-attr]
+    landed = sorted({one.first for one in found if one.number > 0})
+    step = float(np.median(np.diff(landed))) if len(landed) > 1 else 0.5 * fps
     stands = _standing(rig, rest)
     ground = _ground(feet, frames)
     wished = stands + ground
@@ -91,7 +93,7 @@ def gone(
     for attempt in range(_LOWERED + 1):
         mass = mass_over(bearings, frames, wished - lowered, fps, gravity, moment)
         sides = _bears(bearings, mass)
-        phases = phases_of(feet["L"].places, feet["R"].places, sides, heading, leg)
+        phases = phases_of(feet["L"].places, feet["R"].places, sides, heading, leg, step)
         turn_trunk(rig, values, phases, traits)
         if attempt < 2:  # they hang on what hardly changes any more
             swing_arms(rig, values, phases, traits)

@@ -1,0 +1,155 @@
+"""How somebody goes, read off any motion: the quantities by which a gait is made, out of where joints are."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import pi
+
+import numpy as np
+from scipy.ndimage import gaussian_filter1d
+
+from hame.character.masses import centre_of_mass
+from hame.character.rig import Limb, Rig
+from hame.errors import BadEdit
+from hame.gait.footfalls import Footfall
+from hame.gait.traits import Traits
+from hame.maths import rotations
+from hame.maths.rotations import Array
+
+_EVEN = 0.6  # seconds over which a heading is evened out
+_Y = np.array([0.0, 1.0, 0.0])
+
+
+@dataclass(frozen=True)
+class Manner:
+    """What was read.
+
+    Attributes
+    ----------
+    traits : what a gait is made by, each its mean over whole strides
+    step, width : from a landing to the next along the way, of the leg; across the way, metres
+    on, step_frames : frames on the ground, and from a landing to the next, in the mean
+    toe_out : radians that feet are turned out
+    speed : metres a second along the way
+    rise, sway : how much the mass goes up and down, and aside, in a stride, metres
+    """
+
+    traits: Traits
+    step: float
+    width: float
+    on: float
+    step_frames: float
+    toe_out: float
+    speed: float
+    rise: float
+    sway: float
+
+
+def manner_of(rig: Rig, nodes: Array, found: Sequence[Footfall], first: int, fps: float) -> Manner:
+    """How a figure with two legs goes, read off its nodes ``(F, N, 8)`` from frame ``first`` on.
+
+    Parameters
+    ----------
+    found : its footfalls, those of one foot in the order of time; where they lie is what counts of their places
+
+    Raises
+    ------
+    BadEdit
+        If there is no whole stride.
+    """
+    strides = _strides(found, first, len(nodes))
+    if not strides:
+        raise BadEdit("there is no whole stride to read how it goes: it takes two landings of one foot on the frames")
+    legs = {rig.control(limb.ik).side: limb for limb in rig.limbs if limb.kind == "leg"}
+    leg = sum(next(iter(legs.values())).lengths)
+    centre = centre_of_mass(rig, nodes)
+    way = gaussian_filter1d(centre[:, [0, 2]], _EVEN * fps, axis=0, mode="nearest")
+    along = np.gradient(way, axis=0)
+    heading = np.unwrap(np.arctan2(along[:, 0], along[:, 1]))
+    part = np.arange(strides[0][0], strides[-1][1])
+    faces = rotations.from_vector(np.outer(heading, _Y))
+    pelvis, chest, head = (_turned(rig, nodes, role, faces) for role in ("hips", _top(rig), "head"))
+    turn, drop = _half(pelvis[:, 1], strides), _half(pelvis[:, 2], strides)
+    arms = [limb for limb in rig.limbs if limb.kind == "arm"]
+    swings, outs, bends = zip(*(_arm(rig, nodes, limb, faces) for limb in arms), strict=True) if arms else ((), (), ())
+    steps, widths, toes = _steps(found, strides, first, heading)
+    lands = [one for one in found if one.number > 0 and strides[0][0] <= one.first - first < strides[-1][1]]
+    traits = Traits(
+        turn=turn, list=drop, pitch=float(chest[part, 0].mean()),
+        chest=_half(chest[:, 1], strides) / max(turn, 1e-6),
+        swing=_mean([_half(one, strides) for one in swings]), arms_out=_mean([float(o[part].mean()) for o in outs]),
+        arm_bend=_mean([float(b[part].min()) for b in bends]),
+        arm_bends=_mean([float(np.ptp(b[part])) for b in bends]), head=float(head[part, 0].mean()),
+    )  # fmt: skip
+    level = centre[:, [0, 2]] - way
+    aside = level[:, 0] * np.cos(heading) - level[:, 1] * np.sin(heading)
+    frames = strides[-1][1] - strides[0][0]
+    gone = float(np.linalg.norm(np.diff(way[part], axis=0), axis=1).sum())
+    return Manner(
+        traits, _mean(steps) / leg, _mean(widths), _mean([one.last - one.first for one in lands]),
+        frames / max(2 * len(strides), 1), _mean(toes), gone / (len(part) - 1) * fps,
+        2.0 * _half(centre[:, 1], strides), 2.0 * _half(aside, strides),
+    )  # fmt: skip
+
+
+def _strides(found: Sequence[Footfall], first: int, count: int) -> list[tuple[int, int]]:
+    """The rows between landings of one foot, of which all lie on the frames; of steady steps where there are any."""
+    landed = [one.first - first for one in found if one.side == "L" and one.number > 1]
+    return [(a, b) for a, b in zip(landed[:-1], landed[1:], strict=True) if a >= 0 and b < count][:-1]
+
+
+def _half(values: Array, strides: Sequence[tuple[int, int]]) -> float:
+    """By how much values (F,) go to each side in a stride, in the mean."""
+    return _mean([0.5 * float(np.ptp(values[a : b + 1])) for a, b in strides])
+
+
+def _mean(values: Sequence[float]) -> float:
+    return float(np.mean(values)) if len(values) else 0.0
+
+
+def _top(rig: Rig) -> str:
+    """The role of the joint that carries chest and arms."""
+    spine = sorted(role for role in rig.plan.roles if role.startswith("spine."))
+    return spine[-1] if spine else "hips"
+
+
+def _turned(rig: Rig, nodes: Array, role: str, faces: Array) -> Array:
+    """How a joint is turned from its rest, seen from where its figure faces: pitch, turn and roll (F, 3), radians."""
+    if role not in rig.plan.roles:
+        return np.zeros((len(nodes), 3))
+    joint = rig.skeleton.index(rig.plan.roles[role])
+    rest = np.broadcast_to(rotations.inverse(rig.skeleton.world[joint, 3:7]), (len(nodes), 4))
+    turns = rotations.multiply(nodes[:, rig.joint_nodes[joint], 3:7], rest)
+    return rotations.to_vector(rotations.multiply(rotations.inverse(faces), turns))
+
+
+def _arm(rig: Rig, nodes: Array, limb: Limb, faces: Array) -> tuple[Array, Array, Array]:
+    """How far an upper arm is ahead and away from straight down, and its elbow bent (F,), radians."""
+    upper, lower, end = (nodes[:, n, :3] for n in (limb.upper, limb.lower, limb.end))
+    way = rotations.rotate(rotations.inverse(faces), lower - upper)
+    fore = rotations.rotate(rotations.inverse(faces), end - lower)
+    ahead = np.arctan2(way[:, 2], -way[:, 1])
+    side = 1.0 if rig.control(limb.fk[0]).side == "L" else -1.0
+    out = np.arctan2(side * way[:, 0], np.hypot(way[:, 1], way[:, 2]))
+    cross = np.linalg.norm(np.cross(way, fore), axis=1)
+    return ahead, out, np.arctan2(cross, (way * fore).sum(axis=1))
+
+
+def _steps(
+    found: Sequence[Footfall], strides: Sequence[tuple[int, int]], first: int, heading: Array
+) -> tuple[list[float], list[float], list[float]]:
+    """Lengths and widths of steps, metres, and how far feet are turned out, radians."""
+    lands = sorted((one for one in found if one.number > 0), key=lambda one: one.first)
+    steps, widths, toes = [], [], []
+    for one, other in zip(lands[:-1], lands[1:], strict=True):
+        row = other.first - first
+        if not strides[0][0] < row <= strides[-1][1] or one.side == other.side:
+            continue
+        faces = heading[row]
+        by = np.subtract(other.place, one.place)
+        steps.append(float(by @ [np.sin(faces), np.cos(faces)]))
+        sign = 1.0 if other.side == "L" else -1.0
+        widths.append(sign * float(by @ [np.cos(faces), -np.sin(faces)]))
+        toes.append(sign * float((other.heading - faces + pi) % (2.0 * pi) - pi))
+    return steps, widths, toes
