@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import pi
 
 import numpy as np
@@ -12,10 +12,13 @@ from scipy.ndimage import gaussian_filter1d
 from hame.character.masses import centre_of_mass
 from hame.character.rig import Limb, Rig
 from hame.errors import BadEdit
-from hame.gait.footfalls import Footfall
+from hame.gait.footfalls import Footfall, Side
 from hame.gait.traits import Traits
 from hame.maths import rotations
 from hame.maths.rotations import Array
+from hame.measure.found import HEIGHT, SHORTEST, SPEED, runs, standing
+from hame.measure.ground import FLAT, Ground
+from hame.measure.soles import has_sole, sole_points
 
 _EVEN = 0.6  # seconds over which a heading is evened out
 _Y = np.array([0.0, 1.0, 0.0])
@@ -74,7 +77,9 @@ def manner_of(rig: Rig, nodes: Array, found: Sequence[Footfall], first: int, fps
     arms = [limb for limb in rig.limbs if limb.kind == "arm"]
     swings, outs, bends = zip(*(_arm(rig, nodes, limb, faces) for limb in arms), strict=True) if arms else ((), (), ())
     steps, widths, toes = _steps(found, strides, first, heading)
-    lands = [one for one in found if one.number > 0 and strides[0][0] <= one.first - first < strides[-1][1]]
+    # Those that stand on the first or the last frame may have stood longer.
+    whole = [one for one in found if one.number > 0 and one.first > first and one.last < first + len(nodes) - 1]
+    lands = [one for one in whole if strides[0][0] <= one.first - first < strides[-1][1]]
     traits = Traits(
         turn=turn, list=drop, pitch=float(chest[part, 0].mean()),
         chest=_half(chest[:, 1], strides) / max(turn, 1e-6),
@@ -93,10 +98,31 @@ def manner_of(rig: Rig, nodes: Array, found: Sequence[Footfall], first: int, fps
     )  # fmt: skip
 
 
+def footfalls_in(rig: Rig, nodes: Array, first: int, fps: float, ground: Ground = FLAT) -> list[Footfall]:
+    """The footfalls that a motion shows, in the order in which feet land: where a point of a sole stands still.
+
+    How far along a way they lie is not told: there is none.
+    """
+    found: list[Footfall] = []
+    for limb in (limb for limb in rig.limbs if limb.kind == "leg" and has_sole(rig, limb)):
+        points = sole_points(rig, limb, nodes)
+        side: Side = "L" if rig.control(limb.ik).side == "L" else "R"
+        for a, b in runs(np.asarray(standing(points, fps, HEIGHT, SPEED, ground).any(axis=1))):
+            if b - a + 1 < SHORTEST:
+                continue
+            middle = (a + b) // 2
+            place, way = nodes[middle, limb.target], points[middle, 1] - points[middle, 0]
+            at, heading = (float(place[0]), float(place[2])), float(np.arctan2(way[0], way[2]))
+            found.append(Footfall(0, side, first + a, first + b, at, heading, 0.0))
+    return [replace(one, number=n) for n, one in enumerate(sorted(found, key=lambda one: one.first), 1)]
+
+
 def _strides(found: Sequence[Footfall], first: int, count: int) -> list[tuple[int, int]]:
-    """The rows between landings of one foot, of which all lie on the frames; of steady steps where there are any."""
-    landed = [one.first - first for one in found if one.side == "L" and one.number > 1]
-    return [(a, b) for a, b in zip(landed[:-1], landed[1:], strict=True) if a >= 0 and b < count][:-1]
+    """The rows between landings of one foot, of which all lie on the frames; without the first and the last of several,
+    in which somebody gets going and comes to stand."""
+    landed = [one.first - first for one in found if one.side == "L" and one.number > 0]
+    strides = [(a, b) for a, b in zip(landed[:-1], landed[1:], strict=True) if a >= 0 and b < count]
+    return strides[1:-1] if len(strides) > 3 else strides
 
 
 def _half(values: Array, strides: Sequence[tuple[int, int]]) -> float:
