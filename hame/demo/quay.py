@@ -11,12 +11,14 @@ from hame.demo.scenes import AHEAD, LEFT, UP, ScenePlan, hands, named, plant, tu
 from hame.demo.shots import standing
 from hame.edits.belongings import Belong
 from hame.edits.heavy import AsHeavy
+from hame.edits.underway import BorneInMotion
 from hame.edits.ways import SetWay
 from hame.maths.rotations import Array
 
 KEEPER, BOY, SACK = "Brannoc", "Wick", "Sack"
-APART, END = 0.65, 0.40  # metres from the middle of the sack to where each stands, and to its ends
+APART, END = 0.58, 0.40  # metres from the middle of the sack to where each stands, and to its ends
 GRIP, LIFT, UP_AT = 26, 31, 43  # frames: hands are on it, it leaves the ground, it is up
+BORNE = ((8, 14), (30, 46), (54, 126), (136, 173))  # frames on which ground and feet are asked for much
 STEP, SIDE, BEGIN, EACH = 3, 0.26, 52, 20  # steps aside, how far each goes, when, and for how long
 DOWN_AT = BEGIN + STEP * EACH + 24
 STRENGTH = 350.0  # newtons that each lifts with and is not hurt
@@ -54,6 +56,10 @@ def sack_on_the_quay(acting: Acting) -> None:
     acting.make(KEEPER, AsHeavy(at=LIFT + 2, strength=STRENGTH))
     named(acting, KEEPER, {1: "At ease", GRIP: "Takes hold"})
     named(acting, BOY, {GRIP: "Takes hold"})
+    # Its steps are quick, and so is what else they do: borne in motion, not over each foot.
+    for who in (KEEPER, BOY):
+        for first, final in BORNE:
+            acting.make(who, BorneInMotion(first=first, last=final))
 
 
 def _hand(acting: Acting, who: str, hand: str, frame: int, place: Array, side: float, down: float) -> None:
@@ -112,7 +118,7 @@ def _aside(acting: Acting, who: str, side: float, last: int) -> None:
         _stoop(acting, who, frame, much, far)
     for hand, turn in (("L", 1.0), ("R", -1.0)):
         z = 0.27 * turn * side + far
-        _hand(acting, who, hand, DOWN_AT + 12, np.array([side * 0.58, 0.5, z]), side, 0.6)
+        _hand(acting, who, hand, DOWN_AT + 12, np.array([side * (APART - 0.1), 0.64, z]), side, 0.6)
         _hand(acting, who, hand, last, np.array([side * (APART - 0.05), 0.87, z]), side, 0.2)
     acting.pose(who, DOWN_AT + 3, hands(58, 30))
     acting.pose(who, DOWN_AT + 8, hands(14, 6))

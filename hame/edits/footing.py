@@ -101,7 +101,7 @@ class OverFeet(Edit):
             by, keyed = {step.release: np.zeros(2) for step in todo}, swung
         notes = [f"the weight is over the next foot before {counted(len(by), 'release')}, by as many keys of the body"]
         if quick:
-            notes.append(f"quick steps at {listed(quick)} are borne in motion, and were left")
+            notes.append(f"quick steps at {listed(quick)} are borne in motion, and were left to that")
         if held:
             notes.append(f"at {listed(held)} a pose stays where it is, and so does the weight")
         if not by:

@@ -19,6 +19,7 @@ from hame.edits.counter import LayCounter
 from hame.edits.easeturn import EaseTurn
 from hame.edits.flights import Fly
 from hame.edits.heavy import eased
+from hame.edits.underway import BorneInMotion
 from hame.faults.fault import Alert, Fault
 from hame.faults.look import Look
 from hame.maths.rotations import Array
@@ -64,8 +65,9 @@ class Pressure(WeightFault):
                 far = "{:.0f} cm" if outside[a : b + 1].max() < _FAR else "more than 2 m"
                 says = f"no ground could bear it so: it is borne {far} beside its feet in motion"
                 lean = LayCounter(first=look.first + a, last=look.first + b, moving=True)
-                alert = self.alert(look, a, b, outside, says)
-                yield alert.mended(lean, "let trunk and arms lean against it")
+                goes = BorneInMotion(first=look.first + a, last=look.first + b)
+                alert = self.alert(look, a, b, outside, says).mended(goes, "let its body go so that its feet bear it")
+                yield replace(alert, others=((lean, "let trunk and arms lean against it"),))
 
 
 class Pulled(WeightFault):

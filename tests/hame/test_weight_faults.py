@@ -13,6 +13,7 @@ from hame.clip.key import LINEAR
 from hame.clip.plants import Plant
 from hame.edits.counter import LayCounter
 from hame.edits.making import made
+from hame.edits.underway import BorneInMotion
 from hame.faults.kinds import Alert, faults_in
 from hame.faults.limits import Limits
 from hame.faults.look import Look
@@ -55,7 +56,8 @@ class WeightFaultTest(unittest.TestCase):
         look = self.look(sway, 12)
         alert = self.found(look)["pressure"]
         self.assertEqual(alert.control, "body")
-        self.assertEqual(alert.mend, LayCounter(first=alert.first, last=alert.last, moving=True))
+        self.assertEqual(alert.mend, BorneInMotion(first=alert.first, last=alert.last))
+        self.assertEqual(alert.others[0][0], LayCounter(first=alert.first, last=alert.last, moving=True))
         worst = alert.worst - 1
         behind = look.dynamics.centre[worst, 0] - look.steadied.pressure[worst, 0]
         pull, press = look.steadied.acceleration[worst, 0], look.steadied.force[worst, 1]

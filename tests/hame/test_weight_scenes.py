@@ -16,6 +16,7 @@ from hame.demo.props import SHELF
 from hame.demo.scenes import ScenePlan, acted
 from hame.demo.shelf import weighed
 from hame.demo.shots import figure
+from hame.faults.kinds import faults_in
 from hame.faults.look import Look
 from hame.intake.intake import prop_plan
 from hame.measure.dynamics import GRAVITY
@@ -70,6 +71,10 @@ class ScenesTest(unittest.TestCase):
             [load] = loads[who]
             share = load.kilograms[60:120] / masses_of(load.rig).kilograms
             self.assertTrue(bool(((share > 0.3) & (share < 0.7)).all()), who)
+            figure = figures[who]
+            look = Look(figure.clip, posed[who], 1, FPS, loads=loads[who])
+            self.assertEqual([a.says for a in faults_in("weight", look) if a.kind == "pressure"], [])
+            self.assertEqual([a.says for a in faults_in("contacts", look) if a.amount > 0.005], [])
             lifted = forces(load, FPS, GRAVITY)[0][quay.LIFT : quay.BEGIN]
             self.assertLessEqual(float(lifted.max()), 1.02 * quay.STRENGTH)
         node = figures[3].rig.controls[0].node

@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { setLooks } from "../../desk/viewing";
+import { commit, here } from "../../desk/steps";
 import { active, canChange, desk, type Member, useDesk } from "../../desk/store";
 import { balanceNow, weigh } from "../../desk/weight";
 import { Tried } from "../../desk/widgets/Tried";
@@ -156,6 +157,15 @@ function FootToFoot({ member }: { member: Member }) {
           edit={edit}
           disabled={!editable}
         />
+      </Line>
+      <Line>
+        <SmallButton
+          disabled={!editable}
+          title="For quick steps: the body goes so that its feet press inside of what bears it; plants stay"
+          onClick={() => void commit({ kind: "borne in motion", first, last }, { ...here(), casting: member.id })}
+        >
+          {`Borne in motion, ${first} to ${last}`}
+        </SmallButton>
       </Line>
       <Tick label="Hips tilt and turn with it, the chest against them" on={hips} onChange={setHips} />
     </Section>
