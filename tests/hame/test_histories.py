@@ -281,7 +281,7 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
                                     "flat": int(r.integers(1, 5)), "of": "foot down", "speed": 1.0},
     "counter": lambda c, rig, r: {"first": _frame(r), "last": _frame(r), "moving": bool(r.integers(2))},
     "ease turn": lambda c, rig, r: {"first": _frame(r), "last": _frame(r), "friction": float(r.uniform(0.1, 1.0))},
-    "borne in motion": lambda c, rig, r: {"first": _frame(r), "last": _frame(r)},
+    "borne in motion": lambda c, rig, r: {"first": _frame(r), "last": _frame(r), "free": _columns(c, r)},
     "round mass": lambda c, rig, r: {"first": _frame(r), "last": _frame(r)},
     "go limp": lambda c, rig, r: {"at": _frame(r), "frames": int(r.integers(2, 6)), "legs": float(r.random())},
     "as heavy": lambda c, rig, r: {"at": _frame(r), "way": _one_of(r, "longer", "sooner")},

@@ -1731,11 +1731,16 @@ export interface components {
          *
          *     Where feet would have to press beside what bears the body, they press just inside of it, and the mass goes the way
          *     that follows from this: it begins to go sooner, or later. The body's place alone gets keys, over some frames on both
-         *     sides as well; plants stay. Poses with a name stay, but for those from ``first`` to ``last``.
+         *     sides as well; plants stay, and so do poses with a name, but for those at the frames of ``free``.
          */
         BorneInMotion: {
             /** First */
             first: number;
+            /**
+             * Free
+             * @default []
+             */
+            free: number[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

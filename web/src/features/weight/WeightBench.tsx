@@ -162,7 +162,9 @@ function FootToFoot({ member }: { member: Member }) {
         <SmallButton
           disabled={!editable}
           title="For quick steps: the body goes so that its feet press inside of what bears it; plants stay"
-          onClick={() => void commit({ kind: "borne in motion", first, last }, { ...here(), casting: member.id })}
+          onClick={() =>
+            void commit({ kind: "borne in motion", first, last, free: columns }, { ...here(), casting: member.id })
+          }
         >
           {`Borne in motion, ${first} to ${last}`}
         </SmallButton>
