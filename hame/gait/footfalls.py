@@ -149,7 +149,7 @@ def footfalls(
     _refuse(pace)
     starts = usual_easing(pace, fps, 0) if starts is None else starts
     slows = usual_easing(pace, fps, -1) if slows is None else slows
-    gone = _Gone(line, pace, fps, first + lead, (starts, slows if ends else 0.0), ends)
+    gone = Gone(line, pace, fps, first + lead, (starts, slows if ends else 0.0), ends)
     count = int(np.floor(gone.phase[-1] + _NEAR))
     if count > MOST:
         raise BadEdit(f"a way has {MOST} footfalls at most; these would be {count}. Nothing was changed")
@@ -205,7 +205,7 @@ class Row(NamedTuple):
     along: float
 
 
-class _Gone:
+class Gone:
     """How far along a line, and by how many steps on, somebody is at times: frames from ``first``."""
 
     def __init__(self, line: Line, pace: Pace, fps: float, first: int, eases: tuple[float, float], ends: bool) -> None:
@@ -251,10 +251,24 @@ class _Gone:
         turned = faces + signs * toe_out
         return [
             Footfall(
-                row.number, row.side, self.first + _whole(row.lands), self.first + _whole(row.lifted),
+                row.number, row.side, self.first + whole_frame(row.lands), self.first + whole_frame(row.lifted),
                 (float(place[0]), float(place[1])), float(heading), float(far),
             ) for row, place, heading, far in zip(rows, places, turned, along, strict=True)
         ]  # fmt: skip
+
+
+def gone_along(
+    line: Line, pace: Pace, first: int, fps: float, eases: tuple[float, float], ends: bool
+) -> Gone:  # fmt: skip
+    """How far along a line, and by how many steps on, somebody is who goes at a pace.
+
+    Raises
+    ------
+    BadEdit
+        If nobody could go so.
+    """
+    _refuse(pace)
+    return Gone(line, pace, fps, first, eases, ends)
 
 
 def _refuse(pace: Pace) -> None:
@@ -316,7 +330,7 @@ def _counted(pace: Pace, fps: float, length: float, eases: tuple[float, float]) 
     raise BadEdit("at that pace it takes too long to go there; nothing was changed")
 
 
-def _whole(time: float) -> int:
+def whole_frame(time: float) -> int:
     """The whole frame at a time; one that lies half way between two is the later one."""
     nearest = round(time)
     return int(nearest) if isclose(time, nearest, abs_tol=1e-6) else int(np.floor(time + 0.5))
