@@ -10,12 +10,14 @@ from bench.costs import timed
 from hame.clip.answers import Give, Knock
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
+from hame.clip.plants import Plant
 from hame.demo.shots import figure
 from hame.edits.airturn import TurnInFlight
 from hame.edits.flights import Fly
 from hame.edits.limp import GoLimp, fallen
 from hame.edits.making import made
 from hame.edits.meeting import MeetFlight
+from hame.edits.underway import BorneInMotion
 from hame.faults.kinds import faults_in
 from hame.faults.look import Look
 from hame.limp.build import model_xml
@@ -68,6 +70,18 @@ def measure(name: str) -> None:
     print(f"  240 frames played {plain}, with a give and {len(answered.tracks['knock/hips'])} blows {with_answers}")
 
 
+def measure_borne() -> None:
+    """A body that goes aside and back ever so often over planted feet, borne in motion; and what is in the air left."""
+    rig = figure("brannoc")[0]
+    aside = {f: 0.08 * (-1.0) ** n for n, f in enumerate(range(1, 241, 12))}
+    clip = Clip().with_curves({"body/tx": from_keys(aside), "body/ty": from_keys({1: -0.08})})
+    clip = clip.with_tracks({f"plant/{limb.ik}": (Plant(1, 240),) for limb in rig.limbs if limb.kind == "leg"})
+    for last in (24, 120, 240):
+        scene = Scene({1: Figure(rig, clip)}, 1, last, of=1)
+        edit = BorneInMotion(first=1, last=last)
+        print(f"brannoc: {last} frames borne in motion {timed(lambda e=edit, s=scene: made(e, s, 1), 3)}")  # type: ignore[misc]
+
+
 def measure_fall(name: str) -> None:
     """A fall of 120 frames, as it is worked out and taken; and as many steps of the engine alone."""
     rig, skin = figure(name)
@@ -95,6 +109,7 @@ def happens(look: Look) -> list[Happening]:
 def main() -> None:
     for name in ("brannoc", "tide-crab"):
         measure(name)
+    measure_borne()
     for name in ("brannoc", "tide-crab"):
         measure_fall(name)
 
