@@ -38,7 +38,7 @@ class Traits:
     lift: Amount = 0.025
     strike: Amount = radians(20.0)
     push: Amount = radians(58.0)
-    bounce: Amount = 0.5
+    bounce: Amount = 0.4
     turn: Amount = radians(5.0)
     list: Amount = radians(4.0)
     pitch: Amount = radians(3.0)

@@ -10,7 +10,7 @@ from numba import njit
 from hame.maths.kernels import qrot
 
 _EDGE = 1e-9  # of a triangle: so far beside an edge still counts as on it, so that none falls between two
-_STEEP = 0.05  # a surface that goes up more steeply than this, by the cosine of its slope, is a wall
+_STEEP = 0.34  # a surface that goes up more steeply than this, by the cosine of its slope (70 degrees), is a wall
 
 
 @njit(cache=True, nogil=True)

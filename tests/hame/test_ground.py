@@ -117,6 +117,14 @@ class GroundTest(unittest.TestCase):
         self.assertEqual(ground.under(np.array([[[0.6, 0.9, 0.0]]]))[0, 0], 0.0)
         np.testing.assert_array_equal(ground.lying(np.array([[[0.6, 0.9, 0.0]]]))[1][0, 0], [0.0, 1.0, 0.0])
 
+    def test_a_wall_is_none(self) -> None:
+        """The rail of a ladder that leans is no ground to stand on, a steep slope is."""
+        for degrees, stands in ((60.0, True), (80.0, False)):
+            rise = float(np.tan(np.radians(degrees)))
+            wedge = np.array([[x, y, z] for x in (-1.0, 1.0) for y, z in ((0.0, 0.0), (0.0, 0.4), (0.4 * rise, 0.4))])
+            found = lying(*_closed(wedge)).under(np.array([[[0.0, 0.2 * rise + 0.02, 0.2]]]))
+            self.assertAlmostEqual(float(found[0, 0]), 0.2 * rise if stands else 0.0, 6)
+
     def test_it_is_ground_where_it_lies_turned_and_tipped_frame_by_frame(self) -> None:
         slab = trimesh.creation.box((2.0, 0.2, 2.0))
         turn = {1: 0.0, 21: 0.5}

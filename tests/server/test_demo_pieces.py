@@ -51,9 +51,10 @@ class DemoPiecesTest(TestCase):
             "The heavy can, Take 1": {"reach"},  # of 24 mm at most
             # Hands that hold on to what slips from them, and a fall onto what lies there.
             "The ladder gives way, Take 1": {"reach", "sink", "slip", "snap", "under"},
-            "Sack on the quay, Take 1": {"reach", "balance"},  # over the sack, as they take hold of it and let it go
+            "Sack on the quay, Take 1": {"reach"},  # by 4 mm, as they take hold of it
             "Round and over, Take 1": {"slip", "snap"},  # as the run becomes a jump
         }
+        self.maxDiff = None
         self.assertEqual(found, known)
 
     def test_thumbnails_have_the_size_in_which_they_are_shown(self) -> None:
