@@ -21,7 +21,7 @@ from hame.edits.tying import refuse_outside
 from hame.errors import BadEdit
 from hame.evaluate.leaning import lean_of
 from hame.maths.rotations import Array
-from hame.measure.balance import brought_inside, inside, laden_centre, margins_of, middle_of
+from hame.measure.balance import laden_centre, ways_inside
 from hame.measure.dynamics import SEEN, dynamics, steadied
 from hame.scene.scene import Scene
 from hame.work import refuse_poses
@@ -137,16 +137,8 @@ class _Look:
             level = np.array([stand.level for stand in stands])
             found = dynamics(posed.rig, posed.nodes, scene.fps, scene.gravity, level, loads)
             places = steadied(found, scene.fps, SEEN, scene.gravity, level).pressure
-        ways = np.zeros((self.last - self.first + 1, 2))
-        margins = margins_of(stands, places)
-        for n in range(len(ways)):
-            at = self.first - first + n
-            area = stands[at].area
-            if not stands[at].bearing or not np.isfinite(margins[at]) or margins[at] >= 0.0 or len(area) < 3:
-                continue
-            wished = min(WITHIN, 0.45 * inside(area, middle_of(area)))
-            ways[n] = brought_inside(area, places[at], wished) - places[at]
-        return ways
+        part = slice(self.first - first, self.last - first + 1)
+        return ways_inside(stands[part], places[part], WITHIN, 0.0)
 
     def reached(self, rest: Clip, others: list[Counter], span: Counter, leans: Array) -> Array:
         """How far (F, 2, 4) the mass goes along x and z on each frame for each radian of each lean, metres."""

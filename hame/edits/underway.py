@@ -25,7 +25,7 @@ from hame.edits.tying import refuse_outside
 from hame.errors import BadEdit
 from hame.maths.rotations import Array
 from hame.maths.thinning import SUB, between_frames
-from hame.measure.balance import brought_inside, inside, margins_of, middle_of
+from hame.measure.balance import margins_of, ways_inside
 from hame.measure.dynamics import SEEN, dynamics, steadied
 from hame.scene.scene import Scene
 from hame.work import refuse_poses
@@ -71,11 +71,11 @@ class BorneInMotion(Edit):
         refuse_derived(clip, range(begin, end + 1))
         refuse_poses((end - begin + 2 * _BEYOND) * (_ROUNDS + 1), "bringing it over its feet")
         seen = AsIf(scene)
-        best = was = _Pressed.of(seen, clip, begin, end)
-        worst = least = was.beside(self.first, self.last)
+        best = _Pressed.of(seen, clip, begin, end)
+        worst = least = best.beside(self.first, self.last)
         if worst < _NONE:
             raise BadEdit("its feet bear it in motion already; nothing was changed")
-        now, kept, way = clip, clip, np.zeros((end - begin + 1, 2))
+        kept, way = clip, np.zeros((end - begin + 1, 2))
         for _ in range(_ROUNDS):
             way = way + best.way(self.first, self.last, held) / _TAKES
             now = _moved(seen, clip, rig, (begin, *held, end), way)
@@ -127,12 +127,7 @@ class _Pressed:
         raw = dynamics(posed.rig, posed.nodes, scene.fps, scene.gravity, level, loads)
         found = steadied(raw, scene.fps, SEEN, scene.gravity, level)
         margins = margins_of(stands, found.pressure)
-        missing = np.zeros((len(stands), 2))
-        for n, stand in enumerate(stands):
-            if np.isfinite(margins[n]) and len(stand.area) >= 3:
-                wished = min(WITHIN, 0.45 * inside(stand.area, middle_of(stand.area)))
-                if margins[n] < wished:
-                    missing[n] = brought_inside(stand.area, found.pressure[n], wished) - found.pressure[n]
+        missing = ways_inside(stands, found.pressure, WITHIN, WITHIN)
         press = np.where([bool(stand.bearing) for stand in stands], found.force[:, 1], 0.0)
         press = np.where(press > _PRESSES * scene.gravity, press, 0.0)
         high = np.maximum(raw.centre[:, 1] - level, _LOWEST)

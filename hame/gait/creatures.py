@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 
 from hame.errors import BadEdit
-from hame.gait.footfalls import Pace, gone_along, whole_frame
+from hame.gait.footfalls import Pace, course_of, whole_frame
 from hame.gait.line import Line
 from hame.maths.rotations import Array
 
@@ -100,8 +100,8 @@ def falls_of(
     """
     if not legs:
         raise BadEdit("a creature that goes has legs; nothing was changed")
-    gone = gone_along(line, pace, first, fps, (starts, 0.0), ends)
-    strides = (gone.phase - gone.phase[0]) / 2.0
+    course = course_of(line, pace, first, fps, (starts, 0.0), ends)
+    strides = (course.phase - course.phase[0]) / 2.0
     frames = np.arange(len(strides), dtype=float)
     growing = strides + frames * 1e-13
     found: list[LegFall] = []
@@ -109,13 +109,13 @@ def falls_of(
         count = int(np.floor(strides[-1] - leg.phase))
         lands = np.interp(leg.phase + np.arange(-1, count + 1), growing, frames, left=np.nan)
         for at in lands[np.isfinite(lands)].tolist():
-            share = gone.of(pace.share, at)
+            share = course.of(pace.share, at)
             over = float(np.interp(at, frames, strides)) + share
             if over > strides[-1]:
                 break  # it still stands where all of it ends
             lifted = float(np.interp(over, growing, frames))
-            along = gone.far(float(np.interp(over - 0.5 * share, growing, frames)))
-            found.append(_placed(line, gone.of(pace.facing, at), leg, first, at, lifted, along))
+            along = course.far(float(np.interp(over - 0.5 * share, growing, frames)))
+            found.append(_placed(line, course.of(pace.facing, at), leg, first, at, lifted, along))
     return sorted(found, key=lambda one: (one.name, one.first))
 
 

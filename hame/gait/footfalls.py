@@ -1,4 +1,4 @@
-"""Footfalls: where and when feet stand, from how far along a way somebody is and how many steps they have gone.
+"""Footfalls: where and when feet stand, from how far along a way somebody is and how many steps they have course.
 
 Steps are counted by a phase that grows by 1 from one landing to the next. A foot stands for a share of its period,
 which is two steps where feet go in turn, and one where both go together: so walks, runs, jumps and hops are one
@@ -149,23 +149,23 @@ def footfalls(
     _refuse(pace)
     starts = usual_easing(pace, fps, 0) if starts is None else starts
     slows = usual_easing(pace, fps, -1) if slows is None else slows
-    gone = Gone(line, pace, fps, first + lead, (starts, slows if ends else 0.0), ends)
-    count = int(np.floor(gone.phase[-1] + _NEAR))
+    course = Course(line, pace, fps, first + lead, (starts, slows if ends else 0.0), ends)
+    count = int(np.floor(course.phase[-1] + _NEAR))
     if count > MOST:
         raise BadEdit(f"a way has {MOST} footfalls at most; these would be {count}. Nothing was changed")
     side = OTHER[begins_with]
-    share, jumps = gone.of(pace.share, 0.0), bool(pace.together[0])
-    lifted = 0.0 if jumps else gone.when(2.0 * share)
+    share, jumps = course.of(pace.share, 0.0), bool(pace.together[0])
+    lifted = 0.0 if jumps else course.when(2.0 * share)
     # Who goes at once has come here at that pace: both feet stand where they then landed.
-    behind = [0.0 if starts > 0.0 or jumps else gone.before(number + share) for number in (-1, 0)]
+    behind = [0.0 if starts > 0.0 or jumps else course.before(number + share) for number in (-1, 0)]
     rows = [Row(-1, begins_with, 0.0, 0.0, behind[0]), Row(0, side, 0.0, lifted, behind[1])]
     steps: list[tuple[int, float, float, float, bool]] = []
     for number in range(1, count + 1):
-        lands = gone.when(float(number))
-        jumps, share = bool(pace.together[min(round(lands), len(pace.together) - 1)]), gone.of(pace.share, lands)
+        lands = course.when(float(number))
+        jumps, share = bool(pace.together[min(round(lands), len(pace.together) - 1)]), course.of(pace.share, lands)
         on = share * (1.0 if jumps else 2.0)
-        middle = gone.far(gone.when(number + 0.5 * on))
-        steps.append((number, lands, gone.when(number + on), middle, jumps))
+        middle = course.far(course.when(number + 0.5 * on))
+        steps.append((number, lands, course.when(number + on), middle, jumps))
         if middle >= line.length - _NEAR if ends else lands > len(pace.speed):
             break
     if ends:
@@ -176,9 +176,9 @@ def footfalls(
         side = feet[-1]
     if ends and not jumps:  # the other foot comes beside the last one
         last = rows[-1]
-        lands = gone.when(last.number + 1.0)
+        lands = course.when(last.number + 1.0)
         rows.append(Row(last.number + 1, OTHER[last.side], lands, lands, line.length))
-    found = gone.stands(rows)
+    found = course.stands(rows)
     found[:2] = [replace(one, first=first) for one in found[:2]]
     return [*found[:-2], *(replace(one, last=STAYS) for one in found[-2:])] if ends else found
 
@@ -205,7 +205,7 @@ class Row(NamedTuple):
     along: float
 
 
-class Gone:
+class Course:
     """How far along a line, and by how many steps on, somebody is at times: frames from ``first``."""
 
     def __init__(self, line: Line, pace: Pace, fps: float, first: int, eases: tuple[float, float], ends: bool) -> None:
@@ -257,9 +257,9 @@ class Gone:
         ]  # fmt: skip
 
 
-def gone_along(
+def course_of(
     line: Line, pace: Pace, first: int, fps: float, eases: tuple[float, float], ends: bool
-) -> Gone:  # fmt: skip
+) -> Course:  # fmt: skip
     """How far along a line, and by how many steps on, somebody is who goes at a pace.
 
     Raises
@@ -268,7 +268,7 @@ def gone_along(
         If nobody could go so.
     """
     _refuse(pace)
-    return Gone(line, pace, fps, first, eases, ends)
+    return Course(line, pace, fps, first, eases, ends)
 
 
 def _refuse(pace: Pace) -> None:

@@ -12,7 +12,7 @@ All of it in steps of a frame: a change of speed is that from one frame to the n
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -376,8 +376,3 @@ def _level(drawn: Array, pressed: Array, asked: Array, stands: Bools) -> Array:
         right[end] = pressed[end]
     result: Array = solve_banded((1, 1), banded, right)
     return result
-
-
-def raised(bearings: Sequence[Bearing], by: float) -> list[Bearing]:
-    """What bears, all of it higher by so much."""
-    return [replace(one, level=one.level + by) for one in bearings]

@@ -26,6 +26,7 @@ from hame.measure.soles import level_of, sole_outline
 
 Ints = npt.NDArray[np.int64]
 ON_GROUND = 0.004  # metres: what of a sole is so near to what is under it bears, as a sole gives
+_HALF_WAY = 0.45  # of the way to the middle of what bears a body: so far inside at most something is brought
 _PALM = 0.04  # metres: half the breadth of a palm
 
 
@@ -137,6 +138,18 @@ def margins_of(stands: Sequence[Balance], points: Array) -> Array:
         inside(stand.area, at) if np.isfinite(at).all() else np.nan
         for stand, at in zip(stands, points, strict=True)
     ])  # fmt: skip
+
+
+def ways_inside(stands: Sequence[Balance], points: Array, within: float, least: float) -> Array:
+    """How far and which way (F, 2) points (F, 2) have to go to be so far ``within`` what bears a body on each of its
+    frames, or half way to its middle where it is small; those that are inside by ``least`` stay.
+    """
+    ways, margins = np.zeros((len(stands), 2)), margins_of(stands, points)
+    for n, stand in enumerate(stands):
+        if stand.bearing and len(stand.area) >= 3 and np.isfinite(margins[n]) and margins[n] < least:
+            wished = min(within, _HALF_WAY * inside(stand.area, middle_of(stand.area)))
+            ways[n] = brought_inside(stand.area, points[n], wished) - points[n]
+    return ways
 
 
 def _areas(points: Array, counts: Ints) -> tuple[Array, Ints]:

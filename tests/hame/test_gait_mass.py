@@ -13,7 +13,7 @@ from scipy.integrate import quad
 
 from hame.gait.footfalls import Footfall, Pace, Times, footfalls
 from hame.gait.line import Point, bent, line_of
-from hame.gait.mass import Bearing, Bounce, Carried, Sole, bearings_of, mass_over, raised, shape_of
+from hame.gait.mass import Bearing, Bounce, Carried, Sole, bearings_of, mass_over, shape_of
 from hame.maths.rotations import Array
 
 FPS, G, HIGH = 24.0, 9.80665, 0.95
@@ -195,7 +195,13 @@ class WayOfMassTest(unittest.TestCase):
 
     def test_higher_ground_carries_it_higher_and_no_otherwise(self) -> None:
         gone = Gone(WALK, 1.3, 5.0)
-        high = mass_over(raised(gone.bearings, 2.0), gone.frames, np.full(len(gone.frames), HIGH + 2.0), FPS, G)
+        high = mass_over(
+            [replace(one, level=one.level + 2.0) for one in gone.bearings],
+            gone.frames,
+            np.full(len(gone.frames), HIGH + 2.0),
+            FPS,
+            G,
+        )
         np.testing.assert_allclose(high.places, gone.mass.places + [0.0, 2.0, 0.0], atol=1e-6)
 
     def test_a_footfall_that_is_moved_changes_what_is_near(self) -> None:

@@ -12,7 +12,7 @@ from scipy.spatial.transform import Rotation
 from hame.character.rig import Control, Limb, Rig
 from hame.evaluate.some import some_nodes
 from hame.gait.traits import Traits
-from hame.maths.rotations import Array, from_vector, inverse, multiply, rotate, to_vector
+from hame.maths.rotations import Array, from_vector, inverse, multiply, to_vector
 from hame.program import NONE
 
 _USUAL = 0.78  # of the leg: so far apart are feet in a usual walk, one to the other
@@ -101,7 +101,7 @@ def steady_head(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None
             continue
         control = rig.control(name)
         now = some_nodes(rig, (control.node,), values)[:, 0, 3:7]
-        rest = _at_rest(rig, control.node)
+        rest = at_rest(rig)[control.node, 3:7]
         level = multiply(wanted, np.broadcast_to(rest, wanted.shape))
         part = share * np.asarray(traits.steady)
         _turn(rig, values, control, _between(now, level, part))
@@ -138,17 +138,14 @@ def _turn(rig: Rig, values: Array, control: Control, wanted: Array) -> None:
 
 
 @lru_cache(maxsize=64)
-def _rest(rig: Rig) -> Array:
+def at_rest(rig: Rig) -> Array:
+    """The nodes (N, 8) of a rig of which every channel rests."""
     return np.asarray(some_nodes(rig, tuple(range(rig.program.nodes)), rig.rest[None])[0])
-
-
-def _at_rest(rig: Rig, node: int) -> Array:
-    return np.asarray(_rest(rig)[node, 3:7])
 
 
 def _hanging(rig: Rig, limb: Limb) -> Array:
     """How an upper arm is turned in the world where it hangs straight down, by the shortest way from its rest."""
-    nodes = _rest(rig)
+    nodes = at_rest(rig)
     way = nodes[limb.lower, :3] - nodes[limb.upper, :3]
     way = way / np.linalg.norm(way)
     axis = np.cross(way, -_Y)
@@ -163,8 +160,3 @@ def _hanging(rig: Rig, limb: Limb) -> Array:
 def about(axis: Array, angles: Array) -> Array:
     """Turns (F, 4) by angles (F,) about one axis (3,)."""
     return from_vector(np.outer(angles, axis))
-
-
-def forward(heading: Array, along: Array) -> Array:
-    """(F, 3) so far ahead of who faces that way."""
-    return np.asarray(rotate(about(_Y, heading), np.outer(along, _Z)))

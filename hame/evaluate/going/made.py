@@ -12,7 +12,7 @@ from hame.character.masses import Parts, masses_of
 from hame.character.momenta import spins
 from hame.character.rig import Limb, Rig
 from hame.errors import BadEdit
-from hame.evaluate.going.body import about, phases_of, steady_head, swing_arms, turn_trunk
+from hame.evaluate.going.body import about, at_rest, phases_of, steady_head, swing_arms, turn_trunk
 from hame.evaluate.going.feet import Foot, foot_along, raise_heel
 from hame.evaluate.some import some_nodes
 from hame.gait.footfalls import Footfall
@@ -24,6 +24,8 @@ STRAIGHT = 0.998  # of a leg: so far from hip to ankle at most, that no knee sna
 _GOES_WITH = 0.8  # of what the body is moved by, how much its mass goes along while the feet stay
 _ROUNDS, _LOWERED = 2, 4
 _ROLLS_UP = 0.2  # of the leg: how much an ankle rises with each radian that its foot rolls up
+_REACHED = 2e-4  # metres: less that a leg is too short is none
+_EASED = 0.012  # metres that who stands is lower than with straight knees
 _SEEN = 0.04  # seconds over which the moment of limbs is evened out
 _FOLLOWS = 0.3  # seconds over which the master follows evenly
 _BREAK = np.radians(64.0)  # from where on a foot that rolls goes over its tip
@@ -67,7 +69,7 @@ def gone(
     frames = np.asarray(frames, float)
     traits = (traits or Traits()).over(len(frames))
     high = list(levels) or [0.0] * len(found)
-    rest = some_nodes(rig, tuple(range(rig.program.nodes)), rig.rest[None])[0]
+    rest = at_rest(rig)
     leg = sum(legs["L"].lengths)
     own = {side: [n for n, one in enumerate(found) if one.side == side] for side in legs}
     feet = {
@@ -80,8 +82,8 @@ def gone(
     bearings = bearings_of(found, Bounce(leg, float(traits.bounce.mean()), fps, gravity), sole, high)  # type: ignore[union-attr]
     landed = sorted({one.first for one in found if one.number > 0})
     step = float(np.median(np.diff(landed))) if len(landed) > 1 else 0.5 * fps
-    stands = _standing(rig, rest)
-    ground = _ground(feet, frames)
+    stands = _standing(rig)
+    ground = _ground(feet)
     wished = stands + ground
     values = np.tile(rig.rest, (len(frames), 1))
     heading, master = _led(feet, fps)
@@ -89,7 +91,6 @@ def gone(
     for side, one in legs.items():
         _place_foot(rig, values, one, feet[side], master, heading, ground, rest)
     lowered, moment = np.zeros(len(frames)), np.zeros((len(frames), 3))
-    mass = mass_over(bearings, frames, wished, fps, gravity)
     for attempt in range(_LOWERED + 1):
         mass = mass_over(bearings, frames, wished - lowered, fps, gravity, moment)
         sides = _bears(bearings, mass)
@@ -110,7 +111,7 @@ def gone(
             raised = gaussian_filter1d(np.where(foot.stands, 0.0, short), 1.0, mode="nearest")
             values[:, rig.number(f"{one.ik}/ty")] += np.where(foot.stands, 0.0, raised)
             missing = np.maximum(missing, np.where(foot.stands & (~foot.late | capped), short, 0.0))
-        if attempt == _LOWERED or (attempt > 2 and missing.max() < 2e-4):
+        if attempt == _LOWERED or (attempt > 2 and missing.max() < _REACHED):
             break
         moment = gaussian_filter1d(_moment(rig, values, fps), _SEEN * fps, axis=0, mode="nearest")
         lowered += _smooth_most(missing, fps)
@@ -121,30 +122,32 @@ def gone(
 def _carry(rig: Rig, values: Array, mass: Carried, heading: Array) -> None:
     """Moves the body so that its mass is where it is to be."""
     columns = [rig.number(f"body/{name}") for name in ("tx", "ty", "tz")]
-    masses = masses_of(rig)
-    joints = tuple(int(rig.joint_nodes[j]) for j in masses.joints)
     for _ in range(_ROUNDS):
-        nodes = some_nodes(rig, joints, values)
-        at = nodes[..., :3] + rotate(nodes[..., 3:7], masses.at[None] * nodes[..., 7:8])
-        centre = (at * masses.share[None, :, None]).sum(axis=1)
-        missing = (mass.places - centre) / _GOES_WITH
+        missing = (mass.places - _centre(rig, _parts(rig, values))) / _GOES_WITH
         values[:, columns] += rotate(inverse(about(np.array([0.0, 1.0, 0.0]), heading)), missing)
+
+
+def _parts(rig: Rig, values: Array) -> Parts:
+    """The parts of a body for channel values (F, C)."""
+    masses = masses_of(rig)
+    nodes = some_nodes(rig, tuple(int(rig.joint_nodes[j]) for j in masses.joints), values)
+    places = nodes[..., :3] + rotate(nodes[..., 3:7], masses.at[None] * nodes[..., 7:8])
+    return Parts(places, nodes[..., 3:7], nodes[..., 7])
+
+
+def _centre(rig: Rig, parts: Parts) -> Array:
+    """The centre of mass (F, 3) of a body."""
+    return np.asarray((parts.places * masses_of(rig).share[None, :, None]).sum(axis=1))
 
 
 def _moment(rig: Rig, values: Array, fps: float) -> Array:
     """The change of angular momentum (F, 3) about the mass, a kilogram."""
-    masses = masses_of(rig)
-    nodes = some_nodes(rig, tuple(int(rig.joint_nodes[j]) for j in masses.joints), values)
-    places = nodes[..., :3] + rotate(nodes[..., 3:7], masses.at[None] * nodes[..., 7:8])
-    return spins(masses, Parts(places, nodes[..., 3:7], nodes[..., 7]), fps)[1]
+    return spins(masses_of(rig), _parts(rig, values), fps)[1]
 
 
-def _standing(rig: Rig, rest: Array) -> float:
+def _standing(rig: Rig) -> float:
     """How high the mass is when the rig stands, its knees all but straight, metres."""
-    masses = masses_of(rig)
-    nodes = rest[rig.joint_nodes[masses.joints]]
-    at = nodes[:, :3] + rotate(nodes[:, 3:7], masses.at * nodes[:, 7:8])
-    return float((at * masses.share[:, None]).sum(axis=0)[1]) - 0.012
+    return float(_centre(rig, _parts(rig, rig.rest[None]))[0, 1]) - _EASED
 
 
 def _led(feet: dict[str, Foot], fps: float) -> tuple[Array, Array]:
@@ -155,7 +158,7 @@ def _led(feet: dict[str, Foot], fps: float) -> tuple[Array, Array]:
     return heading, gaussian_filter1d(middle, even, axis=0, mode="nearest")
 
 
-def _ground(feet: dict[str, Foot], frames: Array) -> Array:
+def _ground(feet: dict[str, Foot]) -> Array:
     """How high the ground is on which the master goes (F,), metres: evenly from footfall to footfall."""
     level = 0.5 * (feet["L"].level + feet["R"].level)
     return np.asarray(gaussian_filter1d(level, 4.0, mode="nearest")) if np.ptp(level) > 0.0 else level
