@@ -38,11 +38,12 @@ class ShownAgain(BadEdit):
     ----------
     source : the frame that is shown
     begins : where what shows it begins
+    by : the kind of that
     """
 
-    def __init__(self, message: str, source: int, begins: int) -> None:
+    def __init__(self, message: str, source: int, begins: int, by: str = "cycle") -> None:
         super().__init__(message)
-        self.source, self.begins = source, begins
+        self.source, self.begins, self.by = source, begins, by
 
 
 class BadPlan(HameError):

@@ -9,6 +9,8 @@ from hame.character.rig import CHANNEL_KINDS
 from hame.clip import key
 from hame.clip.layer import Layer
 from hame.clip.layers import MARK
+from hame.clip.quantities import MARK as OF_QUANTITY
+from hame.clip.quantities import QUANTITIES
 from hame.clip.spans import SPANS
 from hame.demo.shelf import THINGS
 from hame.edits import kinds
@@ -24,8 +26,9 @@ def facts() -> dict[str, Any]:
     ``columns`` of a table of keys by name, and its ``width``; ``blocks`` by which a figure is drawn; the kinds of
     ``handles`` and the code of two that are free; ``ways`` of gaps by their numbers, and constants of those in closed
     form; kinds of edit that set ``poses``, so that they are made in the layer that is posed in; kinds of ``channels``
-    and of ``spans``; how ``layers`` call their tracks and mark their addresses; what is on the ``shelf``; the
-    ``limits`` beyond which the weight of a motion is a fault, where nobody says otherwise.
+    and of ``spans``; how ``layers`` call their tracks and mark their addresses; the ``quantities`` by which somebody
+    goes, and how addresses of these begin; what is on the ``shelf``; the ``limits`` beyond which the weight of a motion
+    is a fault, where nobody says otherwise.
     """
     ways = {number_of(way): way for inner in get_args(Way) for way in (get_args(inner) or (inner,))}
     return {
@@ -44,6 +47,8 @@ def facts() -> dict[str, Any]:
         "channels": list(CHANNEL_KINDS),
         "spans": sorted(SPANS),
         "layers": {"track": Layer.kind, "mark": MARK},
+        "quantities": {name: {"label": q.label, "unit": q.said or q.unit} for name, q in QUANTITIES.items()},
+        "ofQuantity": OF_QUANTITY,
         "shelf": list(THINGS),
         "limits": asdict(Limits()),
     }  # fmt: skip

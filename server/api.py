@@ -30,6 +30,7 @@ from server.shots.api_library import router as library
 from server.shots.api_removal import router as removal
 from server.shots.api_sheet import router as sheet
 from server.shots.api_takes import router as takes
+from server.shots.api_ways import router as ways
 
 
 class StrictParser(Parser):
@@ -69,6 +70,7 @@ api.add_router("", faults)
 api.add_router("", handoff)
 api.add_router("", falls)
 api.add_router("", removal)
+api.add_router("", ways)
 api.add_router("", jobs)
 
 
@@ -105,7 +107,7 @@ def _too_many(request: HttpRequest, error: Any) -> HttpResponse:
 
 @api.exception_handler(ShownAgain)
 def _shown_again(request: HttpRequest, error: Any) -> HttpResponse:
-    return _answer(request, 422, str(error), shows={"source": error.source, "begins": error.begins})
+    return _answer(request, 422, str(error), shows={"source": error.source, "begins": error.begins, "by": error.by})
 
 
 @api.exception_handler(Asks)

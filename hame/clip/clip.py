@@ -24,12 +24,14 @@ import hame.clip.layer
 import hame.clip.living
 import hame.clip.plants
 import hame.clip.shake
-import hame.clip.through  # noqa: F401
+import hame.clip.through
+import hame.clip.way  # noqa: F401
 from hame.clip.comparing import compared
 from hame.clip.curve import Curve, from_table
 from hame.clip.curve import from_json as curve_from_json
 from hame.clip.key import FRAME, HANDLES, NO_FIRST, NO_LAST, STRENGTH, VALUE, WIDTH, Array, no_keys
 from hame.clip.marks import Label, label_from_json
+from hame.clip.quantities import quantity_at
 from hame.clip.remembered import Remembered
 from hame.clip.rows import packed_columns, packed_parts, rows_of, table_of
 from hame.clip.spans import Reach, Span, Spans, Tracks, ordered, spans_from_json, tracks_to_json
@@ -384,6 +386,8 @@ def difference(before: Clip, after: Clip) -> Patch:
     }
     tracks = _swapped(before.tracks, after.tracks)
     ranges += [span.reach() for swap in tracks.values() for span in (*swap.removed, *swap.added)]
+    if any(quantity_at(address) for address in changed):
+        ranges.append((None, None))  # how a way is gone has a say on all that it poses
     spreading = [span for _, span in after.spans() if type(span).spreads is not Span.spreads]
     if spreading:
         keys = [np.concatenate([rows.removed[:, FRAME], rows.added[:, FRAME]]) for rows in changed.values()]

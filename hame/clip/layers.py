@@ -18,6 +18,8 @@ from hame.clip.clip import Clip
 from hame.clip.curve import Curve
 from hame.clip.key import Array
 from hame.clip.layer import Layer
+from hame.clip.quantities import MARK as OF_QUANTITY
+from hame.clip.quantities import OF_WAYS, quantity_at
 from hame.clip.sampling import sample_curve
 from hame.clip.spans import Track, track_name
 from hame.errors import BadEdit
@@ -31,17 +33,19 @@ _ADDRESS = re.compile(rf"{MARK}(\d+)/(.+)", re.DOTALL)
 
 def address_in(layer: int, address: str) -> str:
     """Where a layer keeps what it adds to a channel; the channel itself for the motion below all (0)."""
-    return f"{MARK}{layer}/{address}" if layer else address
+    return f"{OF_QUANTITY}{address}" if layer == OF_WAYS else f"{MARK}{layer}/{address}" if layer else address
 
 
 def parted(address: str) -> tuple[int, str]:
-    """The layer of an address (0: none) and the channel's own address."""
+    """The layer of an address (0: none; OF_WAYS where it is of a quantity) and the channel's own address."""
+    if address.startswith(OF_QUANTITY):
+        return OF_WAYS, address[len(OF_QUANTITY) :]
     found = _ADDRESS.fullmatch(address) if address.startswith(MARK) else None
     return (int(found[1]), found[2]) if found else (0, address)
 
 
 def channel_at(rig: Rig, address: str) -> Channel | None:
-    """The channel that an address is of, in a layer or not; None for the weight of a layer.
+    """The channel that an address is of, in a layer or not; None for the weight of a layer and for a quantity.
 
     Raises
     ------
@@ -49,11 +53,22 @@ def channel_at(rig: Rig, address: str) -> Channel | None:
         If this rig has none.
     """
     layer, own = parted(address)
-    return None if layer and own == WEIGHT else rig.channels[rig.number(own)]
+    return None if quantity_at(address) or (layer and own == WEIGHT) else rig.channels[rig.number(own)]
+
+
+def bounds_of(channel: Channel | None, address: str) -> tuple[float, float]:
+    """Between which values lie at an address, of which :func:`channel_at` is told; layers add what they like."""
+    if channel is None:
+        quantity = quantity_at(address)
+        return (quantity.low, quantity.high) if quantity else (0.0, 1.0)
+    return (-np.inf, np.inf) if parted(address)[0] else (channel.low, channel.high)
 
 
 def unit_at(rig: Rig, address: str) -> str:
     """The unit of the values at an address; none where this rig has no such channel."""
+    quantity = quantity_at(address)
+    if quantity is not None:
+        return quantity.unit
     _, own = parted(address)
     return rig.channels[rig.number(own)].unit if rig.has_channel(own) else ""
 

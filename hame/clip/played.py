@@ -8,8 +8,11 @@ from collections.abc import Mapping
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve
+from hame.clip.going import planted_by
 from hame.clip.marks import Label
+from hame.clip.plants import Plant
 from hame.clip.spans import Follow, Span, Track
+from hame.clip.way import Way
 
 
 def played_curves(clip: Clip, rig: Rig, first: float | None = None, last: float | None = None) -> Mapping[str, Curve]:
@@ -38,6 +41,8 @@ def played_spans(clip: Clip, rig: Rig, kind: str, first: float, last: float) -> 
     is stored, or one another, the later one gives way.
     """
     found = {track: list(spans) for track, spans in clip.tracks.items() if Track.named(track).kind == kind}
+    if kind == Plant.kind and Way.kind in clip.tracks:
+        found = planted_by(rig, clip, found)
     showing = [span for _, span in clip.spans() if type(span).shows is not Span.shows]
     if not showing:
         return found

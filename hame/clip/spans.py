@@ -65,6 +65,8 @@ class Span:
     kind: ClassVar[str] = ""
     of_controls: ClassVar[bool] = True  # what its tracks are about, if anything, is a control
     stays: ClassVar[bool] = False  # where the motion of another figure is carried here, it is no part of that
+    told: ClassVar[tuple[str, ...]] = ()  # what pages are told of it with its clip; all of it where nothing is named
+    covers: ClassVar[bool] = False  # keys that lie where it derives others are kept below it, unseen
     stage: ClassVar[str] = ""  # by which it is played (hame.evaluate.stage); none plays what derives keys, or nothing
 
     def __init_subclass__(cls, **given: Any) -> None:

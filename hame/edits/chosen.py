@@ -78,6 +78,14 @@ def refuse_derived(clip: Clip, frames: Iterable[int]) -> None:
         derived = wanted[span.derives(wanted)]
         if len(derived):
             frame = int(derived[0])
+            if span.covers:
+                raise ShownAgain(
+                    f"frame {frame} goes by the {span.word} from {span.start} on, so nothing was changed: change it "
+                    f"in a layer, or make the {span.word} into keys first",
+                    span.start,
+                    span.start,
+                    span.kind,
+                )
             source, mirrored = span.source_of(frame)
             raise ShownAgain(
                 f"frame {frame} shows frame {source} {'mirrored' if mirrored else 'repeated'}, so nothing was changed: "
@@ -90,7 +98,7 @@ def refuse_derived(clip: Clip, frames: Iterable[int]) -> None:
 def refuse_hidden(clip: Clip) -> None:
     """Raises :class:`BadEdit` if keys, names or pending poses are stored where a span shows others: they would not
     show."""
-    found_in = deriving(clip)
+    found_in = [span for span in deriving(clip) if not span.covers]
     if not found_in:
         return
     keys = np.concatenate([np.zeros(0), *(curve.table[:, FRAME] for curve in own_curves(clip.curves).values())])

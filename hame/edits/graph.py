@@ -34,7 +34,7 @@ from hame.clip.key import (
     spots,
     whole_frame,
 )
-from hame.clip.layers import channel_at, parted
+from hame.clip.layers import bounds_of, channel_at, parted
 from hame.edits.chosen import Bools, chosen_keys, counted, listed, refuse_derived
 from hame.edits.edit import AtMost, Chosen, Count, Edit, Frame, Values, Within, keys_said
 from hame.edits.outcome import Outcome
@@ -112,13 +112,12 @@ def _kept_in_limits(rig: Rig, addresses: tuple[str, ...], owner: Numbers, keys: 
     stopped = []
     for n, address in enumerate(addresses):
         channel = channel_at(rig, address)
-        low, high = (channel.low, channel.high) if channel and not parted(address)[0] else (-np.inf, np.inf)
-        if channel is None:
-            low, high = 0.0, 1.0  # the weight of a layer
+        low, high = bounds_of(channel, address)
         mine = np.flatnonzero(owner == n)
         over = (keys[mine, VALUE] < low - 1e-9) | (keys[mine, VALUE] > high + 1e-9)
         if over.any():
-            stopped.append(f"{address} ({limits_of(channel) if channel else 'it goes from 0 to 1'})")
+            told = limits_of(channel) if channel else f"it goes from {low:g} to {high:g}"
+            stopped.append(f"{address} ({told})")
             keys[mine, VALUE] = np.clip(keys[mine, VALUE], low, high)
     if not stopped:
         return []

@@ -23,6 +23,7 @@ from hame.edits.pose import KeyPose
 from hame.errors import BadEdit
 from hame.evaluate.laid import Laid, laid_over, turns_of
 from hame.evaluate.line import keyed_values
+from hame.evaluate.ways import as_keyed
 from hame.scene.scene import Scene
 
 _SAME = 1e-9  # radians: an angle that changes by less need not be keyed with the others
@@ -44,7 +45,7 @@ def in_layer(edit: Edit, scene: Scene, of: int) -> tuple[dict[int, Clip], tuple[
     layer = layers.layer_of(clip, number)
     if number not in layers.sounding(clip):
         raise BadEdit(f"{layer.name} does not count now (it is muted, or another one is alone); nothing was changed")
-    view = with_cycles(clip.with_curves(dict(played_curves(clip, rig))), ())
+    view = as_keyed(rig, with_cycles(clip.with_curves(dict(played_curves(clip, rig))), ()))
     figures = dict(scene.figures)
     figures[of] = figure.with_clip(view)
     plain = replace(edit, layer=0)

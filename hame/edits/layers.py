@@ -41,7 +41,7 @@ _MERGED = {"m": 0.0001, "rad": 0.0005, "": 0.0005}
 def free_number(clip: Clip) -> int:
     """The number for one layer more: one that none has, of those that have left keys behind either."""
     used = {n for address in clip.curves if (n := layers.parted(address)[0])}
-    return 1 + max([*used, *layers.layers_of(clip)], default=0)
+    return 1 + max([0, *used, *layers.layers_of(clip)])
 
 
 def new_layer(clip: Clip, name: str, controls: tuple[str, ...] = (), turned: bool = True) -> tuple[Clip, int]:

@@ -191,10 +191,11 @@ def _untied(clip: Clip, first: int, last: int) -> Clip:
 
 
 def keyed(
-    scene: Scene, of: int, clip: Clip, first: int, last: int, values: Array, addresses: Sequence[str]
+    scene: Scene, of: int, clip: Clip, first: int, last: int, values: Array, addresses: Sequence[str],
+    within: float = NEAR, what: str = "fall",
 ) -> Clip:  # fmt: skip
     """The clip with few keys that hold values (F, C) of some channels from one frame to another: no joint is off by
-    more than 3 mm or a degree.
+    more than so many metres or a degree.
 
     Raises
     ------
@@ -229,11 +230,11 @@ def keyed(
         metres = float(np.linalg.norm(nodes[:, :, :3] - wanted[:, :, :3], axis=2).max())
         dots = np.abs((nodes[:, :, 3:7] * wanted[:, :, 3:7]).sum(axis=2)).clip(0.0, 1.0)
         radians = float(2.0 * np.arccos(dots).max())
-        if metres <= NEAR and radians <= NEAR_TURN:
+        if metres <= within and radians <= NEAR_TURN:
             return found
         near *= _FINER
     raise BadEdit(
-        f"its fall cannot be keyed below what lies over it: {1000 * metres:.0f} mm would be left; mute its layers "
+        f"its {what} cannot be keyed below what lies over it: {1000 * metres:.0f} mm would be left; mute its layers "
         "first. Nothing was changed"
     )
 

@@ -12,6 +12,7 @@ from hame.edits.guard import guarded
 from hame.edits.layered import in_layer
 from hame.edits.outcome import Outcome
 from hame.edits.rings import refuse_rings
+from hame.edits.wayed import rewayed
 from hame.errors import BadEdit
 from hame.scene.scene import Scene
 
@@ -68,11 +69,14 @@ def made(edit: Edit, scene: Scene, of: int) -> Made:
 
 
 def _along(clips: Mapping[int, Clip], scene: Scene) -> tuple[dict[int, Clip], tuple[str, ...]]:
-    """Clips that an edit changed, with answers where what they answer has come, and what to say of that."""
+    """Clips that an edit changed, with what follows from ways, and answers where what they answer has come; and what to
+    say of that."""
     found: dict[int, Clip] = {}
     said: list[str] = []
     for number, clip in clips.items():
         figure = scene.figure(number)
-        found[number], notes = followed(figure.clip, clip, figure.rig, replace(scene, of=number))
-        said += notes
+        mine = replace(scene, of=number)
+        clip, notes = rewayed(figure.clip, clip, figure.rig, mine)
+        found[number], more = followed(figure.clip, clip, figure.rig, mine)
+        said += [*notes, *more]
     return found, tuple(said)

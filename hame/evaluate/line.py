@@ -1,6 +1,7 @@
 """From keys to the channel values that play: the stages of evaluation in their order, and the way back.
 
-Keys come first (:mod:`hame.evaluate.keyed`). What is *laid over* them is added
+Keys come first (:mod:`hame.evaluate.keyed`). Who goes along a way moves as that
+has it. What is *laid over* is added
 to channel values, within the limits of the channels. Then come *ties*, which
 read where things stand, and after them the rig's own program. A new stage is
 one row in one of the two lists.
@@ -21,9 +22,10 @@ from hame.evaluate.players import Over, Player, Players, first_channels
 from hame.evaluate.rules import Rules
 from hame.evaluate.stage import Keys, Stage, rows_of
 from hame.evaluate.ties.stage import Ties
+from hame.evaluate.ways import Ways
 from hame.maths.rotations import Array
 
-LAID: tuple[Stage, ...] = (Layers(), Rules())
+LAID: tuple[Stage, ...] = (Ways(), Layers(), Rules())
 TIED: tuple[Stage, ...] = (Ties(),)
 
 

@@ -73,7 +73,8 @@ def with_hands(found: Sequence[Footfall], hands: Iterable[Hand]) -> list[Footfal
             result[before], result[after] = one, other
         for key in keys:
             one = result[key]
-            if one.last - one.first < LEAST_ON or _meets(result, keys, key):
+            short = one.last - one.first < (LEAST_ON if one.number > 0 else 0)  # who goes at once lifts at once
+            if short or _meets(result, keys, key):
                 foot = "left" if side == "L" else "right"
                 raise BadEdit(
                     f"the {foot} foot would stand in two places at once about frame {one.first}; set its times apart. "

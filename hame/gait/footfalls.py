@@ -355,6 +355,14 @@ _RUNS = np.array([[0.5, 0.40], [1.0, 0.35], [3.0, 0.28], [10.0, 0.22]])
 WALK_TO_RUN = 0.5
 
 
+def usual_speed(cadence: Array, leg: float, gravity: float) -> Array:
+    """The speed at which steps of the usual length come at a cadence, steps a second: where speed is ``cadence`` times
+    :func:`usual_step`, metres a second.
+    """
+    grows = np.asarray(cadence, float) * 0.5 * 2.3 * leg * (gravity * leg) ** -0.3
+    return np.asarray(grows**2.5)
+
+
 def usual_share(speed: Array, leg: float, gravity: float) -> Array:
     """What share of its period a foot is on the ground, where only a speed is given.
 

@@ -193,6 +193,23 @@ class LibraryPose(models.Model):
         return self.name
 
 
+class Manner(models.Model):
+    """How somebody goes, by the names of traits (:mod:`hame.gait.traits`), kept under a name."""
+
+    production = models.ForeignKey(Production, on_delete=models.CASCADE, related_name="manners")
+    name = models.CharField(max_length=80)
+    traits = models.JSONField()
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    set_aside = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["name", "id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Edit(models.Model):
     """One committed step; what it changed stands in its differences. Steps are only deleted with their take.
 

@@ -185,7 +185,7 @@ class GoingTest(unittest.TestCase):
         for rise in (0.15, -0.15):
             levels = [rise * max(one.number, 0) for one in found]
             levels[-1] = levels[-2]
-            result = gone(rig, found, frames, FPS, G, levels=levels)
+            result = gone(rig, found, frames, FPS, G, lies=[(level, 0.0, 0.0) for level in levels])
             nodes = evaluate(rig, result.values)
             for side in "LR":
                 limb = rig.limb(f"leg.{side}")

@@ -15,11 +15,12 @@ from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip, Patch, difference, from_json, patch_from_json
 from hame.clip.curve import from_keys
 from hame.clip.key import BEZIER
-from hame.clip.layers import layers_of
+from hame.clip.layers import bounds_of, channel_at, layers_of
 from hame.clip.living import livings_of
 from hame.clip.plants import Plant
 from hame.clip.shake import Shake
 from hame.clip.spans import Track, control_of
+from hame.clip.way import ways_of
 from hame.edits.answered import ANSWERS
 from hame.edits.columns import move_columns
 from hame.edits.edit import EDITS as KNOWN
@@ -106,6 +107,14 @@ def _by_hand(clip: Clip, rng: np.random.Generator) -> dict[str, list[list[Any]]]
         [7, -0.02, BEZIER, float(rng.uniform(-9, 0)), 0, 3, 0],
     ]
     return {"body/ty": rows, "head/rx": rows}
+
+
+def _way(clip: Clip) -> int:
+    return next((way.start for way in ways_of(clip)), 30)
+
+
+def _points(rng: np.random.Generator) -> list[dict[str, float]]:
+    return [{"x": float(x), "z": float(z)} for x, z in np.cumsum(rng.uniform(-0.3, 1.0, (3, 2)), axis=0)]
 
 
 def _goal(rng: np.random.Generator) -> str:
@@ -237,6 +246,26 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
                                  "time": float(r.uniform(-1, 12)), "value": float(r.uniform(-0.2, 0.2)),
                                  "alone": bool(r.random() < 0.5)},
     "lengthen": lambda c, rig, r: {"keys": _keys(c, r), "factor": float(r.uniform(0.5, 2.0))},
+    "lay way": lambda c, rig, r: {"start": int(r.integers(20, 80)), "points": _points(r),
+                                  "here": bool(r.random() < 0.7), "turn": _one_of(r, 0.0, 0.0, 1.2)},
+    "change way": lambda c, rig, r: {"at": _way(c), "points": _points(r), "ends": bool(r.random() < 0.7)},
+    "drop way": lambda c, rig, r: {"at": _way(c)},
+    "bend way": lambda c, rig, r: {"at": _way(c), "angle": float(r.uniform(-2, 2))},
+    "stretch way": lambda c, rig, r: {"at": _way(c), "factor": float(r.uniform(0.6, 1.6))},
+    "widen way": lambda c, rig, r: {"at": _way(c), "factor": float(r.uniform(0.6, 1.6))},
+    "point on way": lambda c, rig, r: {"at": _way(c), "along": float(r.uniform(0.1, 1.5))},
+    "join ways": lambda c, rig, r: {"at": _way(c)},
+    "way manner": lambda c, rig, r: {"at": _way(c), "manner": {"swing": float(r.uniform(0, 1))}},
+    "ground anew": lambda c, rig, r: {},
+    "set footfall": lambda c, rig, r: {"at": _way(c), "number": 2, "side": _one_of(r, "L", "R"),
+                                       "x": float(r.uniform(-0.2, 0.2)), "clear": bool(r.random() < 0.2)},
+    "take out footfall": lambda c, rig, r: {"at": _way(c), "number": 2, "gap": bool(r.random() < 0.5)},
+    "put in footfall": lambda c, rig, r: {"at": _way(c), "number": 1},
+    "way keys": lambda c, rig, r: {"at": _way(c)},
+    "give way": lambda c, rig, r: {"first": 1, "last": 40},
+    "key quantity": lambda c, rig, r: {"name": _one_of(r, "speed", "swing", "share"), "frame": _frame(r),
+                                       "value": float(r.uniform(0.4, 0.7))},
+    "way times": lambda c, rig, r: {"frame": _frame(r), "on": 16, "both": 3},
     "way": lambda c, rig, r: {"gaps": [[_frame(r), 40]], "controls": _some(rig, r), "strength": float(r.uniform(0, 1)),
                               "way": _one_of(r, "even", "slow start", "both", "wind-up", "bounce", "instant")},
     "chart": lambda c, rig, r: {"gaps": [_gap(c, r)], "ticks": [{"time": 0.4, "favour": float(r.uniform(-0.2, 1.2))}],
@@ -369,11 +398,10 @@ class HistoriesTest(unittest.TestCase):
                 self.assertTrue((np.diff(curve.frames) > 0).all())
                 if address.startswith("#") or any(other.endswith(f"/{address}") for other in clip.curves):
                     continue  # what a layer adds may be anything, and so what is below it; what plays stops at limits
-                channel = rig.channels[rig.number(address)]
-                self.assertFalse(channel.locked, address)
-                self.assertTrue(
-                    (curve.values >= channel.low - 1e-9).all() and (curve.values <= channel.high + 1e-9).all()
-                )
+                channel = channel_at(rig, address)
+                self.assertFalse(channel is not None and channel.locked, address)
+                low, high = bounds_of(channel, address)
+                self.assertTrue((curve.values >= low - 1e-9).all() and (curve.values <= high + 1e-9).all())
 
     def test_moving_a_column_away_and_back_over_free_frames_changes_nothing(self) -> None:
         rig = brannoc_rig()

@@ -80,7 +80,7 @@ def swing_arms(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
         control = rig.control(limb.fk[0])
         hang = multiply(from_vector(side * _OUTWARD * _Y), _hanging(rig, limb))
         wanted = multiply(multiply(yaw, about(_X, -swing)), about(_Z, out))
-        _turn(rig, values, control, multiply(wanted, np.broadcast_to(hang, wanted.shape)))
+        turn_control(rig, values, control, multiply(wanted, np.broadcast_to(hang, wanted.shape)))
         bends = traits.arm_bend + traits.arm_bends * np.clip(
             _late(swing, 1.0) / np.maximum(traits.swing, 1e-6), -0.6, 1.0
         )
@@ -104,7 +104,7 @@ def steady_head(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None
         rest = at_rest(rig)[control.node, 3:7]
         level = multiply(wanted, np.broadcast_to(rest, wanted.shape))
         part = share * np.asarray(traits.steady)
-        _turn(rig, values, control, _between(now, level, part))
+        turn_control(rig, values, control, _between(now, level, part))
 
 
 def _between(one: Array, other: Array, share: Array) -> Array:
@@ -122,7 +122,7 @@ def _write(rig: Rig, values: Array, address: str, amount: Array | float) -> None
         values[:, rig.number(address)] = amount
 
 
-def _turn(rig: Rig, values: Array, control: Control, wanted: Array) -> None:
+def turn_control(rig: Rig, values: Array, control: Control, wanted: Array) -> None:
     """Writes the turns of a control by which it is turned as (F, 4) in the world."""
     frame = np.zeros((len(values), 4))
     frame[:, 3] = 1.0

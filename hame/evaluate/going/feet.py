@@ -15,6 +15,8 @@ from hame.maths.rotations import Array
 
 Bools = npt.NDArray[np.bool_]
 Ints = npt.NDArray[np.int64]
+Lying = tuple[float, float, float]
+"""How high what is stood on lies, metres, and how steep it is along x and z."""
 
 FLAT_AFTER = 2.0  # frames from the landing on which a sole lies flat (common practice, no source)
 _ROLLS = 14.0  # frames at most in which a foot that has stood rolls up over its toes
@@ -33,6 +35,7 @@ class Foot:
     ----------
     places : (F, 2) where it lies, (x, z) in metres
     level, lift : (F,) how high what it stands on is, and how high it is over that, metres
+    steep : (F, 2) how steep that is along x and z, metres a metre
     heading : (F,) radians
     roll : (F,) radians, above 0 up over its toes, below 0 back on its heel
     stands : (F,) whether it is on the ground
@@ -43,6 +46,7 @@ class Foot:
     places: Array
     level: Array
     lift: Array
+    steep: Array
     heading: Array
     roll: Array
     stands: Bools
@@ -52,9 +56,9 @@ class Foot:
 
 
 def foot_along(
-    found: Sequence[Footfall], levels: Sequence[float], frames: Array, traits: Traits, leg: float
+    found: Sequence[Footfall], lies: Sequence[Lying], frames: Array, traits: Traits, leg: float
 ) -> Foot:  # fmt: skip
-    """How a foot goes over its own footfalls, in the order of time; ``levels`` says how high each of them lies.
+    """How a foot goes over its own footfalls, in the order of time; ``lies`` says on what each of them lies.
 
     Parameters
     ----------
@@ -67,6 +71,7 @@ def foot_along(
         np.zeros((len(frames), 2)),
         level,
         lift,
+        np.zeros((len(frames), 2)),
         heading,
         roll,
         stands,
@@ -77,7 +82,8 @@ def foot_along(
     headings = np.unwrap([one.heading for one in found])
     for n, one in enumerate(found):
         here = (frames >= one.first if n else frames < np.inf) & (frames <= one.last)
-        foot.places[here], foot.level[here], foot.heading[here] = one.place, levels[n], headings[n]
+        foot.places[here], foot.level[here], foot.heading[here] = one.place, lies[n][0], headings[n]
+        foot.steep[here] = lies[n][1:]
         foot.stands[here] = True
         foot.late[here] = frames[here] > one.last - 0.55 * min(one.last - one.first, _ROLLS)
         before = found[n - 1] if n else None
@@ -91,7 +97,8 @@ def foot_along(
         gone = _gone(share)
         foot.places[swings] = np.outer(1.0 - gone, one.place) + np.outer(gone, after.place)
         foot.heading[swings] = headings[n] + gone * (headings[n + 1] - headings[n])
-        foot.level[swings] = levels[n] + _rises(share, levels[n + 1] - levels[n])
+        foot.level[swings] = lies[n][0] + _rises(share, lies[n + 1][0] - lies[n][0])
+        foot.steep[swings] = np.outer(1.0 - gone, lies[n][1:]) + np.outer(gone, lies[n + 1][1:])
         foot.lift[swings] = _at(traits.lift, swings) * leg * np.sin(np.pi * share**0.85) ** 1.5
         foot.roll[swings] = _in_air(share, one, after, traits, swings, leg)
     return foot

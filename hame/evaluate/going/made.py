@@ -12,13 +12,13 @@ from hame.character.masses import Parts, masses_of
 from hame.character.momenta import spins
 from hame.character.rig import Limb, Rig
 from hame.errors import BadEdit
-from hame.evaluate.going.body import about, at_rest, phases_of, steady_head, swing_arms, turn_trunk
-from hame.evaluate.going.feet import Foot, foot_along, raise_heel
+from hame.evaluate.going.body import about, at_rest, phases_of, steady_head, swing_arms, turn_control, turn_trunk
+from hame.evaluate.going.feet import Foot, Lying, foot_along, raise_heel
 from hame.evaluate.some import some_nodes
 from hame.gait.footfalls import Footfall
 from hame.gait.mass import Bearing, Bounce, Carried, Sole, bearings_of, mass_over
 from hame.gait.traits import Traits
-from hame.maths.rotations import Array, inverse, rotate
+from hame.maths.rotations import Array, inverse, multiply, rotate
 
 STRAIGHT = 0.998  # of a leg: so far from hip to ankle at most, that no knee snaps
 _GOES_WITH = 0.8  # of what the body is moved by, how much its mass goes along while the feet stay
@@ -49,14 +49,14 @@ class Gone:
 
 def gone(
     rig: Rig, found: Sequence[Footfall], frames: Array, fps: float, gravity: float, traits: Traits | None = None,
-    levels: Sequence[float] = (),
+    lies: Sequence[Lying] = (),
 ) -> Gone:  # fmt: skip
     """The channel values of a rig that goes over footfalls.
 
     Parameters
     ----------
     frames : (F,) in a row
-    levels : how high each footfall lies, metres; all on the ground where none is given
+    lies : on what each footfall lies; all on the ground where nothing is given
 
     Raises
     ------
@@ -68,12 +68,13 @@ def gone(
         raise BadEdit("who goes so has two legs; nothing was changed")
     frames = np.asarray(frames, float)
     traits = (traits or Traits()).over(len(frames))
-    high = list(levels) or [0.0] * len(found)
+    lying = list(lies) or [(0.0, 0.0, 0.0)] * len(found)
+    high = [one[0] for one in lying]
     rest = at_rest(rig)
     leg = sum(legs["L"].lengths)
     own = {side: [n for n, one in enumerate(found) if one.side == side] for side in legs}
     feet = {
-        side: foot_along([found[n] for n in own[side]], [high[n] for n in own[side]], frames, traits, leg)
+        side: foot_along([found[n] for n in own[side]], [lying[n] for n in own[side]], frames, traits, leg)
         for side in legs
     }
     # The place of a foot is under its ankle; so far behind and ahead of that it presses.
@@ -186,8 +187,28 @@ def _place_foot(
         if rig.has_channel(f"{limb.ik}/{name}"):
             values[:, rig.number(f"{limb.ik}/{name}")] = amount
     values[:, rig.number(limb.switch)] = 1.0
+    if foot.steep.any():
+        _tilt(rig, values, limb, foot, heading, rest)
     if rig.has_channel(f"{limb.name}/soft"):
         values[:, rig.number(f"{limb.name}/soft")] = 0.003
+
+
+def _tilt(rig: Rig, values: Array, limb: Limb, foot: Foot, heading: Array, rest: Array) -> None:
+    """Lays a foot on what is steep: its sole turns about the point under its ankle, which stays where it is."""
+    control = rig.control(limb.ik)
+    node = rest[control.node]
+    up = np.stack([-foot.steep[:, 0], np.ones(len(foot.steep)), -foot.steep[:, 1]], axis=1)
+    up /= np.linalg.norm(up, axis=1)[:, None]
+    # From upright to that, by the shortest way.
+    half = np.stack([up[:, 2], np.zeros(len(up)), -up[:, 0], 1.0 + up[:, 1]], axis=1)
+    tilt = half / np.linalg.norm(half, axis=1)[:, None]
+    yaw = about(np.array([0.0, 1.0, 0.0]), foot.heading)
+    wanted = multiply(tilt, multiply(yaw, np.broadcast_to(node[3:7], tilt.shape)))
+    turn_control(rig, values, control, wanted)
+    ankle = np.array([0.0, node[1], 0.0])
+    off = rotate(inverse(about(np.array([0.0, 1.0, 0.0]), heading)), rotate(tilt, np.broadcast_to(ankle, up.shape)))
+    for n, name in enumerate(("tx", "ty", "tz")):
+        values[:, rig.number(f"{limb.ik}/{name}")] += off[:, n] - ankle[n]
 
 
 def _bears(bearings: Sequence[Bearing], mass: Carried) -> Array:

@@ -6,8 +6,10 @@ from collections.abc import Iterator, Mapping
 
 import numpy as np
 
+from hame.clip.clip import Clip
 from hame.clip.plants import Plant
 from hame.clip.spans import OWN
+from hame.clip.way import Way
 from hame.evaluate.players import Players
 from hame.evaluate.stage import NO_TIMES, Before, Hang, Keys, Rows, Stage, Task, rows_of
 from hame.evaluate.ties.back import Tied, keys_back
@@ -23,6 +25,9 @@ class Ties(Stage):
     """Plants and belonging."""
 
     name = Plant.stage
+
+    def concerns(self, clip: Clip) -> bool:
+        return Way.kind in clip.tracks or super().concerns(clip)  # footfalls are plants
 
     def task(self, players: Players, frames: Array, over: bool) -> Task:
         plan = plan_of(players)

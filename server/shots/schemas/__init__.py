@@ -201,3 +201,30 @@ from server.shots.schemas.takes import (
 from server.shots.schemas.takes import (
     TakeOut as TakeOut,
 )
+from server.shots.schemas.ways import (
+    FootfallOut as FootfallOut,
+)
+from server.shots.schemas.ways import (
+    MannerIn as MannerIn,
+)
+from server.shots.schemas.ways import (
+    MannerOut as MannerOut,
+)
+from server.shots.schemas.ways import (
+    QuantityOut as QuantityOut,
+)
+from server.shots.schemas.ways import (
+    StoredManner as StoredManner,
+)
+from server.shots.schemas.ways import (
+    WayOut as WayOut,
+)
+from server.shots.schemas.ways import (
+    WayPointOut as WayPointOut,
+)
+from server.shots.schemas.ways import (
+    WaysOut as WaysOut,
+)
+from server.shots.schemas.ways import (
+    WaysTried as WaysTried,
+)

@@ -18,7 +18,8 @@ from server.shots.schemas.common import FrameNumber, KeyRow, Values
 def _out(kind: type[Span]) -> Any:
     """A kind of span as it is told: its own fields, and which kind it is."""
     hints = get_type_hints(kind)
-    told = [(field.name, _listed(hints[field.name])) for field in fields(kind)]
+    mine = [field.name for field in fields(kind) if not kind.told or field.name in kind.told]
+    told = [(name, _listed(hints[name])) for name in mine]
     made = make_dataclass(f"{kind.__name__}Span", [("kind", Literal[kind.kind]), *told])  # type: ignore[valid-type]
     made.__doc__ = kind.__doc__
     return made

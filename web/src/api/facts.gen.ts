@@ -95,12 +95,112 @@ export const FACTS = {
     "layer",
     "living",
     "plant",
-    "shake"
+    "shake",
+    "way"
   ],
   "layers": {
     "track": "layer",
     "mark": "#"
   },
+  "quantities": {
+    "speed": {
+      "label": "Speed",
+      "unit": "m/s"
+    },
+    "cadence": {
+      "label": "Cadence",
+      "unit": "steps/s"
+    },
+    "share": {
+      "label": "Share on the ground",
+      "unit": "%"
+    },
+    "together": {
+      "label": "Both feet together",
+      "unit": ""
+    },
+    "width": {
+      "label": "Width",
+      "unit": "m"
+    },
+    "toe_out": {
+      "label": "Toes out",
+      "unit": "rad"
+    },
+    "facing": {
+      "label": "Turned from the way",
+      "unit": "rad"
+    },
+    "lift": {
+      "label": "Foot lift",
+      "unit": "% of the leg"
+    },
+    "strike": {
+      "label": "Toes up as the heel lands",
+      "unit": "rad"
+    },
+    "push": {
+      "label": "Up over the toes",
+      "unit": "rad"
+    },
+    "bounce": {
+      "label": "Bounce",
+      "unit": "%"
+    },
+    "turn": {
+      "label": "Pelvis turns",
+      "unit": "rad"
+    },
+    "list": {
+      "label": "Pelvis lists",
+      "unit": "rad"
+    },
+    "pitch": {
+      "label": "Trunk pitch",
+      "unit": "rad"
+    },
+    "chest": {
+      "label": "Chest against pelvis",
+      "unit": ""
+    },
+    "swing": {
+      "label": "Arms swing",
+      "unit": "rad"
+    },
+    "arm_bend": {
+      "label": "Elbows bent",
+      "unit": "rad"
+    },
+    "arm_bends": {
+      "label": "Elbows bend ahead",
+      "unit": "rad"
+    },
+    "arms_out": {
+      "label": "Arms away",
+      "unit": "rad"
+    },
+    "head": {
+      "label": "Head pitch",
+      "unit": "rad"
+    },
+    "steady": {
+      "label": "Head steady",
+      "unit": "%"
+    },
+    "late": {
+      "label": "Hands late",
+      "unit": "frames"
+    },
+    "hands": {
+      "label": "Hands closed",
+      "unit": "rad"
+    },
+    "uneven": {
+      "label": "Uneven steps",
+      "unit": "%"
+    }
+  },
+  "ofQuantity": "~",
   "shelf": [
     "Oil can",
     "Signal lamp",

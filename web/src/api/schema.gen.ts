@@ -379,6 +379,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/manners/{manner_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Put Away
+         * @description Puts away how somebody goes: it is kept, but no more shown. Ways that are gone so stay as they are.
+         */
+        delete: operations["server_shots_api_ways_put_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/poses/{pose_id}": {
         parameters: {
             query?: never;
@@ -498,6 +518,30 @@ export interface paths {
          * @description The same as a job, for large files: its outcome names the character.
          */
         post: operations["server_characters_api_bring_in_away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/productions/{production_id}/manners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Manners
+         * @description How people go, as it is kept in a production; what was put away is left out.
+         */
+        get: operations["server_shots_api_ways_manners"];
+        put?: never;
+        /**
+         * Keep Manner
+         * @description Keeps how somebody goes under a name.
+         */
+        post: operations["server_shots_api_ways_keep_manner"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1221,6 +1265,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/manner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Manner
+         * @description How one of the cast goes on some frames, whatever made the motion.
+         */
+        get: operations["server_shots_api_ways_manner"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/named/{key}": {
         parameters: {
             query?: never;
@@ -1361,6 +1425,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ways
+         * @description The ways of one of the cast, and how they are gone at a frame.
+         */
+        get: operations["server_shots_api_ways_ways"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/ways/tried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tried
+         * @description The same as it would be after an edit, which is not made.
+         */
+        post: operations["server_shots_api_ways_tried"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1420,7 +1524,7 @@ export interface components {
             /** Last */
             last: number;
             /** Mend */
-            mend: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GoLimp"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            mend: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"]) | null;
             /** Mending */
             mending: string;
             /** Others */
@@ -1693,6 +1797,26 @@ export interface components {
              * @enum {string}
              */
             shape: "stepped" | "straight" | "smooth";
+        };
+        /**
+         * BendWay
+         * @description A way bent as a whole, radians from its first heading to its last; lengths along it stay.
+         */
+        BendWay: {
+            /** Angle */
+            angle: number;
+            /** At */
+            at: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bend way";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /**
          * BodyIn
@@ -2253,6 +2377,44 @@ export interface components {
             thing: string;
         };
         /**
+         * ChangeWay
+         * @description A way, told by the frame it begins at, with something of it otherwise; what is not given stays.
+         */
+        ChangeWay: {
+            /** At */
+            at: number;
+            /** Begins With */
+            begins_with?: ("L" | "R") | null;
+            /** Closed */
+            closed?: boolean | null;
+            /** Ends */
+            ends?: boolean | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change way";
+            /** Lasts */
+            lasts?: number | null;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Lead */
+            lead?: number | null;
+            /** Level */
+            level?: number | null;
+            /** Points */
+            points?: components["schemas"]["WayPoint"][] | null;
+            /** Speed */
+            speed?: number | null;
+            /** Start */
+            start?: number | null;
+            /** Turn */
+            turn?: number | null;
+        };
+        /**
          * ChannelOut
          * @description One number of a control; ``echo`` is the channel whose keys it shows where a frame shows another mirrored.
          */
@@ -2470,7 +2632,7 @@ export interface components {
             poses: number[];
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CarryThroughSpan"] | components["schemas"]["CounterSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["FootDownSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"])[];
+                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CarryThroughSpan"] | components["schemas"]["CounterSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["FootDownSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"] | components["schemas"]["WaySpan"])[];
             } | null;
         };
         /**
@@ -2500,7 +2662,7 @@ export interface components {
             poses: number[];
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CarryThroughSpan"] | components["schemas"]["CounterSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["FootDownSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"])[];
+                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CarryThroughSpan"] | components["schemas"]["CounterSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["FootDownSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"] | components["schemas"]["WaySpan"])[];
             };
         };
         /**
@@ -2923,6 +3085,24 @@ export interface components {
             layer: number;
         };
         /**
+         * DropWay
+         * @description A way taken away; what is keyed below it is seen again. Its keyed paces go with the last one.
+         */
+        DropWay: {
+            /** At */
+            at: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop way";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
          * DuplicateColumns
          * @description All keys at some frames repeated so many frames later.
          */
@@ -3015,7 +3195,7 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GoLimp"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"];
             /** Id */
             id?: string | null;
             /** Instead */
@@ -3336,6 +3516,41 @@ export interface components {
             toes: number;
         };
         /**
+         * FootfallOut
+         * @description A foot that stands: where (metres), how it faces (radians), and from which frame to which.
+         *
+         *     ``set_by_hand`` names what is set of it; ``short`` is how many metres it is too far from the foot before, and
+         *     ``nearest`` where it would be in reach.
+         */
+        FootfallOut: {
+            /** Control */
+            control: string;
+            /** First */
+            first: number;
+            /** Heading */
+            heading: number;
+            /** Last */
+            last: number;
+            /** Leg */
+            leg: string;
+            /** Nearest */
+            nearest: number[] | null;
+            /** Number */
+            number: number;
+            /** Set By Hand */
+            set_by_hand: string[];
+            /** Short */
+            short: number;
+            /** Stays */
+            stays: boolean;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Z */
+            z: number;
+        };
+        /**
          * FoundOut
          * @description A plant that a motion shows, and how far it slides in it now, metres.
          */
@@ -3436,6 +3651,27 @@ export interface components {
             there: number;
         };
         /**
+         * GiveWay
+         * @description A walk or run that is keyed from one frame to another given a way: its feet stand as they stood, and how it
+         *     differs from the plain gait of its manner lies in a layer, so that all stays as it was until the way is changed.
+         */
+        GiveWay: {
+            /** First */
+            first: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "give way";
+            /** Last */
+            last: number;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
          * GoLimp
          * @description The figure falls from frame ``at`` on, for so many ``frames``, from how it stands and moves there.
          *
@@ -3532,6 +3768,22 @@ export interface components {
              * @default true
              */
             turn: boolean;
+        };
+        /**
+         * GroundAnew
+         * @description What the footfalls of all ways lie on found again, where props have moved.
+         */
+        GroundAnew: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ground anew";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
         /** GroupIn */
         GroupIn: {
@@ -3661,7 +3913,7 @@ export interface components {
          */
         HappeningOut: {
             /** Answers */
-            answers: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GoLimp"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"])[];
+            answers: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"])[];
             /** Control */
             control: string;
             /** Frame */
@@ -3820,6 +4072,24 @@ export interface components {
             travels: boolean;
         };
         /**
+         * JoinWays
+         * @description A way with the next one joined to its end: they are gone as one, without a stand between.
+         */
+        JoinWays: {
+            /** At */
+            at: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "join ways";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
          * JointOut
          * @description A joint with its angles in degrees: what is usual, and what was set instead.
          */
@@ -3887,6 +4157,28 @@ export interface components {
              * @enum {string}
              */
             shape: "stepped" | "straight" | "smooth";
+        };
+        /**
+         * KeyQuantity
+         * @description A quantity by which a figure goes its ways keyed at a frame; without a ``value`` its key there is taken away.
+         */
+        KeyQuantity: {
+            /** Frame */
+            frame: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "key quantity";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Name */
+            name: string;
+            /** Value */
+            value?: number | null;
         };
         /**
          * KnockSpan
@@ -4635,6 +4927,78 @@ export interface components {
             template: "walk" | "run" | "startle";
         };
         /**
+         * LayWay
+         * @description A way that begins at a frame, through points on the ground.
+         *
+         *     ``here`` has it begin where its figure stands; else its first point is where the figure is put, on what lies about
+         *     ``level`` there. With a ``turn`` it turns on the spot instead, so many radians to its left.
+         */
+        LayWay: {
+            /**
+             * Begins With
+             * @default R
+             * @enum {string}
+             */
+            begins_with: "L" | "R";
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Ends
+             * @default true
+             */
+            ends: boolean;
+            /**
+             * Here
+             * @default true
+             */
+            here: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lay way";
+            /**
+             * Lasts
+             * @default 0
+             */
+            lasts: number;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Lead
+             * @default 8
+             */
+            lead: number;
+            /**
+             * Level
+             * @default 0
+             */
+            level: number;
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["WayPoint"][];
+            /**
+             * Speed
+             * @default 0
+             */
+            speed: number;
+            /** Start */
+            start: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+        };
+        /**
          * LayerSpan
          * @description What a layer is called and how it counts; its frames are all there are.
          *
@@ -5034,6 +5398,44 @@ export interface components {
             side: "L" | "R";
         };
         /**
+         * MannerIn
+         * @description How somebody goes, kept under a name.
+         */
+        MannerIn: {
+            /** Name */
+            name: string;
+            /** Traits */
+            traits: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * MannerOut
+         * @description How a figure goes on some frames, by the names of traits; lengths in metres, times in frames.
+         */
+        MannerOut: {
+            /** On */
+            on: number;
+            /** Rise */
+            rise: number;
+            /** Speed */
+            speed: number;
+            /** Step */
+            step: number;
+            /** Step Frames */
+            step_frames: number;
+            /** Sway */
+            sway: number;
+            /** Toe Out */
+            toe_out: number;
+            /** Traits */
+            traits: {
+                [key: string]: number;
+            };
+            /** Width */
+            width: number;
+        };
+        /**
          * MatchLimbs
          * @description Limbs posed by IK or FK over some frames, looking as before; without names, all of them.
          *
@@ -5143,7 +5545,7 @@ export interface components {
          */
         MendOut: {
             /** Edit */
-            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GoLimp"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"];
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"];
             /** Says */
             says: string;
         };
@@ -5839,6 +6241,26 @@ export interface components {
             start: number;
         };
         /**
+         * PointOnWay
+         * @description One point more on a way, so many metres along it; its line stays where it is.
+         */
+        PointOnWay: {
+            /** Along */
+            along: number;
+            /** At */
+            at: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "point on way";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
          * Problems
          * @description What is wrong with a body plan, by role; empty when a rig can be built.
          */
@@ -5955,6 +6377,42 @@ export interface components {
              * @default 0
              */
             z: number;
+        };
+        /**
+         * PutFootfall
+         * @description A footfall more after one, half way to the next and with the same foot: a skip.
+         */
+        PutFootfall: {
+            /** At */
+            at: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put in footfall";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Number */
+            number: number;
+        };
+        /**
+         * QuantityOut
+         * @description A quantity by which somebody goes: its unit, and between which values it lies.
+         */
+        QuantityOut: {
+            /** High */
+            high: number;
+            /** Label */
+            label: string;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * RateIn
@@ -6308,6 +6766,48 @@ export interface components {
              *     ]
              */
             view: number[];
+        };
+        /**
+         * SetFootfall
+         * @description What a person sets of a footfall, told by its number and side; what is not given stays as it was set or follows.
+         *
+         *     ``clear`` has all of it follow from the way again.
+         */
+        SetFootfall: {
+            /** At */
+            at: number;
+            /**
+             * Clear
+             * @default false
+             */
+            clear: boolean;
+            /** First */
+            first?: number | null;
+            /** Heading */
+            heading?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set footfall";
+            /** Last */
+            last?: number | null;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Number */
+            number: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "L" | "R";
+            /** X */
+            x?: number | null;
+            /** Z */
+            z?: number | null;
         };
         /**
          * SetHandles
@@ -6864,6 +7364,42 @@ export interface components {
             /** Revision */
             revision: number;
         };
+        /**
+         * StoredManner
+         * @description How somebody goes as it is kept, and who kept it.
+         */
+        StoredManner: {
+            /** By */
+            by: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Traits */
+            traits: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * StretchWay
+         * @description A way so many times as long, gone by as many footfalls: each step is as much longer, and no wider.
+         */
+        StretchWay: {
+            /** At */
+            at: number;
+            /** Factor */
+            factor: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stretch way";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
         /** StrokeOut */
         StrokeOut: {
             /** Part */
@@ -6932,6 +7468,31 @@ export interface components {
              * @enum {string}
              */
             type: "changed";
+        };
+        /**
+         * TakeFootfall
+         * @description A footfall taken out: later ones keep their places and come a step sooner; with a ``gap`` they stay.
+         */
+        TakeFootfall: {
+            /** At */
+            at: number;
+            /**
+             * Gap
+             * @default false
+             */
+            gap: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take out footfall";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Number */
+            number: number;
         };
         /** TakeIn */
         TakeIn: {
@@ -7175,7 +7736,7 @@ export interface components {
              */
             do: "try";
             /** Edit */
-            edit: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GoLimp"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["KeyPose"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"]) | null;
+            edit: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"]) | null;
             /** Frame */
             frame: number;
             /**
@@ -7331,6 +7892,240 @@ export interface components {
             things: components["schemas"]["ThingIn"][];
         };
         /**
+         * WayKeys
+         * @description A way, and those before it, made into the fewest keys by which no joint is off by more than 2 mm or a degree, and
+         *     into plants; it is ordinary motion from then on.
+         */
+        WayKeys: {
+            /** At */
+            at: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "way keys";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
+         * WayManner
+         * @description How somebody goes on a way, by the names of traits; what is not given is plain. Keyed quantities go before.
+         */
+        WayManner: {
+            /** At */
+            at: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "way manner";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Manner */
+            manner: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * WayOut
+         * @description A way as it is gone; speeds in metres a second, cadence in steps a second, shares of a foot's period.
+         */
+        WayOut: {
+            /** Begins With */
+            begins_with: string;
+            /** Cadence */
+            cadence: number[];
+            /** Closed */
+            closed: boolean;
+            /** End */
+            end: number;
+            /** Ends */
+            ends: boolean;
+            /** Footfalls */
+            footfalls: components["schemas"]["FootfallOut"][];
+            /** Gait */
+            gait: string;
+            /** Here */
+            here: boolean;
+            /** Lasts */
+            lasts: number;
+            /** Lead */
+            lead: number;
+            /** Length */
+            length: number;
+            /** Level */
+            level: number;
+            /** Line */
+            line: number[][];
+            /** Manner */
+            manner: {
+                [key: string]: number;
+            };
+            /** Now */
+            now: {
+                [key: string]: number;
+            };
+            /** Points */
+            points: components["schemas"]["WayPointOut"][];
+            /** Share */
+            share: number[];
+            /** Speed */
+            speed: number[];
+            /** Start */
+            start: number;
+            /** Together */
+            together: boolean[];
+            /** Turn */
+            turn: number;
+            /** Wrong */
+            wrong: string;
+        };
+        /**
+         * WayPoint
+         * @description A point of a way on the ground, metres, with its handles seen from it; none where they follow by themselves.
+         */
+        WayPoint: {
+            /** Into */
+            into?: [
+                number,
+                number
+            ] | null;
+            /** Out */
+            out?: [
+                number,
+                number
+            ] | null;
+            /** X */
+            x: number;
+            /** Z */
+            z: number;
+        };
+        /**
+         * WayPointOut
+         * @description A point of a way, metres, with its handles seen from it; ``set_out`` and ``set_into`` say whether they are set.
+         */
+        WayPointOut: {
+            /** Into */
+            into: number[];
+            /** Out */
+            out: number[];
+            /** Set Into */
+            set_into: boolean;
+            /** Set Out */
+            set_out: boolean;
+            /** X */
+            x: number;
+            /** Z */
+            z: number;
+        };
+        /**
+         * WaySpan
+         * @description A way on the ground: from its first frame on its figure goes along it, and stands at its end.
+         *
+         *     Attributes
+         *     ----------
+         *     points : through which it goes, in the world
+         *     closed : it goes round and round
+         *     turn : radians that it turns on the spot instead, to its left
+         *     begins_with : the foot that is lifted first, ``lead`` frames after its first frame
+         *     ends : it ends in a stand at the end of its line; else it goes on for ``lasts`` frames
+         *     fps, gravity : frames a second, and metres a second each second, by which it is made
+         *     speed : metres a second where none is keyed; 0 is what goes with the cadence, or a usual one
+         *     manner : how somebody goes, by the names of traits, where that is not keyed
+         *     stands : how both feet stand as it begins; nowhere in particular if it places the figure
+         *     lies : what its footfalls lie on, where that is not the plain ground
+         *     changed, hands : what a person has set of its footfalls, the first in the order in which that was done
+         *     level : metres about which its first footfalls lie, where it places its figure
+         *     gait : of more than two legs, how they go: ``walk``, ``trot`` and so on; of two ``""``
+         */
+        WaySpan: {
+            /** Closed */
+            closed: boolean;
+            /** End */
+            end: number;
+            /** Ends */
+            ends: boolean;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "way";
+            /** Start */
+            start: number;
+            /** Turn */
+            turn: number;
+        };
+        /**
+         * WayTimes
+         * @description Times of a way in whole frames from one on, until something else is keyed.
+         *
+         *     A foot is ``on`` the ground so long; of that so many frames with ``both`` feet, before and after; or, without these,
+         *     then so many in the ``air``. With ``together`` both feet land at once, as in a jump.
+         */
+        WayTimes: {
+            /**
+             * Air
+             * @default 0
+             */
+            air: number;
+            /**
+             * Both
+             * @default 0
+             */
+            both: number;
+            /** Frame */
+            frame: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "way times";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** On */
+            on: number;
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
+        };
+        /**
+         * WaysOut
+         * @description The ways of one of the cast, and what can be keyed of how they are gone; ``able`` says why none can be laid.
+         */
+        WaysOut: {
+            /** Able */
+            able: string;
+            /** Keyed */
+            keyed: string[];
+            /** Quantities */
+            quantities: components["schemas"]["QuantityOut"][];
+            /** Ways */
+            ways: components["schemas"]["WayOut"][];
+        };
+        /**
+         * WaysTried
+         * @description An edit of ways that is tried: what would be told of them.
+         */
+        WaysTried: {
+            /** Casting */
+            casting: number;
+            /** Edit */
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"];
+            /** Frame */
+            frame: number;
+        };
+        /**
          * WeighLayer
          * @description How much of a layer counts: keyed at a frame, or (no frame) all along, its keys gone.
          */
@@ -7415,6 +8210,26 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * WidenWay
+         * @description A way whose feet stand so many times as far apart across it; its steps stay as long.
+         */
+        WidenWay: {
+            /** At */
+            at: number;
+            /** Factor */
+            factor: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "widen way";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
         };
     };
     responses: never;
@@ -8026,6 +8841,26 @@ export interface operations {
             };
         };
     };
+    server_shots_api_ways_put_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                manner_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     server_shots_api_library_change_pose: {
         parameters: {
             query?: never;
@@ -8248,6 +9083,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_ways_manners: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredManner"][];
+                };
+            };
+        };
+    };
+    server_shots_api_ways_keep_manner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MannerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredManner"];
                 };
             };
         };
@@ -9464,6 +10347,32 @@ export interface operations {
             };
         };
     };
+    server_shots_api_ways_manner: {
+        parameters: {
+            query: {
+                casting: number;
+                first: number;
+                last: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MannerOut"];
+                };
+            };
+        };
+    };
     server_shots_api_takes_step_named: {
         parameters: {
             query: {
@@ -9682,6 +10591,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepDone"];
+                };
+            };
+        };
+    };
+    server_shots_api_ways_ways: {
+        parameters: {
+            query: {
+                casting: number;
+                frame: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaysOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_ways_tried: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaysTried"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaysOut"];
                 };
             };
         };

@@ -3,10 +3,11 @@ import type { Bench } from "../desk/bench";
 import { arcs } from "../features/arcs/bench";
 import { block } from "../features/block/bench";
 import { curves } from "../features/curves/bench";
+import { goes } from "../features/go/bench";
 import { handoff } from "../features/handoff/bench";
 import { plant } from "../features/plant/bench";
 import { props } from "../features/props/bench";
 import { weight } from "../features/weight/bench";
 import { pose } from "./pose";
 
-export const BENCHES: Bench[] = [pose, block, plant, curves, arcs, weight, props, handoff];
+export const BENCHES: Bench[] = [pose, block, plant, curves, arcs, weight, goes, props, handoff];

@@ -12,6 +12,8 @@ export const addressIn = (layer: number, address: string) => (layer ? `${mark}${
 
 /** The layer of an address (0: none) and the channel's own. */
 export function parted(address: string): { layer: number; own: string } {
+  // A quantity by which somebody goes is of no channel, and of no layer that could be posed in.
+  if (address.startsWith(FACTS.ofQuantity)) return { layer: -1, own: address };
   const found = address.startsWith(mark) ? /^.(\d+)\/(.+)$/s.exec(address) : null;
   return found ? { layer: Number(found[1]), own: found[2] } : { layer: 0, own: address };
 }

@@ -2,6 +2,15 @@
 import type { Own } from "../../model/groups";
 import type { Guide, GuideKind } from "../../model/guides";
 import { slice } from "./slice";
+import type { Schemas } from "../../api/client";
+
+export type WaysTold = Schemas["WaysOut"];
+export interface WayChosen {
+  start: number;
+  footfall?: { number: number; leg: string };
+  point?: number;
+  along?: number;
+}
 
 export interface SelectionState {
   activeId: number;
@@ -28,6 +37,12 @@ export interface SelectionState {
   guides: Guide[];
   /** The guide that is being drawn, with the places it has by now. */
   drawing: { kind: GuideKind; view: string; shared: boolean; points: [number, number, number][] } | null;
+  /** The ways of one of the cast as they are told, or as they would be after what is tried. */
+  ways: { casting: number; told: WaysTold } | null;
+  /** The way that is being drawn: its places by now, metres, and whether it begins where its figure is. */
+  wayDrawn: { casting: number; here: boolean; points: [number, number, number][] } | null;
+  /** What is chosen of a way: a footfall, a point, or a place along it in metres. */
+  wayChosen: WayChosen | null;
   /** The plant that is looked at: of which limb's IK control, and where it begins. */
   plant: { control: string; start: number } | null;
   /** The mark of a path that is chosen: of which path, and at which frame. */
@@ -57,6 +72,9 @@ export const selection = slice<SelectionState>("take", () => ({
   groups: {},
   guides: [],
   drawing: null,
+  ways: null,
+  wayDrawn: null,
+  wayChosen: null,
   plant: null,
   mark: null,
   gap: null,

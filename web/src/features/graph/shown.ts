@@ -1,4 +1,5 @@
 // Which curves the graph shows, what they are called, and how their values are told.
+import { FACTS } from "../../api/facts.gen";
 import { addressIn, parted } from "../../model/layers";
 import type { Member } from "../../desk/store";
 import { DEGREES } from "../../model/units";
@@ -93,6 +94,18 @@ export function shownOf(
     });
   };
   if (layer) add(addressIn(layer, "weight"), "", "Layer", "weight", "", "weight", "");
+  // How ways are gone, where nobody is chosen: it is of no control.
+  if (!layer && !wanted.size)
+    for (const [name, { label, unit }] of Object.entries(FACTS.quantities))
+      add(
+        `${FACTS.ofQuantity}${name}`,
+        "",
+        "Way",
+        label,
+        "",
+        "weight",
+        unit === "m/s" || unit === "steps/s" ? unit : unit.startsWith("%") ? "" : unit,
+      );
   for (const control of member.rig.controls) {
     if (wanted.size && !wanted.has(control.name)) continue;
     for (const channel of member.rig.channels.slice(control.first, control.first + control.count))

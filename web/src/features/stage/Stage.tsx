@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
+import { leaveWay } from "../../desk/goings";
 import { leaveGuide } from "../../desk/guides";
 import { say } from "../../desk/steps";
 import { allDrawn, pictures } from "../../desk/pictures";
@@ -117,7 +118,7 @@ export function Stage() {
   useEffect(() => {
     hand.current = scene && { scene, now: null, area: area.current };
     const escape = (event: KeyboardEvent) =>
-      event.key === "Escape" && (letGo() || leaveGuide()) && event.preventDefault();
+      event.key === "Escape" && (letGo() || leaveGuide() || leaveWay()) && event.preventDefault();
     window.addEventListener("keydown", escape, true);
     onStage.acts = scene && {
       frame: (what) => (what === "selection" ? scene.frameSelection() : scene.frameFigure()),

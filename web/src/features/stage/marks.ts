@@ -20,7 +20,7 @@ interface Mark {
 }
 
 /** A sole between heel and tip: how far along, and how far to the side as a share of its length. */
-const SOLE: [number, number][] = [
+export const SOLE: [number, number][] = [
   [0, -0.1],
   [0.1, -0.13],
   [0.45, -0.11],

@@ -34,11 +34,15 @@ export function pick(pointer: THREE.Vector2, among: Among): Picked | null {
   return { member: best.member, control: shownAbove(best.member, usesIk ? ik : fk) };
 }
 
-function skinUnder(pointer: THREE.Vector2, { figures, unseen, on }: Among) {
+/** The place on a prop under a pixel; null where there is none. */
+export const surfaceUnder = (pointer: THREE.Vector2, among: Among) =>
+  skinUnder(pointer, among, (member) => member.prop)?.place ?? null;
+
+function skinUnder(pointer: THREE.Vector2, { figures, unseen, on }: Among, meant = (_: Member) => true) {
   const caster = casterAt(pointer, on);
   let best: { member: Member; joint: number; distance: number; place: THREE.Vector3 } | null = null;
   for (const member of desk().cast) {
-    if (member === unseen || desk().seen[member.id] === "hidden") continue;
+    if (member === unseen || desk().seen[member.id] === "hidden" || !meant(member)) continue;
     const hit = figures.get(member.id)?.hit(caster);
     if (hit && (!best || hit.distance < best.distance)) best = { member, ...hit };
   }

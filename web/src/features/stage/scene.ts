@@ -12,11 +12,12 @@ import { Figure } from "./figure";
 import { drawnInSoftware, FinePicture } from "./fine";
 import { Following } from "./following";
 import { Ghosts } from "./ghosts";
+import { Goings } from "./goings";
 import { Ground } from "./ground";
 import type { Drawn } from "./drawn";
 import { type Grip, gripAt, type Ray, type Stand } from "./handle";
 import { HandleMark } from "./handleMark";
-import { pick, pivotUnder } from "./picking";
+import { pick, pivotUnder, surfaceUnder } from "./picking";
 import { standOf } from "./standing";
 import { lights } from "./lights";
 import { Outlines } from "./outlines";
@@ -45,6 +46,7 @@ export class StageScene {
   readonly parts: Parts;
   readonly stretch: StretchMark;
   readonly paths: Paths;
+  readonly goings: Goings;
   private readonly scene = new THREE.Scene();
   private readonly figures = new Map<number, Figure>();
   /** Everything that is drawn besides the figures. */
@@ -84,6 +86,7 @@ export class StageScene {
     this.parts = new Parts(partsGroup);
     this.stretch = new StretchMark(partsGroup);
     this.paths = new Paths(partsGroup);
+    this.goings = new Goings(partsGroup);
     this.handle = new HandleMark(letterTags);
     this.drawn = [
       new Ground(),
@@ -93,6 +96,7 @@ export class StageScene {
       this.stretch,
       this.parts,
       ...[new Weight(), new AxisMark(), new Guides(partsGroup)],
+      this.goings,
       this.paths,
       this.marks,
       this.handle,
@@ -393,6 +397,8 @@ export class StageScene {
   pivotUnder(pointer: THREE.Vector2 | null): THREE.Vector3 | null {
     return pivotUnder(pointer, this.among);
   }
+
+  surfaceUnder = (pointer: THREE.Vector2) => surfaceUnder(pointer, this.among);
 
   /** Controls whose place lies inside an area of pixels. */
   within(area: THREE.Vector2[]): string[] {

@@ -2,6 +2,7 @@
 import type * as THREE from "three";
 import { stop } from "../../../desk/playing";
 import type { Begin, Gesture, Hand } from "./gesture";
+import { takeWay } from "./going";
 import { takeDrawn, takeGuide } from "./guide";
 import { takeGrip } from "./handle";
 import { look } from "./look";
@@ -12,7 +13,7 @@ import { press } from "./press";
 import { takePart } from "./pull";
 import { takeStretch } from "./stretch";
 
-const TAKEN: Begin[] = [takeGuide, takePart, takeStretch, takeMark, takePivot, takeGrip, takePlant, takeDrawn];
+const TAKEN: Begin[] = [takeGuide, takeWay, takePart, takeStretch, takeMark, takePivot, takeGrip, takePlant, takeDrawn];
 
 export function begin(hand: Hand, p: THREE.Vector2, event: React.PointerEvent): Gesture | null {
   if (event.button === 1 || (event.button === 2 && event.shiftKey)) return look(hand, p, "pan");

@@ -4,6 +4,7 @@ import { labelOf } from "../../../desk/paths";
 import { active, desk } from "../../../desk/store";
 import { guideUnder } from "../guides";
 import type { StageScene } from "../scene";
+import { overWay } from "./going";
 
 let guided = false; // whether a guide that can be moved was under it
 
@@ -28,6 +29,10 @@ export function pointOver(scene: StageScene, box: HTMLElement, p: THREE.Vector2)
     say(!!mark, mark ? `${labelOf(desk().paths[mark.path])} at ${mark.frame}` : "");
   }
   if (mark || (pulling && !meant)) return;
+  const wayed = scene.goings.over;
+  const told = meant ? "" : overWay(scene, p);
+  if (told) return say(true, told);
+  if (wayed && !scene.goings.over) say(false, "");
   const over = meant ? null : (outlines.under(p, scene.on)?.name ?? null);
   const guide = !meant && !over && guideUnder(p, scene.on, scene.view.name) !== null;
   if (meant === handle.meant && over === outlines.over && guide === guided) return;

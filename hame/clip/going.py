@@ -1,0 +1,256 @@
+"""Where and when the feet of somebody stand who goes along a way, and how it is gone: from what is stored of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, fields, replace
+from functools import cached_property, lru_cache
+from math import ceil, cos, sin
+
+import numpy as np
+import numpy.typing as npt
+
+from hame.character.rig import Limb, Rig
+from hame.clip.clip import Clip
+from hame.clip.key import FRAME, Array
+from hame.clip.layers import own_curves
+from hame.clip.plants import Plant
+from hame.clip.quantities import TRAITS, quantities_in, quantity_values
+from hame.clip.spans import Span, track_name
+from hame.clip.way import FOREVER, Way, ways_of
+from hame.errors import BadEdit
+from hame.gait.byhand import put_in, taken_out, turned_on_the_spot, with_hands
+from hame.gait.footfalls import STAYS, Footfall, Pace, Times, footfalls, usual_share, usual_speed, usual_step
+from hame.gait.line import Line, line_of
+from hame.gait.traits import RUNNING, Traits, between
+
+SETTLES = 0.7  # seconds after the last landing until who stands is at rest
+_WIDTH, _TOES = 0.17, 0.12  # of the leg, between the lines of the feet; radians (Whittle 2007, from memory)
+_USUAL_NUMBER = 0.17  # the Froude number of a free walk (Alexander 1989, from memory)
+_RUN_NUMBER, _JUMPS = 0.8, 1.3  # the same of an easy run; a jump, of the leg (common practice, no source)
+_RUNS = (0.53, 0.43)  # shares on the ground between which a walk becomes a run
+_TURNS_IN = Times(20, 14)  # frames of a turn on the spot at 24 a second (common practice, no source)
+
+
+@dataclass(frozen=True, eq=False)
+class Plan:
+    """What follows from a way before anybody is posed.
+
+    Attributes
+    ----------
+    found : footfalls in the order in which they land
+    pace : how it is gone, frame by frame from its first
+    traits : the same of how it looks, from its first frame to its last
+    end : the last frame until it is at rest, or goes on no longer
+    """
+
+    way: Way
+    line: Line
+    found: tuple[Footfall, ...]
+    pace: Pace
+    traits: Traits
+    end: int
+
+    @cached_property
+    def lies(self) -> list[tuple[float, float, float]]:
+        """By footfall, how high it lies, metres, and how steep along x and z."""
+        told = {(one.number, one.leg): (one.height, one.along_x, one.along_z) for one in self.way.lies}
+        return [told.get((one.number, one.side), (0.0, 0.0, 0.0)) for one in self.found]
+
+
+def plan_of(rig: Rig, clip: Clip, way: Way) -> Plan:
+    """The plan of a way of a clip.
+
+    Raises
+    ------
+    BadEdit
+        If it cannot be gone so.
+    """
+    return clip.remembered(("plan", rig, way), lambda: _planned(rig, clip, way))
+
+
+def legs_of(rig: Rig) -> dict[str, Limb]:
+    """The legs of who goes on two of them, by side.
+
+    Raises
+    ------
+    BadEdit
+        If it has not two.
+    """
+    legs = [limb for limb in rig.limbs if limb.kind == "leg"]
+    found = {rig.control(limb.ik).side: limb for limb in legs}
+    if set(found) != {"L", "R"} or len(legs) != 2 or not (rig.has_control("body") and rig.has_control("master")):
+        raise BadEdit("who goes a way so has two legs, a body and a master; nothing was changed")
+    return found
+
+
+def leg_length(rig: Rig) -> float:
+    """How long a leg is, metres."""
+    return float(sum(legs_of(rig)["L"].lengths))
+
+
+def _planned(rig: Rig, clip: Clip, way: Way) -> Plan:
+    line = line_of(way.points, way.closed)
+    pace = pace_of(rig, clip, way)
+    found = _footfalls(rig, way, line, pace)
+    for one in way.changed:
+        step = max(round(1.0 / max(float(pace.cadence[0]), 1e-3)), 2)
+        found = put_in(found, one.number, step) if one.what == "in" else taken_out(found, one.number, one.what == "gap")
+    found = with_hands(_ahead(found, way), way.hands)
+    last = max(one.first for one in found)
+    end = last + ceil(SETTLES * way.fps) if way.comes_to_stand else max(way.start + way.lasts, way.start + 1)
+    if not way.comes_to_stand:
+        found = [one for one in found if one.first <= end]
+    return Plan(way, line, tuple(found), pace, _traits(clip, way, pace, end), end)
+
+
+def _ahead(found: list[Footfall], way: Way) -> list[Footfall]:
+    """Footfalls moved so far ahead that each lies on one step."""
+    by = {(one.number, one.leg): one.ahead for one in way.lies if one.ahead}
+    return [
+        replace(one, place=(
+            one.place[0] + by[one.number, one.side] * sin(one.heading),
+            one.place[1] + by[one.number, one.side] * cos(one.heading),
+        )) if (one.number, one.side) in by else one
+        for one in found
+    ]  # fmt: skip
+
+
+def plans_of(rig: Rig, clip: Clip) -> list[Plan]:
+    """The plans of the ways of a clip that can be gone, in the order of time.
+
+    What is stored can always be gone by itself; two who change it at once may leave what cannot, which then waits.
+    """
+    found = []
+    for way in ways_of(clip):
+        try:
+            found.append(plan_of(rig, clip, way))
+        except BadEdit:
+            continue
+    return found
+
+
+def _footfalls(rig: Rig, way: Way, line: Line, pace: Pace) -> list[Footfall]:
+    if way.turn:
+        step = max(round(1.0 / float(pace.cadence[0])), 2)
+        times = Times(max(round(2 * step * float(pace.share[0])), step + 1), step)
+        place, headings = line.at(np.zeros(1))
+        first = way.start + way.lead
+        found = turned_on_the_spot(
+            (float(place[0, 0]), float(place[0, 1])), float(headings[0]), way.turn, first, times, float(pace.width[0])
+        )
+    else:
+        found = footfalls(line, pace, way.start, way.fps, way.begins_with, way.lead, ends=way.ends)
+    stands = {stand.side: stand for stand in way.stands}
+    return [
+        replace(one, place=(stands[one.side].x, stands[one.side].z), heading=stands[one.side].heading)
+        if one.number <= 0 and one.side in stands else one
+        for one in found
+    ]  # fmt: skip
+
+
+def pace_of(rig: Rig, clip: Clip, way: Way) -> Pace:
+    """How a way is gone, frame by frame from its first: what is keyed, and what goes with that where it is not.
+
+    Of speed and cadence the one that is not keyed follows from the other, by the step that is usual at that speed.
+    """
+    keyed = {name: curve for name, curve in quantities_in(clip.curves).items() if name not in TRAITS}
+    last = max((float(curve.table[-1, FRAME]) for curve in keyed.values()), default=0.0)
+    count = max(int(last) - way.start + 2, 2) if way.comes_to_stand else max(way.lasts + 1, 2)
+    times = way.start + np.arange(count, dtype=float)
+    leg = leg_length(rig)
+
+    def of(name: str, usual: Array | float) -> Array:
+        curve = keyed.get(name)
+        return np.broadcast_to(np.asarray(usual, float), times.shape) if curve is None else quantity_values(
+            curve, name, times
+        )  # fmt: skip
+
+    free = way.speed or float(np.sqrt(_USUAL_NUMBER * way.gravity * leg))
+    if "cadence" in keyed and "speed" not in keyed and not way.speed:
+        speed = _speed_at(of("cadence", 0.0), of("share", 0.6), of("together", 0.0) >= 0.5, leg, way.gravity)
+    else:
+        speed = of("speed", free)
+    if way.turn and "cadence" not in keyed:
+        cadence = np.full(len(times), 1.0 / _TURNS_IN.step * 24.0)
+    else:
+        steps = usual_step(np.maximum(speed, 1e-3), leg, way.gravity)
+        cadence = of("cadence", np.where(speed > 0.0, speed / steps, 0.0))
+    share = of("share", _TURNS_IN.share if way.turn else usual_share(speed, leg, way.gravity))
+    together = of("together", 0.0) >= 0.5
+    return Pace(
+        np.array(speed), np.array(cadence / way.fps), np.array(share), together, np.array(of("width", _WIDTH * leg)),
+        np.array(of("toe_out", _TOES)), np.array(of("facing", 0.0)),
+    )  # fmt: skip
+
+
+def _speed_at(cadence: Array, share: Array, together: npt.NDArray[np.bool_], leg: float, gravity: float) -> Array:
+    """The speed (F,) of which only the cadence (F,), steps a second, is known."""
+    walks = usual_speed(cadence, leg, gravity)
+    runs = np.maximum(walks, float(np.sqrt(_RUN_NUMBER * gravity * leg)))
+    found = np.where(together, _JUMPS * leg * cadence, np.where(share < 0.5, runs, walks))
+    return np.asarray(np.where(cadence > 0.0, found, 0.0))
+
+
+def _traits(clip: Clip, way: Way, pace: Pace, end: int) -> Traits:
+    """How it looks on each frame from the first to the last: as keyed, else by its manner, else plain."""
+    times = np.arange(way.start, end + 1, dtype=float)
+    share = np.interp(times - way.start, np.arange(len(pace.share)), pace.share)
+    runs = np.clip((_RUNS[0] - share) / (_RUNS[0] - _RUNS[1]), 0.0, 1.0)
+    plain = between(Traits(), RUNNING, runs)
+    keyed, manner = quantities_in(clip.curves), dict(way.manner)
+    given: dict[str, Array] = {}
+    for one in fields(plain):
+        if one.name in keyed:
+            given[one.name] = quantity_values(keyed[one.name], one.name, times)
+        elif one.name in manner:
+            given[one.name] = np.full(len(times), manner[one.name])
+    return replace(plain, **given)
+
+
+@lru_cache(maxsize=256)
+def _foot_tracks(rig: Rig) -> dict[str, str]:
+    return {side: track_name(Plant.kind, limb.ik) for side, limb in legs_of(rig).items()}
+
+
+def planted_by(rig: Rig, clip: Clip, stored: Mapping[str, list[Span]]) -> dict[str, list[Span]]:
+    """Plants by track as they play under the ways of a clip: footfalls from where the first way begins, and what is
+    stored before it; all others as they are ``stored``."""
+    plans = plans_of(rig, clip) if Way.kind in clip.tracks else []
+    found = {track: list(spans) for track, spans in stored.items()}
+    if not plans:
+        return found
+    begins = plans[0].way.start
+    for side, track in _foot_tracks(rig).items():
+        mine = [s if s.end < begins else replace(s, end=begins - 1) for s in found.get(track, []) if s.start < begins]
+        until = FOREVER
+        for plan, until in untils(plans, last_key(clip)):
+            mine += [span for span in _plants(plan, side, until) if span.end >= span.start]
+        mine += [s for s in found.get(track, []) if s.start > until]
+        found[track] = mine
+    return found
+
+
+def untils(plans: Sequence[Plan], after: float) -> Iterator[tuple[Plan, int]]:
+    """Plans, each with the last frame on which it counts: that before the next; or, where it goes on by keys that come
+    ``after`` its end, that.
+    """
+    for n, plan in enumerate(plans):
+        until = plans[n + 1].way.start - 1 if n + 1 < len(plans) else FOREVER
+        goes_on = not plan.way.comes_to_stand and after > plan.end
+        yield plan, min(until, plan.end) if goes_on else until
+
+
+def last_key(clip: Clip) -> float:
+    """The last frame on which a channel is keyed."""
+    return max((float(curve.table[-1, FRAME]) for curve in own_curves(clip.curves).values()), default=-np.inf)
+
+
+def _plants(plan: Plan, side: str, until: int) -> Iterator[Plant]:
+    """The footfalls of a foot as plants, up to a frame: a foot that stays does so as long as nothing else is."""
+    way = plan.way
+    for one in plan.found:
+        if one.side != side or one.first > until or (one.number <= 0 and one.last <= way.start):
+            continue  # who goes at once lets go at once
+        stays = one.last >= STAYS and until >= FOREVER
+        yield Plant(max(one.first, way.start), min(one.last, until), release=0 if stays else 1)

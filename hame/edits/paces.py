@@ -1,0 +1,118 @@
+"""How ways are gone: quantities keyed, and times typed as frames."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.clip.curve import with_keys, without_frames
+from hame.clip.going import pace_of
+from hame.clip.key import BEZIER, STEP
+from hame.clip.quantities import QUANTITIES, quantity_address
+from hame.clip.way import ways_of
+from hame.edits.edit import AtMost, Edit, Frame, Within
+from hame.edits.outcome import Outcome
+from hame.errors import BadEdit
+from hame.gait.footfalls import Times
+from hame.scene.scene import Scene
+
+Whole = Annotated[int, Within(1, 2000, "frames")]
+
+
+@dataclass(frozen=True, kw_only=True)
+class KeyQuantity(Edit):
+    """A quantity by which a figure goes its ways keyed at a frame; without a ``value`` its key there is taken away."""
+
+    kind: Literal["key quantity"] = "key quantity"
+    name: Annotated[str, AtMost(40)]
+    frame: Frame
+    value: float | None = None
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        if self.name not in QUANTITIES:
+            raise BadEdit(f"{self.name} is nothing by which somebody goes; nothing was changed")
+        if not ways_of(clip):
+            raise BadEdit("there is no way yet that would be gone so; lay one first. Nothing was changed")
+        address, quantity = quantity_address(self.name), QUANTITIES[self.name]
+        curve = clip.curves.get(address)
+        if self.value is None:
+            if curve is None or self.frame not in curve.frames:
+                raise BadEdit(f"{quantity.label} has no key at {self.frame}; nothing was changed")
+            return Outcome(clip.with_curves({address: without_frames(curve, [self.frame])}))
+        Within(quantity.low, quantity.high, quantity.said or quantity.unit).check(self.value, quantity.label.lower())
+        notes: tuple[str, ...] = ()
+        if curve is None and self.frame > ways_of(clip)[0].start:
+            notes = (
+                f"this is its first key: {quantity.label.lower()} is so on all frames; key an earlier one as well",
+            )
+        shape = STEP if self.name == "together" else BEZIER
+        return Outcome(clip.with_curves({address: with_keys(curve, {self.frame: self.value}, shape)}), notes)
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        label = QUANTITIES[self.name].label if self.name in QUANTITIES else self.name
+        return f"{label} at {self.frame}" if self.value is not None else f"Take out {label.lower()} at {self.frame}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class WayTimes(Edit):
+    """Times of a way in whole frames from one on, until something else is keyed.
+
+    A foot is ``on`` the ground so long; of that so many frames with ``both`` feet, before and after; or, without these,
+    then so many in the ``air``. With ``together`` both feet land at once, as in a jump.
+    """
+
+    kind: Literal["way times"] = "way times"
+    frame: Frame
+    on: Whole
+    both: Annotated[int, Within(0, 1000, "frames")] = 0
+    air: Annotated[int, Within(0, 1000, "frames")] = 0
+    together: bool = False
+
+    def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        ways = [way for way in ways_of(clip) if way.start <= self.frame] or list(ways_of(clip))[:1]
+        if not ways:
+            raise BadEdit("there is no way yet that would be gone so; lay one first. Nothing was changed")
+        if self.both and (self.air or self.together):
+            raise BadEdit(
+                "while both feet are on the ground nobody is in the air, and who jumps has no frames of both feet one "
+                "after the other. Nothing was changed"
+            )
+        if self.both >= self.on:
+            raise BadEdit(
+                f"a foot is on the ground for more than the {self.both} frames with both; nothing was changed"
+            )
+        if self.together and not self.air:
+            raise BadEdit("a jump has frames in the air; nothing was changed")
+        times = Times.walking(self.on, self.both) if not (self.air or self.together) else Times.flying(
+            self.on, self.air, self.together
+        )  # fmt: skip
+        Within(0.08, 0.95, "").check(times.share, "the share of its period that a foot is on the ground")
+        fps = ways[-1].fps
+        given = {"cadence": fps / times.step, "share": times.share, "together": float(times.together)}
+        first = ways[0].start
+        curves = {}
+        for name, value in given.items():
+            address = quantity_address(name)
+            curve = clip.curves.get(address)
+            if curve is None and name == "together" and not value:
+                continue
+            if curve is None and self.frame > first:  # what it is before stays
+                curve = with_keys(None, {first: _usual(clip, rig, name, self.frame - 1)}, STEP)
+            curves[address] = with_keys(curve, {self.frame: value}, STEP)
+        return Outcome(clip.with_curves(curves), (f"a step takes {times.step} frames",))
+
+    def label(self, rig: Rig, scene: Scene) -> str:
+        more = f", {self.both} of both" if self.both else f", {self.air} in the air" if self.air else ""
+        return f"{'Jumps' if self.together else 'Steps'} from {self.frame}: {self.on} on the ground{more}"
+
+
+def _usual(clip: Clip, rig: Rig, name: str, frame: int) -> float:
+    """What a quantity of a pace that is not keyed is at a frame."""
+    ways = [way for way in ways_of(clip) if way.start <= frame] or list(ways_of(clip))[:1]
+    pace, row = pace_of(rig, clip, ways[-1]), frame - ways[-1].start
+    values = {"cadence": pace.cadence * ways[-1].fps, "share": pace.share, "together": pace.together.astype(float)}[
+        name
+    ]
+    return float(values[min(max(row, 0), len(values) - 1)])

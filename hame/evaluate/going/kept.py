@@ -1,0 +1,127 @@
+"""Motion made by ways, kept as long as there is room: it follows from what it is made of and nothing else."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+from functools import lru_cache
+from threading import Lock
+
+import numpy as np
+import numpy.typing as npt
+from cachetools import LRUCache
+
+from hame.character.rig import Rig
+from hame.clip.going import Plan
+from hame.evaluate.going.body import turn_control
+from hame.evaluate.going.made import gone
+from hame.evaluate.some import some_nodes
+from hame.maths.rotations import Array, inverse, multiply, rotate
+from hame.program import NONE
+
+_MOST = 96 * 1024 * 1024  # bytes
+_kept: LRUCache[tuple[object, ...], Made] = LRUCache(_MOST, getsizeof=lambda made: made.values.nbytes + 1000)
+_lock = Lock()
+
+
+@dataclass(frozen=True, eq=False)
+class Made:
+    """The motion of a way.
+
+    Attributes
+    ----------
+    first : the frame of the first row
+    values : (F, C) channel values
+    """
+
+    first: int
+    values: Array
+
+    def at(self, times: Array) -> Array:
+        """Channel values (T, C) at ``times (T,)``: as at its ends beyond these, and smooth between frames."""
+        last = len(self.values) - 1
+        inside = np.clip(np.asarray(times, float) - self.first, 0.0, last)
+        row = np.minimum(inside.astype(np.int64), max(last - 1, 0))
+        share = (inside - row)[:, None]
+        one = self.values[row]
+        if not share.any():
+            return np.array(one)
+        # The cubic through four frames (Catmull and Rom, 1974).
+        two = self.values[np.minimum(row + 1, last)]
+        out = 0.5 * (two - self.values[np.maximum(row - 1, 0)])
+        into = 0.5 * (self.values[np.minimum(row + 2, last)] - one)
+        far = two - one
+        return np.asarray(
+            one + share * (out + share * (3.0 * far - 2.0 * out - into + share * (out + into - 2.0 * far)))
+        )
+
+
+def made_of(rig: Rig, plan: Plan) -> Made:
+    """The motion of a way from its first frame to where it is at rest, without what is left of a pose before it."""
+    way, traits = plan.way, plan.traits
+    looks = b"".join(np.ascontiguousarray(getattr(traits, one.name)).tobytes() for one in fields(traits))
+    key = (rig, plan.found, tuple(plan.lies), looks, way.start, plan.end, way.fps, way.gravity)
+    with _lock:
+        found = _kept.get(key)
+    if found is None:
+        frames = np.arange(way.start, plan.end + 1, dtype=float)
+        found = Made(way.start, gone(rig, plan.found, frames, way.fps, way.gravity, traits, plan.lies).values)
+        with _lock:
+            if found.values.nbytes + 1000 < _MOST:
+                _kept[key] = found
+    return found
+
+
+@lru_cache(maxsize=64)
+def written_by(rig: Rig) -> npt.NDArray[np.int64]:
+    """The channels that somebody who goes is posed by; all others play as they are keyed."""
+    names = {control.name for control in rig.controls if control.kind in ("body", "trunk", "head", "neck", "master")}
+    names |= {"master", "body"}
+    for limb in rig.limbs:
+        if limb.kind in ("arm", "leg"):
+            names |= {*limb.fk, limb.ik, limb.pole, limb.toe, limb.name}
+            names |= {c.name for c in rig.controls if c.name.startswith(f"{limb.name}.")}
+    return np.array([n for n, channel in enumerate(rig.channels) if channel.control in names], np.int64)
+
+
+def under_master(rig: Rig, values: Array, masters: Array) -> Array:
+    """Channel values (F, C) of a figure that stands as by ``values (F, C)``, but whose master is where it is by
+    ``masters (F, C)``: all that the master carries stays where it is in the world.
+    """
+    result = values.copy()
+    mine = [n for n, channel in enumerate(rig.channels) if channel.control == "master"]
+    result[:, mine] = masters[:, mine]
+    carried = [control for control in rig.controls if control.parent == "master" and control.frame != NONE]
+    nodes = some_nodes(rig, tuple(control.node for control in carried), values)
+    for n, control in enumerate(carried):
+        names = [f"{control.name}/{axis}" for axis in ("tx", "ty", "tz")]
+        if control.name != "master" and all(rig.has_channel(f"{control.name}/r{a.lower()}") for a in control.order):
+            turn_control(rig, result, control, nodes[:, n, 3:7])
+        if not all(rig.has_channel(name) for name in names):
+            continue
+        own, frame = (some_nodes(rig, (node,), result)[:, 0] for node in (control.node, control.frame))
+        axes = multiply(frame[:, 3:7], np.broadcast_to(control.pre, frame[:, 3:7].shape))
+        off = rotate(inverse(axes), nodes[:, n, :3] - own[:, :3]) / frame[:, 7:8]
+        result[:, [rig.number(name) for name in names]] += off
+    return result
+
+
+@lru_cache(maxsize=64)
+def _legs(rig: Rig) -> npt.NDArray[np.int64]:
+    """The channels of legs, which who begins to go has as the way has them at once."""
+    names: set[str] = set()
+    for limb in rig.limbs:
+        if limb.kind == "leg":
+            names |= {*limb.fk, limb.ik, limb.pole, limb.toe, limb.name}
+    return np.array([n for n, channel in enumerate(rig.channels) if channel.control in names], np.int64)
+
+
+def left_of(rig: Rig, before: Array, made: Array) -> Array:
+    """What is left (C,) on the first frame of a way of how somebody stands ``before (C,)``, beside how it is ``made``.
+
+    The body stays where it is in the world, and all that is carried by it.
+    """
+    wished = under_master(rig, before[None], made[None])[0]
+    left, mine = np.zeros(len(before)), written_by(rig)
+    left[mine] = (wished - made)[mine]
+    left[_legs(rig)] = 0.0
+    return left
