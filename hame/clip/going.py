@@ -9,6 +9,7 @@ from math import ceil, cos, sin
 
 import numpy as np
 import numpy.typing as npt
+from scipy.ndimage import gaussian_filter1d
 
 from hame.character.rig import Limb, Rig
 from hame.clip.clip import Clip
@@ -28,6 +29,7 @@ SETTLES = 0.7  # seconds after the last landing until who stands is at rest
 _WIDTH, _TOES = 0.17, 0.12  # of the leg, between the lines of the feet; radians (Whittle 2007, from memory)
 _USUAL_NUMBER = 0.17  # the Froude number of a free walk (Alexander 1989, from memory)
 _RUN_NUMBER, _JUMPS = 0.8, 1.3  # the same of an easy run; a jump, of the leg (common practice, no source)
+_GOES_OVER = 0.25  # seconds
 _RUNS = (0.53, 0.43)  # shares on the ground between which a walk becomes a run
 _TURNS_IN = Times(20, 14)  # frames of a turn on the spot at 24 a second (common practice, no source)
 
@@ -197,7 +199,8 @@ def _traits(clip: Clip, way: Way, pace: Pace, end: int) -> Traits:
     times = np.arange(way.start, end + 1, dtype=float)
     share = np.interp(times - way.start, np.arange(len(pace.share)), pace.share)
     runs = np.clip((_RUNS[0] - share) / (_RUNS[0] - _RUNS[1]), 0.0, 1.0)
-    plain = between(Traits(), RUNNING, runs)
+    # Who goes over from one to the other does so in a while, whatever the feet do.
+    plain = between(Traits(), RUNNING, gaussian_filter1d(runs, _GOES_OVER * way.fps, mode="nearest"))
     keyed, manner = quantities_in(clip.curves), dict(way.manner)
     given: dict[str, Array] = {}
     for one in fields(plain):

@@ -70,13 +70,13 @@ def gone_over(player: Player, plans: list[Plan], times: Array, before: Array) ->
     for plan, until in untils(plans, last_key(player.clip)):
         way, made = plan.way, None
         rows = np.flatnonzero((times >= way.start) & (times < until + 1.0))
-        places = plan is plans[0] and not way.stands and not own_curves(player.clip.curves)
-        if places:  # it stands there before it goes
+        unkeyed = plan is plans[0] and not own_curves(player.clip.curves)
+        if unkeyed:  # it stands there before it goes
             rows = np.flatnonzero(times < until + 1.0)
         if len(rows):
             made = made_of(rig, plan)
             values = made.at(times[rows])
-            if way.stands:
+            if way.stands and not unkeyed:
                 if stood is None:
                     stood = before[np.searchsorted(times, way.start)]
                 left = left_of(rig, stood, made.values[0])

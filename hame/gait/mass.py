@@ -135,6 +135,9 @@ def shape_of(on: float, step: float, rise: float, fps: float, gravity: float) ->
     return float(np.clip(found, 0.0, 0.9))
 
 
+_FORE = 0.3  # of a sole that is behind where it presses first as it comes down from a flight, on its ball
+
+
 @dataclass(frozen=True)
 class Bounce:
     """How much the mass rises in a step.
@@ -179,8 +182,9 @@ def bearings_of(
         if one not in passing or (twins and one.side == "R"):
             continue  # both feet together bear as one
         feet = [one, *twins]
-        begins, ends = (_mean([_press(foot, sole, share) for foot in feet]) for share in (0.0, 1.0))
         shape = _own_shape(found, n, bounce)
+        comes = _FORE if shape == 0.0 else 0.0
+        begins, ends = (_mean([_press(foot, sole, share) for foot in feet]) for share in (comes, 1.0))
         side = "" if twins else one.side
         rolls = _ROLLED[1 if shape == 0.0 else 0]
         level = high[id(one)]

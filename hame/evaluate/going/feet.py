@@ -23,7 +23,8 @@ _ROLLS = 14.0  # frames at most in which a foot that has stood rolls up over its
 _LIFTS = (0.45, 0.2)  # of its time on the ground, after which its heel comes up: in a walk, and in a run
 _BACK = 0.4  # of its time in the air, after which a heel that was raised further is as usual
 _FOLDED = 0.2  # of the leg: a foot that is lifted so high is folded up behind
-_COMES = 0.45  # of its mean speed that a foot still has as it comes down
+_COMES, _COMES_RUNNING = 0.45, 0.1  # of its mean speed that a foot still has as it comes down
+_LATE = 4.0  # frames in which a foot that is late on the ground comes to where its heel may come up
 _WHOLE_STEP = 0.75  # of the leg: a step that is as long rolls over the whole foot
 
 
@@ -39,7 +40,7 @@ class Foot:
     heading : (F,) radians
     roll : (F,) radians, above 0 up over its toes, below 0 back on its heel
     stands : (F,) whether it is on the ground
-    late : (F,) whether it is so in the second half of its time, in which its heel may come up
+    late : (F,) how much of that its heel may come up, from 0 to 1: in the second half of its time there
     left : (F,) the row in which it was last on the ground, and ``aired`` which share of its time in the air is over
     """
 
@@ -50,15 +51,17 @@ class Foot:
     heading: Array
     roll: Array
     stands: Bools
-    late: Bools
+    late: Array
     left: Ints
     aired: Array
 
 
 def foot_along(
-    found: Sequence[Footfall], lies: Sequence[Lying], frames: Array, traits: Traits, leg: float
+    found: Sequence[Footfall], lies: Sequence[Lying], headings: Sequence[float], frames: Array, traits: Traits, leg: float
 ) -> Foot:  # fmt: skip
     """How a foot goes over its own footfalls, in the order of time; ``lies`` says on what each of them lies.
+
+    ``headings`` are those of the footfalls, which do not jump by a turn from one foot to the other either.
 
     Parameters
     ----------
@@ -66,7 +69,7 @@ def foot_along(
     leg : how long a leg is, metres
     """
     level, lift, heading, roll = np.zeros((4, len(frames)))
-    stands, late = np.zeros((2, len(frames)), np.bool_)
+    stands, late = np.zeros(len(frames), np.bool_), np.zeros(len(frames))
     foot = Foot(
         np.zeros((len(frames), 2)),
         level,
@@ -79,13 +82,13 @@ def foot_along(
         np.arange(len(frames)),
         np.zeros(len(frames)),
     )
-    headings = np.unwrap([one.heading for one in found])
     for n, one in enumerate(found):
         here = (frames >= one.first if n else frames < np.inf) & (frames <= one.last)
         foot.places[here], foot.level[here], foot.heading[here] = one.place, lies[n][0], headings[n]
         foot.steep[here] = lies[n][1:]
         foot.stands[here] = True
-        foot.late[here] = frames[here] > one.last - 0.55 * min(one.last - one.first, _ROLLS)
+        begins = one.last - 0.55 * min(one.last - one.first, _ROLLS)
+        foot.late[here] = np.clip((frames[here] - begins) / _LATE, 0.0, 1.0)
         before = found[n - 1] if n else None
         after = found[n + 1] if n + 1 < len(found) else None
         foot.roll[here] = _on_ground(frames[here], one, before, after, traits, here, leg)
@@ -94,7 +97,7 @@ def foot_along(
         swings = (frames > one.last) & (frames < after.first)
         share = (frames[swings] - one.last) / (after.first - one.last)
         foot.left[swings], foot.aired[swings] = int(one.last - frames[0]), share
-        gone = _gone(share)
+        gone = _gone(share, after.first - one.last > after.last - after.first)
         foot.places[swings] = np.outer(1.0 - gone, one.place) + np.outer(gone, after.place)
         foot.heading[swings] = headings[n] + gone * (headings[n + 1] - headings[n])
         foot.level[swings] = lies[n][0] + _rises(share, lies[n + 1][0] - lies[n][0])
@@ -107,9 +110,9 @@ def foot_along(
 def raise_heel(foot: Foot, by: Array, most: float) -> Bools:
     """Rolls a foot further up by so much (F,) where it is late on the ground, to ``most`` radians at most, and back
     again in the air; says where (F,) that was not enough."""
-    by = np.where(foot.late, by, 0.0)
+    by = foot.late * by
     wished = foot.roll + by
-    capped = foot.late & (wished > most)
+    capped = (foot.late > 0.0) & (wished > most)
     more = np.where(foot.stands, np.minimum(wished, np.maximum(foot.roll, most)) - foot.roll, 0.0)
     fades = np.clip(1.0 - foot.aired / _BACK, 0.0, 1.0) ** 2
     inside = np.clip(foot.left, 0, len(by) - 1)
@@ -117,9 +120,12 @@ def raise_heel(foot: Foot, by: Array, most: float) -> Bools:
     return np.asarray(capped)
 
 
-def _gone(share: Array) -> Array:
-    """How much of its way a foot has gone: off gently, and still going a little as it comes down, with the body."""
-    ends = _COMES
+def _gone(share: Array, runs: bool) -> Array:
+    """How much of its way a foot has gone: off gently, and still going a little as it comes down, with the body.
+
+    Who runs draws it back under the body before that.
+    """
+    ends = _COMES_RUNNING if runs else _COMES
     return share**3 * ((10.0 - 4.0 * ends) + share * ((7.0 * ends - 15.0) + share * (6.0 - 3.0 * ends)))
 
 

@@ -72,9 +72,10 @@ def gone(
     high = [one[0] for one in lying]
     rest = at_rest(rig)
     leg = sum(legs["L"].lengths)
+    headings = np.unwrap([one.heading for one in found]).tolist()
     own = {side: [n for n, one in enumerate(found) if one.side == side] for side in legs}
     feet = {
-        side: foot_along([found[n] for n in own[side]], [lying[n] for n in own[side]], frames, traits, leg)
+        side: foot_along(*([of[n] for n in own[side]] for of in (found, lying, headings)), frames, traits, leg)
         for side in legs
     }
     # The place of a foot is under its ankle; so far behind and ahead of that it presses.
@@ -105,13 +106,13 @@ def gone(
         for side, one in legs.items():
             foot, short = feet[side], _short(rig, values, one)
             # A foot that stands is where it is: its heel comes up, or the body down. One in the air comes up.
-            late = np.where(foot.late, short, 0.0)
+            late = foot.late * short
             heel = np.maximum(late, gaussian_filter1d(late, 0.7, mode="nearest")) / (_ROLLS_UP * leg)
             capped = raise_heel(foot, heel, 0.9 * _BREAK)  # on its ball still
             values[:, rig.number(f"{one.ik}/roll")] = foot.roll
             raised = gaussian_filter1d(np.where(foot.stands, 0.0, short), 1.0, mode="nearest")
             values[:, rig.number(f"{one.ik}/ty")] += np.where(foot.stands, 0.0, raised)
-            missing = np.maximum(missing, np.where(foot.stands & (~foot.late | capped), short, 0.0))
+            missing = np.maximum(missing, np.where(foot.stands, np.where(capped, 1.0, 1.0 - foot.late) * short, 0.0))
         if attempt == _LOWERED or (attempt > 2 and missing.max() < _REACHED):
             break
         moment = gaussian_filter1d(_moment(rig, values, fps), _SEEN * fps, axis=0, mode="nearest")

@@ -1,6 +1,7 @@
 // Ways on the ground: told as they are gone, drawn, changed by hand and by number, and tried before they are laid.
 import { ask, type ApiError, http, type Schemas } from "../api/client";
 import { watch } from "./looking";
+import { onStage } from "./onStage";
 import { leaveTry, tryEdit } from "./posing";
 import { commit, here, say } from "./steps";
 import { active, canChange, desk, type DeskState, type Member, setDesk, useDesk } from "./store";
@@ -121,6 +122,7 @@ export async function lay(edit: AnyEdit): Promise<boolean> {
 export function beginWay(standing: boolean) {
   const member = active();
   if (!member || !canChange()) return;
+  onStage.acts?.frame("ground");
   setDesk({ wayDrawn: { casting: member.id, here: standing, points: [] }, readout: DRAW });
 }
 const DRAW = "Click along the ground, or draw with the button down. Enter lays the way, Escape leaves it.";

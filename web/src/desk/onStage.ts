@@ -2,7 +2,7 @@
 
 /** The acts of the stage that is drawn. */
 interface StageActs {
-  frame: (what: "selection" | "figure") => void;
+  frame: (what: "selection" | "figure" | "ground") => void;
   dropPivot: () => void;
   /** Where the eye stands and how it is turned, as a shot camera would: place and quaternion. */
   eye: () => number[];

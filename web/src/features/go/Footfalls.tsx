@@ -3,10 +3,10 @@ import { change, chooseOnWay, chosenFootfall, type Footfall, footfallSet, useWay
 import { go } from "../../desk/playing";
 import { canChange, type Member, useDesk } from "../../desk/store";
 import { DEGREES } from "../../model/units";
-import { NumberField } from "../../ui/NumberField";
 import { useInks } from "../../ui/look";
 import { Line, Said, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
+import { Small } from "./Small";
 
 const SETS: Record<string, string> = { place: "place", heading: "heading", first: "landing", last: "lift" };
 
@@ -58,7 +58,7 @@ export function Footfalls(_: { member: Member }) {
 function One({ way, one, editable }: { way: Way; one: Footfall; editable: boolean }) {
   const set = (now: Parameters<typeof footfallSet>[2]) => void change(footfallSet(way, one, now));
   const number = (label: string, value: number, digits: number, on: (v: number) => void) => (
-    <NumberField
+    <Small
       label={`${label} of footfall ${one.number}`}
       value={value}
       digits={digits}

@@ -39,7 +39,7 @@ export function GoRows({ member, room }: { member: Member; room: Room }) {
         const side = member.controls.get(limb.ik)?.side ?? "";
         return {
           key: limb.ik,
-          label: limb.label.replace(/ leg$/, " foot"),
+          label: `${side} foot`,
           tone: sideInk(ink, side),
           spans: footfallsOf(member, limb.ik).map(({ way, footfall }) => ({
             start: footfall.first,

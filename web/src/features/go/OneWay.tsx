@@ -4,10 +4,10 @@ import { change, changeOf, chooseOnWay, pointsOf, type Way } from "../../desk/go
 import { useDesk } from "../../desk/store";
 import { DEGREES } from "../../model/units";
 import { Choice } from "../../ui/Choice";
-import { NumberField } from "../../ui/NumberField";
 import { Line, Section, Word } from "../../ui/Section";
 import { SmallButton } from "../../ui/SmallButton";
 import { Tick } from "../../ui/Tick";
+import { Small } from "./Small";
 
 const whole = (value: number, by: boolean, was: number) => Math.round(by ? was + value : value);
 const FEET = [
@@ -26,7 +26,7 @@ export function OneWay({ way, editable }: { way: Way; editable: boolean }) {
       >
         <Line>
           <Word>begins at</Word>
-          <NumberField
+          <Small
             label="First frame of the way"
             value={way.start}
             digits={0}
@@ -43,7 +43,7 @@ export function OneWay({ way, editable }: { way: Way; editable: boolean }) {
             onChange={(begins_with) => set({ begins_with })}
           />
           <Word>after</Word>
-          <NumberField
+          <Small
             label="Frames until the first foot is lifted"
             value={way.lead}
             digits={0}
@@ -58,7 +58,7 @@ export function OneWay({ way, editable }: { way: Way; editable: boolean }) {
         {way.turn ? (
           <Line>
             <Word>turns by</Word>
-            <NumberField
+            <Small
               label="Angle of the turn, degrees"
               value={way.turn * DEGREES}
               digits={0}
@@ -74,7 +74,7 @@ export function OneWay({ way, editable }: { way: Way; editable: boolean }) {
             <Tick label="Goes round" on={way.closed} onChange={(closed) => editable && set({ closed })} />
             {!way.ends && (
               <>
-                <NumberField
+                <Small
                   label="Frames that it lasts"
                   value={way.lasts}
                   digits={0}
@@ -138,13 +138,13 @@ function Points({ way, editable }: { way: Way; editable: boolean }) {
   };
   const along = chosen?.along ?? 0.5 * way.length;
   return (
-    <Section title="Points" hint="metres: to its left of the world, ahead">
+    <Section title="Points" hint="x and z in the world, metres">
       <Box sx={{ display: "grid", gap: 0.25, maxHeight: 176, overflowY: "auto" }} role="list" aria-label="Points">
         {way.points.map((p, n) => (
           <Box
             key={n}
             role="listitem"
-            sx={{ display: "grid", gridTemplateColumns: "34px 62px 62px 1fr auto", gap: 0.5, alignItems: "center" }}
+            sx={{ display: "grid", gridTemplateColumns: "30px 58px 58px 1fr auto", gap: 0.5, alignItems: "center" }}
           >
             <SmallButton
               on={chosen?.point === n}
@@ -154,7 +154,7 @@ function Points({ way, editable }: { way: Way; editable: boolean }) {
               {n + 1}
             </SmallButton>
             {(["x", "z"] as const).map((axis) => (
-              <NumberField
+              <Small
                 key={axis}
                 label={`Point ${n + 1}, ${axis}, metres`}
                 value={p[axis]}
@@ -204,7 +204,7 @@ function Whole({ way, editable }: { way: Way; editable: boolean }) {
   const [factor, setFactor] = useState(1.5);
   const [wide, setWide] = useState(1.5);
   const field = (label: string, value: number, digits: number, on: (v: number) => void) => (
-    <NumberField
+    <Small
       label={label}
       value={value}
       digits={digits}

@@ -121,7 +121,12 @@ export function Stage() {
       event.key === "Escape" && (letGo() || leaveGuide() || leaveWay()) && event.preventDefault();
     window.addEventListener("keydown", escape, true);
     onStage.acts = scene && {
-      frame: (what) => (what === "selection" ? scene.frameSelection() : scene.frameFigure()),
+      frame: (what) =>
+        ({
+          selection: () => scene.frameSelection(),
+          figure: () => scene.frameFigure(),
+          ground: () => scene.frameGround(),
+        })[what](),
       dropPivot() {
         const place = scene.pivotUnder(pointer.current);
         if (!place) return say("Select what shall turn about the pivot first.");

@@ -30,8 +30,20 @@ const make = (name: string, attributes: Record<string, string | number>) => {
   for (const [key, value] of Object.entries(attributes)) element.setAttribute(key, String(value));
   return element;
 };
-const pathOf = (points: THREE.Vector2[]) =>
-  points.map(({ x, y }, n) => `${n ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("");
+/** A line through pixels, broken where what it goes through is behind the eye. */
+const pathOf = (points: (THREE.Vector2 | null)[]) =>
+  points.map((p, n) => (p ? `${n && points[n - 1] ? "L" : "M"}${p.x.toFixed(1)} ${p.y.toFixed(1)}` : "")).join("");
+
+/** Where places lie on the picture; null for what is behind the eye. */
+const pixelsOn = (on: Ray) => {
+  const perspective = "fov" in on.camera;
+  return (x: number, y: number, z: number): THREE.Vector2 | null => {
+    const place = new THREE.Vector3(x, y, z);
+    if (perspective && place.clone().applyMatrix4(on.camera.matrixWorldInverse).z > -0.1) return null;
+    return toPixels(place, on, new THREE.Vector2());
+  };
+};
+const whole = (points: (THREE.Vector2 | null)[]): points is THREE.Vector2[] => points.every(Boolean);
 
 export class Goings implements Drawn {
   readonly objects = [];
@@ -41,7 +53,7 @@ export class Goings implements Drawn {
   private readonly group = document.createElementNS(SVG, "g");
   private marks: Mark[] = [];
   private soles: { on: OnWay; corners: THREE.Vector2[] }[] = [];
-  private drawn: { way: Way; pixels: THREE.Vector2[] }[] = [];
+  private drawn: { way: Way; pixels: (THREE.Vector2 | null)[] }[] = [];
 
   constructor(beside: SVGGElement) {
     this.group.dataset.ways = "";
@@ -63,7 +75,7 @@ export class Goings implements Drawn {
 
   private writeWay(way: Way, mine: boolean, member: Member, on: Ray, s: Moment["s"]) {
     const { inks } = this;
-    const pixel = (x: number, y: number, z: number) => toPixels(new THREE.Vector3(x, y, z), on, new THREE.Vector2());
+    const pixel = pixelsOn(on);
     const line = way.line.map(([x, y, z]) => pixel(x, y + 0.005, z));
     this.drawn.push({ way, pixels: line });
     if (!way.turn)
@@ -74,6 +86,7 @@ export class Goings implements Drawn {
     const chosen = chosenFootfall(mine ? way : null, s);
     for (const one of way.footfalls) {
       const outline = soleOf(member, one).map(([x, z]) => pixel(x, one.y + 0.005, z));
+      if (!whole(outline)) continue;
       const tone = one.leg === "L" || one.leg.includes(".L") ? inks.left : inks.right;
       const stands = one.first <= s.frame && s.frame <= one.last;
       const is = chosen === one;
@@ -84,7 +97,7 @@ export class Goings implements Drawn {
       }); // prettier-ignore
       this.soles.push({ on: { what: "footfall", way, footfall: one }, corners: outline });
       if (mine && one.number > 0) {
-        const middle = pixel(one.x, one.y, one.z);
+        const middle = pixel(one.x, one.y, one.z)!;
         const text = this.add("text", {
           x: middle.x, y: middle.y + 3.5, "text-anchor": "middle", "font-size": 10.5, "font-weight": 700,
           fill: tone, stroke: inks.sheet, "stroke-width": 2.6, "paint-order": "stroke",
@@ -96,12 +109,14 @@ export class Goings implements Drawn {
     way.points.forEach((p, n) => {
       const high = heightAt(way, p.x, p.z);
       const at = pixel(p.x, high, p.z);
+      if (!at) return;
       const is = s.wayChosen?.start === way.start && s.wayChosen.point === n;
       if (is)
         for (const side of ["into", "out"] as const) {
           const [hx, hz] = p[side];
           if (!hx && !hz) continue;
           const end = pixel(p.x + hx, high, p.z + hz);
+          if (!end) continue;
           this.add("path", { d: pathOf([at, end]), stroke: inks.ink, "stroke-width": 1 });
           this.add("circle", { cx: end.x, cy: end.y, r: 3.6, fill: inks.sheet, stroke: inks.ink, "stroke-width": 1.5 });
           this.marks.push({ on: { what: side, way, n }, at: end });
@@ -116,7 +131,7 @@ export class Goings implements Drawn {
   }
 
   /** Handles of the whole: ahead of the end to lengthen it, beside that to bend it, and beside its middle to widen. */
-  private writeHandles(way: Way, pixel: (x: number, y: number, z: number) => THREE.Vector2) {
+  private writeHandles(way: Way, pixel: ReturnType<typeof pixelsOn>) {
     const { end, ahead, left, high } = endOf(way);
     const places = {
       longer: pixel(end[0] + ahead[0] * BESIDE, high, end[1] + ahead[1] * BESIDE),
@@ -127,6 +142,7 @@ export class Goings implements Drawn {
     const words = { longer: "longer", bend: "bend", wider: "wider" };
     for (const what of ["longer", "bend", "wider"] as const) {
       const at = places[what];
+      if (!at) continue;
       if (what !== "wider")
         this.add("path", {
           d: pathOf([from, at]), stroke: this.inks.faint, "stroke-width": 1, "stroke-dasharray": "2 3",
@@ -144,7 +160,7 @@ export class Goings implements Drawn {
   }
 
   private writeDrawn(points: [number, number, number][], on: Ray) {
-    const at = points.map(([x, y, z]) => toPixels(new THREE.Vector3(x, y, z), on, new THREE.Vector2()));
+    const at = points.map((place) => pixelsOn(on)(...place)).filter((p) => p !== null);
     this.add("path", { d: pathOf(at), fill: "none", stroke: this.inks.blue, "stroke-width": 2.2 });
     for (const p of at)
       this.add("circle", { cx: p.x, cy: p.y, r: 4, fill: this.inks.sheet, stroke: this.inks.blue, "stroke-width": 2 });
@@ -170,11 +186,12 @@ export class Goings implements Drawn {
       let gone = 0;
       for (let n = 0; n + 1 < pixels.length; n++) {
         const [a, b] = [pixels[n], pixels[n + 1]];
+        gone = n;
+        if (!a || !b) continue;
         const way2 = b.clone().sub(a);
         const share = Math.min(Math.max(p.clone().sub(a).dot(way2) / Math.max(way2.lengthSq(), 1e-9), 0), 1);
         if (a.clone().addScaledVector(way2, share).distanceTo(p) <= 5)
           return { what: "line", way, along: ((gone + share) / (pixels.length - 1)) * way.length };
-        gone++;
       }
     }
     return null;

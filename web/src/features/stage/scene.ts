@@ -183,6 +183,15 @@ export class StageScene {
     this.draw();
   }
 
+  /** Brings the figure into the picture with so much of the ground about it that a way can be drawn there. */
+  frameGround() {
+    const member = active();
+    if (!member) return;
+    this.view.frame(middleOf(member), reachOf(member) * 2.6);
+    this.following.keepAside();
+    this.draw();
+  }
+
   frameSelection() {
     const member = active();
     const stand = this.stand();
