@@ -22,13 +22,16 @@ from hame.clip.way import FOREVER, Way, ways_of
 from hame.errors import BadEdit
 from hame.gait.byhand import put_in, taken_out, turned_on_the_spot, with_hands
 from hame.gait.footfalls import STAYS, Footfall, Pace, Times, footfalls, usual_share, usual_speed, usual_step
-from hame.gait.line import Line, line_of
+from hame.gait.line import Line, line_of, stretched
 from hame.gait.traits import RUNNING, Traits, between
 
 SETTLES = 0.7  # seconds after the last landing until who stands is at rest
 _WIDTH, _TOES = 0.17, 0.12  # of the leg, between the lines of the feet; radians (Whittle 2007, from memory)
 _USUAL_NUMBER = 0.17  # the Froude number of a free walk (Alexander 1989, from memory)
 _RUN_NUMBER, _JUMPS = 0.8, 1.3  # the same of an easy run; a jump, of the leg (common practice, no source)
+_WHOLLY, _FADES = 1.6, 2.0  # steps about one that was moved in which all follows, and then ever less
+_APART = 8  # footfalls: moved ones that lie closer together are found as one
+_CROUCHES = 0.8  # seconds
 _GOES_OVER = 0.25  # seconds
 _RUNS = (0.53, 0.43)  # shares on the ground between which a walk becomes a run
 _TURNS_IN = Times(20, 14)  # frames of a turn on the spot at 24 a second (common practice, no source)
@@ -43,6 +46,7 @@ class Plan:
     found : footfalls in the order in which they land
     pace : how it is gone, frame by frame from its first
     traits : the same of how it looks, from its first frame to its last
+    plain : the footfalls where the way has them, and not where they were moved by hand
     end : the last frame until it is at rest, or goes on no longer
     """
 
@@ -52,6 +56,29 @@ class Plan:
     pace: Pace
     traits: Traits
     end: int
+    plain: tuple[Footfall, ...]
+
+    @property
+    def near(self) -> list[tuple[int, int, Array]]:
+        """Footfalls that were moved by hand, those that lie close together as one: the first and the last of them, and
+        how much of a whole each frame (F,) is about them, from 1 to 0. Beyond that all goes as the way has it.
+        """
+        moved = [n for n, (one, other) in enumerate(zip(self.found, self.plain, strict=True)) if one != other]
+        if not moved:
+            return []
+        landed = sorted({one.first for one in self.found if one.number > 0})
+        step = float(np.median(np.diff(landed))) if len(landed) > 1 else 0.5 * self.way.fps
+        frames = np.arange(self.way.start, self.end + 1, dtype=float)
+        found: list[tuple[int, int, Array]] = []
+        groups = np.split(np.array(moved), np.flatnonzero(np.diff(moved) > _APART) + 1)
+        for group in groups:
+            away = np.full(len(frames), np.inf)
+            for n in group.tolist():
+                one = self.found[n]
+                away = np.minimum(away, np.maximum(one.first - frames, frames - min(one.last, self.end)))
+            fades = np.clip(1.0 - (np.maximum(away, 0.0) - _WHOLLY * step) / (_FADES * step), 0.0, 1.0)
+            found.append((int(group[0]), int(group[-1]), fades * fades * (3.0 - 2.0 * fades)))
+        return found
 
     @cached_property
     def lies(self) -> list[tuple[float, float, float]]:
@@ -98,12 +125,26 @@ def _planned(rig: Rig, clip: Clip, way: Way) -> Plan:
     for one in way.changed:
         step = max(round(1.0 / max(float(pace.cadence[0]), 1e-3)), 2)
         found = put_in(found, one.number, step) if one.what == "in" else taken_out(found, one.number, one.what == "gap")
-    found = with_hands(_ahead(found, way), way.hands)
+    if way.most:
+        found = [one for one in found if one.number <= way.most or one.first > way.start + way.lasts]
+    before = _ahead(found, way)
+    found = with_hands(before, [hand.laid(line, way.stretch) for hand in way.hands])
+    as_it_goes = [replace(hand, place=None, heading=None).laid(line, way.stretch) for hand in way.hands]
+    plain = with_hands(before, as_it_goes)
     last = max(one.first for one in found)
     end = last + ceil(SETTLES * way.fps) if way.comes_to_stand else max(way.start + way.lasts, way.start + 1)
     if not way.comes_to_stand:
-        found = [one for one in found if one.first <= end]
-    return Plan(way, line, tuple(found), pace, _traits(clip, way, pace, end), end)
+        found, plain = (_beyond(some, end) for some in (found, plain))
+    return Plan(way, line, tuple(found), pace, _traits(clip, way, pace, end), end, tuple(plain))
+
+
+def _beyond(found: list[Footfall], end: int) -> list[Footfall]:
+    """Footfalls up to a frame, and of each foot the next one, to which it is on its way there."""
+    later: dict[str, Footfall] = {}
+    for one in found:
+        if one.first > end:
+            later.setdefault(one.side, one)
+    return [one for one in found if one.first <= end or later[one.side] is one]
 
 
 def _ahead(found: list[Footfall], way: Way) -> list[Footfall]:
@@ -142,13 +183,31 @@ def _footfalls(rig: Rig, way: Way, line: Line, pace: Pace) -> list[Footfall]:
             (float(place[0, 0]), float(place[0, 1])), float(headings[0]), way.turn, first, times, float(pace.width[0])
         )
     else:
-        found = footfalls(line, pace, way.start, way.fps, way.begins_with, way.lead, ends=way.ends)
+        # Who jumps off from a stand goes down first (common practice, no source).
+        lead = max(way.lead, round(_CROUCHES * way.fps)) if pace.together[0] else way.lead
+        if way.stretch == 1.0:
+            found = footfalls(line, pace, way.start, way.fps, way.begins_with, lead, ends=way.ends)
+        else:
+            found = _stretched(way, line, pace, lead)
     stands = {stand.side: stand for stand in way.stands}
     return [
         replace(one, place=(stands[one.side].x, stands[one.side].z), heading=stands[one.side].heading)
         if one.number <= 0 and one.side in stands else one
         for one in found
     ]  # fmt: skip
+
+
+def _stretched(way: Way, line: Line, pace: Pace, lead: int) -> list[Footfall]:
+    """The footfalls of a way as it was before it was stretched, each so many times as far along it."""
+    short = line_of(stretched(way.points, 1.0 / way.stretch), way.closed)
+    slower = replace(pace, speed=pace.speed / way.stretch)
+    found = footfalls(short, slower, way.start, way.fps, way.begins_with, lead, ends=way.ends)
+    along = np.array([one.along for one in found])
+    moved = line.at(way.stretch * along)[0] - short.at(along)[0]
+    return [
+        replace(one, along=way.stretch * one.along, place=(one.place[0] + float(x), one.place[1] + float(z)))
+        for one, (x, z) in zip(found, moved, strict=True)
+    ]
 
 
 def pace_of(rig: Rig, clip: Clip, way: Way) -> Pace:
@@ -253,7 +312,7 @@ def _plants(plan: Plan, side: str, until: int) -> Iterator[Plant]:
     """The footfalls of a foot as plants, up to a frame: a foot that stays does so as long as nothing else is."""
     way = plan.way
     for one in plan.found:
-        if one.side != side or one.first > until or (one.number <= 0 and one.last <= way.start):
+        if one.side != side or one.first > min(until, plan.end) or (one.number <= 0 and one.last <= way.start):
             continue  # who goes at once lets go at once
         stays = one.last >= STAYS and until >= FOREVER
         yield Plant(max(one.first, way.start), min(one.last, until), release=0 if stays else 1)

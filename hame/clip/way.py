@@ -61,13 +61,15 @@ class Way(Span):
     closed : it goes round and round
     turn : radians that it turns on the spot instead, to its left
     begins_with : the foot that is lifted first, ``lead`` frames after its first frame
-    ends : it ends in a stand at the end of its line; else it goes on for ``lasts`` frames
+    ends : it ends in a stand at the end of its line; else it goes on for ``lasts`` frames, and by ``most`` footfalls if
+        that is told
     fps, gravity : frames a second, and metres a second each second, by which it is made
     speed : metres a second where none is keyed; 0 is what goes with the cadence, or a usual one
     manner : how somebody goes, by the names of traits, where that is not keyed
     stands : how both feet stand as it begins; nowhere in particular if it places the figure
     lies : what its footfalls lie on, where that is not the plain ground
     changed, hands : what a person has set of its footfalls, the first in the order in which that was done
+    stretch : times as long as its footfalls were counted for: each step is as much longer
     level : metres about which its first footfalls lie, where it places its figure
     gait : of more than two legs, how they go: ``walk``, ``trot`` and so on; of two ``""``
     """
@@ -79,6 +81,7 @@ class Way(Span):
     lead: int = 8
     ends: bool = True
     lasts: int = 0
+    most: int = 0
     fps: float = 24.0
     gravity: float = 9.81
     speed: float = 0.0
@@ -88,6 +91,7 @@ class Way(Span):
     changed: tuple[Changed, ...] = ()
     hands: tuple[Hand, ...] = ()
     level: float = 0.0
+    stretch: float = 1.0
     gait: str = ""
 
     kind: ClassVar[str] = "way"
@@ -178,7 +182,9 @@ class Way(Span):
         for point in self.points:
             for pair in (point.place, point.into, point.out):
                 yield from (("a point of a way", value, "m") for value in pair or ())
-        yield from (("a way", value, "") for value in (self.fps, self.gravity, self.speed, float(self.lead)))
+        yield from (
+            ("a way", value, "") for value in (self.fps, self.gravity, self.speed, float(self.lead), self.stretch)
+        )
         yield from (("a way", self.turn, "rad"), ("a way", self.level, "m"))
         for hand in self.hands:
             yield from (("a footfall", value, "m") for value in hand.place or ())
@@ -207,12 +213,29 @@ class Way(Span):
             )
         except (KeyError, TypeError, ValueError, IndexError) as fault:
             raise BadEdit("a way is stored that cannot be read") from fault
-        if not all(isfinite(value) for _, value, _ in span.numbers()) or span.fps <= 0.0 or span.gravity <= 0.0:
+        if (
+            not all(isfinite(value) for _, value, _ in span.numbers())
+            or min(span.fps, span.gravity, span.stretch) <= 0.0
+        ):
             raise BadEdit("a way is given in numbers")
         return span
 
 
-_SIMPLE = ("closed", "turn", "begins_with", "lead", "ends", "lasts", "fps", "gravity", "speed", "level", "gait")
+_SIMPLE = (
+    "closed",
+    "turn",
+    "begins_with",
+    "lead",
+    "ends",
+    "lasts",
+    "most",
+    "fps",
+    "gravity",
+    "speed",
+    "level",
+    "stretch",
+    "gait",
+)
 _PLAIN = ("start", "end", *_SIMPLE)
 _ROWS = ("manner", "stands", "lies", "changed")
 

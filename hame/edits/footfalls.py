@@ -53,7 +53,7 @@ class SetFootfall(Edit):
             name: getattr(self, name) for name in ("heading", "first", "last") if getattr(self, name) is not None
         }
         if self.x is not None or self.z is not None:
-            was = mine.place or one.place
+            was = one.place
             given["place"] = (was[0] if self.x is None else self.x, was[1] if self.z is None else self.z)
         hand = replace(mine, **given)  # type: ignore[arg-type]
         return Outcome(with_way(clip, way, replace(way, hands=(*others, hand))))

@@ -80,9 +80,7 @@ class WayTimes(Edit):
                 "after the other. Nothing was changed"
             )
         if self.both >= self.on:
-            raise BadEdit(
-                f"a foot is on the ground for more than the {self.both} frames with both; nothing was changed"
-            )
+            raise BadEdit(f"a foot is on the ground longer than the {self.both} frames with both; nothing was changed")
         if self.together and not self.air:
             raise BadEdit("a jump has frames in the air; nothing was changed")
         times = Times.walking(self.on, self.both) if not (self.air or self.together) else Times.flying(

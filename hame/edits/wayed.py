@@ -9,12 +9,15 @@ from dataclasses import replace
 import numpy as np
 
 from hame.character.rig import Rig
+from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, from_table
 from hame.clip.going import Plan, legs_of, plan_of, plans_of
 from hame.clip.key import FRAME, IN_TIME, OUT_TIME
 from hame.clip.layers import own_curves, parted
+from hame.clip.plants import Plant
 from hame.clip.quantities import OF_WAYS, quantities_in
+from hame.clip.spans import Span
 from hame.clip.way import Lies, Stand, Way, ways_of
 from hame.edits.asif import AsIf
 from hame.errors import BadEdit
@@ -29,7 +32,7 @@ from hame.scene.scene import Scene
 CLIMBS = 0.45  # of a leg: what lies no higher than that above the foot before is stepped on
 _FLAT = np.cos(np.radians(8.0))  # of a normal that is upright as far as edges of steps go
 _EDGE = 0.025  # metres that heel and toes may lie apart in height on what is flat
-_SHIFTS = np.array([0.0, 0.03, -0.03, 0.06, -0.06, 0.09, -0.09, 0.12, -0.12, 0.16, -0.16, 0.2, -0.2])  # metres
+_SHIFTS = np.array([0.0, *(sign * 0.01 * n for n in range(1, 23) for sign in (1.0, -1.0))])  # metres
 
 
 def rewayed(before: Clip, after: Clip, rig: Rig, scene: Scene, anew: bool = False) -> tuple[Clip, tuple[str, ...]]:
@@ -53,7 +56,7 @@ def rewayed(before: Clip, after: Clip, rig: Rig, scene: Scene, anew: bool = Fals
     for n, way in enumerate(ways):
         clip = after.with_tracks({Way.kind: found})
         if found or way.stands:
-            feet = _feet(rig, clip, scene, way.start)
+            feet = feet_at(rig, clip, scene, way.start)
             way = replace(way, stands=feet, points=_begun(way.points, feet, bool(way.turn)))
         known = _known(before, way, n)
         if anew or known is None or known != replace(way, end=known.end) or _quantities_differ(before, after):
@@ -85,9 +88,9 @@ def _known(before: Clip, way: Way, n: int) -> Way | None:
     return ways[n] if n < len(ways) else None
 
 
-def _feet(rig: Rig, clip: Clip, scene: Scene, frame: int) -> tuple[Stand, ...]:
-    """How both feet stand at a frame by what is keyed and by ways before it."""
-    posed = AsIf(scene).posed(clip, np.array([float(frame)]))
+def feet_at(rig: Rig, clip: Clip, scene: Scene, frame: int) -> tuple[Stand, ...]:
+    """How both feet stand at a frame by what is keyed and by ways, without what lies over these."""
+    posed = AsIf(scene).posed(bare(clip, Plant, Belonging, Way), np.array([float(frame)]))
     rest = at_rest(rig)
     found = []
     for side, limb in sorted(legs_of(rig).items()):
@@ -113,6 +116,11 @@ def _begun(points: Sequence[Point], feet: Sequence[Stand], turns: bool) -> tuple
 
 def _near(angle: float) -> float:
     return float((angle + np.pi) % (2.0 * np.pi) - np.pi)
+
+
+def bare(clip: Clip, *kinds: type[Span]) -> Clip:
+    """The clip with spans of some kinds alone: without what lies over the motion, on whatever that is laid."""
+    return clip.with_tracks({t: () for t, spans in clip.tracks.items() if spans and not isinstance(spans[0], kinds)})
 
 
 class _GroundUnder:

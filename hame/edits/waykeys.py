@@ -9,6 +9,7 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip import layers
+from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, from_keys, from_table
 from hame.clip.going import legs_of
@@ -25,14 +26,14 @@ from hame.edits.edit import Edit, Frame
 from hame.edits.layers import new_layer
 from hame.edits.limp import keyed
 from hame.edits.outcome import Outcome
-from hame.edits.wayed import refuse_unable, rewayed, way_at, with_way
-from hame.edits.wayside import NOWHERE, without_way
+from hame.edits.wayed import bare, feet_at, refuse_unable, rewayed, way_at, with_way
+from hame.edits.wayside import without_way
 from hame.errors import BadEdit
 from hame.evaluate.going.kept import under_master, written_by
-from hame.evaluate.line import keyed_values, laid_values
+from hame.evaluate.line import laid_values
 from hame.gait.byhand import Hand
 from hame.gait.footfalls import OTHER, Footfall
-from hame.gait.line import Point
+from hame.gait.line import Line, Point, line_of
 from hame.maths.thinning import thinned
 from hame.measure.manner import footfalls_in, manner_of
 from hame.scene.scene import Scene
@@ -139,7 +140,8 @@ def _way_for(
 ) -> Clip:  # fmt: skip
     """The clip with a way by the footfalls that were found, each set where and when it was."""
     middles = [np.mean([one.place for one in pair], axis=0) for pair in zip(lands[:-1], lands[1:], strict=True)]
-    begin = np.mean([one.place for one in stood], axis=0)
+    feet = feet_at(scene.figure(scene.of).rig, clip, scene, edit.first)
+    begin = np.mean([(foot.x, foot.z) for foot in feet], axis=0)
     places = [begin, *middles[::_EVERY]]
     if len(middles) % _EVERY == 0:
         places.append(middles[-1])
@@ -151,9 +153,8 @@ def _way_for(
         raise BadEdit("it stays in one place there; only what goes somewhere is given a way. Nothing was changed")
     points = tuple(Point((float(p[0]), float(p[1]))) for p in apart)
     long = float(sum(np.hypot(*np.subtract(b, a)) for a, b in zip(apart[:-1], apart[1:], strict=True)))
-    hands = tuple(
-        Hand(n, one.side, one.place, one.heading, one.first, min(one.last, edit.last)) for n, one in enumerate(lands, 1)
-    )
+    line = line_of(points)
+    hands = tuple(_beside(line, n, one, edit.last) for n, one in enumerate(lands, 1))
     # The feet on which it stands at first are let go when they were.
     lets_go = {one.side: one.last for one in stood}
     for number, side in ((-1, lands[0].side), (0, OTHER[lands[0].side])):
@@ -162,8 +163,8 @@ def _way_for(
     lead = max(min(one.last for one in stood if one.side == lands[0].side or len(stood) == 1) - edit.first, 0)
     way = Way(
         edit.first, edit.last, points, begins_with=lands[0].side, lead=min(lead, 240), ends=False,
-        lasts=edit.last - edit.first, fps=scene.fps, gravity=scene.gravity, hands=hands,
-        speed=max(long / (edit.last - edit.first) * scene.fps, 0.05), stands=NOWHERE,
+        lasts=edit.last - edit.first, most=len(lands), fps=scene.fps, gravity=scene.gravity, hands=hands,
+        speed=max(long / (edit.last - edit.first) * scene.fps, 0.05), stands=feet,
     )  # fmt: skip
     curves = {
         quantity_address("cadence"): from_keys({edit.first: scene.fps / step}),
@@ -172,10 +173,22 @@ def _way_for(
     return with_way(clip, None, way).with_curves(curves)
 
 
+def _beside(line: Line, number: int, one: Footfall, last: int) -> Hand:
+    """A footfall as it lies beside a line, so that it goes along with that."""
+    along = np.linspace(-0.5, line.length + 0.5, int(100.0 * line.length) + 100)
+    places, headings = line.at(along)
+    n = int(np.hypot(*(places - one.place).T).argmin())
+    off = np.subtract(one.place, places[n])
+    ahead, left = (np.sin(headings[n]), np.cos(headings[n])), (np.cos(headings[n]), -np.sin(headings[n]))
+    far, aside = float(along[n] + off @ ahead), float(off @ left)
+    turned = float((one.heading - headings[n] + np.pi) % (2.0 * np.pi) - np.pi)
+    return Hand(number, one.side, None, None, one.first, min(one.last, last), far, aside, turned)
+
+
 def _differing(before: Clip, laid: Clip, rig: Rig, scene: Scene, first: int, last: int) -> tuple[Clip, int]:
     """The clip with a layer that holds how it went before, beside how the way has it; and how many keys that has."""
     frames = np.arange(float(first), last + 1)
-    was = keyed_values(rig, before, frames)
+    was = AsIf(scene).posed(bare(before, Plant, Belonging), frames).values  # with what is planted and carried
     now = keyed_under(rig, laid, frames)
     wished = under_master(rig, was, now)
     over = wished - now
@@ -197,5 +210,4 @@ def _differing(before: Clip, laid: Clip, rig: Rig, scene: Scene, first: int, las
 
 def keyed_under(rig: Rig, clip: Clip, frames: np.ndarray) -> np.ndarray:
     """Channel values (F, C) with ways, but for layers and all that is laid above."""
-    bare = clip.with_tracks({track: () for track in clip.tracks if track != Way.kind})
-    return laid_values(rig, bare, frames)
+    return laid_values(rig, bare(clip, Way), frames)

@@ -86,10 +86,12 @@ class LayWay(Edit):
             points = (points[0], Point((points[0].place[0], points[0].place[1] + 1.0))) if points else _AHEAD
         elif len(points) < 2:
             raise BadEdit("a way goes through two points or more; nothing was laid")
+        endless = self.closed or not self.ends
         way = Way(
-            self.start, self.start + 1, points, self.closed and not self.turn, self.turn, self.begins_with, self.lead,
-            self.ends and not self.closed, self.lasts or (240 if self.closed or not self.ends else 0), scene.fps,
-            scene.gravity, self.speed, stands=NOWHERE if here else (), level=self.level,
+            self.start, self.start + 1, points, closed=self.closed and not self.turn, turn=self.turn,
+            begins_with=self.begins_with, lead=self.lead, ends=self.ends and not self.closed,
+            lasts=self.lasts or (240 if endless else 0), fps=scene.fps, gravity=scene.gravity, speed=self.speed,
+            stands=NOWHERE if here else (), level=self.level,
         )  # fmt: skip
         hidden = sum(frame >= self.start for frame in clip.key_frames())
         laid = with_way(clip, None, way)
@@ -217,11 +219,12 @@ class StretchWay(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         way = _open(clip, self.at)
-        new = replace(way, points=tuple(stretched(way.points, self.factor)))
-        # As quick as before in steps, and as much faster: both are keyed, so that neither follows from the other.
+        new = replace(way, points=tuple(stretched(way.points, self.factor)), stretch=way.stretch * self.factor)
+        # As quick as before in steps, and as much faster: all is keyed, so that nothing follows from the other.
         pace = plan_of(rig, clip, way).pace
         curves = {}
-        for name, values, times in (("speed", pace.speed, self.factor), ("cadence", pace.cadence * way.fps, 1.0)):
+        kept = {"cadence": pace.cadence * way.fps, "share": pace.share}
+        for name, values, times in (("speed", pace.speed, self.factor), *((n, v, 1.0) for n, v in kept.items())):
             curves[quantity_address(name)] = _scaled(clip, name, way, float(values[0]), times)
         return Outcome(with_way(clip, way, new).with_curves(curves))
 
@@ -298,7 +301,9 @@ class JoinWays(Edit):
         last = way.points[-1] if gap >= 0.35 else replace(way.points[-1], out=other.points[0].out)
         if len(way.points) + len(rest) > MOST_POINTS:
             raise BadEdit(f"a way goes through {MOST_POINTS} points at most; nothing was changed")
-        joined = replace(way, points=(*way.points[:-1], last, *rest), ends=other.ends, lasts=way.lasts + other.lasts)
+        joined = replace(
+            way, points=(*way.points[:-1], last, *rest), ends=other.ends, lasts=way.lasts + other.lasts, most=0
+        )
         line_of(joined.points)
         found = with_way(with_way(clip, other, None), way, joined)
         count = len(other.hands) + len(other.changed)

@@ -9,8 +9,11 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from math import ceil, cos, pi, sin
 
+import numpy as np
+
 from hame.errors import BadEdit
 from hame.gait.footfalls import OTHER, STAYS, Footfall, Side, Times
+from hame.gait.line import Line
 
 LEAST_AIR = 2  # frames in which a foot is in the air between two places where it stands
 LEAST_ON = 1  # frames that it stands
@@ -26,6 +29,8 @@ class Hand:
     number, side : which it is
     place : (x, z) in metres; ``heading`` radians
     first, last : frames on which it lands and is let go
+    along, aside, turned : in place of place and heading, how far along the way and to its left it lies, metres, and
+        turned from it, radians; it goes along with the way
     """
 
     number: int
@@ -34,6 +39,22 @@ class Hand:
     heading: float | None = None
     first: int | None = None
     last: int | None = None
+    along: float | None = None
+    aside: float | None = None
+    turned: float | None = None
+
+    def laid(self, line: Line, stretch: float = 1.0) -> Hand:
+        """It with place and heading, of one that goes along with the way; what is set of these stays."""
+        if self.along is None:
+            return self
+        far = self.along * stretch
+        (at,), (heading,) = line.at(np.array([far]))
+        aside = self.aside or 0.0
+        place = (float(at[0] + aside * cos(heading)), float(at[1] - aside * sin(heading)))
+        faces = float(heading) + (self.turned or 0.0)
+        return replace(
+            self, place=self.place or place, heading=faces if self.heading is None else self.heading, along=None
+        )  # fmt: skip
 
     @property
     def fields(self) -> dict[str, object]:

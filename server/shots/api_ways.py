@@ -134,6 +134,8 @@ def _footfalls(rig: Rig, plan: Plan) -> list[schemas.FootfallOut]:
     found: list[schemas.FootfallOut] = []
     before: Footfall | None = None
     for one, lies in zip(plan.found, plan.lies, strict=True):
+        if one.first > plan.end:
+            continue
         hand = hands.get((one.number, one.side))
         short: float = 0.0
         nearest: list[float] | None = None
@@ -147,7 +149,8 @@ def _footfalls(rig: Rig, plan: Plan) -> list[schemas.FootfallOut]:
         found.append(schemas.FootfallOut(
             number=one.number, leg=one.side, control=legs[one.side].ik, first=one.first,
             last=min(one.last, plan.end), x=one.place[0], y=lies[0], z=one.place[1], heading=one.heading,
-            stays=one.last >= STAYS, set_by_hand=sorted(hand.fields) if hand else [], short=short, nearest=nearest,
+            stays=one.last >= STAYS, set_by_hand=sorted(hand.laid(plan.line).fields) if hand else [], short=short,
+            nearest=nearest,
         ))  # fmt: skip
         before = one
     return found

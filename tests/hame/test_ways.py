@@ -1,310 +1,348 @@
-"""Ways of gaps: closed forms, handles, and what is done to keys in the graph."""
+"""Ways as a person lays them: exact times, footfalls as plants, what is set by hand, layers over them, and keys."""
 
 from __future__ import annotations
 
-import math
 import unittest
-from collections.abc import Callable
+from math import pi, radians
 
 import numpy as np
-from hypothesis import given, settings
-from hypothesis import strategies as st
-from scipy.interpolate import PchipInterpolator
+import orjson
 
-from hame.clip.clip import Clip
-from hame.clip.curve import Curve, from_json, from_keys, from_table, with_keys
-from hame.clip.key import (
-    CHORD,
-    FLAT,
-    FREE,
-    HANDLES,
-    IN_TIME,
-    IN_VALUE,
-    OUT_TIME,
-    OUT_VALUE,
-    PRESETS,
-    SHAPE,
-    VALUE,
-    handle_kinds,
-    handles_code,
+from hame.clip.clip import from_json
+from hame.clip.plants import Plant
+from hame.clip.played import played_spans
+from hame.clip.quantities import QUANTITIES, quantity_address
+from hame.clip.way import Way, ways_of
+from hame.edits.footfalls import PutFootfall, SetFootfall, TakeFootfall
+from hame.edits.layers import AddLayer
+from hame.edits.paces import KeyQuantity, WayTimes
+from hame.edits.pose import KeyPose, SetPose
+from hame.edits.waykeys import GiveWay, WayKeys
+from hame.edits.wayside import (
+    BendWay,
+    ChangeWay,
+    DropWay,
+    JoinWays,
+    LayWay,
+    PointOnWay,
+    StretchWay,
+    WayManner,
+    WayPoint,
+    WidenWay,
 )
-from hame.clip.sampling import sample_curve
-from hame.edits.edit import Edit
-from hame.edits.graph import DragHandle, LengthenHandles, ReshapeKeys, SetHandles
-from hame.edits.keys import PasteKeys
-from hame.edits.making import made
-from hame.edits.ways import SetWay
-from hame.errors import BadEdit
-from hame.scene.scene import Figure, Scene
-from tests.hame.examples import brannoc_rig
-
-FORMS: dict[str, Callable[[float], float]] = {
-    # Penner, "Motion, Tweening, and Easing", 2002, at the strength that is his own.
-    "even": lambda t: t,
-    "slow start": lambda t: t**3,
-    "slow stop": lambda t: 1 - (1 - t) ** 3,
-    "both": lambda t: 4 * t**3 if t < 0.5 else 1 - (-2 * t + 2) ** 3 / 2,
-    "wind-up": lambda t: 2.70158 * t**3 - 1.70158 * t**2,
-    "overshoot": lambda t: 1 + 2.70158 * (t - 1) ** 3 + 1.70158 * (t - 1) ** 2,
-    "instant": lambda t: 0.0 if t == 0 else 1.0,
-}
+from hame.errors import BadEdit, ShownAgain
+from hame.evaluate.evaluate import evaluate
+from hame.gait.footfalls import STAYS
+from tests.hame.examples import prop_rig
+from tests.hame.going import Walker, points
 
 
-def penner_bounce(t: float) -> float:
-    """His easeOutBounce, as he wrote it down."""
-    if t < 1 / 2.75:
-        return 7.5625 * t * t
-    if t < 2 / 2.75:
-        t -= 1.5 / 2.75
-        return 7.5625 * t * t + 0.75
-    if t < 2.5 / 2.75:
-        t -= 2.25 / 2.75
-        return 7.5625 * t * t + 0.9375
-    t -= 2.625 / 2.75
-    return 7.5625 * t * t + 0.984375
+class TimesTest(unittest.TestCase):
+    def test_typed_frames_are_kept_exactly(self) -> None:
+        for given, step, on in (
+            ({"on": 16, "both": 3}, 13, 16),
+            ({"on": 6, "air": 9}, 15, 6),
+            ({"on": 5, "air": 15, "together": True}, 20, 5),
+        ):
+            walker = Walker.along((0.0, 0.0), (0.0, 14.0)).make(WayTimes(frame=1, **given))  # type: ignore[arg-type]
+            mine = [one for one in walker.plan.found if one.number > 0 and one.last < STAYS]
+            landed = sorted({one.first for one in mine})
+            self.assertEqual(set(np.diff(landed)), {step}, given)
+            self.assertEqual({one.last - one.first for one in mine}, {on}, given)
+            self.assertEqual(all(sum(o.first == f for o in mine) == 2 for f in landed), bool(given.get("together")))
 
-
-def edited(clip: Clip, edit: Edit, start: int = 1) -> Clip:
-    return made(edit, Scene({1: Figure(brannoc_rig(), clip)}, start, 100), 1).clips[1]
-
-
-def notes_of(clip: Clip, edit: Edit) -> str:
-    return " ".join(made(edit, Scene({1: Figure(brannoc_rig(), clip)}, 1, 100), 1).notes)
-
-
-class WaysTest(unittest.TestCase):
-    def setUp(self) -> None:
-        self.clip = Clip().with_curves({
-            "head/ry": from_keys({1: 0.1, 25: 0.9, 40: 0.2}), "body/ty": from_keys({1: 0.0, 25: -0.2}),
-        })  # fmt: skip
-
-    def test_presets_equal_their_closed_forms(self) -> None:
-        frames = np.linspace(1, 25, 97)
-        for way, form in {**FORMS, "bounce": penner_bounce}.items():
-            clip = edited(self.clip, SetWay(way=way, gaps=((1, 25),)))  # type: ignore[arg-type]
-            for address, first, last in (("head/ry", 0.1, 0.9), ("body/ty", 0.0, -0.2)):
-                found = sample_curve(clip.curves[address], frames)
-                wished = [first + (last - first) * form((f - 1) / 24) for f in frames[:-1]] + [last]
-                np.testing.assert_allclose(found, wished, atol=1e-9, err_msg=f"{way} of {address}")
-
-    def test_strength_leads_from_even_to_the_fifth_power(self) -> None:
-        frames = np.arange(1, 26)
-        t = (frames - 1) / 24
-        for strength, power in ((0.0, 1), (0.25, 2), (0.75, 4), (1.0, 5)):
-            clip = edited(self.clip, SetWay(way="slow start", strength=strength, gaps=((1, 25),)))
-            np.testing.assert_allclose(sample_curve(clip.curves["head/ry"], frames), 0.1 + 0.8 * t**power, atol=1e-9)
-
-    def test_a_gap_remembers_its_way_until_its_curve_is_changed_by_hand(self) -> None:
-        clip = edited(self.clip, SetWay(way="overshoot", strength=0.4, gaps=((1, 25),)))
-        stored = from_json(clip.curves["head/ry"].to_json())
-        self.assertEqual(stored.table[0, SHAPE], PRESETS["overshoot"])
-        moved = edited(clip, ReshapeKeys(keys={"head/ry": (25,)}, by_frames=3))
-        self.assertEqual(moved.curves["head/ry"].table[0, SHAPE], PRESETS["overshoot"], "moving its end is no change")
-        by_hand = edited(clip, DragHandle(address="head/ry", frame=1, side="after", time=5.0, value=0.1))
-        self.assertEqual(by_hand.curves["head/ry"].table[0, SHAPE], 2)
-        parted = edited(clip, ReshapeKeys(keys={"head/ry": (40,)}, by={"head/ry": 0.1}))
-        parted = parted.with_curves({"head/ry": with_keys(parted.curves["head/ry"], {12: 0.5})})
-        self.assertEqual(parted.curves["head/ry"].table[:2, SHAPE].tolist(), [2, 2], "a key within parts it")
-
-    def test_only_chosen_parts_and_gaps_take_it(self) -> None:
-        clip = edited(self.clip, SetWay(way="even", gaps=((1, 25),), controls=("head",)))
-        self.assertEqual(clip.curves["head/ry"].table[:, SHAPE].tolist(), [1, 2, 2])
-        self.assertIs(clip.curves["body/ty"], self.clip.curves["body/ty"])
-
-    def test_what_would_swing_past_a_limit_stops_at_the_pose_and_says_so(self) -> None:
-        stretch = next(c for c in brannoc_rig().channels if c.name == "volume")
-        curves = {"arm.L/ik": {1: 0.0, 25: 1.0}, stretch.address: {1: 0.0, 25: 1.0}, "head/ry": {1: 0.0, 25: 1.0}}
-        clip = Clip().with_curves({address: from_keys(keys) for address, keys in curves.items()})
-        edit = SetWay(way="overshoot", gaps=((1, 25),))
-        after = edited(clip, edit)
-        self.assertEqual(after.curves["arm.L/ik"].table[0, SHAPE], 2, "a limb's switch changes over as it did")
-        self.assertEqual(after.curves["head/ry"].table[0, SHAPE], PRESETS["overshoot"])
-        self.assertEqual(after.curves[stretch.address].table[0, SHAPE], PRESETS["slow stop"])
-        self.assertIn("past a limit", notes_of(clip, edit))
-
-    def test_a_gap_that_is_none_is_refused(self) -> None:
+    def test_what_nobody_could_do_is_refused_in_words(self) -> None:
+        walker = Walker.along()
         for edit, words in (
-            (SetWay(way="even", gaps=((50, 60),)), "no gap"),
-            (SetWay(way="even", keys={"body/ty": (25,)}), "no gap"),
-            (SetWay(way="even", strength=1.4, gaps=((1, 25),)), "not 140%"),
-            (SetWay(way="even", keys={"body/ty": (7,)}), "no keys at frame 7"),
-        ):  # fmt: skip
+            (WayTimes(frame=1, on=10, both=10), "longer than the 10 frames"),
+            (WayTimes(frame=1, on=10, both=3, air=3), "while both feet are on the ground"),
+            (WayTimes(frame=1, on=10, together=True), "has frames in the air"),
+            (KeyQuantity(name="speed", frame=1, value=40.0), "past that"),
+            (KeyQuantity(name="hat", frame=1, value=1.0), "nothing by which somebody goes"),
+            (KeyQuantity(name="speed", frame=1, value=0.0), "pace is 0 all along"),
+            (KeyQuantity(name="speed", frame=7), "has no key at 7"),
+            (WayManner(at=1, manner={"swing": 9.0}), "past that"),
+        ):
             with self.assertRaisesRegex(BadEdit, words):
-                edited(self.clip, edit)
+                walker.make(edit)
+
+    def test_a_first_key_says_that_it_counts_everywhere(self) -> None:
+        walker = Walker.along().make(KeyQuantity(name="swing", frame=40, value=0.2))
+        self.assertIn("key an earlier one as well", walker.notes[0])
+        walker.make(KeyQuantity(name="swing", frame=1, value=0.2))
+        self.assertEqual(walker.notes, ())
+
+    def test_pace_keyed_down_makes_the_same_way_take_longer(self) -> None:
+        walker = Walker.along()
+        before = walker.way.end
+        walker.make(*(KeyQuantity(name="speed", frame=f, value=v) for f, v in ((1, 1.4), (60, 1.4), (120, 0.6))))
+        self.assertGreater(walker.way.end, before)
+        landed = np.diff([one.first for one in walker.plan.found if one.number > 0])
+        self.assertGreater(int(landed[-3]), int(landed[1]))
 
 
-class HandlesTest(unittest.TestCase):
-    def setUp(self) -> None:
-        self.clip = Clip().with_curves({"head/ry": from_keys({1: 0.0, 9: 0.6, 17: 0.1, 33: 0.4})})
-
-    def row(self, clip: Clip, n: int) -> np.ndarray:
-        return clip.curves["head/ry"].table[n]
-
-    @settings(max_examples=60, deadline=None)
-    @given(st.lists(st.tuples(st.integers(1, 9), st.floats(-3, 3)), min_size=3, max_size=12))
-    def test_automatic_handles_never_overshoot_and_go_as_scipys_pchip(self, steps: list[tuple[int, float]]) -> None:
-        frames = np.cumsum([gap for gap, _ in steps]).astype(float)
-        values = np.array([value for _, value in steps])
-        curve = from_keys(dict(zip(frames.astype(int).tolist(), values.tolist(), strict=True)))
-        every = np.linspace(frames[0], frames[-1], 301)
-        found = sample_curve(curve, every)
-        at = np.clip(np.searchsorted(frames, every, side="right") - 1, 0, len(frames) - 2)
-        low, high = np.minimum(values[at], values[at + 1]), np.maximum(values[at], values[at + 1])
-        self.assertTrue((found >= low - 1e-9).all() and (found <= high + 1e-9).all())
-        # SciPy's monotone interpolant has the same slopes inside (Fritsch and Butland 1984); ours is level at the ends.
-        inner = from_table(curve.table)
-        slopes = PchipInterpolator(frames, values).derivative()(frames)[1:-1]
-        np.testing.assert_allclose(inner.table[1:-1, OUT_VALUE] / inner.table[1:-1, OUT_TIME], slopes, atol=1e-9)
-
-    def test_each_kind_is_what_it_says_and_is_kept(self) -> None:
-        for how, kinds in (
-            ("automatic", (0, 0, False)), ("flat", (FLAT, FLAT, False)), ("straight", (CHORD, CHORD, False)),
-            ("free", (FREE, FREE, False)), ("in line", (FREE, FREE, True)), ("broken", (FREE, FREE, False)),
-        ):  # fmt: skip
-            clip = edited(self.clip, SetHandles(keys={"head/ry": (9,)}, how=how))  # type: ignore[arg-type]
-            self.assertEqual(handle_kinds(self.row(clip, 1)[HANDLES]), kinds, how)
-            again = from_json(clip.curves["head/ry"].to_json())
-            self.assertEqual(again, clip.curves["head/ry"], how)
-        straight = edited(self.clip, SetHandles(keys={"head/ry": (9, 17)}, how="straight"))
-        between = sample_curve(straight.curves["head/ry"], np.arange(9, 18))
-        np.testing.assert_allclose(between, np.linspace(0.6, 0.1, 9), atol=1e-9)
-
-    def test_computed_handles_follow_when_a_neighbour_moves_and_set_ones_stay(self) -> None:
-        clip = edited(self.clip, SetHandles(keys={"head/ry": (9,)}, how="straight", side="after"))
-        clip = edited(clip, SetHandles(keys={"head/ry": (17,)}, how="free"))
-        before = self.row(clip, 2)[IN_VALUE]
-        clip = edited(clip, ReshapeKeys(keys={"head/ry": (33,)}, by={"head/ry": 0.3}))
-        self.assertEqual(self.row(clip, 2)[IN_VALUE], before)
-        clip = edited(clip, ReshapeKeys(keys={"head/ry": (17,)}, by={"head/ry": -0.2}))
-        self.assertAlmostEqual(self.row(clip, 1)[OUT_VALUE] / self.row(clip, 1)[OUT_TIME], (-0.1 - 0.6) / 8)
-
-    def test_two_handles_in_one_line_turn_together_until_one_is_broken_off(self) -> None:
-        clip = edited(self.clip, DragHandle(address="head/ry", frame=9, side="after", time=2.0, value=0.4))
-        row = self.row(clip, 1)
-        self.assertAlmostEqual(row[IN_VALUE] / row[IN_TIME], 0.2)
-        clip = edited(clip, DragHandle(address="head/ry", frame=9, side="after", time=2.0, value=-0.4, alone=True))
-        row = self.row(clip, 1)
-        self.assertAlmostEqual(row[IN_VALUE] / row[IN_TIME], 0.2)
-        self.assertAlmostEqual(row[OUT_VALUE] / row[OUT_TIME], -0.2)
-
-    def test_a_longer_handle_at_the_top_hangs_longer(self) -> None:
-        def near_the_top(clip: Clip) -> int:
-            return int((sample_curve(clip.curves["head/ry"], np.linspace(1, 17, 321)) > 0.59).sum())
-
-        longer = edited(self.clip, LengthenHandles(keys={"head/ry": (9,)}, factor=2.0))
-        self.assertGreater(near_the_top(longer), 1.3 * near_the_top(self.clip))
-        self.assertEqual(handle_kinds(self.row(longer, 1)[HANDLES])[:2], (FLAT, FLAT), "it stays level")
-
-    def test_a_handle_past_its_neighbour_is_drawn_in_and_said(self) -> None:
-        edit = DragHandle(address="head/ry", frame=9, side="after", time=30.0, value=0.1)
-        self.assertEqual(self.row(edited(self.clip, edit), 1)[OUT_TIME], 8.0)
-        self.assertIn("reach past the key next to it", notes_of(self.clip, edit))
-        back = DragHandle(address="head/ry", frame=9, side="after", time=-3.0, value=0.1)
-        self.assertIn("cannot lead back", notes_of(self.clip, back))
-
-    def test_what_has_no_handle_says_so(self) -> None:
-        stepped = edited(self.clip, SetWay(way="stepped", keys={"head/ry": (9,)}))
-        for clip, frame, side, words in (
-            (self.clip, 33, "after", "after the last"), (self.clip, 1, "before", "before the first"),
-            (stepped, 9, "after", "stepped"), (self.clip, 12, "after", "no keys at frame 12"),
-        ):  # fmt: skip
-            edit = DragHandle(address="head/ry", frame=frame, side=side, time=1, value=0)  # type: ignore[arg-type]
-            with self.assertRaisesRegex(BadEdit, words):
-                edited(clip, edit)
-        with self.assertRaisesRegex(BadEdit, "frames and a value"):
-            edited(self.clip, DragHandle(address="head/ry", frame=9, side="after", time=math.inf, value=0))
-
-    def test_codes_go_both_ways(self) -> None:
-        for before in range(4):
-            for after in range(4):
-                for aligned in (False, True):
-                    self.assertEqual(handle_kinds(handles_code(before, after, aligned)), (before, after, aligned))
-
-
-class ReshapeTest(unittest.TestCase):
-    def setUp(self) -> None:
-        self.clip = Clip().with_curves({
-            "head/ry": from_keys({1: 0.0, 9: 0.6, 17: 0.1, 33: 0.4}), "head/rx": from_keys({1: 0.1, 9: 0.2}),
-        })  # fmt: skip
-        self.keys = {"head/ry": (1, 9, 17)}
-
-    def values(self, clip: Clip) -> list[float]:
-        return [round(v, 9) for v in clip.curves["head/ry"].table[:, VALUE].tolist()]
-
-    def frames(self, clip: Clip) -> list[int]:
-        return clip.curves["head/ry"].frames.tolist()
-
-    def test_values_are_moved_scaled_sheared_bent_flattened_and_typed(self) -> None:
-        for edit, wished in (
-            (ReshapeKeys(keys=self.keys, by={"head/ry": 0.1}), [0.1, 0.7, 0.2, 0.4]),
-            (ReshapeKeys(keys=self.keys, value=0.5, about={"head/ry": 0.2}), [0.1, 0.4, 0.15, 0.4]),
-            (ReshapeKeys(keys=self.keys, shear={"head/ry": 0.01}, about_frame=9), [-0.08, 0.6, 0.18, 0.4]),
-            (ReshapeKeys(keys=self.keys, bend={"head/ry": 0.3}), [0.0, 0.9, 0.1, 0.4]),
-            (ReshapeKeys(keys={"head/ry": (9, 17)}, value=0.0), [0.0, 0.35, 0.35, 0.4]),
-            (ReshapeKeys(keys={"head/ry": (9, 17)}, to={"head/ry": 0.25}), [0.0, 0.25, 0.25, 0.4]),
-            (ReshapeKeys(keys=self.keys, value=-1.0, about={"head/ry": 0.0}), [0.0, -0.6, -0.1, 0.4]),
-        ):  # fmt: skip
-            after = edited(self.clip, edit)
-            self.assertEqual(self.values(after), wished, edit)
-            self.assertIs(after.curves["head/rx"], self.clip.curves["head/rx"])
-
-    def test_what_is_done_to_values_is_done_to_slopes(self) -> None:
-        """A sheared and bent curve whose handles were set is that curve plus the line and the parabola, everywhere."""
-        clip = edited(self.clip, SetHandles(keys={"head/ry": (1, 9, 17, 33)}, how="free"))
-        frames = np.arange(1, 34, dtype=float)
-        before = sample_curve(clip.curves["head/ry"], frames)
-        keys = {"head/ry": (1, 9, 17, 33)}
-        sheared = edited(clip, ReshapeKeys(keys=keys, shear={"head/ry": 0.02}, about_frame=1))
-        np.testing.assert_allclose(
-            sample_curve(sheared.curves["head/ry"], frames), before + 0.02 * (frames - 1), atol=1e-9
+class WholeTest(unittest.TestCase):
+    def test_bent_by_a_right_angle_footfalls_keep_their_spacing_and_turn_evenly(self) -> None:
+        walker = Walker.along((0.0, 0.0), (0.0, 9.0)).make(
+            WayTimes(frame=1, on=16, both=3), KeyQuantity(name="toe_out", frame=1, value=0.0)
         )
-        bent = edited(clip, ReshapeKeys(keys=keys, bend={"head/ry": 0.4}))
-        arch = 0.4 * (1 - ((frames - 17) / 16) ** 2)
-        np.testing.assert_allclose(sample_curve(bent.curves["head/ry"], frames), before + arch, atol=1e-9)
+        before = walker.plan.found
+        walker.make(BendWay(at=1, angle=pi / 2))
+        after = walker.plan.found
+        self.assertEqual([one.number for one in before], [one.number for one in after])
+        np.testing.assert_allclose([o.along for o in after], [o.along for o in before], rtol=0.01, atol=1e-6)
+        length = walker.plan.line.length
+        turned = np.degrees([one.heading for one in after if one.number > 0])
+        wished = [90.0 * one.along / length for one in after if one.number > 0]
+        np.testing.assert_allclose(turned, wished, atol=0.1)
 
-    def test_times_are_scaled_to_whole_frames_and_what_meets_is_said(self) -> None:
-        half = ReshapeKeys(keys=self.keys, time=0.5, about_frame=1)
-        self.assertEqual(self.frames(edited(self.clip, half)), [1, 5, 9, 33])
-        tight = ReshapeKeys(keys=self.keys, time=0.03, about_frame=1)
-        self.assertEqual(self.frames(edited(self.clip, tight)), [1, 33])
-        self.assertIn("gave way to others", notes_of(self.clip, tight))
-        over = ReshapeKeys(keys={"head/ry": (9,)}, by_frames=8)
-        self.assertIn("1 key at frame 17 gave way", notes_of(self.clip, over))
+    def test_stretched_strides_are_longer_and_no_wider(self) -> None:
+        walker = Walker.along()
+        before = walker.plan.found
+        walker.make(StretchWay(at=1, factor=1.5))
+        for one, other in zip(before, walker.plan.found, strict=True):
+            self.assertAlmostEqual(other.along, 1.5 * one.along, 6)
+            self.assertAlmostEqual(abs(other.place[0]), abs(one.place[0]), 9)
+            self.assertEqual((other.first, other.last), (one.first, one.last))
+        walker.make(WidenWay(at=1, factor=2.0))
+        self.assertAlmostEqual(abs(walker.footfall(4).place[0]), 2.0 * abs(before[5].place[0]), 9)
 
-    def test_bad_input_is_refused_in_words_and_nothing_is_lost(self) -> None:
-        for edit, words in (
-            (ReshapeKeys(keys=self.keys, time=0.0), "fall on one frame"),
-            (ReshapeKeys(keys=self.keys, time=-1.0), "run backwards"),
-            (ReshapeKeys(keys=self.keys, by_frames=-4), "before the first frame of the shot, 1"),
-            (ReshapeKeys(keys={}), "no key is chosen"),
-            (ReshapeKeys(keys={"head/ry": (5,)}), "no keys at frame 5"),
-            (ReshapeKeys(keys={"tail/ry": (5,)}), "no channel called tail/ry"),
-            (ReshapeKeys(keys=self.keys, by={"head/ry": math.nan}), "not a number"),
-        ):  # fmt: skip
+    def test_a_point_more_leaves_the_motion_as_it_was(self) -> None:
+        walker = Walker.along((0.0, 0.0), (1.0, 3.0), (0.0, 6.0))
+        before = walker.values()
+        walker.make(PointOnWay(at=1, along=2.0))
+        self.assertEqual(len(walker.way.points), 4)
+        np.testing.assert_allclose(walker.values(), before, atol=1e-5)
+
+    def test_joined_ways_are_gone_without_a_stand_between(self) -> None:
+        walker = Walker.along((0.0, 0.0), (0.0, 3.0))
+        walker.make(LayWay(start=walker.way.end + 1, points=points((0.0, 3.0), (2.0, 5.0))), JoinWays(at=1))
+        self.assertEqual(len(ways_of(walker.clip)), 1)
+        self.assertEqual(sum(one.last >= STAYS for one in walker.plan.found), 2)
+        speed = np.diff(walker.values()[:, walker.rig.number("master/tz")])
+        self.assertGreater(float(speed[40:100].min()), 0.005)
+
+    def test_a_turn_on_the_spot_ends_turned_where_it_stood(self) -> None:
+        walker = Walker()
+        walker.make(LayWay(start=1, turn=pi / 2))
+        heading = walker.values()[:, walker.rig.number("master/ry")]
+        self.assertAlmostEqual(float(heading[-1]), pi / 2, 2)
+        master = walker.values()[-1, [walker.rig.number("master/tx"), walker.rig.number("master/tz")]]
+        self.assertLess(float(np.abs(master).max()), 0.03)
+
+    def test_another_way_begins_where_the_one_before_stands(self) -> None:
+        walker = Walker.along((0.0, 0.0), (0.0, 3.0))
+        end = walker.way.end
+        walker.make(LayWay(start=end + 20, points=points((5.0, 5.0), (2.0, 5.0))))
+        joints = walker.joints(np.arange(1, ways_of(walker.clip)[1].end + 1))
+        self.assertLess(float(np.linalg.norm(np.diff(joints, axis=0), axis=2).max()), 0.35)
+        # A new end of the first takes the second along.
+        walker.make(ChangeWay(at=1, points=points((0.0, 0.0), (1.0, 2.5))))
+        self.assertAlmostEqual(ways_of(walker.clip)[1].points[0].place[0], 1.0, 1)
+
+
+class FootfallTest(unittest.TestCase):
+    def test_footfalls_are_plants_and_do_not_slip(self) -> None:
+        walker = Walker.along((0.0, 0.0), (0.0, 3.0), (2.0, 5.0))
+        frames = np.arange(1.0, walker.way.end + 1, 0.25)
+        nodes = evaluate(walker.rig, walker.values(frames))
+        for limb in (limb for limb in walker.rig.limbs if limb.kind == "leg"):
+            plants = played_spans(walker.clip, walker.rig, Plant.kind, 1, 500)[f"plant/{limb.ik}"]
+            side = walker.rig.control(limb.ik).side
+            mine = [one for one in walker.plan.found if one.side == side]
+            self.assertEqual([p.start for p in plants], [max(one.first, 1) for one in mine])
+            for plant in plants:
+                held = nodes[(frames >= plant.start) & (frames <= plant.end), walker.rig.control(limb.ik).node, :3]
+                self.assertLess(float(np.ptp(held, axis=0).max()), 1e-9)
+
+    def test_one_that_is_moved_stays_set_and_all_else_stays_what_it_was(self) -> None:
+        walker = Walker.along((0.0, 0.0), (0.0, 18.0))
+        one, before = walker.footfall(10), walker.values()
+        walker.make(SetFootfall(at=1, number=10, side=one.side, x=one.place[0] + 0.12))
+        differs = np.abs(walker.values() - before).max(axis=1)
+        frames = np.flatnonzero(differs) + 1
+        self.assertGreater(int(frames[0]), one.first - 60)
+        self.assertLess(int(frames[-1]), one.last + 60)
+        self.assertGreater(float(differs.max()), 0.05)
+        walker.make(KeyQuantity(name="width", frame=1, value=0.3))
+        self.assertAlmostEqual(walker.footfall(10).place[0], one.place[0] + 0.12, 9)
+        walker.make(SetFootfall(at=1, number=10, side=one.side, clear=True))
+        self.assertAlmostEqual(walker.footfall(10).place[0], walker.footfall(12).place[0], 6)
+
+    def test_moved_alone_or_found_with_all_others_it_goes_the_same(self) -> None:
+        """What is found out of those about it is what the whole way would give."""
+        from hame.evaluate.going import kept
+
+        walker = Walker.along((0.0, 0.0), (0.0, 24.0))
+        one = walker.footfall(14)
+        walker.make(SetFootfall(at=1, number=14, side=one.side, z=one.place[1] + 0.1))
+        plan, rig = walker.plan, walker.rig
+        whole = [kept._made(rig, plan, some, 1, plan.end).values for some in (plan.found, plan.plain)]
+        near = plan.near[0][2][:, None]
+        np.testing.assert_allclose(kept.made_of(rig, plan).values, whole[1] + near * (whole[0] - whole[1]), atol=5e-4)
+
+    def test_one_taken_out_or_put_in(self) -> None:
+        walker = Walker.along()
+        before = {one.number: one for one in walker.plan.found if one.number > 0}
+        walker.make(TakeFootfall(at=1, number=5))
+        five = walker.footfall(5)
+        self.assertEqual((five.place, five.side, five.first), (before[6].place, before[5].side, before[5].first))
+        walker.make(PutFootfall(at=1, number=3))
+        self.assertEqual(walker.footfall(4).side, before[3].side)  # a skip
+        with self.assertRaisesRegex(BadEdit, "there is no footfall 99"):
+            walker.make(TakeFootfall(at=1, number=99))
+
+    def test_a_foot_cannot_stand_in_two_places(self) -> None:
+        walker = Walker.along()
+        one = walker.footfall(4)
+        with self.assertRaisesRegex(BadEdit, "two places at once"):
+            walker.make(
+                SetFootfall(at=1, number=4, side=one.side, last=one.last + 20),
+                SetFootfall(at=1, number=6, side=one.side, first=one.last + 2),
+            )
+
+
+class OverItTest(unittest.TestCase):
+    def test_keys_below_are_kept_unseen_and_come_back(self) -> None:
+        walker = Walker().make(KeyPose(frame=1), SetPose(frame=40, values={"head/ry": 0.5}, keying="changed"))
+        seen = walker.joints(np.arange(1, 60))
+        walker.make(LayWay(start=12, points=points((0.0, 0.0), (0.0, 3.0))))
+        self.assertIn("lie below it", walker.notes[0])
+        self.assertIn(40, walker.clip.key_frames())
+        walker.make(DropWay(at=12))
+        np.testing.assert_array_equal(walker.joints(np.arange(1, 60)), seen)
+
+    def test_it_begins_out_of_the_pose_that_is_keyed(self) -> None:
+        walker = Walker().make(SetPose(frame=1, values={"chest/ry": 0.4, "body/ty": -0.1, "arm.L.upper/rz": -0.5}))
+        stood = walker.joints(np.array([11.0]))
+        walker.make(LayWay(start=12, points=points((0.0, 0.0), (0.0, 3.0))))
+        joints = walker.joints(np.arange(11, 40))
+        self.assertLess(float(np.linalg.norm(joints[1] - stood[0], axis=1).max()), 0.03)
+        self.assertLess(float(np.linalg.norm(np.diff(joints, axis=0), axis=2).max()), 0.2)
+
+    def test_a_key_under_it_is_refused_and_laid_in_a_layer(self) -> None:
+        walker = Walker.along().make(AddLayer(name="Looks aside"))
+        with self.assertRaises(ShownAgain) as told:
+            walker.make(SetPose(frame=50, values={"head/ry": 0.5}))
+        self.assertEqual((told.exception.by, told.exception.begins), ("way", 1))
+        walker.make(SetPose(frame=50, values={"head/ry": 0.5}, layer=1))
+        self.assertAlmostEqual(float(walker.values()[49, walker.rig.number("head/ry")]), 0.5, 9)
+
+    def test_keys_in_a_layer_keep_to_their_phase(self) -> None:
+        walker = Walker.along((0.0, 0.0), (0.0, 12.0)).make(WayTimes(frame=1, on=16, both=3), AddLayer(name="Arm"))
+        for number in (6, 8):
+            frame = walker.footfall(number).first
+            walker.make(SetPose(frame=frame, values={"arm.L.upper/rx": 0.6}, layer=1))
+        keyed = [walker.footfall(n).first for n in (6, 8)]
+        was = walker.clip.curves["#1/arm.L.upper/rx"]
+        self.assertEqual(was.frames.astype(int).tolist(), keyed)
+        walker.make(WayTimes(frame=1, on=20, both=4))
+        now = walker.clip.curves["#1/arm.L.upper/rx"]
+        self.assertEqual(now.frames.astype(int).tolist(), [walker.footfall(n).first for n in (6, 8)])
+        np.testing.assert_array_equal(now.values, was.values)
+        # Moved as a whole it keeps to what it adds, to the hair.
+        walker.make(ChangeWay(at=1, points=points((0.0, 0.0), (0.5, 12.0))))
+        np.testing.assert_array_equal(walker.clip.curves["#1/arm.L.upper/rx"].values, was.values)
+
+    def test_into_keys_it_is_ordinary_motion_with_plants(self) -> None:
+        walker = Walker.along((0.0, 0.0), (0.0, 2.5), (1.5, 4.0))
+        frames = np.arange(1, walker.way.end + 1)
+        before = evaluate(walker.rig, walker.values())[:, walker.rig.joint_nodes]
+        plants = played_spans(walker.clip, walker.rig, Plant.kind, 1, 900)
+        walker.make(WayKeys(at=1))
+        self.assertEqual(ways_of(walker.clip), ())
+        self.assertFalse(any(a.startswith("~") for a in walker.clip.curves))
+        after = evaluate(walker.rig, walker.values(frames))[:, walker.rig.joint_nodes]
+        self.assertLess(float(np.linalg.norm((after - before)[..., :3], axis=2).max()), 0.002)
+        dots = np.abs((after[..., 3:7] * before[..., 3:7]).sum(axis=2)).clip(0.0, 1.0)
+        self.assertLess(float(np.degrees(2.0 * np.arccos(dots).max())), 1.0)
+        self.assertEqual(
+            {track: len(spans) for track, spans in plants.items()},
+            {track: len(spans) for track, spans in walker.clip.tracks.items() if track.startswith("plant/")},
+        )
+        keys = sum(len(curve) for curve in walker.clip.curves.values())
+        self.assertLess(keys, 0.35 * len(frames) * len(walker.clip.curves))
+        walker.make(SetPose(frame=40, values={"head/ry": 0.5}))
+
+    def test_steps_that_are_keyed_are_given_a_way_and_stay_what_they_were(self) -> None:
+        walker = Walker.along((0.0, 0.0), (0.0, 5.0)).make(KeyQuantity(name="swing", frame=1, value=0.5))
+        first, last = 20, walker.way.end - 20
+        walker.make(WayKeys(at=1))
+        frames = np.arange(first, last + 1)
+        before = walker.joints(frames)
+        walker.make(GiveWay(first=first, last=last))
+        np.testing.assert_allclose(walker.joints(frames[8:-8]), before[8:-8], atol=0.004)
+        self.assertGreater(len(walker.way.hands), 6)
+        self.assertAlmostEqual(dict(walker.way.manner)["swing"], 0.5, delta=0.06)
+        walker.make(BendWay(at=first, angle=radians(40)))
+        self.assertGreater(abs(float(walker.values(np.array([last]))[0, walker.rig.number("master/tx")])), 0.3)
+
+    def test_nothing_that_stands_is_given_a_way(self) -> None:
+        walker = Walker().make(KeyPose(frame=1), KeyPose(frame=80))
+        with self.assertRaisesRegex(BadEdit, "no steps that could be given a way"):
+            walker.make(GiveWay(first=1, last=80))
+
+
+class StoredTest(unittest.TestCase):
+    def test_it_is_read_as_it_was_stored(self) -> None:
+        walker = Walker.along((0.0, 0.0), (1.0, 3.0), (0.0, 6.0))
+        one = walker.footfall(3)
+        walker.make(
+            SetFootfall(at=1, number=3, side=one.side, heading=0.4), TakeFootfall(at=1, number=6),
+            WayManner(at=1, manner={"swing": 0.7}),
+        )  # fmt: skip
+        again = from_json(orjson.loads(orjson.dumps(walker.clip.to_json())))
+        self.assertEqual(ways_of(again), ways_of(walker.clip))
+        with self.assertRaises(BadEdit):
+            Way.read({"kind": "way", "start": 1, "end": 9, "points": [[1.0]]})
+        with self.assertRaises(BadEdit):
+            Way.read({**walker.way.to_json(), "fps": 0.0})
+
+    def test_a_figure_without_two_legs_is_told_so(self) -> None:
+        with self.assertRaisesRegex(BadEdit, "two legs"):
+            Walker(prop_rig("oil_can")).make(LayWay(start=1, points=points((0.0, 0.0), (0.0, 3.0))))
+
+    def test_retimed_it_takes_as_much_longer_and_lies_where_it_lay(self) -> None:
+        walker = Walker.along()
+        before, way = walker.plan.found, walker.way
+        moved, _ = way.moved(lambda f: 1.0 + 2.0 * (f - 1.0), True)
+        assert moved is not None
+        self.assertEqual((moved.start, moved.fps), (1, 2.0 * way.fps))
+        walker.scene = type(walker.scene)(
+            {1: walker.scene.figures[1].with_clip(walker.clip.with_tracks({"way": (moved,)}))}, 1, 900
+        )
+        for one, other in zip(before, walker.plan.found, strict=True):
+            self.assertAlmostEqual(other.first, 1 + 2 * (one.first - 1), delta=2)
+            np.testing.assert_allclose(other.place, one.place, atol=0.03)
+
+    def test_mirrored_it_goes_the_other_way_with_the_other_foot(self) -> None:
+        walker = Walker.along((0.0, 0.0), (1.0, 3.0))
+        other = walker.way.mirrored()
+        self.assertEqual(other.points[1].place, (-1.0, 3.0))
+        self.assertEqual(other.begins_with, "L")
+
+    def test_quantities_have_curves_of_their_own(self) -> None:
+        walker = Walker.along().make(KeyQuantity(name="lift", frame=1, value=0.2))
+        self.assertIn(quantity_address("lift"), walker.clip.curves)
+        self.assertGreater(walker.values()[:, walker.rig.number("leg.L.goal/ty")].max(), 0.1)
+        self.assertTrue(all(q.low < q.high and q.label for q in QUANTITIES.values()))
+        walker.make(DropWay(at=1))
+        self.assertNotIn(quantity_address("lift"), walker.clip.curves)
+
+    def test_odd_ways_are_refused_before_anything_is_stored(self) -> None:
+        walker = Walker()
+        for given, words in (
+            (points((0.0, 0.0)), "two points or more"),
+            (points((0.0, 0.0), (0.0, 0.0), (0.0, 1.0)), "lie in one place"),
+            ((WayPoint(0.0, 0.0), WayPoint(900.0, 0.0)), "within 500 metres"),
+        ):
             with self.assertRaisesRegex(BadEdit, words):
-                edited(self.clip, edit)
-        limited = ReshapeKeys(keys={"head/ry": (9,)}, by={"head/ry": 9000.0})
-        with self.assertRaises(BadEdit):
-            edited(self.clip, limited)
-
-    def test_a_curve_of_one_key_can_be_moved_and_has_no_way(self) -> None:
-        clip = Clip().with_curves({"head/ry": from_keys({5: 0.3})})
-        self.assertEqual(edited(clip, ReshapeKeys(keys={"head/ry": (5,)}, by_frames=2)).curves["head/ry"].frames, [7])
-        self.assertEqual(edited(clip, ReshapeKeys(keys={"head/ry": (5,)}, bend={"head/ry": 0.1})).key_count(), 1)
-        with self.assertRaises(BadEdit):
-            edited(clip, SetWay(way="both", keys={"head/ry": (5,)}))
-
-    def test_keys_are_pasted_in_place_or_going_on_from_the_curve(self) -> None:
-        rows = {"head/ry": ((1.0, 0.0, 2.0), (4.0, 0.3, 2.0))}
-        plain = edited(self.clip, PasteKeys(frame=17, keys=rows))
-        self.assertEqual(self.values(plain), [0.0, 0.6, 0.0, 0.3, 0.4])
-        joined = edited(self.clip, PasteKeys(frame=17, keys=rows, joined=True))
-        self.assertEqual(self.values(joined), [0.0, 0.6, 0.1, 0.4, 0.4])
+                walker.make(LayWay(start=1, points=given, here=False))
+        self.assertEqual(walker.clip.tracks, {})
+        walker.make(LayWay(start=5, points=points((0.0, 0.0), (0.0, 2.0))))
+        with self.assertRaisesRegex(BadEdit, "begins at 5 already"):
+            walker.make(LayWay(start=5, points=points((0.0, 0.0), (0.0, 2.0))))
 
 
-class OlderRowsTest(unittest.TestCase):
-    def test_rows_as_they_were_stored_before_are_read_and_written_alike(self) -> None:
-        rows = [[0, 0.0, 2], [4, 1.0, 2, -1.0, 0.2, 2.0, 0.1], [9, 2.0, 0]]
-        curve: Curve = from_json(rows)
-        self.assertEqual(curve.to_json(), rows)
-        self.assertEqual(handle_kinds(curve.table[1, HANDLES]), (FREE, FREE, False))
+if __name__ == "__main__":
+    unittest.main()

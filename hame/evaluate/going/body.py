@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d, maximum_filter1d, minimum_filter1d
+from scipy.ndimage import gaussian_filter1d, maximum_filter1d, minimum_filter1d, uniform_filter1d
 from scipy.spatial.transform import Rotation
 
 from hame.character.rig import Control, Limb, Rig
@@ -30,11 +30,13 @@ class Phases:
     ahead : (F,) how far the left foot is ahead of the right, as a share of what is usual
     bears : (F,) how much more the left foot bears than the right, of the weight
     heading : (F,) where who goes faces, radians
+    arms : (F,) by how much arms swing, as ``ahead``; None where as that
     """
 
     ahead: Array
     bears: Array
     heading: Array
+    arms: Array | None = None
 
 
 def phases_of(left: Array, right: Array, bears: Array, heading: Array, leg: float, step: float) -> Phases:
@@ -47,6 +49,17 @@ def phases_of(left: Array, right: Array, bears: Array, heading: Array, leg: floa
     ahead = gaussian_filter1d(ahead, 1.0, mode="nearest")
     bears = gaussian_filter1d(bears, 2.0, mode="nearest")
     return Phases(_whole(ahead, step), _whole(bears, step), heading)
+
+
+def against(legs: Array, ahead: Array, step: float) -> Array:
+    """How arms swing (F,) that take up what ``legs (F,)`` turn with, angular momentum about the upright: as whoever
+    walks all but does (Herr and Popovic, "Angular momentum in human walking", Journal of Experimental Biology 211,
+    2008; from memory). In shape only: how far they swing is their own matter.
+    """
+    turned = np.cumsum(legs)
+    turned = turned - uniform_filter1d(turned, max(round(2.0 * step), 3), mode="nearest")
+    swings = _whole(turned / max(float(np.abs(turned).max()), 1e-9), step)
+    return np.asarray(swings if float(swings @ ahead) >= 0.0 else -swings)
 
 
 def _whole(values: Array, step: float) -> Array:
@@ -75,7 +88,8 @@ def swing_arms(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
             continue
         side = 1.0 if rig.control(limb.fk[0]).side == "L" else -1.0
         _write(rig, values, limb.switch, 0.0)
-        swing = -side * traits.swing * np.clip(phases.ahead, -1.5, 1.5)
+        swings = phases.ahead if phases.arms is None else phases.arms
+        swing = -side * traits.swing * np.clip(swings, -1.5, 1.5)
         out = side * np.asarray(traits.arms_out)
         control = rig.control(limb.fk[0])
         hang = multiply(from_vector(side * _OUTWARD * _Y), _hanging(rig, limb))

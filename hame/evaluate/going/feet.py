@@ -24,6 +24,7 @@ _LIFTS = (0.45, 0.2)  # of its time on the ground, after which its heel comes up
 _BACK = 0.4  # of its time in the air, after which a heel that was raised further is as usual
 _FOLDED = 0.2  # of the leg: a foot that is lifted so high is folded up behind
 _COMES, _COMES_RUNNING = 0.45, 0.1  # of its mean speed that a foot still has as it comes down
+_STEPS, _UP_FIRST = 0.2, 0.22  # of the leg: a step that high is gone up for so much of its time before it goes ahead
 _LATE = 4.0  # frames in which a foot that is late on the ground comes to where its heel may come up
 _WHOLE_STEP = 0.75  # of the leg: a step that is as long rolls over the whole foot
 
@@ -57,7 +58,8 @@ class Foot:
 
 
 def foot_along(
-    found: Sequence[Footfall], lies: Sequence[Lying], headings: Sequence[float], frames: Array, traits: Traits, leg: float
+    found: Sequence[Footfall], lies: Sequence[Lying], headings: Sequence[float], frames: Array, traits: Traits,
+    leg: float,
 ) -> Foot:  # fmt: skip
     """How a foot goes over its own footfalls, in the order of time; ``lies`` says on what each of them lies.
 
@@ -97,7 +99,8 @@ def foot_along(
         swings = (frames > one.last) & (frames < after.first)
         share = (frames[swings] - one.last) / (after.first - one.last)
         foot.left[swings], foot.aired[swings] = int(one.last - frames[0]), share
-        gone = _gone(share, after.first - one.last > after.last - after.first)
+        runs = after.first - one.last > after.last - after.first
+        gone = _gone(_past_edges(share, lies[n + 1][0] - lies[n][0], leg), runs)
         foot.places[swings] = np.outer(1.0 - gone, one.place) + np.outer(gone, after.place)
         foot.heading[swings] = headings[n] + gone * (headings[n + 1] - headings[n])
         foot.level[swings] = lies[n][0] + _rises(share, lies[n + 1][0] - lies[n][0])
@@ -165,9 +168,18 @@ def _in_air(share: Array, one: Footfall, after: Footfall, traits: Traits, here: 
     return np.asarray(PchipInterpolator(shares, rolls)(share))
 
 
+def _past_edges(share: Array, by: float, leg: float) -> Array:
+    """The shares (K,) of its way over the ground for those of its time: who steps up goes up first, and who steps down
+    goes ahead first, ever more so with how high the step is."""
+    much = float(np.clip(abs(by) / (_STEPS * leg), 0.0, 1.0))
+    if by >= 0.0:
+        return np.clip((share - _UP_FIRST * much) / (1.0 - _UP_FIRST * much), 0.0, 1.0)
+    return np.clip(share / (1.0 - _UP_FIRST * much), 0.0, 1.0)
+
+
 def _rises(share: Array, by: float) -> Array:
     """How much of a rise is done: early where it goes up, late where it goes down, so that toes clear the edge."""
-    early = np.clip(share * 1.7, 0.0, 1.0) if by > 0.0 else np.clip((share - 0.4) / 0.6, 0.0, 1.0)
+    early = np.clip(share * 2.4, 0.0, 1.0) if by > 0.0 else np.clip((share - 0.4) / 0.6, 0.0, 1.0)
     return np.asarray(by * early * early * (3.0 - 2.0 * early))
 
 

@@ -15,9 +15,12 @@ from hame.clip.going import Plan
 from hame.evaluate.going.body import turn_control
 from hame.evaluate.going.made import gone
 from hame.evaluate.some import some_nodes
+from hame.gait.footfalls import Footfall
+from hame.gait.traits import Traits
 from hame.maths.rotations import Array, inverse, multiply, rotate
 from hame.program import NONE
 
+_ABOUT = 9  # footfalls before and after one that was moved, out of which follows what does of it
 _MOST = 96 * 1024 * 1024  # bytes
 _kept: LRUCache[tuple[object, ...], Made] = LRUCache(_MOST, getsizeof=lambda made: made.values.nbytes + 1000)
 _lock = Lock()
@@ -56,15 +59,45 @@ class Made:
 
 
 def made_of(rig: Rig, plan: Plan) -> Made:
-    """The motion of a way from its first frame to where it is at rest, without what is left of a pose before it."""
+    """The motion of a way from its first frame to where it is at rest, without what is left of a pose before it.
+
+    Where footfalls were moved by hand it follows about these, and goes elsewhere exactly as if they had not been.
+    """
+    plain = _made(rig, plan, plan.plain, plan.way.start, plan.end)
+    values = plain.values
+    for first, last, near in plan.near:
+        # What follows from a footfall is found among those about it: it takes as long in a way of a thousand steps.
+        begin, end = max(first - _ABOUT, 0), min(last + _ABOUT, len(plan.found) - 1)
+        frames = max(_lands(plan.plain, begin), plan.way.start), min(_lands(plan.plain, end), plan.end)
+        if len(plan.found) <= 2 * _ABOUT + 8:
+            begin, end, frames = 0, len(plan.found) - 1, (plan.way.start, plan.end)
+        with_it, without = (
+            _made(rig, plan, some[begin : end + 1], *frames, begin).values for some in (plan.found, plan.plain)
+        )
+        rows = slice(frames[0] - plan.way.start, frames[1] - plan.way.start + 1)
+        values = values.copy() if values is plain.values else values
+        values[rows] += near[rows, None] * (with_it - without)
+    return plain if values is plain.values else Made(plan.way.start, values)
+
+
+def _lands(found: tuple[Footfall, ...], n: int) -> int:
+    """The frame on which a footfall lands; those on which somebody stands at first do so at once."""
+    return found[n].first
+
+
+def _made(rig: Rig, plan: Plan, footfalls: tuple[Footfall, ...], first: int, last: int, begin: int = 0) -> Made:
+    """The motion over some footfalls of a plan, from the one that is its ``begin``-th on."""
     way, traits = plan.way, plan.traits
-    looks = b"".join(np.ascontiguousarray(getattr(traits, one.name)).tobytes() for one in fields(traits))
-    key = (rig, plan.found, tuple(plan.lies), looks, way.start, plan.end, way.fps, way.gravity)
+    rows = slice(first - way.start, last - way.start + 1)
+    mine = Traits(**{one.name: np.ascontiguousarray(getattr(traits, one.name)[rows]) for one in fields(traits)})
+    looks = b"".join(getattr(mine, one.name).tobytes() for one in fields(mine))
+    lies = plan.lies[begin : begin + len(footfalls)]
+    key = (rig, footfalls, tuple(lies), looks, first, last, way.fps, way.gravity)
     with _lock:
         found = _kept.get(key)
     if found is None:
-        frames = np.arange(way.start, plan.end + 1, dtype=float)
-        found = Made(way.start, gone(rig, plan.found, frames, way.fps, way.gravity, traits, plan.lies).values)
+        frames = np.arange(first, last + 1, dtype=float)
+        found = Made(first, gone(rig, footfalls, frames, way.fps, way.gravity, mine, lies).values)
         with _lock:
             if found.values.nbytes + 1000 < _MOST:
                 _kept[key] = found

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
@@ -12,7 +12,16 @@ from hame.character.masses import Parts, masses_of
 from hame.character.momenta import spins
 from hame.character.rig import Limb, Rig
 from hame.errors import BadEdit
-from hame.evaluate.going.body import about, at_rest, phases_of, steady_head, swing_arms, turn_control, turn_trunk
+from hame.evaluate.going.body import (
+    about,
+    against,
+    at_rest,
+    phases_of,
+    steady_head,
+    swing_arms,
+    turn_control,
+    turn_trunk,
+)
 from hame.evaluate.going.feet import Foot, Lying, foot_along, raise_heel
 from hame.evaluate.some import some_nodes
 from hame.gait.footfalls import Footfall
@@ -75,9 +84,11 @@ def gone(
     headings = np.unwrap([one.heading for one in found]).tolist()
     own = {side: [n for n, one in enumerate(found) if one.side == side] for side in legs}
     feet = {
-        side: foot_along(*([of[n] for n in own[side]] for of in (found, lying, headings)), frames, traits, leg)
-        for side in legs
-    }
+        side: foot_along(
+            [found[n] for n in own[side]], [lying[n] for n in own[side]], [headings[n] for n in own[side]], frames,
+            traits, leg,
+        ) for side in legs
+    }  # fmt: skip
     # The place of a foot is under its ankle; so far behind and ahead of that it presses.
     limb = legs["L"]
     sole = Sole(0.5 * limb.points["heel"][2], 1.1 * limb.points["ball"][2]) if "heel" in limb.points else Sole()
@@ -97,6 +108,8 @@ def gone(
         mass = mass_over(bearings, frames, wished - lowered, fps, gravity, moment)
         sides = _bears(bearings, mass)
         phases = phases_of(feet["L"].places, feet["R"].places, sides, heading, leg, step)
+        if attempt:
+            phases = replace(phases, arms=against(_legs_turn(rig, values, fps), phases.ahead, step))
         turn_trunk(rig, values, phases, traits)
         if attempt < 2:  # they hang on what hardly changes any more
             swing_arms(rig, values, phases, traits)
@@ -145,6 +158,19 @@ def _centre(rig: Rig, parts: Parts) -> Array:
 def _moment(rig: Rig, values: Array, fps: float) -> Array:
     """The change of angular momentum (F, 3) about the mass, a kilogram."""
     return spins(masses_of(rig), _parts(rig, values), fps)[1]
+
+
+def _legs_turn(rig: Rig, values: Array, fps: float) -> Array:
+    """The angular momentum (F,) about the upright of all but arms, a kilogram."""
+    masses, parts = masses_of(rig), _parts(rig, values)
+    rest = at_rest(rig)[:, :3]
+    arms = rest[[node for limb in rig.limbs if limb.kind == "arm" for node in (limb.upper, limb.lower, limb.end)]]
+    joints = rest[[int(rig.joint_nodes[j]) for j in masses.joints]]
+    others = (np.linalg.norm(joints[:, None] - arms[None], axis=2) > 1e-6).all(axis=1)
+    off = parts.places - _centre(rig, parts)[:, None]
+    speeds = np.gradient(off, axis=0) * fps
+    turns = off[..., 2] * speeds[..., 0] - off[..., 0] * speeds[..., 2]
+    return np.asarray((turns * masses.share * others).sum(axis=1))
 
 
 def _standing(rig: Rig) -> float:

@@ -8008,7 +8008,7 @@ export interface components {
         };
         /**
          * WayPointOut
-         * @description A point of a way, metres, with its handles seen from it; ``set_out`` and ``set_into`` say whether they are set.
+         * @description A point of a way, metres, with its handles seen from it; ``set_out`` and ``set_into`` say if they are set.
          */
         WayPointOut: {
             /** Into */
@@ -8034,13 +8034,15 @@ export interface components {
          *     closed : it goes round and round
          *     turn : radians that it turns on the spot instead, to its left
          *     begins_with : the foot that is lifted first, ``lead`` frames after its first frame
-         *     ends : it ends in a stand at the end of its line; else it goes on for ``lasts`` frames
+         *     ends : it ends in a stand at the end of its line; else it goes on for ``lasts`` frames, and by ``most`` footfalls if
+         *         that is told
          *     fps, gravity : frames a second, and metres a second each second, by which it is made
          *     speed : metres a second where none is keyed; 0 is what goes with the cadence, or a usual one
          *     manner : how somebody goes, by the names of traits, where that is not keyed
          *     stands : how both feet stand as it begins; nowhere in particular if it places the figure
          *     lies : what its footfalls lie on, where that is not the plain ground
          *     changed, hands : what a person has set of its footfalls, the first in the order in which that was done
+         *     stretch : times as long as its footfalls were counted for: each step is as much longer
          *     level : metres about which its first footfalls lie, where it places its figure
          *     gait : of more than two legs, how they go: ``walk``, ``trot`` and so on; of two ``""``
          */
