@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
 from functools import cached_property, lru_cache
-from math import ceil, cos, sin
+from math import ceil, cos, pi, sin
 
 import numpy as np
 import numpy.typing as npt
@@ -21,9 +21,21 @@ from hame.clip.spans import Span, track_name
 from hame.clip.way import FOREVER, Way, ways_of
 from hame.errors import BadEdit
 from hame.gait.byhand import put_in, taken_out, turned_on_the_spot, with_hands
-from hame.gait.footfalls import STAYS, Footfall, Pace, Times, footfalls, usual_share, usual_speed, usual_step
+from hame.gait.creatures import falls_between_stands, legs_in, share_of, usual_gait
+from hame.gait.footfalls import (
+    STAYS,
+    Footfall,
+    Pace,
+    Times,
+    footfalls,
+    froude,
+    usual_easing,
+    usual_share,
+    usual_speed,
+    usual_step,
+)
 from hame.gait.line import Line, line_of, stretched
-from hame.gait.traits import RUNNING, Traits, between
+from hame.gait.traits import CREATURE, RUNNING, Traits, between
 
 SETTLES = 0.7  # seconds after the last landing until who stands is at rest
 _WIDTH, _TOES = 0.17, 0.12  # of the leg, between the lines of the feet; radians (Whittle 2007, from memory)
@@ -31,6 +43,7 @@ _USUAL_NUMBER = 0.17  # the Froude number of a free walk (Alexander 1989, from m
 _RUN_NUMBER, _JUMPS = 0.8, 1.3  # the same of an easy run; a jump, of the leg (common practice, no source)
 _WHOLLY, _FADES = 1.6, 2.0  # steps about one that was moved in which all follows, and then ever less
 _APART = 8  # footfalls: moved ones that lie closer together are found as one
+_ASIDE = 0.5 * pi  # a creature on six legs goes sideways
 _CROUCHES = 0.8  # seconds
 _GOES_OVER = 0.25  # seconds
 _RUNS = (0.53, 0.43)  # shares on the ground between which a walk becomes a run
@@ -99,23 +112,28 @@ def plan_of(rig: Rig, clip: Clip, way: Way) -> Plan:
 
 
 def legs_of(rig: Rig) -> dict[str, Limb]:
-    """The legs of who goes on two of them, by side.
+    """The legs of who goes: by side where there are two, of a creature by name.
 
     Raises
     ------
     BadEdit
-        If it has not two.
+        If it has none that it could go on.
     """
     legs = [limb for limb in rig.limbs if limb.kind == "leg"]
-    found = {rig.control(limb.ik).side: limb for limb in legs}
-    if set(found) != {"L", "R"} or len(legs) != 2 or not (rig.has_control("body") and rig.has_control("master")):
-        raise BadEdit("who goes a way so has two legs, a body and a master; nothing was changed")
-    return found
+    if len(legs) < 2 or len(legs) % 2 or not (rig.has_control("body") and rig.has_control("master")):
+        raise BadEdit("who goes a way has two legs or more, a body and a master; nothing was changed")
+    if len(legs) > 2:
+        return {limb.name: limb for limb in legs}
+    return {rig.control(limb.ik).side: limb for limb in legs}
 
 
 def leg_length(rig: Rig) -> float:
-    """How long a leg is, metres."""
-    return float(sum(legs_of(rig)["L"].lengths))
+    """How long a leg is, metres; of a creature in the mean."""
+    return float(np.mean([sum(limb.lengths) for limb in legs_of(rig).values()]))
+
+
+def _leg(rig: Rig, way: Way) -> float:
+    return float(np.mean([rest.high for rest in way.rests])) if way.rests else leg_length(rig)
 
 
 def _planned(rig: Rig, clip: Clip, way: Way) -> Plan:
@@ -135,7 +153,7 @@ def _planned(rig: Rig, clip: Clip, way: Way) -> Plan:
     end = last + ceil(SETTLES * way.fps) if way.comes_to_stand else max(way.start + way.lasts, way.start + 1)
     if not way.comes_to_stand:
         found, plain = (_beyond(some, end) for some in (found, plain))
-    return Plan(way, line, tuple(found), pace, _traits(clip, way, pace, end), end, tuple(plain))
+    return Plan(way, line, tuple(found), pace, _traits(clip, way, pace, end, last), end, tuple(plain))
 
 
 def _beyond(found: list[Footfall], end: int) -> list[Footfall]:
@@ -144,7 +162,16 @@ def _beyond(found: list[Footfall], end: int) -> list[Footfall]:
     for one in found:
         if one.first > end:
             later.setdefault(one.side, one)
-    return [one for one in found if one.first <= end or later[one.side] is one]
+    kept = [one for one in found if one.first <= end or later[one.side] is one]
+    for side in dict.fromkeys(one.side for one in found):
+        mine = [one for one in kept if one.side == side]
+        if side not in later and len(mine) > 1 and mine[-1].last < end:  # as far and as long again as the one before
+            one, other = mine[-1], mine[-2]
+            place = (2.0 * one.place[0] - other.place[0], 2.0 * one.place[1] - other.place[1])
+            first = max(one.last + one.first - other.last, end + 1)
+            far = 2.0 * one.along - other.along
+            kept.append(replace(one, number=one.number + 2, first=first, last=first + 1, place=place, along=far))
+    return kept
 
 
 def _ahead(found: list[Footfall], way: Way) -> list[Footfall]:
@@ -174,6 +201,8 @@ def plans_of(rig: Rig, clip: Clip) -> list[Plan]:
 
 
 def _footfalls(rig: Rig, way: Way, line: Line, pace: Pace) -> list[Footfall]:
+    if way.rests:
+        return _on_legs(way, line, pace, _leg(rig, way))
     if way.turn:
         step = max(round(1.0 / float(pace.cadence[0])), 2)
         times = Times(max(round(2 * step * float(pace.share[0])), step + 1), step)
@@ -186,15 +215,44 @@ def _footfalls(rig: Rig, way: Way, line: Line, pace: Pace) -> list[Footfall]:
         # Who jumps off from a stand goes down first (common practice, no source).
         lead = max(way.lead, round(_CROUCHES * way.fps)) if pace.together[0] else way.lead
         if way.stretch == 1.0:
-            found = footfalls(line, pace, way.start, way.fps, way.begins_with, lead, ends=way.ends)
+            found = footfalls(line, _after(pace, lead), way.start, way.fps, way.begins_with, lead, ends=way.ends)
         else:
-            found = _stretched(way, line, pace, lead)
+            found = _stretched(way, line, _after(pace, lead), lead)
     stands = {stand.side: stand for stand in way.stands}
     return [
         replace(one, place=(stands[one.side].x, stands[one.side].z), heading=stands[one.side].heading)
         if one.number <= 0 and one.side in stands else one
         for one in found
     ]  # fmt: skip
+
+
+def _after(pace: Pace, lead: int) -> Pace:
+    """A pace from so many frames later on, at which who goes begins to."""
+    at = np.minimum(np.arange(max(len(pace.speed) - lead, 2)) + lead, len(pace.speed) - 1)
+    return Pace(*(getattr(pace, one.name)[at] for one in fields(pace)))
+
+
+def _on_legs(way: Way, line: Line, pace: Pace, leg: float) -> list[Footfall]:
+    """The footfalls of a creature."""
+    if way.turn:
+        raise BadEdit("a creature turns along a way, and not on the spot; draw it one. Nothing was changed")
+    share = float(pace.share[len(pace.share) // 2])
+    legs = legs_in(_gait(way, pace, leg), way.rests, share)
+    eases = usual_easing(pace, way.fps, 0), usual_easing(pace, way.fps, -1)
+    found = falls_between_stands(line, _after(pace, way.lead), legs, way.start, way.fps, way.lead, eases, way.ends)
+    stands = {stand.side: stand for stand in way.stands}
+    return [
+        replace(one, place=(stands[one.side].x, stands[one.side].z), heading=stands[one.side].heading)
+        if one.number == 0 and one.side in stands else one
+        for one in found
+    ]  # fmt: skip
+
+
+def _gait(way: Way, pace: Pace, leg: float) -> str:
+    """How the legs of a creature go: as it is told, or as is usual at its speed."""
+    if way.gait:
+        return way.gait
+    return usual_gait(len(way.rests), float(froude(np.array(np.median(pace.speed)), leg, way.gravity)))
 
 
 def _stretched(way: Way, line: Line, pace: Pace, lead: int) -> list[Footfall]:
@@ -219,7 +277,7 @@ def pace_of(rig: Rig, clip: Clip, way: Way) -> Pace:
     last = max((float(curve.table[-1, FRAME]) for curve in keyed.values()), default=0.0)
     count = max(int(last) - way.start + 2, 2) if way.comes_to_stand else max(way.lasts + 1, 2)
     times = way.start + np.arange(count, dtype=float)
-    leg = leg_length(rig)
+    leg = _leg(rig, way)
 
     def of(name: str, usual: Array | float) -> Array:
         curve = keyed.get(name)
@@ -237,12 +295,27 @@ def pace_of(rig: Rig, clip: Clip, way: Way) -> Pace:
     else:
         steps = usual_step(np.maximum(speed, 1e-3), leg, way.gravity)
         cadence = of("cadence", np.where(speed > 0.0, speed / steps, 0.0))
-    share = of("share", _TURNS_IN.share if way.turn else usual_share(speed, leg, way.gravity))
+    usual = usual_share(speed, leg, way.gravity)
+    if way.rests:
+        number = float(froude(np.array(np.median(speed)), leg, way.gravity))
+        usual = np.full(len(times), share_of(way.gait or usual_gait(len(way.rests), number)))
+    share = of("share", _TURNS_IN.share if way.turn else usual)
     together = of("together", 0.0) >= 0.5
     return Pace(
         np.array(speed), np.array(cadence / way.fps), np.array(share), together, np.array(of("width", _WIDTH * leg)),
-        np.array(of("toe_out", _TOES)), np.array(of("facing", 0.0)),
+        np.array(of("toe_out", _TOES)), np.array(of("facing", _faces(way))),
     )  # fmt: skip
+
+
+def _faces(way: Way) -> float:
+    """How who goes is turned from the way where that is not keyed: on six legs sideways, as little turned from how it
+    stands at first as can be."""
+    if len(way.rests) <= 4:
+        return 0.0
+    if not way.stands:
+        return _ASIDE
+    heading = float(line_of(way.points, way.closed).at(np.zeros(1))[1][0])
+    return _ASIDE if sin(way.stands[0].heading - heading) >= 0.0 else -_ASIDE
 
 
 def _speed_at(cadence: Array, share: Array, together: npt.NDArray[np.bool_], leg: float, gravity: float) -> Array:
@@ -253,13 +326,20 @@ def _speed_at(cadence: Array, share: Array, together: npt.NDArray[np.bool_], leg
     return np.asarray(np.where(cadence > 0.0, found, 0.0))
 
 
-def _traits(clip: Clip, way: Way, pace: Pace, end: int) -> Traits:
-    """How it looks on each frame from the first to the last: as keyed, else by its manner, else plain."""
+def _traits(clip: Clip, way: Way, pace: Pace, end: int, last: int) -> Traits:
+    """How it looks on each frame from the first to the end: as keyed, else by its manner, else plain; it lands ``last``
+    at a frame."""
     times = np.arange(way.start, end + 1, dtype=float)
     share = np.interp(times - way.start, np.arange(len(pace.share)), pace.share)
     runs = np.clip((_RUNS[0] - share) / (_RUNS[0] - _RUNS[1]), 0.0, 1.0)
+    # Who stands, before the first step and after the last one, does not run yet or any more.
+    runs[: way.lead] = 0.0
+    if way.comes_to_stand:
+        runs[max(last - way.start, 0) :] = 0.0
     # Who goes over from one to the other does so in a while, whatever the feet do.
     plain = between(Traits(), RUNNING, gaussian_filter1d(runs, _GOES_OVER * way.fps, mode="nearest"))
+    if way.rests:
+        plain = CREATURE.over(len(times))
     keyed, manner = quantities_in(clip.curves), dict(way.manner)
     given: dict[str, Array] = {}
     for one in fields(plain):

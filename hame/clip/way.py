@@ -13,6 +13,7 @@ from hame.clip.key import Array, whole_frame
 from hame.clip.spans import Bools, Reach, Span, Warp, whole_frames
 from hame.errors import BadEdit
 from hame.gait.byhand import Hand
+from hame.gait.creatures import Rest
 from hame.gait.footfalls import Side
 from hame.gait.line import Point
 from hame.work import LONGEST
@@ -71,7 +72,8 @@ class Way(Span):
     changed, hands : what a person has set of its footfalls, the first in the order in which that was done
     stretch : times as long as its footfalls were counted for: each step is as much longer
     level : metres about which its first footfalls lie, where it places its figure
-    gait : of more than two legs, how they go: ``walk``, ``trot`` and so on; of two ``""``
+    gait : of a creature, how its legs go: ``walk``, ``trot`` and so on; as is usual at its speed where it is empty
+    rests : of a creature, where its feet are as it stands; of who goes on two legs nothing
     """
 
     points: tuple[Point, ...] = ()
@@ -93,6 +95,7 @@ class Way(Span):
     level: float = 0.0
     stretch: float = 1.0
     gait: str = ""
+    rests: tuple[Rest, ...] = ()
 
     kind: ClassVar[str] = "way"
     of_controls: ClassVar[bool] = False
@@ -192,9 +195,16 @@ class Way(Span):
 
     def to_json(self) -> dict[str, Any]:
         points = [[p.place, p.into, p.out] for p in self.points]
-        hands = [asdict(hand) for hand in self.hands]
-        rows = {name: [list(one) for one in getattr(self, name)] for name in _ROWS}
-        return {"kind": self.kind, **{n: getattr(self, n) for n in _PLAIN}, "points": points, "hands": hands, **rows}
+        hands, rests = [asdict(hand) for hand in self.hands], [asdict(rest) for rest in self.rests]
+        rows: dict[str, Any] = {name: [list(one) for one in getattr(self, name)] for name in _ROWS}
+        return {
+            "kind": self.kind,
+            **{n: getattr(self, n) for n in _PLAIN},
+            "points": points,
+            "hands": hands,
+            **rows,
+            "rests": rests,
+        }
 
     @classmethod
     def read(cls, data: Mapping[str, Any]) -> Self:
@@ -210,6 +220,7 @@ class Way(Span):
                 lies=tuple(Lies(*one) for one in data.get("lies", ())),
                 changed=tuple(Changed(*one) for one in data.get("changed", ())),
                 hands=tuple(_hand(one) for one in data.get("hands", ())),
+                rests=tuple(Rest(**one) for one in data.get("rests", ())),
             )
         except (KeyError, TypeError, ValueError, IndexError) as fault:
             raise BadEdit("a way is stored that cannot be read") from fault

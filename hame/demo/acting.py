@@ -78,6 +78,10 @@ class Acting:
     def values(self, who: str, frame: int) -> Array:
         return pose_values(self.rig(who), self.clip(who), frame, self.scene(who))
 
+    def value(self, who: str, address: str, frame: int) -> float:
+        """What a channel is seen as at a frame."""
+        return float(self.values(who, frame)[self.rig(who).number(address)])
+
     def where(self, who: str, control: str, frame: int) -> Array:
         """Where what a control carries is at a frame, (8,)."""
         rig = self.rig(who)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from math import cos, pi, sin
 
+import numpy as np
+
 from hame.character.skeleton import Skeleton
 from hame.character.skin import Material, Skin
 from hame.demo.body import Point, Points, bone, colour, skeleton_of
@@ -155,6 +157,37 @@ def rail() -> tuple[Skeleton, Skin]:
     return skeleton, joined(parts, OF_WOOD, skeleton)
 
 
+STEPS, RISE, TREAD = 4, 0.17, 0.33  # of the gallery's stair
+DECK = STEPS * RISE  # metres: how high it is
+WIDE, LONG = 3.6, 7.4  # metres from its middle to a side, and from its stair to its far end
+
+
+def gallery() -> tuple[Skeleton, Skin]:
+    """The gallery about the lamp: a deck with a stair up to it, all in one piece, and posts along its far sides."""
+    skeleton = skeleton_of({"gallery": (0, 0, 0)}, {})
+    begins = STEPS * TREAD
+    parts: list[Board | Rod] = [
+        Board("gallery", OLD_WOOD, (0, 0.5 * RISE * (n + 1), TREAD * (n + 0.5)), (1.5, RISE * (n + 1), TREAD))
+        for n in range(STEPS)
+    ]
+    parts.append(Board("gallery", WOOD, (0, DECK - 0.05, begins + 0.5 * LONG), (2.0 * WIDE, 0.1, LONG)))
+    parts += [
+        Board("gallery", OLD_WOOD, (x, 0.5 * (DECK - 0.1), begins + z), (0.14, DECK - 0.1, 0.14))
+        for x in (-WIDE + 0.1, -0.9, 0.9, WIDE - 0.1) for z in (0.1, 0.5 * LONG, LONG - 0.1)
+    ]  # fmt: skip
+    posts = [(sign * (WIDE - 0.06), begins + z) for sign in (-1.0, 1.0) for z in np.linspace(0.1, LONG - 0.06, 6)]
+    posts += [(x, begins + LONG - 0.06) for x in np.linspace(-WIDE + 1.4, WIDE - 1.4, 4)]
+    parts += [Rod("gallery", IRON, (x, DECK, float(z)), (x, DECK + 0.9, float(z)), 0.018, 8) for x, z in posts]
+    corners = [(-WIDE + 0.06, begins + 0.1), (-WIDE + 0.06, begins + LONG - 0.06), (WIDE - 0.06, begins + LONG - 0.06),
+               (WIDE - 0.06, begins + 0.1)]  # fmt: skip
+    for high in (0.5, 0.9):
+        parts += [
+            Rod("gallery", IRON, (a[0], DECK + high, a[1]), (b[0], DECK + high, b[1]), 0.014, 8)
+            for a, b in zip(corners[:-1], corners[1:], strict=True)
+        ]
+    return skeleton, joined(parts, OF_WOOD, skeleton)
+
+
 LAMP_HOOK = 2.36  # metres: where the lamp on the post hangs
 
 
@@ -267,4 +300,5 @@ SHELF = {
     "Oil can": oil_can, "Signal lamp": signal_lamp, "Crate": crate, "Coil of rope": rope, "Ladder": ladder,
     "Step": step, "Rail": rail, "Lamp post": lamp_post, "Shot camera": shot_camera,
     "Bollard": bollard, "Boat-hook": boat_hook, "Sack": sack,
+    "Gallery": gallery,
 }  # fmt: skip

@@ -22,6 +22,7 @@ THINGS: Mapping[str, float] = {
     "Bollard": 140.0,
     "Boat-hook": 2.5,
     "Sack": 44.0,
+    "Gallery": 2600.0,
 }
 
 

@@ -9,12 +9,13 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.going import plan_of
 from hame.clip.way import Changed
-from hame.edits.edit import Edit, Frame, Within
+from hame.edits.edit import AtMost, Edit, Frame, Within
 from hame.edits.outcome import Outcome
 from hame.edits.wayed import way_at, with_way
-from hame.edits.wayside import Metres, Side, Turn
+from hame.edits.wayside import Metres, Turn
 from hame.errors import BadEdit
 from hame.gait.byhand import Hand
+from hame.gait.footfalls import Footfall
 from hame.scene.scene import Scene
 
 
@@ -28,7 +29,7 @@ class SetFootfall(Edit):
     kind: Literal["set footfall"] = "set footfall"
     at: Frame
     number: Annotated[int, Within(1, 100_000, "")]
-    side: Side
+    side: Annotated[str, AtMost(40)]
     x: Metres | None = None
     z: Metres | None = None
     heading: Turn | None = None
@@ -38,7 +39,7 @@ class SetFootfall(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         way = way_at(clip, self.at)
-        found = {(one.number, one.side): one for one in plan_of(rig, clip, way).found}
+        found: dict[tuple[int, str], Footfall] = {(one.number, one.side): one for one in plan_of(rig, clip, way).found}
         one = found.get((self.number, self.side))
         if one is None:
             raise BadEdit(f"there is no footfall {self.number} {self.side} on that way; nothing was changed")
@@ -48,7 +49,7 @@ class SetFootfall(Edit):
                 raise BadEdit("nothing of that footfall is set by hand; nothing was changed")
             return Outcome(with_way(clip, way, replace(way, hands=tuple(others))))
         mine = next((h for h in way.hands if (h.number, h.side) == (self.number, self.side)), None)
-        mine = mine or Hand(self.number, self.side)
+        mine = mine or Hand(self.number, one.side)
         given: dict[str, object] = {
             name: getattr(self, name) for name in ("heading", "first", "last") if getattr(self, name) is not None
         }
@@ -95,6 +96,8 @@ class PutFootfall(Edit):
 
 def _changed(clip: Clip, rig: Rig, at: int, one: Changed) -> Outcome:
     way = way_at(clip, at)
+    if way.rests:
+        raise BadEdit("of a creature no footfall is taken out or put in: its legs go by one gait. Nothing was changed")
     by = 1 if one.what == "in" else 0 if one.what == "gap" else -1
     hands = tuple(
         replace(hand, number=hand.number + (by if hand.number > one.number else 0))

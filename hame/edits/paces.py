@@ -5,19 +5,24 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
+import numpy as np
+
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.curve import with_keys, without_frames
+from hame.clip.curve import Curve, from_keys, from_table, with_keys, without_frames
 from hame.clip.going import pace_of
 from hame.clip.key import BEZIER, STEP
 from hame.clip.quantities import QUANTITIES, quantity_address
 from hame.clip.way import ways_of
+from hame.edits.cleaning import fitted_table
 from hame.edits.edit import AtMost, Edit, Frame, Within
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 from hame.gait.footfalls import Times
+from hame.maths.thinning import thinned
 from hame.scene.scene import Scene
 
+_NEAR = 0.001  # of its most, that a quantity may be off what it was before it was keyed
 Whole = Annotated[int, Within(1, 2000, "frames")]
 
 
@@ -97,7 +102,7 @@ class WayTimes(Edit):
             if curve is None and name == "together" and not value:
                 continue
             if curve is None and self.frame > first:  # what it is before stays
-                curve = with_keys(None, {first: _usual(clip, rig, name, self.frame - 1)}, STEP)
+                curve = _as_it_is(clip, rig, name, self.frame)
             curves[address] = with_keys(curve, {self.frame: value}, STEP)
         return Outcome(clip.with_curves(curves), (f"a step takes {times.step} frames",))
 
@@ -106,11 +111,15 @@ class WayTimes(Edit):
         return f"{'Jumps' if self.together else 'Steps'} from {self.frame}: {self.on} on the ground{more}"
 
 
-def _usual(clip: Clip, rig: Rig, name: str, frame: int) -> float:
-    """What a quantity of a pace that is not keyed is at a frame."""
-    ways = [way for way in ways_of(clip) if way.start <= frame] or list(ways_of(clip))[:1]
-    pace, row = pace_of(rig, clip, ways[-1]), frame - ways[-1].start
-    values = {"cadence": pace.cadence * ways[-1].fps, "share": pace.share, "together": pace.together.astype(float)}[
-        name
-    ]
-    return float(values[min(max(row, 0), len(values) - 1)])
+def _as_it_is(clip: Clip, rig: Rig, name: str, frame: int) -> Curve:
+    """A curve of few keys by which a quantity that is not keyed is what it is, up to a frame."""
+    way = ([way for way in ways_of(clip) if way.start <= frame] or list(ways_of(clip)))[-1]
+    pace, count = pace_of(rig, clip, way), max(frame - way.start, 1)
+    known = {"cadence": pace.cadence * way.fps, "share": pace.share, "together": pace.together.astype(float)}[name]
+    values = np.concatenate([known, np.full(count, known[-1])])[:count]
+    if name == "together" or np.ptp(values) < 1e-9 or count < 3:
+        return from_keys({way.start: float(values[0])}, STEP)
+    keys, handles = thinned(np.ascontiguousarray(values)[None], np.array([_NEAR * float(np.abs(values).max())]))[0]
+    shapes = np.full(len(keys), float(BEZIER))
+    shapes[-1] = STEP
+    return from_table(fitted_table(np.asarray(keys, float) + way.start, values[keys], handles, shapes))

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import cast
 
 import numpy as np
 
@@ -12,7 +13,7 @@ from hame.character.rig import Rig
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, from_table
-from hame.clip.going import Plan, legs_of, plan_of, plans_of
+from hame.clip.going import Plan, leg_length, legs_of, plan_of, plans_of
 from hame.clip.key import FRAME, IN_TIME, OUT_TIME
 from hame.clip.layers import own_curves, parted
 from hame.clip.plants import Plant
@@ -22,7 +23,8 @@ from hame.clip.way import Lies, Stand, Way, ways_of
 from hame.edits.asif import AsIf
 from hame.errors import BadEdit
 from hame.evaluate.going.body import at_rest
-from hame.gait.footfalls import Footfall
+from hame.gait.creatures import Rest
+from hame.gait.footfalls import Footfall, Side
 from hame.gait.line import Point
 from hame.maths.rotations import Array, inverse, multiply, rotate
 from hame.measure.ground import Ground, ground_of
@@ -31,6 +33,8 @@ from hame.scene.scene import Scene
 
 CLIMBS = 0.45  # of a leg: what lies no higher than that above the foot before is stepped on
 _FLAT = np.cos(np.radians(8.0))  # of a normal that is upright as far as edges of steps go
+_SPARE = 0.014  # metres that a foot is to lie inside of the edges of a step, before heel and toes
+_WHOLE = ([1, 2], [3, 4], [3, 5])  # which of the points along a foot lie on it, the most wanted first
 _EDGE = 0.025  # metres that heel and toes may lie apart in height on what is flat
 _SHIFTS = np.array([0.0, *(sign * 0.01 * n for n in range(1, 23) for sign in (1.0, -1.0))])  # metres
 
@@ -93,11 +97,14 @@ def feet_at(rig: Rig, clip: Clip, scene: Scene, frame: int) -> tuple[Stand, ...]
     posed = AsIf(scene).posed(bare(clip, Plant, Belonging, Way), np.array([float(frame)]))
     rest = at_rest(rig)
     found = []
-    for side, limb in sorted(legs_of(rig).items()):
+    legs = legs_of(rig)
+    for side, limb in sorted(legs.items()):
         place = posed.nodes[0, limb.target, :3]
-        turned = multiply(posed.nodes[0, limb.end, 3:7], inverse(rest[limb.end, 3:7]))
+        # Legs of a creature turn as they reach: it is the body that faces somewhere.
+        node = limb.end if len(legs) == 2 else rig.control("body").node
+        turned = multiply(posed.nodes[0, node, 3:7], inverse(rest[node, 3:7]))
         ahead = rotate(turned, np.array([0.0, 0.0, 1.0]))
-        one: Stand = Stand("L" if side == "L" else "R", round(float(place[0]), 6), round(float(place[2]), 6),
+        one: Stand = Stand(cast(Side, side), round(float(place[0]), 6), round(float(place[2]), 6),
                            round(float(np.arctan2(ahead[0], ahead[2])), 6),
                            round(float(place[1] - rest[limb.target, 1]), 6))  # fmt: skip
         found.append(one)
@@ -106,7 +113,7 @@ def feet_at(rig: Rig, clip: Clip, scene: Scene, frame: int) -> tuple[Stand, ...]
 
 def _begun(points: Sequence[Point], feet: Sequence[Stand], turns: bool) -> tuple[Point, ...]:
     """Points of which the first lies amidst the feet; of a turn on the spot the second ahead of these."""
-    x, z = 0.5 * (feet[0].x + feet[1].x), 0.5 * (feet[0].z + feet[1].z)
+    x, z = (float(np.mean([one[k] for one in ((foot.x, foot.z) for foot in feet)])) for k in (0, 1))
     first = replace(points[0], place=(x, z))
     if turns:
         heading = feet[0].heading + 0.5 * _near(feet[1].heading - feet[0].heading)
@@ -146,7 +153,7 @@ def _lying(rig: Rig, clip: Clip, way: Way, under: _GroundUnder) -> Way:
     ground = under.at(np.array([float(max(one.first, way.start)) for one in plan.found]))
     if ground is None:
         return bare
-    limb = legs_of(rig)["L"]
+    limb = next(iter(legs_of(rig).values()))
     points = {name: float(place[2]) for name, place in limb.points.items()}
     heel, tip = min(points.values(), default=-0.05), max(points.values(), default=0.15)
     climbs = CLIMBS * float(sum(limb.lengths))
@@ -154,7 +161,8 @@ def _lying(rig: Rig, clip: Clip, way: Way, under: _GroundUnder) -> Way:
     ahead = np.array([[np.sin(one.heading), np.cos(one.heading)] for one in plan.found])
     set_by_hand: set[tuple[int, str]] = {(hand.number, hand.side) for hand in way.hands if hand.place is not None}
     shifts = [_SHIFTS[:1] if _stays(one, way, set_by_hand) else _SHIFTS for one in plan.found]
-    along = _SHIFTS[:, None] + np.array([0.0, heel, tip])[None]  # (S, 3)
+    ball = points.get("ball", tip)
+    along = _SHIFTS[:, None] + np.array([0.0, heel - _SPARE, tip + _SPARE, heel, tip, ball])[None]  # (S, 6)
     begins = max((stand.y for stand in way.stands), default=way.level)
     heights, normals, chosen = _settled(ground, plan.found, places, ahead, along, shifts, climbs, begins)
     lies = []
@@ -176,22 +184,22 @@ def _settled(
     ground: Ground, found: Sequence[Footfall], places: Array, ahead: Array, along: Array, shifts: Sequence[Array],
     climbs: float, begins: float,
 ) -> tuple[Array, Array, list[int]]:  # fmt: skip
-    """Heights (N, S, 3) and normals of heels, ankles and tips for each shift, and which shift each footfall takes.
+    """Heights (N, S, K) and normals of points along each foot for each shift, and which shift each footfall takes.
 
     Each foot steps no higher than so far above that which landed before it, so that what is found goes from the first
     to the last.
     """
-    count, ways = len(found), len(along)
-    points = np.zeros((count, ways * 3, 3))
+    count, (ways, each) = len(found), along.shape
+    points = np.zeros((count, ways * each, 3))
     flat = places[:, None] + along.reshape(1, -1, 1) * ahead[:, None]
     points[:, :, [0, 2]] = flat
     before = np.full(count, begins)
-    heights, normals = np.zeros((count, ways, 3)), np.zeros((count, ways, 3, 3))
+    heights, normals = np.zeros((count, ways, each)), np.zeros((count, ways, each, 3))
     chosen = [0] * count
     for _ in range(count + 1):
         points[:, :, 1] = (before + climbs)[:, None]
         high, up = ground.lying(points)
-        heights, normals = high.reshape(count, ways, 3), up.reshape(count, ways, 3, 3)
+        heights, normals = high.reshape(count, ways, each), up.reshape(count, ways, each, 3)
         chosen = [_shift(heights[n], normals[n], len(shifts[n])) for n in range(count)]
         mine = np.array([heights[n, chosen[n], 0] for n in range(count)])
         now = np.concatenate([[begins], mine[:-1]])
@@ -202,11 +210,13 @@ def _settled(
 
 
 def _shift(heights: Array, normals: Array, ways: int) -> int:
-    """The least shift by which a whole foot lies on one surface; none where there is no such one."""
-    for s in range(ways):
-        off = heights[s, 1:] - heights[s, 0]
-        if normals[s, 0, 1] < _FLAT or np.abs(off).max() <= _EDGE:
-            return s
+    """The least shift by which a whole foot lies on one surface, with something to spare or without, or but for its
+    toes; none where there is no such one."""
+    for points in _WHOLE:
+        for s in range(ways):
+            off = heights[s, points] - heights[s, 0]
+            if normals[s, 0, 1] < _FLAT or np.abs(off).max() <= _EDGE:
+                return s
     return 0
 
 
@@ -264,6 +274,24 @@ def _warped(curve: Curve, was: Array, now: Array) -> Curve | None:
     return from_table(table[last])
 
 
+def rests_of(rig: Rig) -> tuple[Rest, ...]:
+    """Where the feet of a creature are as it stands; nothing of who goes on two legs."""
+    legs = legs_of(rig)
+    if len(legs) == 2:
+        return ()
+    rest = at_rest(rig)
+    places = {name: rest[limb.target, [0, 2]] for name, limb in legs.items()}
+    middle = np.mean(list(places.values()), axis=0)
+    # Pairs, the hindmost first: each name is of one but for its side.
+    pairs = sorted({name.rpartition(".")[0] for name in legs}, key=lambda pair: float(places[f"{pair}.L"][1]))
+    return tuple(
+        Rest(name, rig.control(limb.ik).side, pairs.index(name.rpartition(".")[0]),
+             round(float(places[name][1] - middle[1]), 6), round(float(places[name][0] - middle[0]), 6),
+             round(min(float(rest[limb.upper, 1]), 0.9 * sum(limb.lengths)), 6))
+        for name, limb in legs.items()
+    )  # fmt: skip
+
+
 def refuse_unable(rig: Rig) -> None:
     """Raises :class:`BadEdit` for a figure that cannot go along ways."""
     legs_of(rig)
@@ -271,7 +299,7 @@ def refuse_unable(rig: Rig) -> None:
 
 def reach_of(rig: Rig) -> float:
     """Metres that one foot may land away from the other at most, in a walk."""
-    return 1.15 * float(sum(legs_of(rig)["L"].lengths))
+    return 1.15 * leg_length(rig)
 
 
 def way_at(clip: Clip, start: int) -> Way:

@@ -19,7 +19,7 @@ from hame.edits.chosen import counted
 from hame.edits.edit import AtMost, Edit, Frame, Values, Within
 from hame.edits.outcome import Outcome
 from hame.edits.tying import refuse_outside
-from hame.edits.wayed import refuse_unable, rewayed, way_at, with_way
+from hame.edits.wayed import refuse_unable, rests_of, rewayed, way_at, with_way
 from hame.errors import BadEdit
 from hame.gait.line import Point, bent, line_of, stretched, with_point
 from hame.scene.scene import Scene
@@ -28,6 +28,7 @@ _FAR = Within(-500.0, 500.0, "metres", "a way lies within 500 metres, and {value
 Metres = Annotated[float, _FAR]
 Pair = Annotated[tuple[float, float], AtMost(2)]
 Side = Literal["L", "R"]
+Gait = Literal["", "walk", "trot", "pace", "canter", "gallop", "wave"]
 MOST_POINTS = 400
 Lead = Annotated[int, Within(0, 240, "frames")]
 Lasts = Annotated[int, Within(0, 20_000, "frames")]
@@ -76,6 +77,7 @@ class LayWay(Edit):
     speed: Speed = 0.0
     turn: Turn = 0.0
     level: Metres = 0.0
+    gait: Gait = ""
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         refuse_unable(rig)
@@ -91,7 +93,7 @@ class LayWay(Edit):
             self.start, self.start + 1, points, closed=self.closed and not self.turn, turn=self.turn,
             begins_with=self.begins_with, lead=self.lead, ends=self.ends and not self.closed,
             lasts=self.lasts or (240 if endless else 0), fps=scene.fps, gravity=scene.gravity, speed=self.speed,
-            stands=NOWHERE if here else (), level=self.level,
+            stands=NOWHERE if here else (), level=self.level, gait=self.gait, rests=rests_of(rig),
         )  # fmt: skip
         hidden = sum(frame >= self.start for frame in clip.key_frames())
         laid = with_way(clip, None, way)
@@ -124,12 +126,13 @@ class ChangeWay(Edit):
     speed: Speed | None = None
     turn: Turn | None = None
     level: Metres | None = None
+    gait: Gait | None = None
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         old = way_at(clip, self.at)
         given = {
             name: getattr(self, name)
-            for name in ("start", "closed", "ends", "lasts", "begins_with", "lead", "speed", "turn", "level")
+            for name in ("start", "closed", "ends", "lasts", "begins_with", "lead", "speed", "turn", "level", "gait")
             if getattr(self, name) is not None
         }
         if self.points is not None:

@@ -7,13 +7,13 @@ left hind leg it lands.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import NamedTuple
+from dataclasses import dataclass, replace
+from typing import NamedTuple, cast
 
 import numpy as np
 
 from hame.errors import BadEdit
-from hame.gait.footfalls import Pace, course_of, whole_frame
+from hame.gait.footfalls import STAYS, Footfall, Pace, Side, course_of, whole_frame
 from hame.gait.line import Line
 from hame.maths.rotations import Array
 
@@ -87,7 +87,8 @@ class LegFall:
 
 
 def falls_of(
-    line: Line, pace: Pace, legs: Sequence[Leg], first: int, fps: float, starts: float = 0.0, ends: bool = False
+    line: Line, pace: Pace, legs: Sequence[Leg], first: int, fps: float, starts: float = 0.0, ends: bool = False,
+    slows: float = 0.0,
 ) -> list[LegFall]:  # fmt: skip
     """The footfalls of a creature, leg by leg in the order of time; two steps of the pace are a stride.
 
@@ -100,7 +101,7 @@ def falls_of(
     """
     if not legs:
         raise BadEdit("a creature that goes has legs; nothing was changed")
-    course = course_of(line, pace, first, fps, (starts, 0.0), ends)
+    course = course_of(line, pace, first, fps, (starts, slows), ends)
     strides = (course.phase - course.phase[0]) / 2.0
     frames = np.arange(len(strides), dtype=float)
     growing = strides + frames * 1e-13
@@ -134,3 +135,99 @@ def _placed(
 def on_ground(phases: Sequence[float], share: float, at: Array) -> Array:
     """How many legs stand (T,) at shares of a stride (T,), where each stands so much of it from its phase on."""
     return np.asarray(sum(((at - phase) % 1.0 < share).astype(int) for phase in phases))
+
+
+@dataclass(frozen=True)
+class Rest:
+    """Where a foot of a creature is as it stands, seen from its middle: so many metres ahead, and to its left.
+
+    ``pair`` tells which it belongs to, from the hindmost on, and ``side`` which side it is on; ``high`` is how high its
+    leg begins, or how long it is where that is less.
+    """
+
+    name: str
+    side: str
+    pair: int
+    ahead: float
+    aside: float
+    high: float
+
+
+GAITS = {"walk": WALK, "trot": TROT, "pace": PACE, "canter": CANTER, "gallop": GALLOP}
+WAVE = "wave"
+# Froude numbers up to which four legs walk, and trot (Alexander 1989; from memory), and the shares of a stride that
+# feet are then on the ground (Hildebrand 1989; from memory).
+_WALKS, _TROTS = 0.4, 2.5
+_SHARES = {"walk": 0.65, "pace": 0.5, "trot": 0.46, "canter": 0.4, "gallop": 0.3, WAVE: 0.56}
+
+
+def usual_gait(legs: int, froude: float) -> str:
+    """The gait that a creature on so many legs has at a Froude number."""
+    if legs > 4:
+        return WAVE
+    return "walk" if froude <= _WALKS else "trot" if froude <= _TROTS else "gallop"
+
+
+def share_of(gait: str) -> float:
+    """How much of a stride a foot is usually on the ground in a gait."""
+    return _SHARES.get(gait, 0.5)
+
+
+def legs_in(gait: str, rests: Sequence[Rest], share: float) -> list[Leg]:
+    """The legs of a creature with when each lands in a gait."""
+    if gait in GAITS and len({rest.pair for rest in rests}) == 2:
+        phases = GAITS[gait]
+        return [Leg(r.name, phases.of(r.side, "fore" if r.pair else "hind"), r.ahead, r.aside) for r in rests]
+    pairs = wave(max(rest.pair for rest in rests) + 1, share)
+    return [Leg(r.name, pairs[r.pair][0 if r.side == "L" else 1], r.ahead, r.aside) for r in rests]
+
+
+def falls_between_stands(
+    line: Line, pace: Pace, legs: Sequence[Leg], first: int, fps: float, lead: int,
+    eases: tuple[float, float], ends: bool,
+) -> list[Footfall]:  # fmt: skip
+    """The footfalls of a creature from a stand on, and to a stand if it ``ends``: each leg by its name as the side.
+
+    A foot on which it stands at first is number 0; each leg counts its own. It gets going, and slows down, in so many
+    steps, ``eases``.
+
+    Raises
+    ------
+    BadEdit
+        If it has no legs, or would go nowhere.
+    """
+    # It stands with its feet under it: those that land first in a stride are half way through their stand.
+    half = 0.5 * float(pace.share[0])
+    legs = [replace(leg, phase=(leg.phase - half) % 1.0) for leg in legs]
+    falls = falls_of(line, pace, legs, first + lead, fps, eases[0], ends, eases[1] if ends else 0.0)
+    found: list[Footfall] = []
+    for leg in legs:
+        mine = [one for one in falls if one.name == leg.name]
+        stand, end = (_placed(line, float(pace.facing[at]), leg, first, 0.0, 0.0, along)
+                      for at, along in ((0, 0.0), (-1, line.length)))  # fmt: skip
+        swing = max(round(_swing(pace)), LEAST_SWING)
+        # What it lands on while it still stands there at first is that stand.
+        mine = [one for one in mine if one.first >= first + lead + swing]
+        if ends:  # the rest of the way is gone by the step to the stand at its end
+            mine = [one for one in mine if one.along < line.length - _SHORT]
+        lifted = mine[0].first - swing if mine else first + lead
+        rows = [(stand.place, stand.heading, first, max(lifted, first), 0.0)]
+        rows += [(one.place, one.heading, one.first, one.last, one.along) for one in mine]
+        if ends:
+            lands = rows[-1][3] + swing
+            rows.append((end.place, end.heading, lands, STAYS, line.length))
+        found += [
+            Footfall(n, cast(Side, leg.name), a, b, place, heading, along)
+            for n, (place, heading, a, b, along) in enumerate(rows)
+        ]
+    return sorted(found, key=lambda one: (one.first, one.side))
+
+
+LEAST_SWING = 2
+_SHORT = 0.03  # metres before the end of a way
+
+
+def _swing(pace: Pace) -> float:
+    """Frames that a foot is in the air, in the middle of a way."""
+    n = len(pace.cadence) // 2
+    return float((1.0 - pace.share[n]) * 2.0 / max(float(pace.cadence[n]), 1e-3))

@@ -77,6 +77,10 @@ RUNNING = Traits(
 )  # fmt: skip
 
 
+# Of a creature: feet without heels that come down flat, a trunk that stays level, and what is not there does not swing.
+CREATURE = Traits(lift=0.1, strike=0.0, push=radians(16.0), turn=radians(2.0), list=radians(1.5), pitch=0.0, swing=0.0)
+
+
 def between(one: Traits, other: Traits, share: Array) -> Traits:
     """Traits (F,) that are one, and by a share (F,) the other."""
     a, b = one.over(len(share)), other.over(len(share))

@@ -94,7 +94,7 @@ def _way(rig: Rig, clip: Clip, way: Way, frame: int) -> schemas.WayOut:
     now |= {name: round(float(getattr(plan.traits, name)[row]), 5) for name in TRAITS}
     return schemas.WayOut(
         start=way.start, end=way.end, begins_with=way.begins_with, lead=way.lead, closed=way.closed, ends=way.ends,
-        turn=way.turn, lasts=way.lasts, here=bool(way.stands), level=way.level, gait=way.gait,
+        turn=way.turn, lasts=way.lasts, here=bool(way.stands), level=way.level, gait=way.gait, creature=bool(way.rests),
         length=plan.line.length, line=_line(plan), points=_points(plan), footfalls=_footfalls(rig, plan),
         speed=pace["speed"], cadence=cadence, share=pace["share"],
         together=[bool(v) for v in along(plan.pace.together.astype(float))], manner=dict(way.manner), now=now,

@@ -331,6 +331,7 @@ class DemoTest(ServerTest):
                 "The ladder gives way",
                 "Sack on the quay",
                 "Round and over",
+                "Round the gallery",
                 "Reaching for the lamp",
                 "Crab on the slip",
                 "Wick off balance",

@@ -77,7 +77,7 @@ def turn_trunk(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
         ("body/rx", 0.5 * traits.pitch), ("spine/rx", 0.3 * traits.pitch), ("chest/rx", 0.2 * traits.pitch),
         ("hips/ry", turn), ("hips/rz", drop), ("chest/ry", -traits.chest * turn), ("spine/rz", -0.25 * drop),
     ):  # fmt: skip
-        _write(rig, values, address, amount)
+        write(rig, values, address, amount)
 
 
 def swing_arms(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
@@ -87,7 +87,7 @@ def swing_arms(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
         if limb.kind != "arm":
             continue
         side = 1.0 if rig.control(limb.fk[0]).side == "L" else -1.0
-        _write(rig, values, limb.switch, 0.0)
+        write(rig, values, limb.switch, 0.0)
         swings = phases.ahead if phases.arms is None else phases.arms
         swing = -side * traits.swing * np.clip(swings, -1.5, 1.5)
         out = side * np.asarray(traits.arms_out)
@@ -98,13 +98,13 @@ def swing_arms(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
         bends = traits.arm_bend + traits.arm_bends * np.clip(
             _late(swing, 1.0) / np.maximum(traits.swing, 1e-6), -0.6, 1.0
         )
-        _write(rig, values, f"{limb.fk[1]}/rx", np.maximum(bends, 0.0))
+        write(rig, values, f"{limb.fk[1]}/rx", np.maximum(bends, 0.0))
         late = float(np.mean(traits.late))
         drags = 0.35 * (_late(swing, 1.0 + late) - _late(swing, 1.0))
-        _write(rig, values, f"{limb.fk[2]}/rx", drags)
+        write(rig, values, f"{limb.fk[2]}/rx", drags)
         for n, finger in enumerate(("index", "middle", "ring", "little")):
-            _write(rig, values, f"{limb.name}.{finger}/curl", traits.hands * (1.0 + 0.12 * n))
-        _write(rig, values, f"{limb.name}.thumb/curl", 0.4 * np.asarray(traits.hands))
+            write(rig, values, f"{limb.name}.{finger}/curl", traits.hands * (1.0 + 0.12 * n))
+        write(rig, values, f"{limb.name}.thumb/curl", 0.4 * np.asarray(traits.hands))
 
 
 def steady_head(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
@@ -131,7 +131,8 @@ def _late(values: Array, frames: float) -> Array:
     return np.asarray(np.interp(at - frames, at, values))
 
 
-def _write(rig: Rig, values: Array, address: str, amount: Array | float) -> None:
+def write(rig: Rig, values: Array, address: str, amount: Array | float) -> None:
+    """Writes into channel values (F, C), in place, what the rig has and is not locked."""
     if rig.has_channel(address) and not rig.channels[rig.number(address)].locked:
         values[:, rig.number(address)] = amount
 
@@ -148,7 +149,7 @@ def turn_control(rig: Rig, values: Array, control: Control, wanted: Array) -> No
     angles = np.unwrap(Rotation.from_quat(turns).as_euler(control.order), axis=0)
     # Radians in the sequence of the order, whose letters name the channels.
     for n, axis in enumerate(control.order):
-        _write(rig, values, f"{control.name}/r{axis.lower()}", angles[:, n])
+        write(rig, values, f"{control.name}/r{axis.lower()}", angles[:, n])
 
 
 @lru_cache(maxsize=64)

@@ -95,6 +95,8 @@ def foot_along(
         after = found[n + 1] if n + 1 < len(found) else None
         foot.roll[here] = _on_ground(frames[here], one, before, after, traits, here, leg)
         if after is None:
+            beyond = frames > one.last  # it goes nowhere that is known
+            foot.places[beyond], foot.level[beyond], foot.heading[beyond] = one.place, lies[n][0], headings[n]
             continue
         swings = (frames > one.last) & (frames < after.first)
         share = (frames[swings] - one.last) / (after.first - one.last)

@@ -13,6 +13,7 @@ from cachetools import LRUCache
 from hame.character.rig import Rig
 from hame.clip.going import Plan
 from hame.evaluate.going.body import turn_control
+from hame.evaluate.going.creature import gone_on_legs
 from hame.evaluate.going.made import gone
 from hame.evaluate.some import some_nodes
 from hame.gait.footfalls import Footfall
@@ -97,7 +98,11 @@ def _made(rig: Rig, plan: Plan, footfalls: tuple[Footfall, ...], first: int, las
         found = _kept.get(key)
     if found is None:
         frames = np.arange(first, last + 1, dtype=float)
-        found = Made(first, gone(rig, footfalls, frames, way.fps, way.gravity, mine, lies).values)
+        if way.rests:
+            values, _ = gone_on_legs(rig, footfalls, frames, way.fps, way.gravity, mine, lies)
+        else:
+            values = gone(rig, footfalls, frames, way.fps, way.gravity, mine, lies).values
+        found = Made(first, values)
         with _lock:
             if found.values.nbytes + 1000 < _MOST:
                 _kept[key] = found
@@ -108,7 +113,7 @@ def _made(rig: Rig, plan: Plan, footfalls: tuple[Footfall, ...], first: int, las
 def written_by(rig: Rig) -> npt.NDArray[np.int64]:
     """The channels that somebody who goes is posed by; all others play as they are keyed."""
     names = {control.name for control in rig.controls if control.kind in ("body", "trunk", "head", "neck", "master")}
-    names |= {"master", "body"}
+    names |= {"master", "body", *(control.name for control in rig.controls if control.name.startswith("tail"))}
     for limb in rig.limbs:
         if limb.kind in ("arm", "leg"):
             names |= {*limb.fk, limb.ik, limb.pole, limb.toe, limb.name}

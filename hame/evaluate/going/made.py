@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from hame.character.masses import Parts, masses_of
+from hame.character.masses import masses_of
 from hame.character.momenta import spins
 from hame.character.rig import Limb, Rig
 from hame.errors import BadEdit
@@ -23,6 +23,7 @@ from hame.evaluate.going.body import (
     turn_trunk,
 )
 from hame.evaluate.going.feet import Foot, Lying, foot_along, raise_heel
+from hame.evaluate.going.parts import carry_body, centre_of, parts_of, smooth_most, standing_height
 from hame.evaluate.some import some_nodes
 from hame.gait.footfalls import Footfall
 from hame.gait.mass import Bearing, Bounce, Carried, Sole, bearings_of, mass_over
@@ -30,11 +31,9 @@ from hame.gait.traits import Traits
 from hame.maths.rotations import Array, inverse, multiply, rotate
 
 STRAIGHT = 0.998  # of a leg: so far from hip to ankle at most, that no knee snaps
-_GOES_WITH = 0.8  # of what the body is moved by, how much its mass goes along while the feet stay
-_ROUNDS, _LOWERED = 2, 4
+_LOWERED = 4
 _ROLLS_UP = 0.2  # of the leg: how much an ankle rises with each radian that its foot rolls up
 _REACHED = 2e-4  # metres: less that a leg is too short is none
-_EASED = 0.012  # metres that who stands is lower than with straight knees
 _SEEN = 0.04  # seconds over which the moment of limbs is evened out
 _FOLLOWS = 0.3  # seconds over which the master follows evenly
 _BREAK = np.radians(64.0)  # from where on a foot that rolls goes over its tip
@@ -95,7 +94,7 @@ def gone(
     bearings = bearings_of(found, Bounce(leg, float(traits.bounce.mean()), fps, gravity), sole, high)  # type: ignore[union-attr]
     landed = sorted({one.first for one in found if one.number > 0})
     step = float(np.median(np.diff(landed))) if len(landed) > 1 else 0.5 * fps
-    stands = _standing(rig)
+    stands = standing_height(rig)
     ground = _ground(feet)
     wished = stands + ground
     values = np.tile(rig.rest, (len(frames), 1))
@@ -114,7 +113,7 @@ def gone(
         if attempt < 2:  # they hang on what hardly changes any more
             swing_arms(rig, values, phases, traits)
             steady_head(rig, values, phases, traits)
-        _carry(rig, values, mass, heading)
+        carry_body(rig, values, mass, heading)
         missing = np.zeros(len(frames))
         for side, one in legs.items():
             foot, short = feet[side], _short(rig, values, one)
@@ -129,53 +128,27 @@ def gone(
         if attempt == _LOWERED or (attempt > 2 and missing.max() < _REACHED):
             break
         moment = gaussian_filter1d(_moment(rig, values, fps), _SEEN * fps, axis=0, mode="nearest")
-        lowered += _smooth_most(missing, fps)
-    _carry(rig, values, mass, heading)
+        lowered += smooth_most(missing, fps)
+    carry_body(rig, values, mass, heading)
     return Gone(values, mass, {legs[side].name: foot for side, foot in feet.items()})
-
-
-def _carry(rig: Rig, values: Array, mass: Carried, heading: Array) -> None:
-    """Moves the body so that its mass is where it is to be."""
-    columns = [rig.number(f"body/{name}") for name in ("tx", "ty", "tz")]
-    for _ in range(_ROUNDS):
-        missing = (mass.places - _centre(rig, _parts(rig, values))) / _GOES_WITH
-        values[:, columns] += rotate(inverse(about(np.array([0.0, 1.0, 0.0]), heading)), missing)
-
-
-def _parts(rig: Rig, values: Array) -> Parts:
-    """The parts of a body for channel values (F, C)."""
-    masses = masses_of(rig)
-    nodes = some_nodes(rig, tuple(int(rig.joint_nodes[j]) for j in masses.joints), values)
-    places = nodes[..., :3] + rotate(nodes[..., 3:7], masses.at[None] * nodes[..., 7:8])
-    return Parts(places, nodes[..., 3:7], nodes[..., 7])
-
-
-def _centre(rig: Rig, parts: Parts) -> Array:
-    """The centre of mass (F, 3) of a body."""
-    return np.asarray((parts.places * masses_of(rig).share[None, :, None]).sum(axis=1))
 
 
 def _moment(rig: Rig, values: Array, fps: float) -> Array:
     """The change of angular momentum (F, 3) about the mass, a kilogram."""
-    return spins(masses_of(rig), _parts(rig, values), fps)[1]
+    return spins(masses_of(rig), parts_of(rig, values), fps)[1]
 
 
 def _legs_turn(rig: Rig, values: Array, fps: float) -> Array:
     """The angular momentum (F,) about the upright of all but arms, a kilogram."""
-    masses, parts = masses_of(rig), _parts(rig, values)
+    masses, parts = masses_of(rig), parts_of(rig, values)
     rest = at_rest(rig)[:, :3]
     arms = rest[[node for limb in rig.limbs if limb.kind == "arm" for node in (limb.upper, limb.lower, limb.end)]]
     joints = rest[[int(rig.joint_nodes[j]) for j in masses.joints]]
     others = (np.linalg.norm(joints[:, None] - arms[None], axis=2) > 1e-6).all(axis=1)
-    off = parts.places - _centre(rig, parts)[:, None]
+    off = parts.places - centre_of(rig, parts)[:, None]
     speeds = np.gradient(off, axis=0) * fps
     turns = off[..., 2] * speeds[..., 0] - off[..., 0] * speeds[..., 2]
     return np.asarray((turns * masses.share * others).sum(axis=1))
-
-
-def _standing(rig: Rig) -> float:
-    """How high the mass is when the rig stands, its knees all but straight, metres."""
-    return float(_centre(rig, _parts(rig, rig.rest[None]))[0, 1]) - _EASED
 
 
 def _led(feet: dict[str, Foot], fps: float) -> tuple[Array, Array]:
@@ -252,11 +225,3 @@ def _short(rig: Rig, values: Array, limb: Limb) -> Array:
     level = np.linalg.norm((hip - foot)[:, [0, 2]], axis=1)
     upright = np.sqrt(np.maximum(reach**2 - level**2, 0.0))
     return np.asarray(np.maximum(hip[:, 1] - foot[:, 1] - upright, 0.0))
-
-
-def _smooth_most(short: Array, fps: float) -> Array:
-    """A smooth line over all of what is missing (F,)."""
-    half = int(0.3 * fps)
-    padded = np.pad(short, half, mode="edge")
-    most = np.array([padded[n : n + 2 * half + 1].max() for n in range(len(short))])
-    return np.asarray(gaussian_filter1d(most, 0.15 * fps, mode="nearest"))

@@ -56,6 +56,7 @@ class WayOut(Schema):
     here: bool
     level: float
     gait: str
+    creature: bool
     length: float
     line: list[list[float]]
     points: list[WayPointOut]

@@ -213,7 +213,8 @@ export const FACTS = {
     "Shot camera",
     "Bollard",
     "Boat-hook",
-    "Sack"
+    "Sack",
+    "Gallery"
   ],
   "limits": {
     "falls": 0.01,

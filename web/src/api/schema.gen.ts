@@ -2389,6 +2389,8 @@ export interface components {
             closed?: boolean | null;
             /** Ends */
             ends?: boolean | null;
+            /** Gait */
+            gait?: ("" | "walk" | "trot" | "pace" | "canter" | "gallop" | "wave") | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4951,6 +4953,12 @@ export interface components {
              */
             ends: boolean;
             /**
+             * Gait
+             * @default
+             * @enum {string}
+             */
+            gait: "" | "walk" | "trot" | "pace" | "canter" | "gallop" | "wave";
+            /**
              * Here
              * @default true
              */
@@ -6799,11 +6807,8 @@ export interface components {
             layer: number;
             /** Number */
             number: number;
-            /**
-             * Side
-             * @enum {string}
-             */
-            side: "L" | "R";
+            /** Side */
+            side: string;
             /** X */
             x?: number | null;
             /** Z */
@@ -7943,6 +7948,8 @@ export interface components {
             cadence: number[];
             /** Closed */
             closed: boolean;
+            /** Creature */
+            creature: boolean;
             /** End */
             end: number;
             /** Ends */
@@ -8044,7 +8051,8 @@ export interface components {
          *     changed, hands : what a person has set of its footfalls, the first in the order in which that was done
          *     stretch : times as long as its footfalls were counted for: each step is as much longer
          *     level : metres about which its first footfalls lie, where it places its figure
-         *     gait : of more than two legs, how they go: ``walk``, ``trot`` and so on; of two ``""``
+         *     gait : of a creature, how its legs go: ``walk``, ``trot`` and so on; as is usual at its speed where it is empty
+         *     rests : of a creature, where its feet are as it stands; of who goes on two legs nothing
          */
         WaySpan: {
             /** Closed */

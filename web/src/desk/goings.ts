@@ -166,7 +166,16 @@ export async function layWay(): Promise<boolean> {
     member,
   );
 }
-const PLAIN = { closed: false, ends: true, lasts: 0, begins_with: "R" as const, lead: 8, speed: 0, turn: 0 };
+const PLAIN = {
+  closed: false,
+  ends: true,
+  lasts: 0,
+  begins_with: "R" as const,
+  lead: 8,
+  speed: 0,
+  turn: 0,
+  gait: "" as const,
+};
 
 /** Turns on the spot from the playhead on, radians to the left. */
 export const turnOnSpot = (turn: number) =>
@@ -196,7 +205,7 @@ type Pair = number[] | null;
 type Points = NonNullable<WayChange["points"]>;
 
 const SAME = { start: null, points: null, closed: null, ends: null, lasts: null, begins_with: null };
-const ALSO = { lead: null, speed: null, turn: null, level: null };
+const ALSO = { lead: null, speed: null, turn: null, level: null, gait: null };
 type WayChange = Partial<Omit<Extract<AnyEdit, { kind: "change way" }>, "kind" | "at">>;
 export const changeOf = (way: Way, now: WayChange): AnyEdit =>
   ({ kind: "change way", at: way.start, ...SAME, ...ALSO, ...now }) as AnyEdit;

@@ -203,14 +203,16 @@ function instead(before: Step, step: Step): Step {
 /** Says why a step was not stored, with the ways on that there are. */
 function refuse(step: Step, reason: string, error?: ApiError) {
   const made = edits.get(step);
-  const shows = error?.body.shows as { source: number; begins: number } | undefined;
+  const shows = error?.body.shows as { source: number; begins: number; by: string } | undefined;
   if (!shows || !made) return say(reason, true);
   const place = { takeId: step.takeId, casting: made.casting, frame: desk().frame };
+  const room: AnyEdit =
+    shows.by === "way" ? { kind: "way keys", at: shows.begins } : { kind: "free", at: shows.begins };
   const ways = [
     { label: `Go to frame ${shows.source}`, act: () => void showFrame(shows.source) },
     {
-      label: "Free it into keys, and do it",
-      act: () => void afterFirst({ kind: "free", at: shows.begins }, made.edit, place),
+      label: shows.by === "way" ? "Make the way into keys, and do it" : "Free it into keys, and do it",
+      act: () => void afterFirst(room, made.edit, place),
     },
   ];
   if (inLayers(made.edit))

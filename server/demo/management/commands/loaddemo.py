@@ -21,6 +21,7 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.demo import bollard, refined, scenes, shots
 from hame.demo.falls import GIVES_WAY
+from hame.demo.gallery import GALLERY
 from hame.demo.ladder import UP_THE_LADDER
 from hame.demo.poses import SHELF
 from hame.demo.pulled import PULLED
@@ -150,7 +151,7 @@ SHOTS = (
 )  # fmt: skip
 SHOTS_OF_SEVERAL = tuple(
     Plan(s.name, s.last, s.last, s.cast, {}, s)
-    for s in (*scenes.SCENES, UP_THE_LADDER, *PULLED, bollard.BOLLARD, GIVES_WAY, QUAY, ROUND)
+    for s in (*scenes.SCENES, UP_THE_LADDER, *PULLED, bollard.BOLLARD, GIVES_WAY, QUAY, ROUND, GALLERY)
 )
 PLANS = {plan.name: plan for plan in (*SHOTS, *SHOTS_OF_SEVERAL)}
 

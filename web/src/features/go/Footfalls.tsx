@@ -68,7 +68,7 @@ function One({ way, one, editable }: { way: Way; one: Footfall; editable: boolea
     />
   );
   return (
-    <Section title={`Footfall ${one.number}, ${one.leg === "L" ? "left" : "right"}`}>
+    <Section title={`Footfall ${one.number}, ${legSaid(one.leg)}`}>
       <Line>
         <Word>lands</Word>
         {number("Landing", one.first, 0, (v) => set({ first: Math.round(v) }))}
@@ -133,6 +133,8 @@ function One({ way, one, editable }: { way: Way; one: Footfall; editable: boolea
     </Section>
   );
 }
+
+const legSaid = (leg: string) => ({ L: "left", R: "right" })[leg] ?? leg;
 
 const AIR = 6; // frames that nothing stands before who jumps lands (common practice, no source)
 

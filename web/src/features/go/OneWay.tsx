@@ -10,6 +10,15 @@ import { Tick } from "../../ui/Tick";
 import { Small } from "./Small";
 
 const whole = (value: number, by: boolean, was: number) => Math.round(by ? was + value : value);
+const GAITS = [
+  { value: "" as const, label: "as is usual at its speed" },
+  { value: "walk" as const, label: "walk" },
+  { value: "pace" as const, label: "pace" },
+  { value: "trot" as const, label: "trot" },
+  { value: "canter" as const, label: "canter" },
+  { value: "gallop" as const, label: "gallop" },
+  { value: "wave" as const, label: "wave, leg after leg" },
+];
 const FEET = [
   { value: "R" as const, label: "right foot" },
   { value: "L" as const, label: "left foot" },
@@ -34,14 +43,18 @@ export function OneWay({ way, editable }: { way: Way; editable: boolean }) {
             disabled={!editable}
             onType={(v, by) => set({ start: whole(v, by, way.start) })}
           />
-          <Word>with the</Word>
-          <Choice
-            label="Foot that goes first"
-            value={way.begins_with as "L" | "R"}
-            options={FEET}
-            disabled={!editable}
-            onChange={(begins_with) => set({ begins_with })}
-          />
+          {!way.creature && (
+            <>
+              <Word>with the</Word>
+              <Choice
+                label="Foot that goes first"
+                value={way.begins_with as "L" | "R"}
+                options={FEET}
+                disabled={!editable}
+                onChange={(begins_with) => set({ begins_with })}
+              />
+            </>
+          )}
           <Word>after</Word>
           <Small
             label="Frames until the first foot is lifted"
@@ -55,6 +68,18 @@ export function OneWay({ way, editable }: { way: Way; editable: boolean }) {
           />
           <Word>frames</Word>
         </Line>
+        {way.creature && (
+          <Line>
+            <Word>legs go</Word>
+            <Choice
+              label="Gait"
+              value={way.gait as (typeof GAITS)[number]["value"]}
+              options={GAITS}
+              disabled={!editable}
+              onChange={(gait) => set({ gait })}
+            />
+          </Line>
+        )}
         {way.turn ? (
           <Line>
             <Word>turns by</Word>
