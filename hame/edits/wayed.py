@@ -3,11 +3,12 @@ what its footfalls lie on, where it ends; and keys in layers over it, which keep
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 from typing import cast
 
 import numpy as np
+import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.clip.belonging import Belonging
@@ -17,7 +18,7 @@ from hame.clip.going import Plan, leg_length, legs_of, plan_of, plans_of
 from hame.clip.key import FRAME, IN_TIME, OUT_TIME
 from hame.clip.layers import own_curves, parted
 from hame.clip.plants import Plant
-from hame.clip.quantities import OF_WAYS, quantities_in
+from hame.clip.quantities import OF_WAYS, QUANTITIES, TRAITS, quantities_in
 from hame.clip.spans import Span
 from hame.clip.way import Lies, Stand, Way, ways_of
 from hame.edits.asif import AsIf
@@ -31,6 +32,8 @@ from hame.measure.ground import Ground, ground_of
 from hame.scene.joined import played
 from hame.scene.scene import Scene
 
+Ints = npt.NDArray[np.int64]
+_PACES = frozenset(QUANTITIES) - frozenset(TRAITS)  # those by which footfalls lie elsewhere
 CLIMBS = 0.45  # of a leg: what lies no higher than that above the foot before is stepped on
 _FLAT = np.cos(np.radians(8.0))  # of a normal that is upright as far as edges of steps go
 _SPARE = 0.014  # metres that a foot is to lie inside of the edges of a step, before heel and toes
@@ -63,7 +66,7 @@ def rewayed(before: Clip, after: Clip, rig: Rig, scene: Scene, anew: bool = Fals
             feet = feet_at(rig, clip, scene, way.start)
             way = replace(way, stands=feet, points=_begun(way.points, feet, bool(way.turn)))
         known = _known(before, way, n)
-        if anew or known is None or known != replace(way, end=known.end) or _quantities_differ(before, after):
+        if anew or known is None or known != replace(way, end=known.end) or _quantities_differ(before, after, _PACES):
             way = _lying(rig, after, way, ground)
         plan = plan_of(rig, after, way)
         until = ways[n + 1].start - 1 if n + 1 < len(ways) else plan.end
@@ -82,9 +85,9 @@ def _concerned(before: Clip, after: Clip) -> bool:
     return begins_there and any(own.get(a) is not was.get(a) for a in own.keys() | was.keys())
 
 
-def _quantities_differ(before: Clip, after: Clip) -> bool:
+def _quantities_differ(before: Clip, after: Clip, among: Collection[str] = QUANTITIES) -> bool:
     one, other = quantities_in(before.curves), quantities_in(after.curves)
-    return any(one.get(name) is not other.get(name) for name in one.keys() | other.keys())
+    return any(one.get(name) is not other.get(name) for name in one.keys() | other.keys() if name in among)
 
 
 def _known(before: Clip, way: Way, n: int) -> Way | None:
@@ -190,32 +193,49 @@ def _settled(
     to the last.
     """
     count, (ways, each) = len(found), along.shape
-    points = np.zeros((count, ways * each, 3))
-    flat = places[:, None] + along.reshape(1, -1, 1) * ahead[:, None]
-    points[:, :, [0, 2]] = flat
-    before = np.full(count, begins)
+    before, stale = np.full(count, begins), np.arange(count)
     heights, normals = np.zeros((count, ways, each)), np.zeros((count, ways, each, 3))
     chosen = [0] * count
+
+    def look(rows: Ints, some: slice) -> None:
+        flat = places[rows, None] + along[some].reshape(1, -1, 1) * ahead[rows, None]
+        points = np.stack([flat[..., 0], np.broadcast_to((before[rows] + climbs)[:, None], flat.shape[:2]),
+                           flat[..., 1]], axis=-1)  # fmt: skip
+        high, up = ground.at(rows).lying(points)
+        heights[rows, some] = high.reshape(len(rows), -1, each)
+        normals[rows, some] = up.reshape(len(rows), -1, each, 3)
+
     for _ in range(count + 1):
-        points[:, :, 1] = (before + climbs)[:, None]
-        high, up = ground.lying(points)
-        heights, normals = high.reshape(count, ways, each), up.reshape(count, ways, each, 3)
-        chosen = [_shift(heights[n], normals[n], len(shifts[n])) for n in range(count)]
+        look(stale, slice(0, 1))
+        # Most lie whole where the way has them: only of the others it is looked beside.
+        across = np.array(
+            [n for n in stale.tolist() if len(shifts[n]) > 1 and not _whole(heights[n], normals[n], 0, 0)]
+        )
+        if len(across):
+            look(across.astype(np.int64), slice(1, ways))
+        for n in stale.tolist():
+            chosen[n] = _shift(heights[n], normals[n], len(shifts[n])) if n in across else 0
         mine = np.array([heights[n, chosen[n], 0] for n in range(count)])
         now = np.concatenate([[begins], mine[:-1]])
-        if np.abs(now - before).max() < 1e-9:
-            break
+        stale = np.flatnonzero(np.abs(now - before) > 1e-9)
         before = now
+        if not len(stale):
+            break
     return heights, normals, chosen
+
+
+def _whole(heights: Array, normals: Array, shift: int, which: int) -> bool:
+    """Whether a foot lies on one surface, or on one that is steep, by some of its points."""
+    off = heights[shift, _WHOLE[which]] - heights[shift, 0]
+    return bool(normals[shift, 0, 1] < _FLAT or np.abs(off).max() <= _EDGE)
 
 
 def _shift(heights: Array, normals: Array, ways: int) -> int:
     """The least shift by which a whole foot lies on one surface, with something to spare or without, or but for its
     toes; none where there is no such one."""
-    for points in _WHOLE:
+    for which in range(len(_WHOLE)):
         for s in range(ways):
-            off = heights[s, points] - heights[s, 0]
-            if normals[s, 0, 1] < _FLAT or np.abs(off).max() <= _EDGE:
+            if _whole(heights, normals, s, which):
                 return s
     return 0
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+import numpy.typing as npt
 
 from hame.character.rig import Rig
 from hame.character.skin import Skin
@@ -145,6 +146,12 @@ class Ground:
                 joint = np.ascontiguousarray(posed.nodes[:, posed.rig.joint_nodes[block.joint]])
                 raise_to(points, joint, block.triangles, block.boxes, REACH, heights, normals)
         return heights, normals
+
+    def at(self, rows: npt.NDArray[np.int64]) -> Ground:
+        """The same on some of its frames, by their rows."""
+        return Ground([
+            (Posed(posed.rig, posed.values[rows], posed.nodes[rows]), mine) for posed, mine in self.standing
+        ])  # fmt: skip
 
     def of(self, posed: Posed) -> Sequence[Block]:
         """The blocks of a prop itself; none where it is not among them."""
