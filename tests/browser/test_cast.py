@@ -105,7 +105,6 @@ class CastTest(BrowserTest):
         page = desk.page
         desk.pick("head")
         self.accessible(page, "the desk")
-        self.picture(page, "several")
         page.get_by_role("button", name="List").click()
         page.get_by_role("button", name="Sheet").click()
         page.get_by_role("button", name="Reference").click()

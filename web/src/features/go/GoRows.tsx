@@ -30,7 +30,7 @@ export function GoRows({ member, room }: { member: Member; room: Room }) {
         soft: false,
         text: way.turn ? "turn" : `${way.length.toFixed(1)} m`,
         chosen: way.start === now?.start,
-        label: `Way ${way.start} to ${way.end}`,
+        label: `Way ${way.start} to ${way.end}, ${way.turn ? "turn" : `${way.length.toFixed(1)} m`}`,
       })),
     },
     ...member.rig.limbs

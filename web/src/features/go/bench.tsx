@@ -12,6 +12,7 @@ export const goes: Bench = {
   name: "go",
   label: "Ways",
   path: "M4 19c0-9 13-5 13-14M7.5 14.5l-3-1M12 13l1.5 2.5M14 9.5l3.5 1",
+  map: 0,
   panel: later(() => import("./GoBench").then((m) => m.GoBench)),
   rows(s) {
     const member = active(s);
