@@ -84,6 +84,7 @@ def foot_along(
         np.arange(len(frames)),
         np.zeros(len(frames)),
     )
+    airs: list[tuple[Ints, Array, list[float]]] = []
     for n, one in enumerate(found):
         here = (frames >= one.first if n else frames < np.inf) & (frames <= one.last)
         foot.places[here], foot.level[here], foot.heading[here] = one.place, lies[n][0], headings[n]
@@ -108,7 +109,8 @@ def foot_along(
         foot.level[swings] = lies[n][0] + _rises(share, lies[n + 1][0] - lies[n][0])
         foot.steep[swings] = np.outer(1.0 - gone, lies[n][1:]) + np.outer(gone, lies[n + 1][1:])
         foot.lift[swings] = _at(traits.lift, swings) * leg * np.sin(np.pi * share**0.85) ** 1.5
-        foot.roll[swings] = _in_air(share, one, after, traits, swings, leg)
+        airs.append((np.flatnonzero(swings), share, _rolls_in_air(one, after, traits, swings, leg)))
+    _roll_in_air(foot.roll, airs)
     return foot
 
 
@@ -157,17 +159,31 @@ def _on_ground(
     return roll
 
 
-def _in_air(share: Array, one: Footfall, after: Footfall, traits: Traits, here: Bools, leg: float) -> Array:
-    """The roll (K,) of a foot in the air: its toes trail, come up on the way, and are up as it comes down."""
-    if not len(share):
-        return np.zeros(0)
+_SHARES = np.array([0.0, 0.18, 0.45, 0.72, 0.93, 1.0])  # of its time in the air, at which its roll is known
+
+
+def _rolls_in_air(one: Footfall, after: Footfall, traits: Traits, here: Bools, leg: float) -> list[float]:
+    """The rolls of a foot in the air: its toes trail, come up on the way, and are up as it comes down."""
+    if not here.any():
+        return [0.0] * len(_SHARES)
     size = _size(one, after, leg)
     push, strike = float(_at(traits.push, here)[0]) * size, float(_at(traits.strike, here)[-1]) * size
     # Who runs lifts the foot high: the shank folds up behind.
     folds = float(np.clip(_at(traits.lift, here).max() / _FOLDED, 0.0, 1.0))
-    shares = np.array([0.0, 0.18, 0.45, 0.72, 0.93, 1.0])
-    rolls = [push, (1.03 + 0.35 * folds) * push, (0.4 + 0.6 * folds) * push, -0.2 * strike, -strike, -strike]
-    return np.asarray(PchipInterpolator(shares, rolls)(share))
+    return [push, (1.03 + 0.35 * folds) * push, (0.4 + 0.6 * folds) * push, -0.2 * strike, -strike, -strike]
+
+
+def _roll_in_air(roll: Array, airs: Sequence[tuple[Ints, Array, list[float]]]) -> None:
+    """Writes the rolls (F,) of all times in the air, in place: each by its rows, its shares of it and what is known."""
+    if not airs:
+        return
+    cubics = PchipInterpolator(_SHARES, np.array([known for _, _, known in airs]).T).c  # (4, 5, A)
+    rows = np.concatenate([rows for rows, _, _ in airs])
+    share = np.concatenate([share for _, share, _ in airs])
+    which = np.repeat(np.arange(len(airs)), [len(rows) for rows, _, _ in airs])
+    piece = np.clip(np.searchsorted(_SHARES, share, side="right") - 1, 0, len(_SHARES) - 2)
+    past, (a, b, c, d) = share - _SHARES[piece], cubics[:, piece, which]
+    roll[rows] = ((a * past + b) * past + c) * past + d
 
 
 def _past_edges(share: Array, by: float, leg: float) -> Array:
