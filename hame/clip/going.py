@@ -37,6 +37,7 @@ from hame.gait.footfalls import (
 from hame.gait.line import Line, line_of, stretched
 from hame.gait.traits import CREATURE, RUNNING, Traits, between
 
+MOST_FRAMES = 4000  # of a way: so many are made in about a second
 SETTLES = 0.7  # seconds after the last landing until who stands is at rest
 _WIDTH, _TOES = 0.17, 0.12  # of the leg, between the lines of the feet; radians (Whittle 2007, from memory)
 _USUAL_NUMBER = 0.17  # the Froude number of a free walk (Alexander 1989, from memory)
@@ -137,6 +138,9 @@ def _leg(rig: Rig, way: Way) -> float:
 
 
 def _planned(rig: Rig, clip: Clip, way: Way) -> Plan:
+    legs = legs_of(rig)
+    if {rest.name for rest in way.rests} != (set(legs) if len(legs) > 2 else set()):
+        raise BadEdit("this way is of a figure with other legs; draw one for this one. Nothing was changed")
     line = line_of(way.points, way.closed)
     pace = pace_of(rig, clip, way)
     found = _footfalls(rig, way, line, pace)
@@ -151,6 +155,11 @@ def _planned(rig: Rig, clip: Clip, way: Way) -> Plan:
     plain = with_hands(before, as_it_goes)
     last = max(one.first for one in found)
     end = last + ceil(SETTLES * way.fps) if way.comes_to_stand else max(way.start + way.lasts, way.start + 1)
+    if end - way.start > MOST_FRAMES:
+        raise BadEdit(
+            f"a way takes {MOST_FRAMES:,} frames at most, and this one would take {end - way.start:,}: go faster, or "
+            "in two ways. Nothing was changed"
+        )
     if not way.comes_to_stand:
         found, plain = (_beyond(some, end) for some in (found, plain))
     return Plan(way, line, tuple(found), pace, _traits(clip, way, pace, end, last), end, tuple(plain))

@@ -121,10 +121,11 @@ class Way(Span):
         Keyed paces come to lie where their keys do; of what was set by hand each frame goes on its own.
         """
         ends = np.array([self.start, self.end], float)
-        start, end = (int(f) for f in whole_frames(warp(ends)))
+        there = warp(ends)
+        start, end = (int(f) for f in whole_frames(there))
         if end <= start:
             return None, warp
-        factor = (end - start) / max(self.end - self.start, 1)
+        factor = float(there[1] - there[0]) / max(self.end - self.start, 1)
         fps = self.fps if abs(factor - 1.0) < 1e-9 else self.fps * factor
 
         def at(frame: int | None) -> int | None:

@@ -18,6 +18,7 @@ from hame.clip.curve import Stack, stacked, unstacked
 from hame.clip.key import FRAME, HANDLES, IN_TIME, OUT_TIME, Array, spots, whole_frame
 from hame.clip.marks import Label
 from hame.clip.spans import Reach, Warp, whole_frames
+from hame.clip.way import ways_of
 from hame.edits.chosen import (
     chosen_frames,
     counted,
@@ -51,7 +52,9 @@ def insert_frames(clip: Clip, rig: Rig, after: int, count: int, controls: Iterab
     if count == 0:
         return Outcome(clip)
     refuse_derived(clip, [after])
-    if not any(len(c) and c.table[-1, FRAME] > after for c in played_of(clip, rig, names, after, after).values()):
+    ways = names is None and any(way.end > after for way in ways_of(clip))
+    keyed = played_of(clip, rig, names, after, after).values()
+    if not ways and not any(len(c) and c.table[-1, FRAME] > after for c in keyed):
         raise BadEdit(f"there are no keys after frame {after}; nothing was moved")
 
     def warp(frames: Array) -> Array:

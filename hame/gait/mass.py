@@ -27,7 +27,7 @@ Bools = npt.NDArray[np.bool_]
 
 _STIFF = 0.005  # metres that the mass may be off its height before a foot presses by a tenth more than is usual
 _LEAST = 0.02  # of the weight: what presses less bears nothing
-_ROLLED = (0.55, 0.35)  # of its time on the ground, in a walk and in a run, after which a foot stands on its ball
+_ROLLED = (0.7, 0.35)  # of its time on the ground, in a walk and in a run, after which a foot stands on its ball
 _WINDS = 3.0  # times as long as it presses off, or lands: so long somebody winds up for a jump, or gets up after it
 _SETTLES = 6.0  # frames at least in which the weight comes from one foot to both
 

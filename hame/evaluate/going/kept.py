@@ -22,6 +22,7 @@ from hame.maths.rotations import Array, inverse, multiply, rotate
 from hame.program import NONE
 
 _ABOUT = 9  # footfalls before and after one that was moved, out of which follows what does of it
+_LEAST = 30  # frames
 _MOST = 96 * 1024 * 1024  # bytes
 _kept: LRUCache[tuple[object, ...], Made] = LRUCache(_MOST, getsizeof=lambda made: made.values.nbytes + 1000)
 _lock = Lock()
@@ -97,12 +98,16 @@ def _made(rig: Rig, plan: Plan, footfalls: tuple[Footfall, ...], first: int, las
     with _lock:
         found = _kept.get(key)
     if found is None:
-        frames = np.arange(first, last + 1, dtype=float)
+        # A body needs some time to be somewhere: what is shorter is made as if it went on as it ends.
+        more = max(_LEAST - (last - first), 0)
+        frames = np.arange(first, last + more + 1, dtype=float)
+        if more:
+            mine = Traits(**{f.name: np.pad(getattr(mine, f.name), (0, more), mode="edge") for f in fields(mine)})
         if way.rests:
             values, _ = gone_on_legs(rig, footfalls, frames, way.fps, way.gravity, mine, lies)
         else:
             values = gone(rig, footfalls, frames, way.fps, way.gravity, mine, lies).values
-        found = Made(first, values)
+        found = Made(first, np.ascontiguousarray(values[: last - first + 1]))
         with _lock:
             if found.values.nbytes + 1000 < _MOST:
                 _kept[key] = found

@@ -90,7 +90,7 @@ def gone(
     }  # fmt: skip
     # The place of a foot is under its ankle; so far behind and ahead of that it presses.
     limb = legs["L"]
-    sole = Sole(0.5 * limb.points["heel"][2], 1.1 * limb.points["ball"][2]) if "heel" in limb.points else Sole()
+    sole = Sole(0.7 * limb.points["heel"][2], 1.05 * limb.points["ball"][2]) if "heel" in limb.points else Sole()
     bearings = bearings_of(found, Bounce(leg, float(traits.bounce.mean()), fps, gravity), sole, high)  # type: ignore[union-attr]
     landed = sorted({one.first for one in found if one.number > 0})
     step = float(np.median(np.diff(landed))) if len(landed) > 1 else 0.5 * fps

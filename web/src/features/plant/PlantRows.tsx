@@ -1,5 +1,6 @@
 import { changePlant, choosePlant, endOf, plantable, plantLimbs, shownPlants } from "../../desk/contacts";
 import { markPlant } from "../../desk/choosing";
+import { footfallsOf } from "../../desk/goings";
 import { canChange, type Member, useDesk } from "../../desk/store";
 import { plantsOf } from "../../model/types";
 import { sideInk, useInks } from "../../ui/look";
@@ -14,15 +15,15 @@ export function PlantRows({ member, frame: lies }: { member: Member; frame: Room
   const editable = useDesk((s) => canChange(s));
   const chosen = useDesk((s) => s.plant);
   const shot = useDesk((s) => s.shot)!;
+  const told = useDesk((s) => s.ways);
   const rows = plantable(member).map((limb): Row => {
     const side = member.controls.get(limb.ik)?.side ?? "";
     return {
       key: limb.ik,
       label: `${side} ${limb.kind === "leg" ? "foot" : "hand"}`,
       tone: sideInk(ink, side),
-      spans: shownPlants(member, limb)
-        .filter((s) => s.end >= shot.start && s.start <= shot.end)
-        .map(({ start, end, plant, stored }) => ({
+      spans: [
+        ...shownPlants(member, limb).map(({ start, end, plant, stored }) => ({
           start,
           end,
           stored,
@@ -34,6 +35,17 @@ export function PlantRows({ member, frame: lies }: { member: Member; frame: Room
             (plant.about ? `, turning about the ${plant.about}` : "") +
             (stored ? "" : "; shown again by the cycle"),
         })),
+        // Footfalls of a way are plants: changed at the bench Ways.
+        ...(told ? footfallsOf(member, limb.ik) : []).map(({ footfall }) => ({
+          start: footfall.first,
+          end: footfall.last,
+          stored: false,
+          soft: false,
+          text: `${footfall.number}`,
+          chosen: false,
+          label: `${endOf(limb)} stands ${footfall.first} to ${footfall.last}, footfall ${footfall.number} of a way`,
+        })),
+      ].filter((s) => s.end >= shot.start && s.start <= shot.end),
     };
   });
   return (

@@ -1,4 +1,5 @@
 import type { Bench } from "../../desk/bench";
+import { watchWays } from "../../desk/goings";
 import { active } from "../../desk/store";
 import { later } from "../../ui/later";
 import { rowsHigh } from "../../ui/SpanRows";
@@ -21,4 +22,5 @@ export const plant: Bench = {
       }
     );
   },
+  enter: watchWays,
 };

@@ -1,0 +1,127 @@
+"""Walks over a grid of strides and step times, against what is published of people: angles in degrees, from memory.
+
+Perry, Gait Analysis (1992), and Whittle, Gait Analysis (2007), chapters on normal gait: at a free speed the knee is all
+but straight as the heel comes down and bent by some 60 in the swing; the thigh goes from some 25 to 30 ahead to 10 to 20
+behind; toes pass over the ground by 1 to 2 cm; both feet are on the ground for some 20 to 24 % of a stride, and for more
+when slow. Winter, Biomechanics and Motor Control of Human Movement (1990), gives the same within its spread.
+"""
+
+from __future__ import annotations
+
+import unittest
+from functools import lru_cache
+
+import numpy as np
+
+from hame.clip.going import leg_length
+from hame.edits.paces import KeyQuantity
+from hame.edits.wayside import LayWay
+from hame.evaluate.evaluate import evaluate
+from hame.gait.footfalls import STAYS, froude, usual_speed
+from hame.maths.rotations import Array
+from hame.measure.soles import sole_points
+from tests.hame.examples import brannoc_rig
+from tests.hame.going import Walker, points
+
+FPS, G = 24.0, 9.81
+
+
+class Walked:
+    """A walk at so many frames a step, of so many times the usual stride."""
+
+    def __init__(self, step: int, stride: float) -> None:
+        rig = brannoc_rig()
+        self.leg = leg_length(rig)
+        cadence = FPS / step
+        self.speed = float(usual_speed(np.array(cadence), self.leg, G)) * stride
+        self.number = float(froude(np.array(self.speed), self.leg, G))
+        far = max(14.0 * self.speed / cadence, 2.5)
+        self.walker = Walker(last=3000).make(
+            LayWay(start=1, points=points((0.0, 0.0), (0.0, far)), here=False),
+            KeyQuantity(name="speed", frame=1, value=self.speed), KeyQuantity(name="cadence", frame=1, value=cadence),
+        )  # fmt: skip
+        self.nodes = evaluate(rig, self.walker.values())
+        self.limb = rig.limb("leg.L")
+        found = self.walker.plan.found
+        mine = [one for one in found if one.side == "L" and one.number > 4 and one.last < STAYS]
+        self.one, self.next = mine[0], mine[1]
+        self.stride = slice(self.one.first - 1, self.next.first - 1)
+
+    def _bones(self) -> tuple[Array, Array]:
+        upper, lower, end = (self.nodes[:, node, :3] for node in (self.limb.upper, self.limb.lower, self.limb.end))
+        return lower - upper, end - lower
+
+    @property
+    def knee(self) -> Array:
+        """How far it is bent on each frame of a stride, from a landing on."""
+        thigh, shank = self._bones()
+        bent = np.arctan2(np.linalg.norm(np.cross(thigh, shank), axis=1), (thigh * shank).sum(axis=1))
+        return np.asarray(np.degrees(bent)[self.stride])
+
+    @property
+    def thigh(self) -> Array:
+        """How far it is ahead of upright."""
+        thigh, _ = self._bones()
+        return np.asarray(np.degrees(np.arctan2(thigh[:, 2], -thigh[:, 1]))[self.stride])
+
+    @property
+    def clearance(self) -> float:
+        """How high the tip of the foot passes over the ground at least in the middle of its swing, millimetres."""
+        tips = sole_points(self.walker.rig, self.limb, self.nodes)[:, 2, 1]
+        begins, ends = self.one.last, self.next.first
+        middle = slice(begins + (ends - begins) // 3, ends - (ends - begins) // 4)
+        rest = sole_points(self.walker.rig, self.limb, evaluate(self.walker.rig, self.walker.rig.rest[None]))[0, 2, 1]
+        return 1000.0 * float(tips[middle].min() - rest)
+
+    @property
+    def both(self) -> float:
+        """How much of a stride both feet are on the ground, percent."""
+        on, stride = self.one.last - self.one.first, self.next.first - self.one.first
+        return 100.0 * (2.0 * on / stride - 1.0)
+
+
+@lru_cache(maxsize=32)
+def walked(step: int, stride: float) -> Walked:
+    return Walked(step, stride)
+
+
+GRID = [(step, stride) for step in (10, 12, 16, 20) for stride in (0.6, 1.0, 1.3, 1.6)]
+
+
+class GaitGridTest(unittest.TestCase):
+    def walks(self) -> list[Walked]:
+        found = [walked(*both) for both in GRID]
+        return [one for one in found if one.number < 0.45]
+
+    def test_speed_is_what_was_asked_for(self) -> None:
+        for one in self.walks():
+            far = one.next.place[1] - one.one.place[1]
+            self.assertAlmostEqual(
+                far / (one.next.first - one.one.first) * FPS, one.speed, delta=0.06 * one.speed + 0.02
+            )
+
+    def test_knees_and_thighs_go_as_far_as_people_have_them(self) -> None:
+        for one in self.walks():
+            self.assertLess(float(one.knee[0]), 33.0, one.number)
+            self.assertTrue(38.0 < float(one.knee.max()) < 75.0, (one.number, one.knee.max()))
+            if 0.1 < one.number < 0.3:  # about a free speed
+                self.assertLess(float(one.knee[0]), 26.0, one.number)
+                self.assertTrue(20.0 < float(one.thigh.max()) < 38.0, (one.number, one.thigh.max()))
+                self.assertTrue(-28.0 < float(one.thigh.min()) < -3.0, (one.number, one.thigh.min()))
+
+    def test_toes_pass_over_the_ground_and_both_feet_are_on_it_as_long_as_is_usual(self) -> None:
+        for one in self.walks():
+            self.assertTrue(2.0 < one.clearance < 70.0, (one.number, one.clearance))
+            low, high = (14.0, 33.0) if one.number > 0.1 else (20.0, 52.0)
+            self.assertTrue(low <= one.both <= high, (one.number, one.both))
+
+    def test_runs_fly_and_bend_the_knee_further(self) -> None:
+        for step, stride in ((8, 1.0), (9, 1.0)):
+            one = walked(step, stride)
+            self.assertGreater(one.number, 0.5)
+            self.assertLess(one.both, 0.0)
+            self.assertGreater(float(one.knee.max()), 80.0)
+
+
+if __name__ == "__main__":
+    unittest.main()
