@@ -7,12 +7,21 @@ from scipy.integrate import solve_bvp
 
 from bench.costs import timed
 from hame.character.rig import Rig
+from hame.clip.going import plan_of
+from hame.clip.way import ways_of
 from hame.demo.shots import figure
+from hame.edits.footfalls import SetFootfall
+from hame.edits.making import made
+from hame.edits.waykeys import WayKeys
+from hame.edits.wayside import LayWay, WayPoint
+from hame.evaluate.evaluate import channel_values
+from hame.evaluate.going.creature import gone_on_legs
 from hame.evaluate.going.made import gone
 from hame.gait.footfalls import Pace, Times, footfalls
 from hame.gait.line import Point, bent, line_of
 from hame.gait.mass import Bounce, Carried, bearings_of, mass_over
 from hame.measure.dynamics import GRAVITY
+from hame.scene.scene import Figure, Scene
 
 FPS, SPEED = 24.0, 1.25
 
@@ -21,6 +30,43 @@ def main() -> None:
     rig = figure("brannoc")[0]
     for count in (10, 40, 400):
         measure(rig, count)
+    for far in (20.0, 120.0):
+        dragged(rig, far)
+    for who, speed in (("bosun", 1.5), ("tide-crab", 0.4)):
+        creature(who, speed)
+
+
+def dragged(rig: Rig, far: float) -> None:
+    """A way laid as the application does, a sole moved on it again and again, and all of it made into keys."""
+    scene = Scene({1: Figure(rig)}, 1, 4000)
+    lay = LayWay(start=1, points=(WayPoint(0.0, 0.0), WayPoint(0.0, far)), here=False)
+    clip = made(lay, scene, 1).clips[1]
+    plan = plan_of(rig, clip, ways_of(clip)[0])
+    one = plan.found[len(plan.found) // 2]
+    asked = np.arange(one.first - 12.0, one.first + 13)
+    moved = iter(range(1, 10_000))
+
+    def move() -> None:
+        edit = SetFootfall(at=1, number=one.number, side=one.side, x=one.place[0] + 0.0001 * next(moved))
+        after = made(edit, Scene({1: Figure(rig, clip)}, 1, 4000), 1).clips[1]
+        channel_values(rig, after, asked)
+
+    print(f"{len(plan.found)} footfalls over {plan.end} frames: laid {timed(lambda: made(lay, scene, 1))}")
+    print(f"  a sole moved, and the frames about it {timed(move)}")
+    if far < 50.0:
+        keys = WayKeys(at=1)
+        print(f"  into keys {timed(lambda: made(keys, Scene({1: Figure(rig, clip)}, 1, 4000), 1))}")
+
+
+def creature(who: str, speed: float) -> None:
+    rig = figure(who)[0]
+    ahead = WayPoint(6.0, 0.0) if who == "tide-crab" else WayPoint(0.0, 6.0)
+    lay = LayWay(start=1, points=(WayPoint(0.0, 0.0), ahead), speed=speed)
+    clip = made(lay, Scene({1: Figure(rig)}, 1, 4000), 1).clips[1]
+    plan = plan_of(rig, clip, ways_of(clip)[0])
+    frames, traits = np.arange(1.0, plan.end + 1), plan.traits
+    cost = timed(lambda: gone_on_legs(rig, plan.found, frames, FPS, GRAVITY, traits, plan.lies))
+    print(f"{who}: {len(plan.found)} footfalls over {plan.end} frames made anew {cost}")
 
 
 def measure(rig: Rig, count: int) -> None:

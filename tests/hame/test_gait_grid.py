@@ -1,8 +1,8 @@
 """Walks over a grid of strides and step times, against what is published of people: angles in degrees, from memory.
 
-Perry, Gait Analysis (1992), and Whittle, Gait Analysis (2007), chapters on normal gait: at a free speed the knee is all
-but straight as the heel comes down and bent by some 60 in the swing; the thigh goes from some 25 to 30 ahead to 10 to 20
-behind; toes pass over the ground by 1 to 2 cm; both feet are on the ground for some 20 to 24 % of a stride, and for more
+Perry, Gait Analysis (1992), and Whittle, Gait Analysis (2007), on normal gait: at a free speed the knee is all but
+straight as the heel comes down and bent by some 60 in the swing; the thigh goes from some 25 to 30 ahead to 10 to 20
+behind; toes pass over the ground by 1 to 2 cm; both feet are on the ground for some 20 to 24 % of a stride, and longer
 when slow. Winter, Biomechanics and Motor Control of Human Movement (1990), gives the same within its spread.
 """
 
