@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from unittest import skipUnless
+
 import numpy as np
 
 from hame.clip.going import Plan, plan_of
@@ -10,7 +12,7 @@ from hame.clip.way import ways_of
 from server.characters import store as characters
 from server.shots import store
 from server.shots.models import Take
-from tests.browser.base import BrowserTest
+from tests.browser.base import PICTURES, BrowserTest
 from tests.browser.blocking import Blocking
 
 
@@ -100,6 +102,7 @@ class WaysTest(BrowserTest):
         desk.stored(7)
         page.locator("[data-footfall='R1']").wait_for(state="attached")
 
+    @skipUnless(PICTURES, "draws the picture of the bench when pictures are asked for")
     def test_the_gallery_is_gone_round(self) -> None:
         desk = Blocking.open(self.page(), "Round the gallery")
         desk.bench("Ways")

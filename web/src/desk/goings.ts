@@ -5,10 +5,9 @@ import { onStage } from "./onStage";
 import { leaveTry, tryEdit } from "./posing";
 import { commit, here, say } from "./steps";
 import { active, canChange, desk, type DeskState, type Member, setDesk, useDesk } from "./store";
+import type { Footfall, Way } from "../model/goings";
 import type { AnyEdit } from "../model/types";
 
-export type Way = Schemas["WayOut"];
-export type Footfall = Schemas["FootfallOut"];
 type Told = Schemas["WaysOut"];
 type Place = [number, number, number];
 
@@ -50,10 +49,12 @@ export const change = (edit: AnyEdit, member = active()) =>
 // What is tried while a hand moves: one question at a time, the last one wins.
 let wish: AnyEdit | null = null;
 let asking = false;
+let refused = "";
 
-/** Shows how ways, and the pose at the playhead, would be after an edit. */
-export function tryWays(edit: AnyEdit) {
+/** Shows how ways, and the pose at the playhead, would be after an edit, with what it comes to in words. */
+export function tryWays(edit: AnyEdit, said: string) {
   wish = edit;
+  setDesk({ readout: refused ? `${said}: ${refused}` : said });
   if (!asking) void askTried();
 }
 
@@ -70,11 +71,13 @@ async function askTried() {
     const told = await ask(http.POST("/api/takes/{take_id}/ways/tried", { params: { path }, body }));
     const now = desk();
     if (now.takeId === takeId && now.revision === revision && held) {
-      setDesk({ ways: { casting: member.id, told }, readout: "" });
+      refused = "";
+      setDesk({ ways: { casting: member.id, told } });
       tryEdit(edit);
     }
   } catch (error) {
-    if (held) setDesk({ readout: (error as ApiError).message });
+    refused = (error as ApiError).message;
+    if (held) setDesk({ readout: refused });
   } finally {
     asking = false;
     if (wish && held) void askTried();
@@ -91,6 +94,7 @@ export function takeHold(): boolean {
     return false;
   }
   held = true;
+  refused = "";
   before = desk().ways;
   return true;
 }
@@ -145,9 +149,6 @@ export function takeBackPlace() {
   if (wayDrawn) setDesk({ wayDrawn: { ...wayDrawn, points: wayDrawn.points.slice(0, -1) } });
 }
 
-export const pathLength = (points: Place[]) =>
-  points.slice(1).reduce((sum, p, n) => sum + Math.hypot(p[0] - points[n][0], p[2] - points[n][2]), 0);
-
 /** Lays the way that was drawn, from the playhead on. */
 export async function layWay(): Promise<boolean> {
   const { wayDrawn, frame, cast } = desk();
@@ -193,33 +194,6 @@ export function standsAt(member: Member): Place {
 }
 
 // Points and footfalls
-
-/** The points of a way as an edit gives them, one of them otherwise. */
-export function pointsOf(way: Way, at = -1, now: Partial<{ x: number; z: number; into: Pair; out: Pair }> = {}) {
-  return way.points.map((p, n) => {
-    const told = { x: p.x, z: p.z, into: p.set_into ? p.into : null, out: p.set_out ? p.out : null };
-    return n === at ? { ...told, ...now } : told;
-  }) as Points;
-}
-type Pair = number[] | null;
-type Points = NonNullable<WayChange["points"]>;
-
-const SAME = { start: null, points: null, closed: null, ends: null, lasts: null, begins_with: null };
-const ALSO = { lead: null, speed: null, turn: null, level: null, gait: null };
-type WayChange = Partial<Omit<Extract<AnyEdit, { kind: "change way" }>, "kind" | "at">>;
-export const changeOf = (way: Way, now: WayChange): AnyEdit =>
-  ({ kind: "change way", at: way.start, ...SAME, ...ALSO, ...now }) as AnyEdit;
-
-type Set = Partial<Omit<Extract<AnyEdit, { kind: "set footfall" }>, "kind" | "at" | "number" | "side">>;
-export const footfallSet = (way: Way, one: Pick<Footfall, "number" | "leg">, now: Set): AnyEdit =>
-  ({
-    kind: "set footfall",
-    at: way.start,
-    number: one.number,
-    side: one.leg,
-    ...{ x: null, z: null, heading: null, first: null, last: null, clear: false },
-    ...now,
-  }) as AnyEdit;
 
 /** The footfall that is chosen of a way. */
 export const chosenFootfall = (way: Way | null, s: DeskState = desk()): Footfall | null =>

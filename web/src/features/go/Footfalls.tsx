@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
-import { change, chooseOnWay, chosenFootfall, type Footfall, footfallSet, useWay, type Way } from "../../desk/goings";
+import { change, chooseOnWay, chosenFootfall, useWay } from "../../desk/goings";
+import { type Footfall, footfallSet, type Way } from "../../model/goings";
 import { go } from "../../desk/playing";
 import { canChange, type Member, useDesk } from "../../desk/store";
 import { DEGREES } from "../../model/units";

@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useEffect } from "react";
-import { beginWay, layWay, leaveWay, pathLength, takeBackPlace, turnOnSpot, useWay, wayNow } from "../../desk/goings";
+import { beginWay, layWay, leaveWay, takeBackPlace, turnOnSpot, useWay, wayNow } from "../../desk/goings";
+import { pathLength } from "../../model/goings";
 import { commit, here } from "../../desk/steps";
 import { active, canChange, type Member, useDesk } from "../../desk/store";
 import { Line, Said, Section, Word } from "../../ui/Section";

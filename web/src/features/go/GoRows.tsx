@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
-import { change, changeOf, chooseOnWay, footfallSet, footfallsOf, wayNow, waysOf } from "../../desk/goings";
+import { change, chooseOnWay, footfallsOf, wayNow, waysOf } from "../../desk/goings";
+import { changeOf, footfallSet } from "../../model/goings";
 import { go } from "../../desk/playing";
 import { canChange, type Member, useDesk } from "../../desk/store";
 import { usePlace } from "../../desk/time";

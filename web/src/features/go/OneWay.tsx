@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
-import { change, changeOf, chooseOnWay, pointsOf, type Way } from "../../desk/goings";
+import { change, chooseOnWay } from "../../desk/goings";
+import { changeOf, pointsOf, type Way } from "../../model/goings";
 import { useDesk } from "../../desk/store";
 import { DEGREES } from "../../model/units";
 import { Choice } from "../../ui/Choice";

@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
-import { change, useWay, type Way } from "../../desk/goings";
+import { change, useWay } from "../../desk/goings";
+import { type Way } from "../../model/goings";
 import { canChange, type Member, useDesk } from "../../desk/store";
 import { NumberField } from "../../ui/NumberField";
 import { Line, Said, Section, Word } from "../../ui/Section";

@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { FACTS } from "../../api/facts.gen";
-import { change, type Way } from "../../desk/goings";
+import { change } from "../../desk/goings";
+import { type Way } from "../../model/goings";
 import { type Member, useDesk } from "../../desk/store";
 import { curveOf, keyCount, WIDTH } from "../../model/curves";
 import { DEGREES } from "../../model/units";

@@ -1,7 +1,8 @@
 // Ways on the ground: their lines, points and handles, and the soles of their footfalls. They lie in no thumbnail.
 import * as THREE from "three";
-import { chosenFootfall, type Footfall, type Way, wayNow, waysOf } from "../../desk/goings";
+import { chosenFootfall, wayNow, waysOf } from "../../desk/goings";
 import type { Member } from "../../desk/store";
+import { axesOf, endOf, type Footfall, heightAt, type Way, widerAt } from "../../model/goings";
 import type { Inks } from "../../theme";
 import type { Drawn, Moment } from "./drawn";
 import { type Ray, toPixels } from "./handle";
@@ -212,36 +213,4 @@ function soleOf(member: Member, one: Footfall): [number, number][] {
     const [along, aside] = [heel + a * (tip - heel), -b * (tip - heel)];
     return [one.x + along * ahead[0] + aside * left[0], one.z + along * ahead[1] + aside * left[1]];
   });
-}
-
-const axesOf = (heading: number): [[number, number], [number, number]] => [
-  [Math.sin(heading), Math.cos(heading)],
-  [Math.cos(heading), -Math.sin(heading)],
-];
-
-/** How high the way lies next to a place. */
-export function heightAt(way: Way, x: number, z: number): number {
-  let best = Infinity;
-  let high = 0;
-  for (const [px, py, pz] of way.line) {
-    const away = (px - x) ** 2 + (pz - z) ** 2;
-    if (away < best) [best, high] = [away, py];
-  }
-  return high;
-}
-
-/** Where a way ends, which way it goes there, and what is to the left. */
-export function endOf(way: Way) {
-  const [a, b] = [way.line[way.line.length - 2], way.line[way.line.length - 1]];
-  const [ahead, left] = axesOf(Math.atan2(b[0] - a[0], b[2] - a[2]));
-  return { end: [b[0], b[2]] as [number, number], ahead, left, high: b[1] };
-}
-
-/** Where the handle lies by which a way is widened: to the left of its middle. */
-export function widerAt(way: Way): [number, number, number] {
-  const n = Math.max(Math.floor(way.line.length / 2), 1);
-  const [a, b] = [way.line[n - 1], way.line[n]];
-  const [, left] = axesOf(Math.atan2(b[0] - a[0], b[2] - a[2]));
-  const far = 0.25 + 0.5 * (way.now.width ?? 0.14);
-  return [b[0] + left[0] * far, b[1], b[2] + left[1] * far];
 }

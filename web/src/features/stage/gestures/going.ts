@@ -1,23 +1,11 @@
 // Ways on the ground: drawn, and taken hold of by their points, their soles and the handles of the whole.
 import * as THREE from "three";
-import {
-  changeOf,
-  chooseOnWay,
-  footfallSet,
-  lay,
-  letGo,
-  placeOnWay,
-  pointsOf,
-  takeHold,
-  tryWays,
-  wayNow,
-  type Way,
-} from "../../../desk/goings";
+import { chooseOnWay, lay, letGo, placeOnWay, takeHold, tryWays, wayNow } from "../../../desk/goings";
 import { go } from "../../../desk/playing";
 import { active, desk } from "../../../desk/store";
-import { readOut } from "../../../desk/trying";
 import type { AnyEdit } from "../../../model/types";
-import { endOf, heightAt, type OnWay, widerAt } from "../goings";
+import { changeOf, endOf, footfallSet, heightAt, pointsOf, type Way, widerAt } from "../../../model/goings";
+import type { OnWay } from "../goings";
 import { rayAt } from "../handle";
 import { type Begin, type Gesture, TREMBLE } from "./gesture";
 
@@ -53,8 +41,7 @@ export const takeWay: Begin = (hand, from, event) => {
       const wish = editOf(meant, begun, now, moved.shiftKey || event.shiftKey);
       if (!wish) return;
       edit = wish.edit;
-      readOut(wish.said);
-      tryWays(edit);
+      tryWays(edit, wish.said);
     },
     up() {
       if (took && edit) void lay(edit);
