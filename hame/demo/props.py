@@ -188,6 +188,20 @@ def gallery() -> tuple[Skeleton, Skin]:
     return skeleton, joined(parts, OF_WOOD, skeleton)
 
 
+def gangway() -> tuple[Skeleton, Skin]:
+    """A gangway up to a boat: planks that rise by a sixth of their length, with cleats across and a trestle."""
+    skeleton = skeleton_of({"gangway": (0, 0, 0)}, {})
+    long, lean = 3.2, 0.17
+    rise = long * float(np.sin(lean))
+    parts: list[Board | Rod] = [
+        Board("gangway", WOOD, (0.31 * n, 0.5 * rise - 0.025, 0.0), (0.3, 0.05, long), (-lean, 0.0, 0.0))
+        for n in (-1, 0, 1)
+    ]
+    parts += [Board("gangway", OLD_WOOD, (x, 0.5 * rise - 0.06, 1.35), (0.08, rise - 0.1, 0.08)) for x in (-0.4, 0.4)]
+    parts.append(Board("gangway", OLD_WOOD, (0, rise - 0.13, 1.35), (0.9, 0.08, 0.08)))
+    return skeleton, joined(parts, OF_WOOD, skeleton)
+
+
 LAMP_HOOK = 2.36  # metres: where the lamp on the post hangs
 
 
@@ -300,5 +314,5 @@ SHELF = {
     "Oil can": oil_can, "Signal lamp": signal_lamp, "Crate": crate, "Coil of rope": rope, "Ladder": ladder,
     "Step": step, "Rail": rail, "Lamp post": lamp_post, "Shot camera": shot_camera,
     "Bollard": bollard, "Boat-hook": boat_hook, "Sack": sack,
-    "Gallery": gallery,
+    "Gallery": gallery, "Gangway": gangway,
 }  # fmt: skip

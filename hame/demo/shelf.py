@@ -23,6 +23,7 @@ THINGS: Mapping[str, float] = {
     "Boat-hook": 2.5,
     "Sack": 44.0,
     "Gallery": 2600.0,
+    "Gangway": 45.0,
 }
 
 

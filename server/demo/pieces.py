@@ -18,7 +18,7 @@ FOURTH = ("character Tide crab", "character Bosun", "prop Rail", "prop Lamp post
 FIFTH = ("prop Bollard", "prop Shot camera", "shot Over the bollard", "take Morning round: Tired",
          "take Gull on the rail: Refined")  # fmt: skip
 SIXTH = ("prop Sack", "shot The ladder gives way", "shot Sack on the quay", "shot Round and over")
-SEVENTH = ("prop Gallery", "shot Round the gallery")
+SEVENTH = ("prop Gallery", "prop Gangway", "shot Round the gallery")
 PIECES = (*FIRST, *SECOND, *THIRD, *FOURTH, *FIFTH, *SIXTH, *SEVENTH)
 
 

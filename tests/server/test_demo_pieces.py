@@ -96,6 +96,7 @@ class DemoPiecesTest(TestCase):
                     "Coil of rope",
                     "Crate",
                     "Gallery",
+                    "Gangway",
                     "Ladder",
                     "Lamp post",
                     "Oil can",

@@ -214,7 +214,8 @@ export const FACTS = {
     "Bollard",
     "Boat-hook",
     "Sack",
-    "Gallery"
+    "Gallery",
+    "Gangway"
   ],
   "limits": {
     "falls": 0.01,
