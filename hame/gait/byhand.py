@@ -133,15 +133,22 @@ def taken_out(found: Sequence[Footfall], number: int, gap: bool = False) -> list
             else replace(one, number=one.number - 1, first=one.first - sooner, last=_sooner(one.last, sooner))
             for one in rest
         ]  # fmt: skip
-    by_number = {one.number: one for one in found}
+    by_number: dict[int, list[Footfall]] = {}
+    for one in found:
+        by_number.setdefault(one.number, []).append(one)
     result = []
     for one in rest:
-        was = by_number.get(one.number - 1)
-        if one.number < number or was is None:
+        before = by_number.get(one.number - 1)
+        if one.number < number or before is None:
             result.append(one)
-        else:
+            continue
+        was = before[0]
+        if len(before) == len(by_number[one.number]) == 1:
             last = was.last if one.last < STAYS else STAYS
             result.append(replace(one, number=was.number, side=was.side, first=was.first, last=last))
+        else:  # where both feet land at once each is itself, and stands as long
+            last = STAYS if one.last >= STAYS else was.first + one.last - one.first
+            result.append(replace(one, number=was.number, first=was.first, last=last))
     return result
 
 

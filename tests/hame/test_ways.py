@@ -192,6 +192,14 @@ class FootfallTest(unittest.TestCase):
         with self.assertRaisesRegex(BadEdit, "there is no footfall 99"):
             walker.make(TakeFootfall(at=1, number=99))
 
+    def test_one_taken_out_before_jumps_leaves_both_feet_to_these(self) -> None:
+        walker = Walker.along()
+        walker.make(WayTimes(frame=walker.footfall(7).first, on=6, air=10, together=True), TakeFootfall(at=1, number=4))
+        later = [one for one in walker.plan.found if one.number > 8]
+        self.assertEqual({n: sum(o.number == n for o in later) for n in {o.number for o in later}},
+                         dict.fromkeys({o.number for o in later}, 2))  # fmt: skip
+        self.assertEqual({one.side for one in walker.plan.found if one.last >= STAYS}, {"L", "R"})
+
     def test_a_foot_cannot_stand_in_two_places(self) -> None:
         walker = Walker.along()
         one = walker.footfall(4)
