@@ -67,7 +67,7 @@ export function shownOf(
     if (!table) return;
     // With nobody chosen all would be shown: only what goes anywhere then.
     if (!wanted.size && !words.length && own !== "weight" && still(table)) return;
-    const [factor, word] = FACTORS[unit] ?? [1, ""];
+    const [factor, word] = FACTORS[unit] ?? [1, unit && ` ${unit}`];
     const axis = axisOf(own);
     const colour = axis ? { x: ink.axisX, y: ink.axisY, z: ink.axisZ }[axis]! : ink.ink;
     const [low, high] = boundsOf(table);
