@@ -16,7 +16,7 @@ from hame.clip.clip import Clip
 from hame.clip.key import FRAME, Array
 from hame.clip.layers import own_curves
 from hame.clip.plants import Plant
-from hame.clip.quantities import TRAITS, quantities_in, quantity_values
+from hame.clip.quantities import TRAITS, quantities_in, quantity_address, quantity_values
 from hame.clip.spans import Span, track_name
 from hame.clip.way import FOREVER, Way, ways_of
 from hame.errors import BadEdit
@@ -144,6 +144,7 @@ def _planned(rig: Rig, clip: Clip, way: Way) -> Plan:
     line = line_of(way.points, way.closed)
     pace = pace_of(rig, clip, way)
     found = _footfalls(rig, way, line, pace)
+    found = _uneven(found, line, clip, way)
     for one in way.changed:
         step = max(round(1.0 / max(float(pace.cadence[0]), 1e-3)), 2)
         found = put_in(found, one.number, step) if one.what == "in" else taken_out(found, one.number, one.what == "gap")
@@ -262,6 +263,30 @@ def _gait(way: Way, pace: Pace, leg: float) -> str:
     if way.gait:
         return way.gait
     return usual_gait(len(way.rests), float(froude(np.array(np.median(pace.speed)), leg, way.gravity)))
+
+
+def _uneven(found: list[Footfall], line: Line, clip: Clip, way: Way) -> list[Footfall]:
+    """Footfalls of two feet that go in turn, each so far on or back that steps of one side are longer than those of the
+    other; those in which it stands at its ends stay."""
+    curve, given = clip.curves.get(quantity_address("uneven")), dict(way.manner).get("uneven", 0.0)
+    if way.rests or way.turn or (curve is None and given == 0.0):
+        return found
+    passing = [n for n, one in enumerate(found) if one.number > 0 and one.last < STAYS]
+    at = np.array([found[n].first for n in passing], float)
+    much = np.full(len(at), given) if curve is None else quantity_values(curve, "uneven", at)
+    result = list(found)
+    for n, share in zip(passing, much, strict=True):
+        one = found[n]
+        beside = [other for other in found[max(n - 1, 0) : n + 2] if abs(other.number - one.number) == 1]
+        if len(beside) < 2 or any(other.side == one.side for other in beside):
+            continue  # both feet at once, or two steps of one
+        # A step of the left is from a place of the right to one of the left: both move by a quarter of the difference.
+        sign = 1.0 if one.side == "L" else -1.0
+        far = sign * float(share) * 0.125 * abs(beside[1].along - beside[0].along)
+        by = np.subtract(*line.at(np.array([one.along + far, one.along]))[0])
+        along, place = one.along + far, (one.place[0] + float(by[0]), one.place[1] + float(by[1]))
+        result[n] = replace(one, place=place, along=along)
+    return result
 
 
 def _stretched(way: Way, line: Line, pace: Pace, lead: int) -> list[Footfall]:

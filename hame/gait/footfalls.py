@@ -28,6 +28,7 @@ _SPEEDS_UP, _SLOWS_DOWN = 2.2, 2.5  # metres a second each second (common practi
 _LONGEST = 200_000  # frames
 _GETS_GOING = 1.5  # steps: the first one from a stand is two thirds as long as the next (common practice, no source)
 MOST = 4000  # footfalls of a way
+_WHOLE_STEP = 0.75  # of the leg: a step that is as long rolls over the whole foot
 STAYS = 10**9  # the last frame of a foot that stays
 
 
@@ -334,6 +335,12 @@ def whole_frame(time: float) -> int:
     """The whole frame at a time; one that lies half way between two is the later one."""
     nearest = round(time)
     return int(nearest) if isclose(time, nearest, abs_tol=1e-6) else int(np.floor(time + 0.5))
+
+
+def size_of_step(one: Footfall, other: Footfall, leg: float) -> float:
+    """How much of a whole step it is from one footfall of a foot to the next: of two steps, between a third and all."""
+    far = float(np.hypot(*np.subtract(other.place, one.place)))
+    return float(np.clip(0.5 * far / (_WHOLE_STEP * leg), 0.3, 1.0))
 
 
 def usual_step(speed: Array, leg: float, gravity: float) -> Array:

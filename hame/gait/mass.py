@@ -12,7 +12,7 @@ All of it in steps of a frame: a change of speed is that from one frame to the n
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -162,13 +162,15 @@ class Bounce:
 
 
 def bearings_of(
-    found: Sequence[Footfall], bounce: Bounce, sole: Sole | None = None, levels: Sequence[float] = ()
-) -> list[Bearing]:
+    found: Sequence[Footfall], bounce: Bounce, sole: Sole | None = None, levels: Sequence[float] = (),
+    shares: Sequence[float] = (),
+) -> list[Bearing]:  # fmt: skip
     """What bears along a way: its footfalls, of which those on which somebody stands at an end are taken together.
 
     Parameters
     ----------
     levels : how high each of the footfalls stands, metres; all at 0 where none is given
+    shares : of the bounce, one for each of them; all as it says where none is given
     """
     sole = sole or Sole()
     high = dict(zip(map(id, found), levels or [0.0] * len(found), strict=True))
@@ -182,7 +184,7 @@ def bearings_of(
         if one not in passing or (twins and one.side == "R"):
             continue  # both feet together bear as one
         feet = [one, *twins]
-        shape = _own_shape(found, n, bounce)
+        shape = _own_shape(found, n, replace(bounce, share=shares[n]) if shares else bounce)
         comes = _FORE if shape == 0.0 else 0.0
         begins, ends = (_mean([_press(foot, sole, share) for foot in feet]) for share in (comes, 1.0))
         side = "" if twins else one.side

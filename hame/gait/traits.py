@@ -23,8 +23,9 @@ class Traits:
     strike : how far the toes are up as the heel comes down; below 0 the ball comes down first
     push : how far the foot has rolled up over its toes as it leaves
     bounce : how much the mass rises in a step, of what a stiff leg would make of it
+    low : how much lower it goes than legs need, of the leg, with knees bent that much more
     turn, list : of the pelvis to each side, with the leg ahead and down on the side that swings
-    pitch : of the trunk, ahead
+    pitch : of the trunk, ahead; ``lean`` to the side that bears, in each step
     chest : how far the chest turns against the pelvis, of its turn
     swing : of an arm to each side
     arm_bend : of the elbow, and by how much more as the arm comes ahead (``arm_bends``)
@@ -39,9 +40,11 @@ class Traits:
     strike: Amount = radians(20.0)
     push: Amount = radians(58.0)
     bounce: Amount = 0.4
+    low: Amount = 0.0
     turn: Amount = radians(5.0)
     list: Amount = radians(4.0)
     pitch: Amount = radians(3.0)
+    lean: Amount = 0.0
     chest: Amount = 1.4
     swing: Amount = radians(20.0)
     arm_bend: Amount = radians(8.0)

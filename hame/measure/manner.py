@@ -12,7 +12,7 @@ from scipy.ndimage import gaussian_filter1d
 from hame.character.masses import centre_of_mass
 from hame.character.rig import Limb, Rig
 from hame.errors import BadEdit
-from hame.gait.footfalls import Footfall, Side
+from hame.gait.footfalls import Footfall, Side, size_of_step
 from hame.gait.traits import Traits
 from hame.maths import rotations
 from hame.maths.rotations import Array
@@ -21,7 +21,13 @@ from hame.measure.ground import FLAT, Ground
 from hame.measure.soles import has_sole, sole_points
 
 _EVEN = 0.6  # seconds over which a heading is evened out
+_HANDED_ON = 0.25  # of a list of the pelvis that the chest turns against it
 _Y = np.array([0.0, 1.0, 0.0])
+READ = (
+    "lift", "strike", "bounce", "turn", "list", "pitch", "lean", "chest", "swing", "arm_bend", "arm_bends", "arms_out",
+    "head", "uneven",
+)  # fmt: skip
+"""The traits that are read; others are left plain."""
 
 
 @dataclass(frozen=True)
@@ -30,7 +36,7 @@ class Manner:
 
     Attributes
     ----------
-    traits : what a gait is made by, each its mean over whole strides
+    traits : what a gait is made by, each its mean over whole strides; those that are ``READ``
     step, width : from a landing to the next along the way, of the leg; across the way, metres
     on, step_frames : frames on the ground, and from a landing to the next, in the mean
     toe_out : radians that feet are turned out
@@ -76,13 +82,22 @@ def manner_of(rig: Rig, nodes: Array, found: Sequence[Footfall], first: int, fps
     turn, drop = _half(pelvis[:, 1], strides), _half(pelvis[:, 2], strides)
     arms = [limb for limb in rig.limbs if limb.kind == "arm"]
     swings, outs, bends = zip(*(_arm(rig, nodes, limb, faces) for limb in arms), strict=True) if arms else ((), (), ())
-    steps, widths, toes = _steps(found, strides, first, heading)
+    steps, widths, toes, sides = _steps(found, strides, first, heading)
+    step = _mean(steps)
+    of_left, of_right = (_mean([far for far, side in zip(steps, sides, strict=True) if side == one]) for one in "LR")
+    half = min(0.5 * step, 0.8 * leg)
+    rise = 2.0 * _half(centre[:, 1], strides)
+    lift, strike = _feet(rig, nodes, list(legs.values()), found, strides, first, leg)
+    # Leaning is what the chest turns beyond what it does as the pelvis lists.
+    over = -_HANDED_ON * drop - _half(chest[:, 2], strides) * _alike(chest[part, 2], pelvis[part, 2])
     # Those that stand on the first or the last frame may have stood longer.
     whole = [one for one in found if one.number > 0 and one.first > first and one.last < first + len(nodes) - 1]
     lands = [one for one in whole if strides[0][0] <= one.first - first < strides[-1][1]]
     traits = Traits(
         turn=turn, list=drop, pitch=float(chest[part, 0].mean()),
         chest=_half(chest[:, 1], strides) / max(turn, 1e-6),
+        lift=lift, strike=strike, bounce=rise / max(leg - float(np.sqrt(leg**2 - half**2)), 1e-6), lean=over,
+        uneven=(of_left - of_right) / max(step, 1e-6),
         swing=_mean([_half(one, strides) for one in swings]), arms_out=_mean([float(o[part].mean()) for o in outs]),
         arm_bend=_mean([float(b[part].min()) for b in bends]),
         arm_bends=_mean([float(np.ptp(b[part])) for b in bends]), head=float(head[part, 0].mean()),
@@ -92,9 +107,9 @@ def manner_of(rig: Rig, nodes: Array, found: Sequence[Footfall], first: int, fps
     frames = strides[-1][1] - strides[0][0]
     gone = float(np.linalg.norm(np.diff(way[part], axis=0), axis=1).sum())
     return Manner(
-        traits, _mean(steps) / leg, _mean(widths), _mean([one.last - one.first for one in lands]),
+        traits, step / leg, _mean(widths), _mean([one.last - one.first for one in lands]),
         frames / max(2 * len(strides), 1), _mean(toes), gone / (len(part) - 1) * fps,
-        2.0 * _half(centre[:, 1], strides), 2.0 * _half(aside, strides),
+        rise, 2.0 * _half(aside, strides),
     )  # fmt: skip
 
 
@@ -162,12 +177,38 @@ def _arm(rig: Rig, nodes: Array, limb: Limb, faces: Array) -> tuple[Array, Array
     return ahead, out, np.arctan2(cross, (way * fore).sum(axis=1))
 
 
+def _alike(values: Array, others: Array) -> float:
+    """1 where values (F,) go with others about their means, and -1 where they go against them."""
+    return 1.0 if float((values - values.mean()) @ (others - others.mean())) >= 0.0 else -1.0
+
+
+def _feet(
+    rig: Rig, nodes: Array, legs: Sequence[Limb], found: Sequence[Footfall], strides: Sequence[tuple[int, int]],
+    first: int, leg: float,
+) -> tuple[float, float]:  # fmt: skip
+    """How high feet pass over the ground, of the leg, and how far toes are up as they come down, radians."""
+    lifts, strikes = [], []
+    for limb in (limb for limb in legs if has_sole(rig, limb)):
+        points = sole_points(rig, limb, nodes)
+        low = points[:, :, 1].min(axis=1)
+        mine = [one for one in found if one.side == rig.control(limb.ik).side]
+        for one, other in zip(mine[:-1], mine[1:], strict=True):
+            row, left = other.first - first, one.last - first
+            if not strides[0][0] <= row < strides[-1][1] or left < 0 or row - left < 2:
+                continue
+            lifts.append((float(low[left + 1 : row].max()) - 0.5 * float(low[left] + low[row])) / leg)
+            fore = points[row, 1] - points[row, 0]
+            up = float(np.arctan2(fore[1], np.hypot(fore[0], fore[2])))
+            strikes.append(up / size_of_step(one, other, leg))
+    return _mean(lifts), _mean(strikes)
+
+
 def _steps(
     found: Sequence[Footfall], strides: Sequence[tuple[int, int]], first: int, heading: Array
-) -> tuple[list[float], list[float], list[float]]:
-    """Lengths and widths of steps, metres, and how far feet are turned out, radians."""
+) -> tuple[list[float], list[float], list[float], list[Side]]:
+    """Lengths and widths of steps, metres, how far feet are turned out, radians, and the side of each."""
     lands = sorted((one for one in found if one.number > 0), key=lambda one: one.first)
-    steps, widths, toes = [], [], []
+    steps, widths, toes, sides = [], [], [], []
     for one, other in zip(lands[:-1], lands[1:], strict=True):
         row = other.first - first
         if not strides[0][0] < row <= strides[-1][1] or one.side == other.side:
@@ -178,4 +219,5 @@ def _steps(
         sign = 1.0 if other.side == "L" else -1.0
         widths.append(sign * float(by @ [np.cos(faces), -np.sin(faces)]))
         toes.append(sign * float((other.heading - faces + pi) % (2.0 * pi) - pi))
-    return steps, widths, toes
+        sides.append(other.side)
+    return steps, widths, toes, sides

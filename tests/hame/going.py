@@ -67,6 +67,10 @@ class Walker:
     def values(self, frames: Array | None = None) -> Array:
         return channel_values(self.rig, self.clip, np.arange(1, self.way.end + 1) if frames is None else frames)
 
+    def nodes(self, frames: Array | None = None) -> Array:
+        """Where all nodes (F, N, 8) are."""
+        return evaluate(self.rig, self.values(frames))
+
     def joints(self, frames: Array | None = None) -> Array:
         """Places (F, J, 3) of all joints but the one that lies with the master."""
-        return evaluate(self.rig, self.values(frames))[:, self.rig.joint_nodes[1:], :3]
+        return self.nodes(frames)[:, self.rig.joint_nodes[1:], :3]

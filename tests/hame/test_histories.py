@@ -102,10 +102,8 @@ def _keys(clip: Clip, rng: np.random.Generator) -> dict[str, list[int]]:
 
 
 def _by_hand(clip: Clip, rng: np.random.Generator) -> dict[str, list[list[Any]]]:
-    rows = [
-        [1, 0.01, BEZIER, 0, 0, float(rng.uniform(0, 9)), 0.02],
-        [7, -0.02, BEZIER, float(rng.uniform(-9, 0)), 0, 3, 0],
-    ]
+    ahead, back = float(rng.uniform(0, 9)), float(rng.uniform(-9, 0))
+    rows = [[1, 0.01, BEZIER, 0, 0, ahead, 0.02], [7, -0.02, BEZIER, back, 0, 3, 0]]
     return {"body/ty": rows, "head/rx": rows}
 
 

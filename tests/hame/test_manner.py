@@ -62,6 +62,32 @@ class MannerTest(unittest.TestCase):
         self.assertAlmostEqual(read.step * leg, 1.2 * 13 / FPS, delta=0.03)
         self.assertTrue(0.02 < read.rise < 0.06 and 0.01 < read.sway < 0.06)
 
+    def test_what_feet_and_mass_do_is_read_as_well(self) -> None:
+        for made in (
+            Traits(lift=0.06, strike=radians(10.0), bounce=0.5, lean=radians(5.0)),
+            Traits(lift=0.12, strike=radians(25.0), bounce=0.3, lean=radians(-4.0), list=radians(7.0)),
+        ):
+            for name in ("brannoc", "wick"):
+                read = went(name, made).traits
+                self.same(read, made, ("strike", "lean", "list"))
+                self.assertAlmostEqual(float(read.lift) / float(made.lift), 1.0, delta=0.01)  # type: ignore[arg-type]
+                self.assertAlmostEqual(float(read.bounce) / float(made.bounce), 1.0, delta=0.07)  # type: ignore[arg-type]
+
+    def test_bounce_and_late_hands_count_where_they_are_and_nowhere_else(self) -> None:
+        rig = figure("brannoc")[0]
+        line = line_of([Point((0.0, 0.0)), Point((0.0, 14.0))])
+        found = footfalls(line, Pace.even(24, 1.2, Times.walking(15, 2)), 12, FPS, lead=8)
+        frames = np.arange(1.0, max(one.first for one in found) + 30)
+        later = np.clip((frames - 190.0) / 20.0, 0.0, 1.0)
+        plain, other = (
+            gone(rig, found, frames, FPS, G, traits).values
+            for traits in (Traits(), Traits(bounce=0.4 + 0.5 * later, late=1.0 + 3.0 * later))
+        )
+        moved = np.abs(other - plain).max(axis=1)
+        self.assertLess(moved[frames < 140].max(), 1e-3)
+        heights = other[:, rig.number("body/ty")] - plain[:, rig.number("body/ty")]
+        self.assertGreater(np.ptp(heights[(frames > 215) & (frames < 260)]), 0.01)
+
     def test_laid_on_another_it_is_read_again(self) -> None:
         made = Traits(turn=radians(7.0), list=radians(5.0), pitch=radians(6.0), swing=radians(27.0), head=radians(4.0))
         read = went("brannoc", made).traits

@@ -11,7 +11,7 @@ import orjson
 from hame.clip.clip import from_json
 from hame.clip.plants import Plant
 from hame.clip.played import played_spans
-from hame.clip.quantities import QUANTITIES, quantity_address
+from hame.clip.quantities import QUANTITIES, TRAITS, quantity_address
 from hame.clip.way import Way, ways_of
 from hame.edits.footfalls import PutFootfall, SetFootfall, TakeFootfall
 from hame.edits.layers import AddLayer
@@ -33,6 +33,7 @@ from hame.edits.wayside import (
 from hame.errors import BadEdit, ShownAgain
 from hame.evaluate.evaluate import evaluate
 from hame.gait.footfalls import STAYS
+from hame.measure.manner import footfalls_in, manner_of
 from tests.hame.examples import prop_rig
 from tests.hame.going import Walker, points
 
@@ -71,6 +72,46 @@ class TimesTest(unittest.TestCase):
         self.assertIn("key an earlier one as well", walker.notes[0])
         walker.make(KeyQuantity(name="swing", frame=1, value=0.2))
         self.assertEqual(walker.notes, ())
+
+    def test_every_quantity_of_a_manner_tells(self) -> None:
+        """Each of them moves somebody who goes, where it is keyed and where the manner has it."""
+        walker = Walker.along()
+        frames = np.arange(1, 120)
+        plain = walker.nodes(frames)
+        for name in TRAITS:
+            bounds = QUANTITIES[name]
+            other = 0.5 * (bounds.low + bounds.high) + 0.21 * (bounds.high - bounds.low)
+            for edit in (KeyQuantity(name=name, frame=1, value=other), WayManner(at=1, manner={name: other})):
+                moved = np.abs(Walker.along().make(edit).nodes(frames) - plain)[..., :7].max()
+                self.assertGreater(moved, 0.005, f"{name} {edit.kind}")
+
+    def test_uneven_steps_are_longer_on_one_side_and_are_read_so(self) -> None:
+        walker = Walker.along((0.0, 0.0), (0.0, 12.0))
+        before = {one.number: one for one in walker.plan.found}
+        walker.make(WayManner(at=1, manner={"uneven": 0.3}))
+        found = [one for one in walker.plan.found if 2 < one.number < 12]
+        steps = {one.side: other for one, other in
+                 zip(found[1:], np.diff([one.along for one in found]), strict=True)}  # fmt: skip
+        whole = 0.5 * (steps["L"] + steps["R"])
+        self.assertAlmostEqual((steps["L"] - steps["R"]) / whole, 0.3, delta=0.01)
+        for one in found:  # when and which way is not touched
+            same = before[one.number]
+            self.assertEqual((one.first, one.last, one.heading), (same.first, same.last, same.heading))
+        nodes = walker.nodes(np.arange(1, 200))
+        read = manner_of(walker.rig, nodes, footfalls_in(walker.rig, nodes, 1, 24.0), 1, 24.0)
+        self.assertAlmostEqual(float(np.mean(read.traits.uneven)), 0.3, delta=0.02)
+        walker.make(StretchWay(at=1, factor=1.5))
+        for one in found:
+            self.assertAlmostEqual(walker.footfall(one.number).along, 1.5 * one.along, 6)
+
+    def test_who_goes_low_has_knees_bent_and_feet_where_they_were(self) -> None:
+        frames = np.arange(1, 160)
+        plain, low = Walker.along(), Walker.along().make(WayManner(at=1, manner={"low": 0.15}))
+        legs = [limb for limb in plain.rig.limbs if limb.kind == "leg"]
+        high, down = plain.nodes(frames), low.nodes(frames)
+        hips = [nodes[:, [limb.upper for limb in legs], 1].mean() for nodes in (high, down)]
+        self.assertAlmostEqual(hips[0] - hips[1], 0.15 * sum(legs[0].lengths), delta=0.03)
+        self.assertEqual(plain.plan.found, low.plan.found)
 
     def test_pace_keyed_down_makes_the_same_way_take_longer(self) -> None:
         walker = Walker.along()

@@ -73,9 +73,11 @@ def turn_trunk(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
     """Writes turns of pelvis, spine and chest into channel values (F, C); of controls that the rig has."""
     turn = -traits.turn * np.clip(phases.ahead, -1.6, 1.6)
     drop = traits.list * np.clip(phases.bears, -1.0, 1.0)
+    lean = -traits.lean * np.clip(phases.bears, -1.0, 1.0)
     for address, amount in (
         ("body/rx", 0.5 * traits.pitch), ("spine/rx", 0.3 * traits.pitch), ("chest/rx", 0.2 * traits.pitch),
-        ("hips/ry", turn), ("hips/rz", drop), ("chest/ry", -traits.chest * turn), ("spine/rz", -0.25 * drop),
+        ("hips/ry", turn), ("hips/rz", drop), ("chest/ry", -traits.chest * turn),
+        ("spine/rz", 0.6 * lean - 0.25 * drop), ("chest/rz", 0.4 * lean),
     ):  # fmt: skip
         write(rig, values, address, amount)
 
@@ -99,8 +101,7 @@ def swing_arms(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
             _late(swing, 1.0) / np.maximum(traits.swing, 1e-6), -0.6, 1.0
         )
         write(rig, values, f"{limb.fk[1]}/rx", np.maximum(bends, 0.0))
-        late = float(np.mean(traits.late))
-        drags = 0.35 * (_late(swing, 1.0 + late) - _late(swing, 1.0))
+        drags = 0.35 * (_late(swing, 1.0 + np.asarray(traits.late)) - _late(swing, 1.0))
         write(rig, values, f"{limb.fk[2]}/rx", drags)
         for n, finger in enumerate(("index", "middle", "ring", "little")):
             write(rig, values, f"{limb.name}.{finger}/curl", traits.hands * (1.0 + 0.12 * n))
@@ -125,7 +126,7 @@ def _between(one: Array, other: Array, share: Array) -> Array:
     return np.asarray(multiply(one, from_vector(share[:, None] * to_vector(multiply(inverse(one), other)))))
 
 
-def _late(values: Array, frames: float) -> Array:
+def _late(values: Array, frames: Array | float) -> Array:
     """Values (F,) so many frames later."""
     at = np.arange(len(values), dtype=float)
     return np.asarray(np.interp(at - frames, at, values))

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.interpolate import PchipInterpolator
 
-from hame.gait.footfalls import STAYS, Footfall
+from hame.gait.footfalls import STAYS, Footfall, size_of_step
 from hame.gait.traits import Amount, Traits
 from hame.maths.rotations import Array
 
@@ -26,7 +26,6 @@ _FOLDED = 0.2  # of the leg: a foot that is lifted so high is folded up behind
 _COMES, _COMES_RUNNING = 0.45, 0.1  # of its mean speed that a foot still has as it comes down
 _STEPS, _UP_FIRST = 0.2, 0.22  # of the leg: a step that high is gone up for so much of its time before it goes ahead
 _LATE = 4.0  # frames in which a foot that is late on the ground comes to where its heel may come up
-_WHOLE_STEP = 0.75  # of the leg: a step that is as long rolls over the whole foot
 
 
 @dataclass(frozen=True, eq=False)
@@ -136,12 +135,6 @@ def _gone(share: Array, runs: bool) -> Array:
     return share**3 * ((10.0 - 4.0 * ends) + share * ((7.0 * ends - 15.0) + share * (6.0 - 3.0 * ends)))
 
 
-def _size(one: Footfall, other: Footfall, leg: float) -> float:
-    """How much of a whole step it is from one footfall of a foot to the next: of two steps, between a third and all."""
-    far = float(np.hypot(*np.subtract(other.place, one.place)))
-    return float(np.clip(0.5 * far / (_WHOLE_STEP * leg), 0.3, 1.0))
-
-
 def _on_ground(
     frames: Array, one: Footfall, before: Footfall | None, after: Footfall | None, traits: Traits, here: Bools,
     leg: float,
@@ -150,12 +143,12 @@ def _on_ground(
     roll = np.zeros(len(frames))
     if before is not None:
         down = np.clip(1.0 - (frames - one.first) / FLAT_AFTER, 0.0, 1.0)
-        roll -= _at(traits.strike, here) * _size(before, one, leg) * down
+        roll -= _at(traits.strike, here) * size_of_step(before, one, leg) * down
     if after is not None and one.last < STAYS:
         stance = min(one.last - one.first, _ROLLS) if before is not None else _ROLLS
         begins = one.last - stance * (1.0 - _LIFTS[1 if after.first - one.last > stance else 0])
         share = np.clip((frames - begins) / max(one.last - begins, 1.0), 0.0, 1.0)
-        roll += _at(traits.push, here) * _size(one, after, leg) * (0.2 * share + 0.8 * share**4)
+        roll += _at(traits.push, here) * size_of_step(one, after, leg) * (0.2 * share + 0.8 * share**4)
     return roll
 
 
@@ -166,7 +159,7 @@ def _rolls_in_air(one: Footfall, after: Footfall, traits: Traits, here: Bools, l
     """The rolls of a foot in the air: its toes trail, come up on the way, and are up as it comes down."""
     if not here.any():
         return [0.0] * len(_SHARES)
-    size = _size(one, after, leg)
+    size = size_of_step(one, after, leg)
     push, strike = float(_at(traits.push, here)[0]) * size, float(_at(traits.strike, here)[-1]) * size
     # Who runs lifts the foot high: the shank folds up behind.
     folds = float(np.clip(_at(traits.lift, here).max() / _FOLDED, 0.0, 1.0))

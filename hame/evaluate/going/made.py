@@ -91,12 +91,15 @@ def gone(
     # The place of a foot is under its ankle; so far behind and ahead of that it presses.
     limb = legs["L"]
     sole = Sole(0.7 * limb.points["heel"][2], 1.05 * limb.points["ball"][2]) if "heel" in limb.points else Sole()
-    bearings = bearings_of(found, Bounce(leg, float(traits.bounce.mean()), fps, gravity), sole, high)  # type: ignore[union-attr]
+    shares = np.interp(
+        [0.5 * (one.first + min(one.last, frames[-1])) for one in found], frames, np.asarray(traits.bounce)
+    )
+    bearings = bearings_of(found, Bounce(leg, fps=fps, gravity=gravity), sole, high, shares.tolist())
     landed = sorted({one.first for one in found if one.number > 0})
     step = float(np.median(np.diff(landed))) if len(landed) > 1 else 0.5 * fps
     stands = standing_height(rig)
     ground = _ground(feet)
-    wished = stands + ground
+    wished = stands + ground - np.asarray(traits.low) * leg
     values = np.tile(rig.rest, (len(frames), 1))
     heading, master = _led(feet, fps)
     _place_master(rig, values, master, heading, ground)

@@ -147,6 +147,10 @@ export const FACTS = {
       "label": "Bounce",
       "unit": "%"
     },
+    "low": {
+      "label": "Goes low",
+      "unit": "% of the leg"
+    },
     "turn": {
       "label": "Pelvis turns",
       "unit": "rad"
@@ -157,6 +161,10 @@ export const FACTS = {
     },
     "pitch": {
       "label": "Trunk pitch",
+      "unit": "rad"
+    },
+    "lean": {
+      "label": "Trunk leans over",
       "unit": "rad"
     },
     "chest": {

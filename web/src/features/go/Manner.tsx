@@ -11,8 +11,8 @@ import { SmallButton } from "../../ui/SmallButton";
 import { Quantity } from "./Quantity";
 
 const TRAITS: [string, string[]][] = [
-  ["Feet", ["lift", "strike", "push", "bounce", "uneven"]],
-  ["Trunk", ["turn", "list", "pitch", "chest"]],
+  ["Feet", ["lift", "strike", "push", "bounce", "low", "uneven"]],
+  ["Trunk", ["turn", "list", "pitch", "lean", "chest"]],
   ["Arms", ["swing", "arm_bend", "arm_bends", "arms_out", "hands", "late"]],
   ["Head", ["head", "steady"]],
 ];

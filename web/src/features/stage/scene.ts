@@ -416,6 +416,5 @@ export class StageScene {
   }
 
   // Pictures
-
   snapshot = (wanted: Required<Wanted>) => portrait(this.scene, this.small, this.figures, wanted);
 }
