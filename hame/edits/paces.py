@@ -10,9 +10,10 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, from_keys, from_table, with_keys, without_frames
-from hame.clip.going import pace_of
+from hame.clip.going import leg_of
 from hame.clip.key import BEZIER, STEP
-from hame.clip.quantities import QUANTITIES, quantity_address
+from hame.clip.pacing import pace_of
+from hame.clip.quantities import QUANTITIES, quantities_in, quantity_address
 from hame.clip.way import ways_of
 from hame.edits.cleaning import fitted_table
 from hame.edits.edit import AtMost, Edit, Frame, Within
@@ -114,7 +115,7 @@ class WayTimes(Edit):
 def _as_it_is(clip: Clip, rig: Rig, name: str, frame: int) -> Curve:
     """A curve of few keys by which a quantity that is not keyed is what it is, up to a frame."""
     way = ([way for way in ways_of(clip) if way.start <= frame] or list(ways_of(clip)))[-1]
-    pace, count = pace_of(rig, clip, way), max(frame - way.start, 1)
+    pace, count = pace_of(way, quantities_in(clip.curves), leg_of(rig, way)), max(frame - way.start, 1)
     known = {"cadence": pace.cadence * way.fps, "share": pace.share, "together": pace.together.astype(float)}[name]
     values = np.concatenate([known, np.full(count, known[-1])])[:count]
     if name == "together" or np.ptp(values) < 1e-9 or count < 3:

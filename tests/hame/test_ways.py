@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import unittest
 from math import pi, radians
+from unittest.mock import patch
 
 import numpy as np
 import orjson
 
 from hame.clip.clip import from_json
+from hame.clip.going import _planned, plan_of
 from hame.clip.plants import Plant
 from hame.clip.played import played_spans
 from hame.clip.quantities import QUANTITIES, TRAITS, quantity_address
@@ -180,6 +182,20 @@ class WholeTest(unittest.TestCase):
         # A new end of the first takes the second along.
         walker.make(ChangeWay(at=1, points=points((0.0, 0.0), (1.0, 2.5))))
         self.assertAlmostEqual(ways_of(walker.clip)[1].points[0].place[0], 1.0, 1)
+
+
+class ManyTest(unittest.TestCase):
+    def test_what_is_done_to_one_of_many_ways_has_only_that_one_planned(self) -> None:
+        walker = Walker()
+        for n in range(8):
+            start = ways_of(walker.clip)[-1].end + 10 if n else 1
+            walker.make(LayWay(start=start, points=points((0.0, 1.5 * n), (0.0, 1.5 * (n + 1)))))
+        last = ways_of(walker.clip)[-1]
+        one = next(one for one in plan_of(walker.rig, walker.clip, last).found if one.number == 2)
+        with patch("hame.clip.going._planned", wraps=_planned) as planned:
+            walker.make(SetFootfall(at=last.start, number=2, side=one.side, x=0.1, z=one.place[1]))
+        self.assertTrue(planned.called)
+        self.assertEqual({call.args[1].start for call in planned.call_args_list}, {last.start})
 
 
 class FootfallTest(unittest.TestCase):
