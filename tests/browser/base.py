@@ -19,6 +19,7 @@ from django.test import Client, TransactionTestCase
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from server.productions.models import Membership, Production
+from server.shots import store
 from tests.browser.serving import Loaded, Serving
 
 ROOT = Path(__file__).parents[2]
@@ -65,6 +66,7 @@ class BrowserTest(TransactionTestCase):
         super().tearDownClass()
 
     def setUp(self) -> None:
+        store.forget()  # another test's clips, of takes with the same numbers, may have had the same revisions
         self.server: Serving | None = None
         self.addCleanup(self.kill_server, signal.SIGKILL)  # also where setting up fails half way
         # Played in a process of its own, as ./start does it.
