@@ -72,6 +72,10 @@ class Traits:
             arrays[one.name] = np.broadcast_to(given, (frames,)).copy()
         return Traits(**arrays)
 
+    def cut(self, rows: slice) -> Traits:
+        """Those of some frames, of traits with a number for each."""
+        return Traits(**{one.name: np.asarray(getattr(self, one.name))[rows] for one in fields(self)})
+
 
 RUNNING = Traits(
     lift=0.17, strike=radians(-14.0), push=radians(62.0), turn=radians(7.0), list=radians(4.0), pitch=radians(9.0),

@@ -38,6 +38,11 @@ class Phases:
     heading: Array
     arms: Array | None = None
 
+    def cut(self, rows: slice) -> Phases:
+        """It on some rows."""
+        arms = None if self.arms is None else self.arms[rows]
+        return Phases(self.ahead[rows], self.bears[rows], self.heading[rows], arms)
+
 
 def phases_of(left: Array, right: Array, bears: Array, heading: Array, leg: float, step: float) -> Phases:
     """From places of the feet (F, 2), from how much more the left one bears (F,), and from a heading (F,).

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 import numpy.typing as npt
@@ -54,6 +54,10 @@ class Foot:
     late: Array
     left: Ints
     aired: Array
+
+    def cut(self, rows: slice) -> Foot:
+        """It on some rows; where it was last on the ground is told as among all of them."""
+        return Foot(*(getattr(self, one.name)[rows] for one in fields(self)))
 
 
 def foot_along(
@@ -113,17 +117,16 @@ def foot_along(
     return foot
 
 
-def raise_heel(foot: Foot, by: Array, most: float) -> Bools:
-    """Rolls a foot further up by so much (F,) where it is late on the ground, to ``most`` radians at most, and back
-    again in the air; says where (F,) that was not enough."""
+def rolled(foot: Foot, by: Array, most: float) -> tuple[Array, Bools]:
+    """The roll (F,) of a foot that is rolled further up by so much (F,) where it is on the ground, to ``most`` radians
+    at most, and back again in the air; and where (F,) that was not enough."""
     by = foot.late * by
     wished = foot.roll + by
     capped = (foot.late > 0.0) & (wished > most)
     more = np.where(foot.stands, np.minimum(wished, np.maximum(foot.roll, most)) - foot.roll, 0.0)
     fades = np.clip(1.0 - foot.aired / _BACK, 0.0, 1.0) ** 2
     inside = np.clip(foot.left, 0, len(by) - 1)
-    foot.roll[:] += np.where(foot.stands, more, more[inside] * fades)
-    return np.asarray(capped)
+    return foot.roll + np.where(foot.stands, more, more[inside] * fades), np.asarray(capped)
 
 
 def _gone(share: Array, runs: bool) -> Array:

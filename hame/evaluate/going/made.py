@@ -1,4 +1,8 @@
-"""Somebody who goes: the channel values of a rig, frame by frame, for footfalls and traits."""
+"""Somebody who goes: the channel values of a rig, frame by frame, for footfalls and traits.
+
+A body is posed over its footfalls in rounds: how it moves asks for something of its mass, and a leg that does not reach
+for a heel that comes up or a body that goes lower.
+"""
 
 from __future__ import annotations
 
@@ -11,32 +15,50 @@ from scipy.ndimage import gaussian_filter1d
 from hame.character.masses import masses_of
 from hame.character.momenta import spins
 from hame.character.rig import Limb, Rig
-from hame.errors import BadEdit
 from hame.evaluate.going.body import (
-    about,
+    Phases,
     against,
     at_rest,
     phases_of,
     steady_head,
     swing_arms,
-    turn_control,
     turn_trunk,
 )
-from hame.evaluate.going.feet import Foot, Lying, foot_along, raise_heel
-from hame.evaluate.going.parts import carry_body, centre_of, parts_of, smooth_most, standing_height
+from hame.evaluate.going.feet import Foot, Lying, rolled
+from hame.evaluate.going.over import MOST_ROLLED, Over, laid, more_on_the_left, over_footfalls
+from hame.evaluate.going.parts import carry_body, centre_of, parts_of, smooth_most
 from hame.evaluate.some import some_nodes
 from hame.gait.footfalls import Footfall
-from hame.gait.mass import Bearing, Bounce, Carried, Sole, bearings_of, mass_over
+from hame.gait.mass import Carried, mass_over
 from hame.gait.traits import Traits
-from hame.maths.rotations import Array, inverse, multiply, rotate
+from hame.maths.rotations import Array
 
 STRAIGHT = 0.998  # of a leg: so far from hip to ankle at most, that no knee snaps
 _LOWERED = 4
 _ROLLS_UP = 0.2  # of the leg: how much an ankle rises with each radian that its foot rolls up
 _REACHED = 2e-4  # metres: less that a leg is too short is none
 _SEEN = 0.04  # seconds over which the moment of limbs is evened out
-_FOLLOWS = 0.3  # seconds over which the master follows evenly
-_BREAK = np.radians(64.0)  # from where on a foot that rolls goes over its tip
+_ALL = slice(None)
+
+
+@dataclass(frozen=True, eq=False)
+class Asked:
+    """What a body asks for beside its footfalls, as it was found round by round.
+
+    Attributes
+    ----------
+    lowered : (F,) how much lower it goes, metres
+    moment : (F, 3) the change of its angular momentum, a kilogram
+    arms : (F,) by how much they swing, as :class:`Phases` has it
+    heels : by side, (F,) how much further up its heel is rolled, radians
+    raised : by side, (F,) how much higher a foot in the air goes, metres
+    """
+
+    lowered: Array
+    moment: Array
+    arms: Array | None
+    heels: dict[str, Array]
+    raised: dict[str, Array]
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,6 +75,7 @@ class Gone:
     values: Array
     mass: Carried
     feet: dict[str, Foot]
+    asked: Asked
 
 
 def gone(
@@ -71,69 +94,84 @@ def gone(
     BadEdit
         If the rig has not two legs.
     """
-    legs = {rig.control(limb.ik).side: limb for limb in rig.limbs if limb.kind == "leg"}
-    if set(legs) != {"L", "R"} or len([limb for limb in rig.limbs if limb.kind == "leg"]) != 2:
-        raise BadEdit("who goes so has two legs; nothing was changed")
     frames = np.asarray(frames, float)
     traits = (traits or Traits()).over(len(frames))
-    lying = list(lies) or [(0.0, 0.0, 0.0)] * len(found)
-    high = [one[0] for one in lying]
-    rest = at_rest(rig)
-    leg = sum(legs["L"].lengths)
-    headings = np.unwrap([one.heading for one in found]).tolist()
-    own = {side: [n for n, one in enumerate(found) if one.side == side] for side in legs}
-    feet = {
-        side: foot_along(
-            [found[n] for n in own[side]], [lying[n] for n in own[side]], [headings[n] for n in own[side]], frames,
-            traits, leg,
-        ) for side in legs
-    }  # fmt: skip
-    # The place of a foot is under its ankle; so far behind and ahead of that it presses.
-    limb = legs["L"]
-    sole = Sole(0.7 * limb.points["heel"][2], 1.05 * limb.points["ball"][2]) if "heel" in limb.points else Sole()
-    shares = np.interp(
-        [0.5 * (one.first + min(one.last, frames[-1])) for one in found], frames, np.asarray(traits.bounce)
-    )
-    bearings = bearings_of(found, Bounce(leg, fps=fps, gravity=gravity), sole, high, shares.tolist())
-    landed = sorted({one.first for one in found if one.number > 0})
-    step = float(np.median(np.diff(landed))) if len(landed) > 1 else 0.5 * fps
-    stands = standing_height(rig)
-    ground = _ground(feet)
-    wished = stands + ground - np.asarray(traits.low) * leg
-    values = np.tile(rig.rest, (len(frames), 1))
-    heading, master = _led(feet, fps)
-    _place_master(rig, values, master, heading, ground)
-    for side, one in legs.items():
-        _place_foot(rig, values, one, feet[side], master, heading, ground, rest)
-    lowered, moment = np.zeros(len(frames)), np.zeros((len(frames), 3))
+    over = over_footfalls(rig, found, frames, fps, gravity, traits, list(lies) or [(0.0, 0.0, 0.0)] * len(found))
+    count = len(frames)
+    values = np.tile(rig.rest, (count, 1))
+    laid(over, values, _ALL)
+    asked = Asked(
+        np.zeros(count), np.zeros((count, 3)), None, {side: np.zeros(count) for side in over.legs},
+        {side: np.zeros(count) for side in over.legs},
+    )  # fmt: skip
     for attempt in range(_LOWERED + 1):
-        mass = mass_over(bearings, frames, wished - lowered, fps, gravity, moment)
-        sides = _bears(bearings, mass)
-        phases = phases_of(feet["L"].places, feet["R"].places, sides, heading, leg, step)
-        if attempt:
-            phases = replace(phases, arms=against(_legs_turn(rig, values, fps), phases.ahead, step))
-        turn_trunk(rig, values, phases, traits)
-        if attempt < 2:  # they hang on what hardly changes any more
-            swing_arms(rig, values, phases, traits)
-            steady_head(rig, values, phases, traits)
-        carry_body(rig, values, mass, heading)
-        missing = np.zeros(len(frames))
-        for side, one in legs.items():
-            foot, short = feet[side], _short(rig, values, one)
-            # A foot that stands is where it is: its heel comes up, or the body down. One in the air comes up.
-            late = foot.late * short
-            heel = np.maximum(late, gaussian_filter1d(late, 0.7, mode="nearest")) / (_ROLLS_UP * leg)
-            capped = raise_heel(foot, heel, 0.9 * _BREAK)  # on its ball still
-            values[:, rig.number(f"{one.ik}/roll")] = foot.roll
-            raised = gaussian_filter1d(np.where(foot.stands, 0.0, short), 1.0, mode="nearest")
-            values[:, rig.number(f"{one.ik}/ty")] += np.where(foot.stands, 0.0, raised)
-            missing = np.maximum(missing, np.where(foot.stands, np.where(capped, 1.0, 1.0 - foot.late) * short, 0.0))
+        mass = _mass(over, asked)
+        if attempt == 1:
+            asked = replace(asked, arms=against(_legs_turn(rig, values, fps), _phases(over, mass).ahead, over.step))
+        # Arms and head hang on what hardly changes any more.
+        _posed(over, values, _ALL, mass, asked, whole=attempt < 2)
+        carry_body(rig, values, mass, over.heading)
+        asked, missing = _reached(over, values, _ALL, asked)
         if attempt == _LOWERED or (attempt > 2 and missing.max() < _REACHED):
             break
-        moment = gaussian_filter1d(_moment(rig, values, fps), _SEEN * fps, axis=0, mode="nearest")
-        lowered += smooth_most(missing, fps)
-    carry_body(rig, values, mass, heading)
-    return Gone(values, mass, {legs[side].name: foot for side, foot in feet.items()})
+        asked = _asked(over, values, asked, missing)
+    carry_body(rig, values, mass, over.heading)
+    return Gone(values, mass, _feet(over, asked), asked)
+
+
+def _mass(over: Over, asked: Asked) -> Carried:
+    moment = gaussian_filter1d(asked.moment, _SEEN * over.fps, axis=0, mode="nearest")
+    return mass_over(over.bearings, over.frames, over.wished - asked.lowered, over.fps, over.gravity, moment)
+
+
+def _phases(over: Over, mass: Carried) -> Phases:
+    left, right = (over.feet[side].places for side in ("L", "R"))
+    return phases_of(left, right, more_on_the_left(over, mass), over.heading, over.leg, over.step)
+
+
+def _posed(over: Over, values: Array, rows: slice, mass: Carried, asked: Asked, whole: bool) -> None:
+    """Writes the trunk, and of the ``whole`` also arms and head, on some rows into channel values (F, C), in place."""
+    phases, traits, mine = replace(_phases(over, mass), arms=asked.arms).cut(rows), over.traits.cut(rows), values[rows]
+    turn_trunk(over.rig, mine, phases, traits)
+    if whole:
+        swing_arms(over.rig, mine, phases, traits)
+        steady_head(over.rig, mine, phases, traits)
+
+
+def _reached(over: Over, values: Array, rows: slice, asked: Asked) -> tuple[Asked, Array]:
+    """What it takes on some rows that legs reach: a foot that stands is where it is, so that its heel comes up, or the
+    body goes down by what is told (F,); one in the air comes up."""
+    rig, count = over.rig, len(values)
+    missing = np.zeros(count)
+    heels, raised = dict(asked.heels), dict(asked.raised)
+    for side, one in over.legs.items():
+        foot, short = over.feet[side], np.zeros(count)
+        short[rows] = _short(rig, values[rows], one)
+        late = foot.late * short
+        heels[side] = heels[side] + np.maximum(late, gaussian_filter1d(late, 0.7, mode="nearest")) / (
+            _ROLLS_UP * over.leg
+        )
+        roll, capped = rolled(foot, heels[side], MOST_ROLLED)
+        values[rows, rig.number(f"{one.ik}/roll")] = roll[rows]
+        more = np.where(foot.stands, 0.0, gaussian_filter1d(np.where(foot.stands, 0.0, short), 1.0, mode="nearest"))
+        values[rows, rig.number(f"{one.ik}/ty")] += more[rows]
+        raised[side] = raised[side] + more
+        missing = np.maximum(missing, np.where(foot.stands, np.where(capped, 1.0, 1.0 - foot.late) * short, 0.0))
+    return replace(asked, heels=heels, raised=raised), missing
+
+
+def _asked(over: Over, values: Array, asked: Asked, missing: Array) -> Asked:
+    """What the next round goes by."""
+    moment = _moment(over.rig, values, over.fps)
+    return replace(asked, lowered=asked.lowered + smooth_most(missing, over.fps), moment=moment)
+
+
+def _feet(over: Over, asked: Asked) -> dict[str, Foot]:
+    """Feet by leg as they are rolled."""
+    return {
+        over.legs[side].name: replace(foot, roll=rolled(foot, asked.heels[side], MOST_ROLLED)[0])
+        for side, foot in over.feet.items()
+    }
 
 
 def _moment(rig: Rig, values: Array, fps: float) -> Array:
@@ -152,72 +190,6 @@ def _legs_turn(rig: Rig, values: Array, fps: float) -> Array:
     speeds = np.gradient(off, axis=0) * fps
     turns = off[..., 2] * speeds[..., 0] - off[..., 0] * speeds[..., 2]
     return np.asarray((turns * masses.share * others).sum(axis=1))
-
-
-def _led(feet: dict[str, Foot], fps: float) -> tuple[Array, Array]:
-    """Where who goes faces (F,), and where the master lies (F, 2): evenly, amidst the feet."""
-    even = _FOLLOWS * fps
-    heading = gaussian_filter1d(0.5 * (feet["L"].heading + feet["R"].heading), 0.6 * even, mode="nearest")
-    middle = 0.5 * (feet["L"].places + feet["R"].places)
-    return heading, gaussian_filter1d(middle, even, axis=0, mode="nearest")
-
-
-def _ground(feet: dict[str, Foot]) -> Array:
-    """How high the ground is on which the master goes (F,), metres: evenly from footfall to footfall."""
-    level = 0.5 * (feet["L"].level + feet["R"].level)
-    return np.asarray(gaussian_filter1d(level, 4.0, mode="nearest")) if np.ptp(level) > 0.0 else level
-
-
-def _place_master(rig: Rig, values: Array, master: Array, heading: Array, ground: Array) -> None:
-    for name, amount in (("tx", master[:, 0]), ("ty", ground), ("tz", master[:, 1]), ("ry", heading)):
-        values[:, rig.number(f"master/{name}")] = amount
-
-
-def _place_foot(
-    rig: Rig, values: Array, limb: Limb, foot: Foot, master: Array, heading: Array, ground: Array, rest: Array
-) -> None:  # fmt: skip
-    """Writes the IK control of a foot, which goes along with the master, into channel values (F, C)."""
-    at = rest[rig.control(limb.ik).node, :3]
-    world = np.stack(
-        [foot.places[:, 0] - master[:, 0], np.zeros(len(master)), foot.places[:, 1] - master[:, 1]], axis=1
-    )
-    local = rotate(inverse(about(np.array([0.0, 1.0, 0.0]), heading)), world)
-    channels = {
-        "tx": local[:, 0] - at[0], "ty": foot.level + foot.lift - ground, "tz": local[:, 2] - at[2],
-        "ry": foot.heading - heading, "roll": foot.roll, "break": np.full(len(master), _BREAK),
-    }  # fmt: skip
-    for name, amount in channels.items():
-        if rig.has_channel(f"{limb.ik}/{name}"):
-            values[:, rig.number(f"{limb.ik}/{name}")] = amount
-    values[:, rig.number(limb.switch)] = 1.0
-    if foot.steep.any():
-        _tilt(rig, values, limb, foot, heading, rest)
-    if rig.has_channel(f"{limb.name}/soft"):
-        values[:, rig.number(f"{limb.name}/soft")] = 0.003
-
-
-def _tilt(rig: Rig, values: Array, limb: Limb, foot: Foot, heading: Array, rest: Array) -> None:
-    """Lays a foot on what is steep: its sole turns about the point under its ankle, which stays where it is."""
-    control = rig.control(limb.ik)
-    node = rest[control.node]
-    up = np.stack([-foot.steep[:, 0], np.ones(len(foot.steep)), -foot.steep[:, 1]], axis=1)
-    up /= np.linalg.norm(up, axis=1)[:, None]
-    # From upright to that, by the shortest way.
-    half = np.stack([up[:, 2], np.zeros(len(up)), -up[:, 0], 1.0 + up[:, 1]], axis=1)
-    tilt = half / np.linalg.norm(half, axis=1)[:, None]
-    yaw = about(np.array([0.0, 1.0, 0.0]), foot.heading)
-    wanted = multiply(tilt, multiply(yaw, np.broadcast_to(node[3:7], tilt.shape)))
-    turn_control(rig, values, control, wanted)
-    ankle = np.array([0.0, node[1], 0.0])
-    off = rotate(inverse(about(np.array([0.0, 1.0, 0.0]), heading)), rotate(tilt, np.broadcast_to(ankle, up.shape)))
-    for n, name in enumerate(("tx", "ty", "tz")):
-        values[:, rig.number(f"{limb.ik}/{name}")] += off[:, n] - ankle[n]
-
-
-def _bears(bearings: Sequence[Bearing], mass: Carried) -> Array:
-    """How much more the left foot bears than the right (F,), of the weight."""
-    signs = np.array([1.0 if one.side == "L" else -1.0 if one.side == "R" else 0.0 for one in bearings])
-    return np.asarray(mass.bearing @ signs)
 
 
 def _short(rig: Rig, values: Array, limb: Limb) -> Array:

@@ -1,0 +1,174 @@
+"""What follows from footfalls before anybody is posed by them: feet, what bears, where who goes faces; and controls
+that are laid there."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.ndimage import gaussian_filter1d
+
+from hame.character.rig import Limb, Rig
+from hame.errors import BadEdit
+from hame.evaluate.going.body import about, at_rest, turn_control
+from hame.evaluate.going.feet import Foot, Lying, foot_along
+from hame.evaluate.going.parts import standing_height
+from hame.gait.footfalls import Footfall
+from hame.gait.mass import Bearing, Bounce, Carried, Sole, bearings_of
+from hame.gait.traits import Traits
+from hame.maths.rotations import Array, inverse, multiply, rotate
+
+_FOLLOWS = 0.3  # seconds over which the master follows evenly
+_BREAK = np.radians(64.0)  # from where on a foot that rolls goes over its tip
+MOST_ROLLED = 0.9 * _BREAK  # that a heel comes up for a leg that does not reach: on its ball still
+
+
+@dataclass(frozen=True, eq=False)
+class Over:
+    """Somebody over footfalls, on some frames.
+
+    Attributes
+    ----------
+    feet : by side, how its foot goes before its heel comes up for a leg that does not reach
+    bearings : what bears
+    heading : (F,) where who goes faces, radians
+    master : (F, 2) where the master lies, (x, z) in metres
+    ground : (F,) how high the ground is that it goes on
+    wished : (F,) how high the mass is to be in the mean
+    leg, step : how long a leg is, metres, and how many frames a step takes
+    """
+
+    rig: Rig
+    frames: Array
+    fps: float
+    gravity: float
+    traits: Traits
+    legs: dict[str, Limb]
+    feet: dict[str, Foot]
+    bearings: list[Bearing]
+    heading: Array
+    master: Array
+    ground: Array
+    wished: Array
+    leg: float
+    step: float
+
+
+def over_footfalls(
+    rig: Rig, found: Sequence[Footfall], frames: Array, fps: float, gravity: float, traits: Traits,
+    lies: Sequence[Lying],
+) -> Over:  # fmt: skip
+    """What follows from footfalls.
+
+    Parameters
+    ----------
+    frames : (F,) in a row; ``traits`` has a number for each
+    lies : on what each footfall lies
+
+    Raises
+    ------
+    BadEdit
+        If the rig has not two legs.
+    """
+    legs = {rig.control(limb.ik).side: limb for limb in rig.limbs if limb.kind == "leg"}
+    if set(legs) != {"L", "R"} or len([limb for limb in rig.limbs if limb.kind == "leg"]) != 2:
+        raise BadEdit("who goes so has two legs; nothing was changed")
+    leg = sum(legs["L"].lengths)
+    headings = np.unwrap([one.heading for one in found]).tolist()
+    own = {side: [n for n, one in enumerate(found) if one.side == side] for side in legs}
+    feet = {
+        side: foot_along(
+            [found[n] for n in own[side]], [lies[n] for n in own[side]], [headings[n] for n in own[side]], frames,
+            traits, leg,
+        ) for side in legs
+    }  # fmt: skip
+    # The place of a foot is under its ankle; so far behind and ahead of that it presses.
+    limb = legs["L"]
+    sole = Sole(0.7 * limb.points["heel"][2], 1.05 * limb.points["ball"][2]) if "heel" in limb.points else Sole()
+    shares = np.interp(
+        [0.5 * (one.first + min(one.last, frames[-1])) for one in found], frames, np.asarray(traits.bounce)
+    )
+    high = [one[0] for one in lies]
+    bearings = bearings_of(found, Bounce(leg, fps=fps, gravity=gravity), sole, high, shares.tolist())
+    landed = sorted({one.first for one in found if one.number > 0})
+    step = float(np.median(np.diff(landed))) if len(landed) > 1 else 0.5 * fps
+    ground = _ground(feet)
+    wished = standing_height(rig) + ground - np.asarray(traits.low) * leg
+    heading, master = _led(feet, fps)
+    return Over(rig, frames, fps, gravity, traits, legs, feet, bearings, heading, master, ground, wished, leg, step)
+
+
+def laid(over: Over, values: Array, rows: slice) -> None:
+    """Writes master and feet on some rows into channel values (F, C), in place."""
+    rig, mine, rest = over.rig, values[rows], at_rest(over.rig)
+    master, heading, ground = over.master[rows], over.heading[rows], over.ground[rows]
+    _place_master(rig, mine, master, heading, ground)
+    for side, limb in over.legs.items():
+        _place_foot(rig, mine, limb, over.feet[side].cut(rows), master, heading, ground, rest)
+
+
+def more_on_the_left(over: Over, mass: Carried) -> Array:
+    """How much more the left foot bears than the right (F,), of the weight."""
+    signs = np.array([1.0 if one.side == "L" else -1.0 if one.side == "R" else 0.0 for one in over.bearings])
+    return np.asarray(mass.bearing @ signs)
+
+
+def _led(feet: dict[str, Foot], fps: float) -> tuple[Array, Array]:
+    """Where who goes faces (F,), and where the master lies (F, 2): evenly, amidst the feet."""
+    even = _FOLLOWS * fps
+    heading = gaussian_filter1d(0.5 * (feet["L"].heading + feet["R"].heading), 0.6 * even, mode="nearest")
+    middle = 0.5 * (feet["L"].places + feet["R"].places)
+    return heading, gaussian_filter1d(middle, even, axis=0, mode="nearest")
+
+
+def _ground(feet: dict[str, Foot]) -> Array:
+    """How high the ground is on which the master goes (F,), metres: evenly from footfall to footfall."""
+    level = 0.5 * (feet["L"].level + feet["R"].level)
+    return np.asarray(gaussian_filter1d(level, 4.0, mode="nearest")) if np.ptp(level) > 0.0 else level
+
+
+def _place_master(rig: Rig, values: Array, master: Array, heading: Array, ground: Array) -> None:
+    for name, amount in (("tx", master[:, 0]), ("ty", ground), ("tz", master[:, 1]), ("ry", heading)):
+        values[:, rig.number(f"master/{name}")] = amount
+
+
+def _place_foot(
+    rig: Rig, values: Array, limb: Limb, foot: Foot, master: Array, heading: Array, ground: Array, rest: Array
+) -> None:  # fmt: skip
+    """Writes the IK control of a foot, which goes along with the master, into channel values (F, C)."""
+    at = rest[rig.control(limb.ik).node, :3]
+    world = np.stack(
+        [foot.places[:, 0] - master[:, 0], np.zeros(len(master)), foot.places[:, 1] - master[:, 1]], axis=1
+    )
+    local = rotate(inverse(about(np.array([0.0, 1.0, 0.0]), heading)), world)
+    channels = {
+        "tx": local[:, 0] - at[0], "ty": foot.level + foot.lift - ground, "tz": local[:, 2] - at[2],
+        "ry": foot.heading - heading, "roll": foot.roll, "break": np.full(len(master), _BREAK),
+    }  # fmt: skip
+    for name, amount in channels.items():
+        if rig.has_channel(f"{limb.ik}/{name}"):
+            values[:, rig.number(f"{limb.ik}/{name}")] = amount
+    values[:, rig.number(limb.switch)] = 1.0
+    if foot.steep.any():
+        _tilt(rig, values, limb, foot, heading, rest)
+    if rig.has_channel(f"{limb.name}/soft"):
+        values[:, rig.number(f"{limb.name}/soft")] = 0.003
+
+
+def _tilt(rig: Rig, values: Array, limb: Limb, foot: Foot, heading: Array, rest: Array) -> None:
+    """Lays a foot on what is steep: its sole turns about the point under its ankle, which stays where it is."""
+    control = rig.control(limb.ik)
+    node = rest[control.node]
+    up = np.stack([-foot.steep[:, 0], np.ones(len(foot.steep)), -foot.steep[:, 1]], axis=1)
+    up /= np.linalg.norm(up, axis=1)[:, None]
+    # From upright to that, by the shortest way.
+    half = np.stack([up[:, 2], np.zeros(len(up)), -up[:, 0], 1.0 + up[:, 1]], axis=1)
+    tilt = half / np.linalg.norm(half, axis=1)[:, None]
+    yaw = about(np.array([0.0, 1.0, 0.0]), foot.heading)
+    wanted = multiply(tilt, multiply(yaw, np.broadcast_to(node[3:7], tilt.shape)))
+    turn_control(rig, values, control, wanted)
+    ankle = np.array([0.0, node[1], 0.0])
+    off = rotate(inverse(about(np.array([0.0, 1.0, 0.0]), heading)), rotate(tilt, np.broadcast_to(ankle, up.shape)))
+    for n, name in enumerate(("tx", "ty", "tz")):
+        values[:, rig.number(f"{limb.ik}/{name}")] += off[:, n] - ankle[n]
