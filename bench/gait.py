@@ -52,7 +52,7 @@ def dragged(rig: Rig, far: float) -> None:
         channel_values(rig, after, asked)
 
     print(f"{len(plan.found)} footfalls over {plan.end} frames: laid {timed(lambda: made(lay, scene, 1))}")
-    print(f"  a sole moved, and the frames about it {timed(move)}")
+    print(f"  a sole moved, and the frames about it {timed(move, 40)}")
     if far < 50.0:
         keys = WayKeys(at=1)
         print(f"  into keys {timed(lambda: made(keys, Scene({1: Figure(rig, clip)}, 1, 4000), 1))}")

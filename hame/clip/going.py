@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Hashable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
 from functools import cached_property, lru_cache
 from math import ceil, cos, sin
@@ -19,7 +19,7 @@ from hame.clip.plants import Plant
 from hame.clip.quantities import quantities_in
 from hame.clip.remembered import Remembered
 from hame.clip.spans import Span, track_name
-from hame.clip.way import FOREVER, Way, ways_of
+from hame.clip.way import FOREVER, Lies, Way, ways_of
 from hame.errors import BadEdit
 from hame.gait.byhand import put_in, taken_out, turned_on_the_spot, with_hands
 from hame.gait.creatures import falls_between_stands, legs_in, usual_gait
@@ -68,6 +68,12 @@ class Plan:
     plain: tuple[Footfall, ...]
 
     @property
+    def nbytes(self) -> int:
+        """Bytes, about."""
+        frames = len(self.pace.speed) * len(fields(self.pace)) + (self.end - self.way.start) * len(fields(self.traits))
+        return 8 * frames + 600 * len(self.found)
+
+    @property
     def near(self) -> list[tuple[int, int, Array]]:
         """Footfalls that were moved by hand, those that lie close together as one: the first and the last of them, and
         how much of a whole each frame (F,) is about them, from 1 to 0. Beyond that all goes as the way has it.
@@ -92,7 +98,15 @@ class Plan:
     @cached_property
     def lies(self) -> list[tuple[float, float, float]]:
         """By footfall, how high it lies, metres, and how steep along x and z."""
-        told = {(one.number, one.leg): (one.height, one.along_x, one.along_z) for one in self.way.lies}
+        return self._lying(self.way.lies)
+
+    @cached_property
+    def plain_lies(self) -> list[tuple[float, float, float]]:
+        """The same of those that are ``plain``."""
+        return self._lying((*self.way.lies, *self.way.under))
+
+    def _lying(self, lies: Sequence[Lies]) -> list[tuple[float, float, float]]:
+        told = {(one.number, one.leg): (one.height, one.along_x, one.along_z) for one in lies}
         return [told.get((one.number, one.side), (0.0, 0.0, 0.0)) for one in self.found]
 
 
@@ -106,7 +120,7 @@ def plan_of(rig: Rig, clip: Clip, way: Way) -> Plan:
     """
     keyed = quantities_in(clip.curves)
     told = clip.remembered("quantities", lambda: tuple((name, keyed[name].table.tobytes()) for name in sorted(keyed)))
-    return _PLANS.get((rig, way, told), lambda: _planned(rig, way, keyed))
+    return _PLANS.get((rig, way, told), lambda: _planned(rig, way, keyed, told))
 
 
 def legs_of(rig: Rig) -> dict[str, Limb]:
@@ -135,23 +149,17 @@ def leg_of(rig: Rig, way: Way) -> float:
     return float(np.mean([rest.high for rest in way.rests])) if way.rests else leg_length(rig)
 
 
-def _planned(rig: Rig, way: Way, keyed: Mapping[str, Curve]) -> Plan:
+def _planned(rig: Rig, way: Way, keyed: Mapping[str, Curve], told: Hashable) -> Plan:
     legs = legs_of(rig)
     if {rest.name for rest in way.rests} != (set(legs) if len(legs) > 2 else set()):
         raise BadEdit("this way is of a figure with other legs; draw one for this one. Nothing was changed")
-    line = line_of(way.points, way.closed)
-    pace = pace_of(way, keyed, leg_of(rig, way))
-    found = _footfalls(rig, way, line, pace)
-    found = unevenly(found, line, way, keyed)
-    for one in way.changed:
-        step = max(round(1.0 / max(float(pace.cadence[0]), 1e-3)), 2)
-        found = put_in(found, one.number, step) if one.what == "in" else taken_out(found, one.number, one.what == "gap")
-    if way.most:
-        found = [one for one in found if one.number <= way.most or one.first > way.start + way.lasts]
-    before = _ahead(found, way)
-    found = with_hands(before, [hand.laid(line, way.stretch) for hand in way.hands])
+    # A foot that is dragged changes nothing of what is found before it is set by hand.
+    bare = replace(way, hands=(), lies=(), under=(), end=way.start + 1)
+    line, pace, found = _PLANS.get(("laid out", rig, bare, told), lambda: _laid_out(rig, way, keyed))
+    hands = [hand.laid(line, way.stretch) for hand in way.hands]
     as_it_goes = [replace(hand, place=None, heading=None).laid(line, way.stretch) for hand in way.hands]
-    plain = with_hands(before, as_it_goes)
+    plain = with_hands(_ahead(found, (*way.lies, *way.under)), as_it_goes)
+    found = with_hands(_ahead(found, way.lies), hands)
     last = max(one.first for one in found)
     end = last + ceil(SETTLES * way.fps) if way.comes_to_stand else max(way.start + way.lasts, way.start + 1)
     if end - way.start > MOST_FRAMES:
@@ -161,7 +169,21 @@ def _planned(rig: Rig, way: Way, keyed: Mapping[str, Curve]) -> Plan:
         )
     if not way.comes_to_stand:
         found, plain = (_beyond(some, end) for some in (found, plain))
-    return Plan(way, line, tuple(found), pace, traits_of(way, keyed, pace, end, last), end, tuple(plain))
+    traits = _PLANS.get(("traits", bare, told, end, last), lambda: traits_of(way, keyed, pace, end, last))
+    return Plan(way, line, tuple(found), pace, traits, end, tuple(plain))
+
+
+def _laid_out(rig: Rig, way: Way, keyed: Mapping[str, Curve]) -> tuple[Line, Pace, list[Footfall]]:
+    """A way with its footfalls as they are before any is set by hand."""
+    line = line_of(way.points, way.closed)
+    pace = pace_of(way, keyed, leg_of(rig, way))
+    found = unevenly(_footfalls(rig, way, line, pace), line, way, keyed)
+    for one in way.changed:
+        step = max(round(1.0 / max(float(pace.cadence[0]), 1e-3)), 2)
+        found = put_in(found, one.number, step) if one.what == "in" else taken_out(found, one.number, one.what == "gap")
+    if way.most:
+        found = [one for one in found if one.number <= way.most or one.first > way.start + way.lasts]
+    return line, pace, found
 
 
 def _beyond(found: list[Footfall], end: int) -> list[Footfall]:
@@ -182,9 +204,9 @@ def _beyond(found: list[Footfall], end: int) -> list[Footfall]:
     return kept
 
 
-def _ahead(found: list[Footfall], way: Way) -> list[Footfall]:
+def _ahead(found: list[Footfall], lies: Sequence[Lies]) -> list[Footfall]:
     """Footfalls moved so far ahead that each lies on one step."""
-    by = {(one.number, one.leg): one.ahead for one in way.lies if one.ahead}
+    by = {(one.number, one.leg): one.ahead for one in lies}
     return [
         replace(one, place=(
             one.place[0] + by[one.number, one.side] * sin(one.heading),

@@ -53,6 +53,8 @@ def weight_of(value: object, seen: set[int]) -> int:
     seen.add(id(value))
     if isinstance(value, np.ndarray):
         return 112 + (value.nbytes if value.base is None else weight_of(value.base, seen))
+    if isinstance(own := getattr(value, "nbytes", None), int):  # it knows itself
+        return own
     if isinstance(value, Mapping):
         return 100 * len(value) + sum(weight_of(part, seen) for part in value.values())
     if isinstance(value, tuple | list | set | frozenset):

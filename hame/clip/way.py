@@ -68,7 +68,8 @@ class Way(Span):
     speed : metres a second where none is keyed; 0 is what goes with the cadence, or a usual one
     manner : how somebody goes, by the names of traits, where that is not keyed
     stands : how both feet stand as it begins; nowhere in particular if it places the figure
-    lies : what its footfalls lie on, where that is not the plain ground
+    lies : what its footfalls lie on, where that is not the plain ground; ``under`` is the same of those that are set by
+        hand, where they would lie otherwise
     changed, hands : what a person has set of its footfalls, the first in the order in which that was done
     stretch : times as long as its footfalls were counted for: each step is as much longer
     level : metres about which its first footfalls lie, where it places its figure
@@ -90,6 +91,7 @@ class Way(Span):
     manner: tuple[tuple[str, float], ...] = ()
     stands: tuple[Stand, ...] = ()
     lies: tuple[Lies, ...] = ()
+    under: tuple[Lies, ...] = ()
     changed: tuple[Changed, ...] = ()
     hands: tuple[Hand, ...] = ()
     level: float = 0.0
@@ -163,7 +165,7 @@ class Way(Span):
                     h, side=swapped[h.side], place=None if h.place is None else (-h.place[0], h.place[1]),
                     heading=None if h.heading is None else -h.heading,
                 ) for h in self.hands
-            ), lies=(),
+            ), lies=(), under=(),
         )  # fmt: skip
 
     def placed(self, at: Callable[[float, float], tuple[float, float]]) -> Self:
@@ -180,7 +182,7 @@ class Way(Span):
 
             return Point((x, z), handle(point.into), handle(point.out))
 
-        return replace(self, points=tuple(led(point) for point in self.points), stands=(), lies=())
+        return replace(self, points=tuple(led(point) for point in self.points), stands=(), lies=(), under=())
 
     def numbers(self) -> Iterable[tuple[str, float, str]]:
         for point in self.points:
@@ -219,6 +221,7 @@ class Way(Span):
                 manner=tuple((str(name), float(value)) for name, value in data.get("manner", ())),
                 stands=tuple(Stand(*one) for one in data.get("stands", ())),
                 lies=tuple(Lies(*one) for one in data.get("lies", ())),
+                under=tuple(Lies(*one) for one in data.get("under", ())),
                 changed=tuple(Changed(*one) for one in data.get("changed", ())),
                 hands=tuple(_hand(one) for one in data.get("hands", ())),
                 rests=tuple(Rest(**one) for one in data.get("rests", ())),
@@ -249,7 +252,7 @@ _SIMPLE = (
     "gait",
 )
 _PLAIN = ("start", "end", *_SIMPLE)
-_ROWS = ("manner", "stands", "lies", "changed")
+_ROWS = ("manner", "stands", "lies", "under", "changed")
 
 
 def _two(pair: Sequence[float]) -> tuple[float, float]:

@@ -56,16 +56,18 @@ def rewayed(before: Clip, after: Clip, rig: Rig, scene: Scene, anew: bool = Fals
     """
     if not ways_of(after) or not (anew or _concerned(before, after)):
         return after, ()
+    only_ways = not anew and _only_ways_differ(before, after)
     ground = _GroundUnder(scene)
     found: list[Way] = []
     notes: list[str] = []
     ways = ways_of(after)
     for n, way in enumerate(ways):
         clip = after.with_tracks({Way.kind: found})
-        if found or way.stands:
-            feet = feet_at(rig, clip, scene, way.start)
-            way = replace(way, stands=feet, points=_begun(way.points, feet, bool(way.turn)))
         known = _known(before, way, n)
+        if found or way.stands:
+            as_before = n == 0 and known is not None and known.start == way.start and way.stands and only_ways
+            feet = known.stands if known is not None and as_before else feet_at(rig, clip, scene, way.start)
+            way = replace(way, stands=feet, points=_begun(way.points, feet, bool(way.turn)))
         if anew or known is None or known != replace(way, end=known.end) or _quantities_differ(before, after, _PACES):
             way = _lying(rig, after, way, ground)
         plan = plan_of(rig, after, way)
@@ -83,6 +85,11 @@ def _concerned(before: Clip, after: Clip) -> bool:
     begins_there = any(way.stands for way in ways_of(after)[:1])
     own, was = own_curves(after.curves), own_curves(before.curves)
     return begins_there and any(own.get(a) is not was.get(a) for a in own.keys() | was.keys())
+
+
+def _only_ways_differ(before: Clip, after: Clip) -> bool:
+    """Whether all that is keyed is the very same, and there is nothing else that anybody could stand by."""
+    return before.curves is after.curves and not (before.tracks.keys() | after.tracks.keys()) - {Way.kind}
 
 
 def _quantities_differ(before: Clip, after: Clip, among: Collection[str] = QUANTITIES) -> bool:
@@ -143,6 +150,9 @@ class _GroundUnder:
         }  # fmt: skip
         self._skins = {n: scene.skins[n] for n in self._props} if self._props else {}
 
+    def __bool__(self) -> bool:
+        return bool(self._props)
+
     def at(self, frames: Array) -> Ground | None:
         if not self._props:
             return None
@@ -151,18 +161,33 @@ class _GroundUnder:
 
 def _lying(rig: Rig, clip: Clip, way: Way, under: _GroundUnder) -> Way:
     """A way with what its footfalls lie on; feet that would stand across the edge of a step go on or back a little."""
-    bare = replace(way, lies=())
-    plan = plan_of(rig, clip, bare)
+    bare = replace(way, lies=(), under=())
+    if not under:
+        return bare
+    set_by_hand: set[tuple[int, str]] = {(hand.number, hand.side) for hand in way.hands if hand.place is not None}
+    lies = _on_ground(rig, clip, bare, under, set_by_hand)
+    plainly: tuple[Lies, ...] = ()
+    if set_by_hand:
+        plain = replace(bare, hands=tuple(replace(hand, place=None, heading=None) for hand in way.hands))
+        would = {(one.number, one.leg): one for one in _on_ground(rig, clip, plain, under, set())}
+        plainly = tuple(would.get(key, Lies(*key, 0.0)) for key in sorted(set_by_hand))
+    return replace(bare, lies=lies, under=plainly)
+
+
+def _on_ground(
+    rig: Rig, clip: Clip, way: Way, under: _GroundUnder, set_by_hand: set[tuple[int, str]]
+) -> tuple[Lies, ...]:  # fmt: skip
+    """What footfalls of a way lie on that is not told yet; those ``set_by_hand`` lie nowhere else."""
+    plan = plan_of(rig, clip, way)
     ground = under.at(np.array([float(max(one.first, way.start)) for one in plan.found]))
     if ground is None:
-        return bare
+        return ()
     limb = next(iter(legs_of(rig).values()))
     points = {name: float(place[2]) for name, place in limb.points.items()}
     heel, tip = min(points.values(), default=-0.05), max(points.values(), default=0.15)
     climbs = CLIMBS * float(sum(limb.lengths))
     places = np.array([one.place for one in plan.found])
     ahead = np.array([[np.sin(one.heading), np.cos(one.heading)] for one in plan.found])
-    set_by_hand: set[tuple[int, str]] = {(hand.number, hand.side) for hand in way.hands if hand.place is not None}
     shifts = [_SHIFTS[:1] if _stays(one, way, set_by_hand) else _SHIFTS for one in plan.found]
     ball = points.get("ball", tip)
     along = _SHIFTS[:, None] + np.array([0.0, heel - _SPARE, tip + _SPARE, heel, tip, ball])[None]  # (S, 6)
@@ -176,7 +201,7 @@ def _lying(rig: Rig, clip: Clip, way: Way, under: _GroundUnder) -> Way:
             continue
         lies.append(Lies(one.number, one.side, round(height, 6), round(float(-normal[0] / normal[1]), 6),
                          round(float(-normal[2] / normal[1]), 6), float(_SHIFTS[s])))  # fmt: skip
-    return replace(bare, lies=tuple(lies))
+    return tuple(lies)
 
 
 def _stays(one: Footfall, way: Way, set_by_hand: set[tuple[int, str]]) -> bool:

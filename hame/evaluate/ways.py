@@ -79,7 +79,7 @@ def gone_over(player: Player, plans: list[Plan], times: Array, before: Array) ->
             if way.stands and not unkeyed:
                 if stood is None:
                     stood = before[np.searchsorted(times, way.start)]
-                left = left_of(rig, stood, made.values[0])
+                left = left_of(rig, stood, made.at(np.array([float(way.start)]))[0])
                 fades = np.clip(1.0 - (times[rows] - way.start) / (_EASES * way.fps), 0.0, 1.0)
                 fades = fades * fades * (3.0 - 2.0 * fades)
                 values += fades[:, None] * left

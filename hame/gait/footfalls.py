@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from math import isclose
+from math import hypot, isclose
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -339,8 +339,8 @@ def whole_frame(time: float) -> int:
 
 def size_of_step(one: Footfall, other: Footfall, leg: float) -> float:
     """How much of a whole step it is from one footfall of a foot to the next: of two steps, between a third and all."""
-    far = float(np.hypot(*np.subtract(other.place, one.place)))
-    return float(np.clip(0.5 * far / (_WHOLE_STEP * leg), 0.3, 1.0))
+    far = hypot(other.place[0] - one.place[0], other.place[1] - one.place[1])
+    return min(max(0.5 * far / (_WHOLE_STEP * leg), 0.3), 1.0)
 
 
 def usual_step(speed: Array, leg: float, gravity: float) -> Array:

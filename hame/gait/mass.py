@@ -13,6 +13,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from math import cos, pi, sin, sqrt
+from statistics import fmean
 
 import numpy as np
 import numpy.typing as npt
@@ -87,6 +89,22 @@ class Bearing:
 
 
 @dataclass(frozen=True, eq=False)
+class Lifted:
+    """How high the mass goes, frame by frame.
+
+    Attributes
+    ----------
+    high : (F,) metres
+    bearing : (F, B) how much each of what bears does, in weights; sparse
+    asked : what it follows from, to the bit: where that is the same, it is
+    """
+
+    high: Array
+    bearing: csc_matrix
+    asked: tuple[object, ...]
+
+
+@dataclass(frozen=True, eq=False)
 class Carried:
     """How the mass goes, frame by frame.
 
@@ -96,12 +114,14 @@ class Carried:
     pressed : (F, 2) where the feet press, (x, z); not a number where nothing does
     force : (F,) how much they press upwards, in weights
     bearing : (F, B) how much each of what bears does, in weights; sparse
+    lifted : how it was found to rise and fall
     """
 
     places: Array
     pressed: Array
     force: Array
     bearing: csc_matrix
+    lifted: Lifted
 
 
 def shape_of(on: float, step: float, rise: float, fps: float, gravity: float) -> float:
@@ -120,19 +140,19 @@ def shape_of(on: float, step: float, rise: float, fps: float, gravity: float) ->
     """
     if on <= step:
         return 0.0
-    wave = 2.0 * np.pi / step
+    wave = 2.0 * pi / step
 
     def shared(times: float) -> float:
         """The integral of cos(times pi t / on) cos(wave t) over the time on the ground."""
-        own = times * np.pi / on
+        own = times * pi / on
         less, more = own - wave, own + wave
-        one = 0.5 * on if abs(less) < 1e-9 else np.sin(0.5 * less * on) / less
-        return float(one + np.sin(0.5 * more * on) / more)
+        one = 0.5 * on if abs(less) < 1e-9 else sin(0.5 * less * on) / less
+        return one + sin(0.5 * more * on) / more
 
-    per = -gravity * np.pi / (on * (wave * fps) ** 2)
+    per = -gravity * pi / (on * (wave * fps) ** 2)
     below = rise / 6.0 + per * shared(3.0)
     found = (per * shared(1.0) - 0.5 * rise) / below if abs(below) > 1e-12 else 0.0
-    return float(np.clip(found, 0.0, 0.9))
+    return min(max(found, 0.0), 0.9)
 
 
 _FORE = 0.3  # of a sole that is behind where it presses first as it comes down from a flight, on its ball
@@ -158,7 +178,7 @@ class Bounce:
     def rise(self, step: float) -> float:
         """Metres that it rises in a step of so many."""
         half = min(0.5 * step, 0.8 * self.leg)
-        return self.share * (self.leg - float(np.sqrt(self.leg**2 - half**2)))
+        return self.share * (self.leg - sqrt(self.leg**2 - half**2))
 
 
 def bearings_of(
@@ -179,8 +199,11 @@ def bearings_of(
     passing = [one for one in found if one.number > 0 and one.last < STAYS]
     on = float(np.median([one.last - one.first for one in passing])) if passing else _SETTLES
     result = _leaving(stand, min((one.first for one in found if one.number > 0), default=0), on, sole, high)
+    numbered: dict[int, list[Footfall]] = {}
+    for one in found:
+        numbered.setdefault(one.number, []).append(one)
     for n, one in enumerate(found):
-        twins = [other for other in found if other.number == one.number and other.side != one.side]
+        twins = [other for other in numbered[one.number] if other.side != one.side]
         if one not in passing or (twins and one.side == "R"):
             continue  # both feet together bear as one
         feet = [one, *twins]
@@ -254,23 +277,22 @@ def _given(
 def _own_shape(found: Sequence[Footfall], n: int, bounce: Bounce) -> float:
     """The shape of a footfall, by how long it is on the ground and how far and soon the next ones come."""
     one = found[n]
-    beside = [other for other in (*found[:n][::-1][:2], *found[n + 1 : n + 3]) if other.side != one.side]
+    beside = [other for other in (*found[max(n - 2, 0) : n], *found[n + 1 : n + 3]) if other.side != one.side]
     frames = [abs(other.first - one.first) for other in beside if other.number > 0 and other.first != one.first]
     if not frames:
         return 0.0
     along = [abs(other.along - one.along) for other in beside if other.number > 0]
-    rise = bounce.rise(float(np.mean(along)))
-    return shape_of(one.last - one.first, float(np.mean(frames)), rise, bounce.fps, bounce.gravity)
+    rise = bounce.rise(fmean(along))
+    return shape_of(one.last - one.first, fmean(frames), rise, bounce.fps, bounce.gravity)
 
 
 def _press(foot: Footfall, sole: Sole, share: float) -> tuple[float, float]:
     ahead = sole.heel + share * (sole.toe - sole.heel)
-    return foot.place[0] + ahead * float(np.sin(foot.heading)), foot.place[1] + ahead * float(np.cos(foot.heading))
+    return foot.place[0] + ahead * sin(foot.heading), foot.place[1] + ahead * cos(foot.heading)
 
 
 def _mean(places: Sequence[tuple[float, float]]) -> tuple[float, float]:
-    x, z = np.mean(np.array(places), axis=0)
-    return float(x), float(z)
+    return fmean(x for x, _ in places), fmean(z for _, z in places)
 
 
 def _middle(feet: Sequence[Footfall], sole: Sole) -> tuple[float, float]:
@@ -278,7 +300,8 @@ def _middle(feet: Sequence[Footfall], sole: Sole) -> tuple[float, float]:
 
 
 def mass_over(
-    bearings: Sequence[Bearing], frames: Array, heights: Array, fps: float, gravity: float, moment: Array | None = None
+    bearings: Sequence[Bearing], frames: Array, heights: Array, fps: float, gravity: float,
+    moment: Array | None = None, lifted: Lifted | None = None,
 ) -> Carried:  # fmt: skip
     """How the mass goes over what bears it.
 
@@ -288,12 +311,11 @@ def mass_over(
     heights : (F,) how high the mass is to be in the mean, metres, upright over 0
     moment : (F, 3) the change of angular momentum about it, as limbs that swing ask for it, a kilogram; none of a mass
         that is all in one place
+    lifted : how high it was found to go over something like it, which is not found again where it is the same
     """
     frames = np.asarray(frames, float)
-    presses = _pressing(bearings, frames)
-    endless = np.array([not np.isfinite(one.last - one.first) for one in bearings])
-    high, amounts = _upright(presses, endless, np.asarray(heights, float), fps, gravity)
-    bears = (presses @ diags(amounts / gravity)).tocsc()
+    lifted = _lifted(bearings, frames, np.asarray(heights, float), fps, gravity, lifted)
+    high, bears = lifted.high, lifted.bearing
     force = np.asarray(bears.sum(axis=1)).ravel()
     stands = force > _LEAST
     pressed, level = np.zeros((len(frames), 2)), np.zeros(len(frames))
@@ -311,8 +333,22 @@ def mass_over(
         asked = np.where(stands[:, None], moment[:, [2, 0]] * [1.0, -1.0] / over[:, None], 0.0) / fps**2
     places = _level(drawn, pressed, asked, stands)
     return Carried(
-        np.stack([places[:, 0], high, places[:, 1]], axis=1), np.where(stands[:, None], pressed, np.nan), force, bears
-    )
+        np.stack([places[:, 0], high, places[:, 1]], axis=1), np.where(stands[:, None], pressed, np.nan), force, bears,
+        lifted,
+    )  # fmt: skip
+
+
+def _lifted(
+    bearings: Sequence[Bearing], frames: Array, heights: Array, fps: float, gravity: float, before: Lifted | None
+) -> Lifted:  # fmt: skip
+    times = tuple((one.first, one.last, one.rises, one.falls, one.shape) for one in bearings)
+    asked = (times, frames.tobytes(), heights.tobytes(), fps, gravity)
+    if before is not None and before.asked == asked:
+        return before
+    presses = _pressing(bearings, frames)
+    endless = np.array([not np.isfinite(one.last - one.first) for one in bearings])
+    high, amounts = _upright(presses, endless, heights, fps, gravity)
+    return Lifted(high, (presses @ diags(amounts / gravity)).tocsc(), asked)
 
 
 def _pressing(bearings: Sequence[Bearing], frames: Array) -> csc_matrix:

@@ -51,7 +51,7 @@ class Traits:
     arm_bends: Amount = radians(12.0)
     arms_out: Amount = radians(4.0)
     head: Amount = 0.0
-    steady: Amount = 0.9
+    steady: Amount = 0.98
     late: Amount = 1.0
     hands: Amount = radians(16.0)
     uneven: Amount = 0.0

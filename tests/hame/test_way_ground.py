@@ -7,6 +7,7 @@ import unittest
 import numpy as np
 import trimesh
 
+from hame.edits.footfalls import SetFootfall
 from hame.edits.paces import WayTimes
 from hame.edits.wayside import GroundAnew, LayWay
 from hame.evaluate.evaluate import evaluate
@@ -112,6 +113,29 @@ class WayGroundTest(unittest.TestCase):
         walker.scene = Scene(figures, 1, 900)
         walker.make(GroundAnew())
         self.assertEqual(walker.way.lies, ())
+
+    def test_a_sole_moved_on_a_slope_changes_nothing_elsewhere(self) -> None:
+        """Though it lies higher there, and with it the ground that the body goes over."""
+        walker = over(ramp(0.2)).make(LayWay(start=1, points=points((0.0, 0.0), (0.0, 14.0))))
+        one, before = walker.footfall(4), walker.values()
+        walker.make(SetFootfall(at=1, number=4, side=one.side, x=one.place[0] + 0.05, z=one.place[1] + 0.1))
+        (lies,) = [lies for lies in walker.way.lies if lies.number == 4]
+        self.assertAlmostEqual(lies.height, 0.2 * (walker.footfall(4).place[1] - 1.0), 6)
+        differs = np.flatnonzero(np.abs(walker.values() - before).max(axis=1)) + 1
+        self.assertGreater(int(differs[0]), 1)
+        self.assertLess(int(differs[-1]), one.last + 60)
+        self.assertLess(one.last + 100, walker.way.end)
+
+    def test_a_sole_taken_off_a_step_leaves_others_on_theirs(self) -> None:
+        """Also those before it, which moved a little for the edges of steps, as it would have."""
+        shape = stair(7, 0.17, 0.30, 2.0)
+        shape.apply_translation((0.0, 0.0, 0.8))
+        walker = over(shape).make(LayWay(start=1, points=points((0.0, 0.0), (0.0, 12.0)), speed=0.6))
+        one, before = walker.footfall(5), walker.values()
+        walker.make(SetFootfall(at=1, number=5, side=one.side, x=one.place[0] + 0.04))
+        differs = np.flatnonzero(np.abs(walker.values() - before).max(axis=1)) + 1
+        self.assertLess(int(differs[-1]), one.last + 80)
+        self.assertLess(one.last + 100, walker.way.end)
 
     def test_a_table_is_gone_under_and_not_stepped_on(self) -> None:
         box = trimesh.creation.box((1.0, 0.05, 1.0))

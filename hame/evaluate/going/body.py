@@ -13,7 +13,6 @@ from hame.character.rig import Control, Limb, Rig
 from hame.evaluate.some import some_nodes
 from hame.gait.traits import Traits
 from hame.maths.rotations import Array, from_vector, inverse, multiply, to_vector
-from hame.program import NONE
 
 _USUAL = 0.78  # of the leg: so far apart are feet in a usual walk, one to the other
 _SMALL = 0.3  # of what is usual: steps that are smaller are made with less of everything
@@ -116,15 +115,22 @@ def swing_arms(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
 def steady_head(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
     """Writes a head that looks where it goes and stays level into channel values (F, C): the neck takes some of it."""
     wanted = multiply(about(_Y, phases.heading), about(_X, np.asarray(traits.head)))
-    for name, share in (("neck", 0.4), ("head", 1.0)):
-        if not rig.has_control(name):
-            continue
-        control = rig.control(name)
-        now = some_nodes(rig, (control.node,), values)[:, 0, 3:7]
+    # A head that sits on a neck has gone along with that.
+    gone = np.zeros((len(values), 4))
+    gone[:, 3] = 1.0
+    mine = [(rig.control(name), share) for name, share in (("neck", 0.6), ("head", 1.0)) if rig.has_control(name)]
+    for control, _ in mine:
+        for axis in "xyz":
+            write(rig, values, f"{control.name}/r{axis}", rest_of(rig, f"{control.name}/r{axis}"))
+    wanted_nodes = tuple(node for control, _ in mine for node in (control.node, control.frame))
+    nodes = some_nodes(rig, wanted_nodes, values)[..., 3:7]
+    for n, (control, share) in enumerate(mine):
         rest = at_rest(rig)[control.node, 3:7]
         level = multiply(wanted, np.broadcast_to(rest, wanted.shape))
-        part = share * np.asarray(traits.steady)
-        turn_control(rig, values, control, _between(now, level, part))
+        now, frame = multiply(gone, nodes[:, 2 * n]), multiply(gone, nodes[:, 2 * n + 1])
+        new = _between(now, level, share * np.asarray(traits.steady))
+        turn_control(rig, values, control, new, frame)
+        gone = multiply(multiply(new, inverse(now)), gone)
 
 
 def _between(one: Array, other: Array, share: Array) -> Array:
@@ -137,17 +143,21 @@ def _late(values: Array, frames: Array | float) -> Array:
     return np.asarray(np.interp(at - frames, at, values))
 
 
+def rest_of(rig: Rig, address: str) -> float:
+    """The value of a channel at rest; 0 of one that is not there."""
+    return float(rig.rest[rig.number(address)]) if rig.has_channel(address) else 0.0
+
+
 def write(rig: Rig, values: Array, address: str, amount: Array | float) -> None:
     """Writes into channel values (F, C), in place, what the rig has and is not locked."""
     if rig.has_channel(address) and not rig.channels[rig.number(address)].locked:
         values[:, rig.number(address)] = amount
 
 
-def turn_control(rig: Rig, values: Array, control: Control, wanted: Array) -> None:
-    """Writes the turns of a control by which it is turned as (F, 4) in the world."""
-    frame = np.zeros((len(values), 4))
-    frame[:, 3] = 1.0
-    if control.frame != NONE:
+def turn_control(rig: Rig, values: Array, control: Control, wanted: Array, frame: Array | None = None) -> None:
+    """Writes the turns of a control by which it is turned as ``wanted (F, 4)`` in the world, where what it turns in is
+    turned as ``frame (F, 4)``, if that is known."""
+    if frame is None:
         frame = some_nodes(rig, (control.frame,), values)[:, 0, 3:7]
     own = multiply(frame, np.broadcast_to(control.pre, frame.shape))
     turns = multiply(inverse(own), wanted)

@@ -68,7 +68,7 @@ def gone_on_legs(
         mass = mass_over(bearings, frames, wished - lowered, fps, gravity)
         # Of many feet each may bear what it has to: level, the mass goes evenly over their middle.
         mass = replace(mass, places=np.stack([level[:, 0], mass.places[:, 1], level[:, 1]], axis=1))
-        carry_body(rig, values, mass, heading)
+        carry_body(rig, values, mass.places, heading)
         short = np.max([_short(rig, values, legs[name]) for name in feet], axis=0)
         if short.max() < 2e-4:
             break

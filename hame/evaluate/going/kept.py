@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, fields
 from functools import lru_cache
 from threading import Lock
@@ -14,7 +15,9 @@ from hame.character.rig import Rig
 from hame.clip.going import Plan
 from hame.evaluate.going.body import turn_control
 from hame.evaluate.going.creature import gone_on_legs
-from hame.evaluate.going.made import gone
+from hame.evaluate.going.feet import Lying
+from hame.evaluate.going.made import Gone, gone, gone_about
+from hame.evaluate.going.over import over_footfalls
 from hame.evaluate.some import some_nodes
 from hame.gait.footfalls import Footfall
 from hame.gait.traits import Traits
@@ -24,7 +27,8 @@ from hame.program import NONE
 _ABOUT = 9  # footfalls before and after one that was moved, out of which follows what does of it
 _LEAST = 30  # frames
 _MOST = 96 * 1024 * 1024  # bytes
-_kept: LRUCache[tuple[object, ...], Made] = LRUCache(_MOST, getsizeof=lambda made: made.values.nbytes + 1000)
+_FLOWS = 0.2  # seconds beyond what changes in which a body is posed anew, so that it changes there as it does
+_kept: LRUCache[tuple[object, ...], Made] = LRUCache(_MOST, getsizeof=lambda made: made.weight)
 _lock = Lock()
 
 
@@ -36,10 +40,19 @@ class Made:
     ----------
     first : the frame of the first row
     values : (F, C) channel values
+    gone : how it was gone, of one on two legs
+    about : what is added to some rows: the first of them, and channel values (G, C)
     """
 
     first: int
     values: Array
+    gone: Gone | None = None
+    about: tuple[tuple[int, Array], ...] = ()
+
+    @property
+    def weight(self) -> int:
+        """Bytes, about."""
+        return 1000 + self.values.nbytes * (1 if self.gone is None else 2)
 
     def at(self, times: Array) -> Array:
         """Channel values (T, C) at ``times (T,)``: as at its ends beyond these, and smooth between frames."""
@@ -47,17 +60,25 @@ class Made:
         inside = np.clip(np.asarray(times, float) - self.first, 0.0, last)
         row = np.minimum(inside.astype(np.int64), max(last - 1, 0))
         share = (inside - row)[:, None]
-        one = self.values[row]
+        one = self._on(row)
         if not share.any():
-            return np.array(one)
+            return one
         # The cubic through four frames (Catmull and Rom, 1974).
-        two = self.values[np.minimum(row + 1, last)]
-        out = 0.5 * (two - self.values[np.maximum(row - 1, 0)])
-        into = 0.5 * (self.values[np.minimum(row + 2, last)] - one)
+        two = self._on(np.minimum(row + 1, last))
+        out = 0.5 * (two - self._on(np.maximum(row - 1, 0)))
+        into = 0.5 * (self._on(np.minimum(row + 2, last)) - one)
         far = two - one
         return np.asarray(
             one + share * (out + share * (3.0 * far - 2.0 * out - into + share * (out + into - 2.0 * far)))
         )
+
+    def _on(self, rows: npt.NDArray[np.int64]) -> Array:
+        """Channel values (R, C) of some rows."""
+        found: Array = self.values[rows]
+        for first, more in self.about:
+            mine = (rows >= first) & (rows < first + len(more))
+            found[mine] += more[rows[mine] - first]
+        return found
 
 
 def made_of(rig: Rig, plan: Plan) -> Made:
@@ -66,52 +87,109 @@ def made_of(rig: Rig, plan: Plan) -> Made:
     Where footfalls were moved by hand it follows about these, and goes elsewhere exactly as if they had not been.
     """
     plain = _made(rig, plan, plan.plain, plan.way.start, plan.end)
-    values = plain.values
+    about: list[tuple[int, Array]] = []
     for first, last, near in plan.near:
         # What follows from a footfall is found among those about it: it takes as long in a way of a thousand steps.
         begin, end = max(first - _ABOUT, 0), min(last + _ABOUT, len(plan.found) - 1)
-        frames = max(_lands(plan.plain, begin), plan.way.start), min(_lands(plan.plain, end), plan.end)
+        frames = max(plan.plain[begin].first, plan.way.start), min(plan.plain[end].first, plan.end)
         if len(plan.found) <= 2 * _ABOUT + 8:
             begin, end, frames = 0, len(plan.found) - 1, (plan.way.start, plan.end)
-        with_it, without = (
-            _made(rig, plan, some[begin : end + 1], *frames, begin).values for some in (plan.found, plan.plain)
-        )
-        rows = slice(frames[0] - plan.way.start, frames[1] - plan.way.start + 1)
-        values = values.copy() if values is plain.values else values
-        values[rows] += near[rows, None] * (with_it - without)
-    return plain if values is plain.values else Made(plan.way.start, values)
+        row = frames[0] - plan.way.start
+        near = near[row : frames[1] - plan.way.start + 1]
+        with_it, without = _both(rig, plan, begin, end, *frames, near)
+        changes = slice(*(np.flatnonzero(near)[[0, -1]] + [0, 1]))
+        about.append((row + int(changes.start), near[changes, None] * (with_it[changes] - without[changes])))
+    return Made(plan.way.start, plain.values, about=tuple(about)) if about else plain
 
 
-def _lands(found: tuple[Footfall, ...], n: int) -> int:
-    """The frame on which a footfall lands; those on which somebody stands at first do so at once."""
-    return found[n].first
+def _both(
+    rig: Rig, plan: Plan, begin: int, end: int, first: int, last: int, near: Array
+) -> tuple[Array, Array]:  # fmt: skip
+    """Channel values (F, C) over some footfalls of a plan with those that were moved by hand, and without: where
+    ``near (F,)`` is above 0."""
+    found, plain = plan.found[begin : end + 1], plan.plain[begin : end + 1]
+    base = _made(rig, plan, plain, first, last, begin)
+    if base.gone is None:
+        return _made(rig, plan, found, first, last, begin).values, base.values
+    changed = np.flatnonzero(near)
+    pad = round(_FLOWS * plan.way.fps)
+    rows = max(int(changed[0]) - pad, 0), min(int(changed[-1]) + pad, last - first) + 1
+    one, other = (_about(rig, plan, some, first, last, begin, base, rows) for some in (found, plain))
+    return one, other
+
+
+def _about(
+    rig: Rig, plan: Plan, footfalls: tuple[Footfall, ...], first: int, last: int, begin: int, base: Made,
+    rows: tuple[int, int],
+) -> Array:  # fmt: skip
+    """The motion over footfalls of which few lie elsewhere than those of ``base``, on some of its rows."""
+    gone = base.gone
+    assert gone is not None
+    key, looks = _hangs_on(rig, plan, footfalls, first, last, begin)
+
+    def make() -> Made:
+        way = plan.way
+        lies = _lies(plan, footfalls, begin)
+        more = len(gone.values) - len(base.values)
+        frames = np.arange(first, last + more + 1, dtype=float)
+        over = over_footfalls(rig, footfalls, frames, way.fps, way.gravity, _longer(looks, more), lies, gone.over, rows)
+        return Made(first, gone_about(gone, over, slice(*rows))[: len(base.values)])
+
+    return _keep((*key, rows), make).values
+
+
+def _hangs_on(
+    rig: Rig, plan: Plan, footfalls: tuple[Footfall, ...], first: int, last: int, begin: int
+) -> tuple[tuple[object, ...], Traits]:  # fmt: skip
+    """What motion over footfalls hangs on, and how it looks on its frames."""
+    way = plan.way
+    mine = plan.traits.cut(slice(first - way.start, last - way.start + 1))
+    looks = b"".join(np.asarray(getattr(mine, one.name)).tobytes() for one in fields(mine))
+    lies = _lies(plan, footfalls, begin)
+    return (rig, footfalls, tuple(lies), looks, first, last, way.fps, way.gravity), mine
+
+
+def _lies(plan: Plan, footfalls: tuple[Footfall, ...], begin: int) -> list[Lying]:
+    """On what some footfalls of a plan lie, as they are set by hand or plain."""
+    some = slice(begin, begin + len(footfalls))
+    return (plan.plain_lies if footfalls == plan.plain[some] else plan.lies)[some]
+
+
+def _longer(traits: Traits, by: int) -> Traits:
+    """Traits with a number for each frame, for so many frames more."""
+    if not by:
+        return traits
+    return Traits(**{f.name: np.pad(np.asarray(getattr(traits, f.name)), (0, by), mode="edge") for f in fields(traits)})
+
+
+def _keep(key: tuple[object, ...], make: Callable[[], Made]) -> Made:
+    with _lock:
+        found = _kept.get(key)
+    if found is None:
+        found = make()
+        with _lock:
+            if found.weight < _MOST:
+                _kept[key] = found
+    return found
 
 
 def _made(rig: Rig, plan: Plan, footfalls: tuple[Footfall, ...], first: int, last: int, begin: int = 0) -> Made:
     """The motion over some footfalls of a plan, from the one that is its ``begin``-th on."""
-    way, traits = plan.way, plan.traits
-    rows = slice(first - way.start, last - way.start + 1)
-    mine = Traits(**{one.name: np.ascontiguousarray(getattr(traits, one.name)[rows]) for one in fields(traits)})
-    looks = b"".join(getattr(mine, one.name).tobytes() for one in fields(mine))
-    lies = plan.lies[begin : begin + len(footfalls)]
-    key = (rig, footfalls, tuple(lies), looks, first, last, way.fps, way.gravity)
-    with _lock:
-        found = _kept.get(key)
-    if found is None:
+    key, looks = _hangs_on(rig, plan, footfalls, first, last, begin)
+
+    def make() -> Made:
+        way = plan.way
+        lies = _lies(plan, footfalls, begin)
         # A body needs some time to be somewhere: what is shorter is made as if it went on as it ends.
         more = max(_LEAST - (last - first), 0)
-        frames = np.arange(first, last + more + 1, dtype=float)
-        if more:
-            mine = Traits(**{f.name: np.pad(getattr(mine, f.name), (0, more), mode="edge") for f in fields(mine)})
+        frames, mine = np.arange(first, last + more + 1, dtype=float), _longer(looks, more)
         if way.rests:
             values, _ = gone_on_legs(rig, footfalls, frames, way.fps, way.gravity, mine, lies)
-        else:
-            values = gone(rig, footfalls, frames, way.fps, way.gravity, mine, lies).values
-        found = Made(first, np.ascontiguousarray(values[: last - first + 1]))
-        with _lock:
-            if found.values.nbytes + 1000 < _MOST:
-                _kept[key] = found
-    return found
+            return Made(first, np.ascontiguousarray(values[: last - first + 1]))
+        found = gone(rig, footfalls, frames, way.fps, way.gravity, mine, lies)
+        return Made(first, found.values[: last - first + 1], found)
+
+    return _keep(key, make)
 
 
 @lru_cache(maxsize=64)

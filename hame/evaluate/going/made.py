@@ -17,6 +17,7 @@ from hame.character.momenta import spins
 from hame.character.rig import Limb, Rig
 from hame.evaluate.going.body import (
     Phases,
+    about,
     against,
     at_rest,
     phases_of,
@@ -31,7 +32,7 @@ from hame.evaluate.some import some_nodes
 from hame.gait.footfalls import Footfall
 from hame.gait.mass import Carried, mass_over
 from hame.gait.traits import Traits
-from hame.maths.rotations import Array
+from hame.maths.rotations import Array, inverse, rotate
 
 STRAIGHT = 0.998  # of a leg: so far from hip to ankle at most, that no knee snaps
 _LOWERED = 4
@@ -39,6 +40,7 @@ _ROLLS_UP = 0.2  # of the leg: how much an ankle rises with each radian that its
 _REACHED = 2e-4  # metres: less that a leg is too short is none
 _SEEN = 0.04  # seconds over which the moment of limbs is evened out
 _ALL = slice(None)
+_Y = np.array([0.0, 1.0, 0.0])
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,11 +72,13 @@ class Gone:
     values : (F, C) channel values
     mass : how the mass was wished to go
     feet : by leg, how its foot goes
+    over, asked : what it was found from, to go on from
     """
 
     values: Array
     mass: Carried
     feet: dict[str, Foot]
+    over: Over
     asked: Asked
 
 
@@ -104,24 +108,70 @@ def gone(
         np.zeros(count), np.zeros((count, 3)), None, {side: np.zeros(count) for side in over.legs},
         {side: np.zeros(count) for side in over.legs},
     )  # fmt: skip
+    mass = _mass(over, asked)
     for attempt in range(_LOWERED + 1):
-        mass = _mass(over, asked)
+        if attempt:
+            mass = _mass(over, asked, mass)
         if attempt == 1:
             asked = replace(asked, arms=against(_legs_turn(rig, values, fps), _phases(over, mass).ahead, over.step))
         # Arms and head hang on what hardly changes any more.
         _posed(over, values, _ALL, mass, asked, whole=attempt < 2)
-        carry_body(rig, values, mass, over.heading)
+        _carried(over, values, _ALL, mass)
         asked, missing = _reached(over, values, _ALL, asked)
         if attempt == _LOWERED or (attempt > 2 and missing.max() < _REACHED):
             break
-        asked = _asked(over, values, asked, missing)
-    carry_body(rig, values, mass, over.heading)
-    return Gone(values, mass, _feet(over, asked), asked)
+        asked = _asked(over, values, _ALL, asked, missing)
+    _carried(over, values, _ALL, mass)
+    return Gone(values, mass, _feet(over, asked), over, asked)
 
 
-def _mass(over: Over, asked: Asked) -> Carried:
+def gone_about(before: Gone, over: Over, rows: slice) -> Array:
+    """Channel values (F, C) of who goes over footfalls of which few lie elsewhere than those gone over ``before``, on
+    the same frames: true on some ``rows``, which reach beyond all that changes much.
+
+    Begun from what was found then, it takes a round or two.
+    """
+    rig, values = over.rig, before.values.copy()
+    laid(over, values, rows)
+    asked, mass = before.asked, _mass(over, before.asked, before.mass)
+    for side, one in over.legs.items():
+        foot = over.feet[side]
+        values[rows, rig.number(f"{one.ik}/roll")] = rolled(foot, asked.heels[side], MOST_ROLLED)[0][rows]
+        values[rows, rig.number(f"{one.ik}/ty")] += np.where(foot.stands, 0.0, asked.raised[side])[rows]
+    _posed(over, values, rows, mass, asked, whole=True)
+    _go_along(before, over, values, rows, mass)
+    for attempt in range(_LOWERED):
+        if attempt:
+            mass = _mass(over, asked, mass)
+        _carried(over, values, rows, mass, 1 + attempt)
+        asked, missing = _reached(over, values, rows, asked)
+        if missing.max() < _REACHED:
+            break
+        asked = _asked(over, values, rows, asked, missing)
+    if any((asked.heels[side] != before.asked.heels[side]).any() for side in over.legs):  # a heel carries it up
+        _carried(over, values, rows, mass, 1)
+    return values
+
+
+def _go_along(before: Gone, over: Over, values: Array, rows: slice, mass: Carried) -> None:
+    """Writes the body on some rows as it was before in the world, but for what its mass goes elsewhere, in place."""
+    columns = [over.rig.number(f"body/{name}") for name in ("tx", "ty", "tz")]
+    masters = [np.stack([one.master[:, 0], one.ground, one.master[:, 1]], axis=1)[rows] for one in (before.over, over)]
+    turned = about(_Y, before.over.heading[rows])
+    moved = masters[0] - masters[1] + mass.places[rows] - before.mass.places[rows]
+    back = inverse(about(_Y, over.heading[rows]))
+    values[rows, columns] = rotate(back, rotate(turned, values[rows][:, columns]) + moved)
+
+
+def _mass(over: Over, asked: Asked, before: Carried | None = None) -> Carried:
     moment = gaussian_filter1d(asked.moment, _SEEN * over.fps, axis=0, mode="nearest")
-    return mass_over(over.bearings, over.frames, over.wished - asked.lowered, over.fps, over.gravity, moment)
+    heights = over.wished - asked.lowered
+    lifted = None if before is None else before.lifted
+    return mass_over(over.bearings, over.frames, heights, over.fps, over.gravity, moment, lifted)
+
+
+def _carried(over: Over, values: Array, rows: slice, mass: Carried, rounds: int = 2) -> None:
+    carry_body(over.rig, values[rows], mass.places[rows], over.heading[rows], rounds)
 
 
 def _phases(over: Over, mass: Carried) -> Phases:
@@ -160,9 +210,10 @@ def _reached(over: Over, values: Array, rows: slice, asked: Asked) -> tuple[Aske
     return replace(asked, heels=heels, raised=raised), missing
 
 
-def _asked(over: Over, values: Array, asked: Asked, missing: Array) -> Asked:
+def _asked(over: Over, values: Array, rows: slice, asked: Asked, missing: Array) -> Asked:
     """What the next round goes by."""
-    moment = _moment(over.rig, values, over.fps)
+    moment = asked.moment.copy()
+    moment[rows] = _moment(over.rig, values[rows], over.fps)
     return replace(asked, lowered=asked.lowered + smooth_most(missing, over.fps), moment=moment)
 
 

@@ -3,8 +3,9 @@ that are laid there."""
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
@@ -21,6 +22,7 @@ from hame.maths.rotations import Array, inverse, multiply, rotate
 
 _FOLLOWS = 0.3  # seconds over which the master follows evenly
 _BREAK = np.radians(64.0)  # from where on a foot that rolls goes over its tip
+Fall = tuple[Footfall, Lying, float]
 MOST_ROLLED = 0.9 * _BREAK  # that a heel comes up for a leg that does not reach: on its ball still
 
 
@@ -30,6 +32,7 @@ class Over:
 
     Attributes
     ----------
+    falls : by side, its footfalls, on what they lie, and their headings in one go
     feet : by side, how its foot goes before its heel comes up for a leg that does not reach
     bearings : what bears
     heading : (F,) where who goes faces, radians
@@ -45,6 +48,7 @@ class Over:
     gravity: float
     traits: Traits
     legs: dict[str, Limb]
+    falls: dict[str, list[Fall]]
     feet: dict[str, Foot]
     bearings: list[Bearing]
     heading: Array
@@ -57,7 +61,7 @@ class Over:
 
 def over_footfalls(
     rig: Rig, found: Sequence[Footfall], frames: Array, fps: float, gravity: float, traits: Traits,
-    lies: Sequence[Lying],
+    lies: Sequence[Lying], like: Over | None = None, rows: tuple[int, int] = (0, 0),
 ) -> Over:  # fmt: skip
     """What follows from footfalls.
 
@@ -65,6 +69,8 @@ def over_footfalls(
     ----------
     frames : (F,) in a row; ``traits`` has a number for each
     lies : on what each footfall lies
+    like : what followed from others with these frames and traits, the feet of which are as there but on ``rows``, from
+        one to before the other
 
     Raises
     ------
@@ -76,13 +82,18 @@ def over_footfalls(
         raise BadEdit("who goes so has two legs; nothing was changed")
     leg = sum(legs["L"].lengths)
     headings = np.unwrap([one.heading for one in found]).tolist()
-    own = {side: [n for n, one in enumerate(found) if one.side == side] for side in legs}
-    feet = {
-        side: foot_along(
-            [found[n] for n in own[side]], [lies[n] for n in own[side]], [headings[n] for n in own[side]], frames,
-            traits, leg,
-        ) for side in legs
-    }  # fmt: skip
+    falls = {
+        side: [(one, lie, faces) for one, lie, faces in zip(found, lies, headings, strict=True) if one.side == side]
+        for side in legs
+    }
+    if like is None:
+        feet = {side: _foot(mine, frames, traits, leg) for side, mine in falls.items()}
+    else:
+        feet = {
+            side: like.feet[side] if like.falls[side] == mine
+            else _foot_again(like.feet[side], mine, frames, traits, leg, *rows)
+            for side, mine in falls.items()
+        }  # fmt: skip
     # The place of a foot is under its ankle; so far behind and ahead of that it presses.
     limb = legs["L"]
     sole = Sole(0.7 * limb.points["heel"][2], 1.05 * limb.points["ball"][2]) if "heel" in limb.points else Sole()
@@ -96,7 +107,34 @@ def over_footfalls(
     ground = _ground(feet)
     wished = standing_height(rig) + ground - np.asarray(traits.low) * leg
     heading, master = _led(feet, fps)
-    return Over(rig, frames, fps, gravity, traits, legs, feet, bearings, heading, master, ground, wished, leg, step)
+    return Over(
+        rig, frames, fps, gravity, traits, legs, falls, feet, bearings, heading, master, ground, wished, leg, step
+    )
+
+
+def _foot(falls: Sequence[Fall], frames: Array, traits: Traits, leg: float) -> Foot:
+    return foot_along(
+        [one for one, _, _ in falls], [lie for _, lie, _ in falls], [faces for _, _, faces in falls], frames, traits,
+        leg,
+    )  # fmt: skip
+
+
+def _foot_again(
+    foot: Foot, falls: Sequence[Fall], frames: Array, traits: Traits, leg: float, begin: int, end: int
+) -> Foot:  # fmt: skip
+    """A foot that goes over other footfalls, but only on some rows."""
+    firsts = [one.first for one, _, _ in falls]
+    # How it rolls on one hangs on those before and after.
+    some = slice(
+        max(bisect_right(firsts, frames[begin]) - 2, 0), min(bisect_right(firsts, frames[end - 1]) + 2, len(falls))
+    )
+    rows = slice(begin, end)
+    part = _foot(falls[some], frames[rows], traits.cut(rows), leg)
+    part.left[:] += begin
+    again = Foot(*(getattr(foot, one.name).copy() for one in fields(foot)))
+    for one in fields(foot):
+        getattr(again, one.name)[rows] = getattr(part, one.name)
+    return again
 
 
 def laid(over: Over, values: Array, rows: slice) -> None:

@@ -9,11 +9,9 @@ from hame.character.masses import Parts, masses_of
 from hame.character.rig import Rig
 from hame.evaluate.going.body import about
 from hame.evaluate.some import some_nodes
-from hame.gait.mass import Carried
 from hame.maths.rotations import Array, inverse, rotate
 
 _GOES_WITH = 0.8  # of what the body is moved by, how much its mass goes along while the feet stay
-_ROUNDS = 2
 _EASED = 0.012  # metres that who stands is lower than with straight knees
 
 
@@ -35,11 +33,11 @@ def standing_height(rig: Rig) -> float:
     return float(centre_of(rig, parts_of(rig, rig.rest[None]))[0, 1]) - _EASED
 
 
-def carry_body(rig: Rig, values: Array, mass: Carried, heading: Array) -> None:
-    """Moves the body so that its mass is where it is to be, in place."""
+def carry_body(rig: Rig, values: Array, places: Array, heading: Array, rounds: int = 2) -> None:
+    """Moves the body so that its mass is at ``places (F, 3)``, in place."""
     columns = [rig.number(f"body/{name}") for name in ("tx", "ty", "tz")]
-    for _ in range(_ROUNDS):
-        missing = (mass.places - centre_of(rig, parts_of(rig, values))) / _GOES_WITH
+    for _ in range(rounds):
+        missing = (places - centre_of(rig, parts_of(rig, values))) / _GOES_WITH
         values[:, columns] += rotate(inverse(about(np.array([0.0, 1.0, 0.0]), heading)), missing)
 
 
