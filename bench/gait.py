@@ -17,9 +17,10 @@ from hame.edits.wayside import LayWay, WayPoint
 from hame.evaluate.evaluate import channel_values
 from hame.evaluate.going.creature import gone_on_legs
 from hame.evaluate.going.made import gone
+from hame.gait.bearings import Bounce, bearings_of
 from hame.gait.footfalls import Pace, Times, footfalls
 from hame.gait.line import Point, bent, line_of
-from hame.gait.mass import Bounce, Carried, bearings_of, mass_over
+from hame.gait.mass import Carried, mass_over
 from hame.measure.dynamics import GRAVITY
 from hame.scene.scene import Figure, Scene
 

@@ -96,7 +96,8 @@ def manner_of(rig: Rig, nodes: Array, found: Sequence[Footfall], first: int, fps
     traits = Traits(
         turn=turn, list=drop, pitch=float(chest[part, 0].mean()),
         chest=_half(chest[:, 1], strides) / max(turn, 1e-6),
-        lift=lift, strike=strike, bounce=rise / max(leg - float(np.sqrt(leg**2 - half**2)), 1e-6), lean=over,
+        lift=lift, strike=strike, lean=over,
+        bounce=_wave(centre[:, 1], strides) / max(leg - float(np.sqrt(leg**2 - half**2)), 1e-6),
         uneven=(of_left - of_right) / max(step, 1e-6),
         swing=_mean([_half(one, strides) for one in swings]), arms_out=_mean([float(o[part].mean()) for o in outs]),
         arm_bend=_mean([float(b[part].min()) for b in bends]),
@@ -143,6 +144,18 @@ def _strides(found: Sequence[Footfall], first: int, count: int) -> list[tuple[in
 def _half(values: Array, strides: Sequence[tuple[int, int]]) -> float:
     """By how much values (F,) go to each side in a stride, in the mean."""
     return _mean([0.5 * float(np.ptp(values[a : b + 1])) for a, b in strides])
+
+
+def _wave(values: Array, strides: Sequence[tuple[int, int]]) -> float:
+    """By how much values (F,) go up and down with each step, two of a stride, in the mean: their wave of that
+    length."""
+    found = []
+    for a, b in strides:
+        rows = np.arange(a, b)
+        waves = np.stack([np.cos(4.0 * pi * (rows - a) / (b - a)), np.sin(4.0 * pi * (rows - a) / (b - a))])
+        even = values[a:b] - np.interp(rows, [a, b], values[[a, b]])  # it may go up a slope, or get tired
+        found.append(4.0 / (b - a) * float(np.linalg.norm(waves @ even)))
+    return _mean(found)
 
 
 def _mean(values: Sequence[float]) -> float:

@@ -11,9 +11,10 @@ from math import pi
 import numpy as np
 from scipy.integrate import quad
 
+from hame.gait.bearings import Bearing, Bounce, Sole, bearings_of, shape_of
 from hame.gait.footfalls import Footfall, Pace, Times, footfalls
 from hame.gait.line import Point, bent, line_of
-from hame.gait.mass import Bearing, Bounce, Carried, Sole, bearings_of, mass_over, shape_of
+from hame.gait.mass import Carried, mass_over
 from hame.maths.rotations import Array
 
 FPS, G, HIGH = 24.0, 9.80665, 0.95

@@ -71,7 +71,7 @@ class MannerTest(unittest.TestCase):
                 read = went(name, made).traits
                 self.same(read, made, ("strike", "lean", "list"))
                 self.assertAlmostEqual(float(read.lift) / float(made.lift), 1.0, delta=0.01)  # type: ignore[arg-type]
-                self.assertAlmostEqual(float(read.bounce) / float(made.bounce), 1.0, delta=0.07)  # type: ignore[arg-type]
+                self.assertAlmostEqual(float(read.bounce) / float(made.bounce), 1.0, delta=0.03)  # type: ignore[arg-type]
 
     def test_bounce_and_late_hands_count_where_they_are_and_nowhere_else(self) -> None:
         rig = figure("brannoc")[0]

@@ -43,15 +43,19 @@ class Phases:
         return Phases(self.ahead[rows], self.bears[rows], self.heading[rows], arms)
 
 
-def phases_of(left: Array, right: Array, bears: Array, heading: Array, leg: float, step: float) -> Phases:
+def phases_of(
+    left: Array, right: Array, bears: Array, heading: Array, leg: float, step: float, early: float = 0.0
+) -> Phases:  # fmt: skip
     """From places of the feet (F, 2), from how much more the left one bears (F,), and from a heading (F,).
 
     Both go to 1 either way in each stride, whatever its length; where steps are small, as at the ends, to less.
-    ``step`` is how many frames one takes.
+    ``step`` is how many frames one takes, and ``early`` how many before the weight has gone over to a foot the pelvis
+    does: it is level as that comes down, and drops on the other side as it takes the weight (Perry, Gait Analysis,
+    1992; from memory).
     """
     ahead = ((left - right) * np.stack([np.sin(heading), np.cos(heading)], axis=1)).sum(axis=1) / (_USUAL * leg)
     ahead = gaussian_filter1d(ahead, 1.0, mode="nearest")
-    bears = gaussian_filter1d(bears, 2.0, mode="nearest")
+    bears = _late(gaussian_filter1d(bears, 2.0, mode="nearest"), -early)
     return Phases(_whole(ahead, step), _whole(bears, step), heading)
 
 

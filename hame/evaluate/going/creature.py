@@ -13,8 +13,9 @@ from hame.evaluate.going.body import about, at_rest, turn_control, write
 from hame.evaluate.going.feet import Foot, Lying, foot_along
 from hame.evaluate.going.parts import carry_body, centre_of, parts_of, smooth_most, standing_height
 from hame.evaluate.some import some_nodes
+from hame.gait.bearings import Bearing
 from hame.gait.footfalls import STAYS, Footfall
-from hame.gait.mass import Bearing, Carried, mass_over
+from hame.gait.mass import Carried, mass_over
 from hame.gait.traits import Traits
 from hame.maths.rotations import Array, from_vector, inverse, multiply, rotate
 

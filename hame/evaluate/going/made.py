@@ -34,11 +34,10 @@ from hame.gait.mass import Carried, mass_over
 from hame.gait.traits import Traits
 from hame.maths.rotations import Array, inverse, rotate
 
-STRAIGHT = 0.998  # of a leg: so far from hip to ankle at most, that no knee snaps
 _LOWERED = 4
 _ROLLS_UP = 0.2  # of the leg: how much an ankle rises with each radian that its foot rolls up
 _REACHED = 2e-4  # metres: less that a leg is too short is none
-_SEEN = 0.04  # seconds over which the moment of limbs is evened out
+_SEEN = 0.015  # seconds over which the moment of limbs is evened out
 _ALL = slice(None)
 _Y = np.array([0.0, 1.0, 0.0])
 
@@ -120,7 +119,8 @@ def gone(
         asked, missing = _reached(over, values, _ALL, asked)
         if attempt == _LOWERED or (attempt > 2 and missing.max() < _REACHED):
             break
-        asked = _asked(over, values, _ALL, asked, missing)
+        # What was missing before heels came up is not, after.
+        asked = _asked(over, values, _ALL, asked, missing, again=attempt < _LOWERED - 1)
     _carried(over, values, _ALL, mass)
     return Gone(values, mass, _feet(over, asked), over, asked)
 
@@ -176,7 +176,7 @@ def _carried(over: Over, values: Array, rows: slice, mass: Carried, rounds: int 
 
 def _phases(over: Over, mass: Carried) -> Phases:
     left, right = (over.feet[side].places for side in ("L", "R"))
-    return phases_of(left, right, more_on_the_left(over, mass), over.heading, over.leg, over.step)
+    return phases_of(left, right, more_on_the_left(over, mass), over.heading, over.leg, over.step, over.both)
 
 
 def _posed(over: Over, values: Array, rows: slice, mass: Carried, asked: Asked, whole: bool) -> None:
@@ -190,31 +190,42 @@ def _posed(over: Over, values: Array, rows: slice, mass: Carried, asked: Asked, 
 
 def _reached(over: Over, values: Array, rows: slice, asked: Asked) -> tuple[Asked, Array]:
     """What it takes on some rows that legs reach: a foot that stands is where it is, so that its heel comes up, or the
-    body goes down by what is told (F,); one in the air comes up."""
+    body goes down by what is told (F,), below 0 by what it may come up; one in the air comes up."""
     rig, count = over.rig, len(values)
-    missing = np.zeros(count)
+    missing, outside = np.full(count, -np.inf), np.ones(count, np.bool_)
+    outside[rows] = False
     heels, raised = dict(asked.heels), dict(asked.raised)
     for side, one in over.legs.items():
-        foot, short = over.feet[side], np.zeros(count)
-        short[rows] = _short(rig, values[rows], one)
+        foot, over_it = over.feet[side], np.full(count, -np.inf)
+        over_it[rows] = _too_high(rig, values[rows], one, over.straight[side][rows])
+        short = np.maximum(over_it, 0.0)
         late = foot.late * short
         heels[side] = heels[side] + np.maximum(late, gaussian_filter1d(late, 0.7, mode="nearest")) / (
             _ROLLS_UP * over.leg
         )
         roll, capped = rolled(foot, heels[side], MOST_ROLLED)
         values[rows, rig.number(f"{one.ik}/roll")] = roll[rows]
-        more = np.where(foot.stands, 0.0, gaussian_filter1d(np.where(foot.stands, 0.0, short), 1.0, mode="nearest"))
-        values[rows, rig.number(f"{one.ik}/ty")] += more[rows]
-        raised[side] = raised[side] + more
-        missing = np.maximum(missing, np.where(foot.stands, np.where(capped, 1.0, 1.0 - foot.late) * short, 0.0))
+        # A foot in the air comes up by as much as it takes now, and not by what it took before the body went down.
+        was = raised[side]
+        by = gaussian_filter1d(np.where(foot.stands | outside, 0.0, np.maximum(over_it, -was)), 0.8, mode="nearest")
+        raised[side] = np.where(foot.stands | outside, was, np.maximum(was + by, 0.0))
+        values[rows, rig.number(f"{one.ik}/ty")] += (raised[side] - was)[rows]
+        down = np.where(over_it > 0.0, np.where(capped, 1.0, 1.0 - foot.late) * short, over_it)
+        missing = np.maximum(missing, np.where(foot.stands, down, -np.inf))
     return replace(asked, heels=heels, raised=raised), missing
 
 
-def _asked(over: Over, values: Array, rows: slice, asked: Asked, missing: Array) -> Asked:
-    """What the next round goes by."""
+def _asked(
+    over: Over, values: Array, rows: slice, asked: Asked, missing: Array, again: bool = False
+) -> Asked:  # fmt: skip
+    """What the next round goes by; how much lower the body goes is found ``again`` or added to."""
     moment = asked.moment.copy()
     moment[rows] = _moment(over.rig, values[rows], over.fps)
-    return replace(asked, lowered=asked.lowered + smooth_most(missing, over.fps), moment=moment)
+    if again:
+        lowered = smooth_most(np.maximum(asked.lowered + missing, 0.0), over.fps)
+    else:
+        lowered = asked.lowered + smooth_most(np.maximum(missing, 0.0), over.fps)
+    return replace(asked, lowered=lowered, moment=moment)
 
 
 def _feet(over: Over, asked: Asked) -> dict[str, Foot]:
@@ -243,11 +254,12 @@ def _legs_turn(rig: Rig, values: Array, fps: float) -> Array:
     return np.asarray((turns * masses.share * others).sum(axis=1))
 
 
-def _short(rig: Rig, values: Array, limb: Limb) -> Array:
-    """By how much the body is too high for a leg (F,), metres; 0 where it is not."""
+def _too_high(rig: Rig, values: Array, limb: Limb, straight: Array) -> Array:
+    """By how much the body is too high for a leg (F,), metres; below 0 by how much it is lower than that, where its
+    foot is not too far off as well."""
     nodes = some_nodes(rig, (limb.upper, limb.target), values)
     hip, foot = nodes[:, 0, :3], nodes[:, 1, :3]
-    reach = STRAIGHT * sum(limb.lengths)
+    reach = straight * sum(limb.lengths)
     level = np.linalg.norm((hip - foot)[:, [0, 2]], axis=1)
     upright = np.sqrt(np.maximum(reach**2 - level**2, 0.0))
-    return np.asarray(np.maximum(hip[:, 1] - foot[:, 1] - upright, 0.0))
+    return np.asarray(hip[:, 1] - foot[:, 1] - upright)
