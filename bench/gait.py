@@ -7,6 +7,7 @@ from scipy.integrate import solve_bvp
 
 from bench.costs import timed
 from hame.character.rig import Rig
+from hame.clip.clip import Clip
 from hame.clip.going import plan_of
 from hame.clip.way import ways_of
 from hame.demo.shots import figure
@@ -40,19 +41,23 @@ def main() -> None:
 def dragged(rig: Rig, far: float) -> None:
     """A way laid as the application does, a sole moved on it again and again, and all of it made into keys."""
     scene = Scene({1: Figure(rig)}, 1, 4000)
-    lay = LayWay(start=1, points=(WayPoint(0.0, 0.0), WayPoint(0.0, far)), here=False)
-    clip = made(lay, scene, 1).clips[1]
+    moved = iter(range(1, 10_000))
+
+    def lay() -> Clip:  # each time another one: what is planned is kept
+        way = LayWay(start=1, points=(WayPoint(0.0, 0.0), WayPoint(0.0, far + 1e-6 * next(moved))), here=False)
+        return made(way, scene, 1).clips[1]
+
+    clip = lay()
     plan = plan_of(rig, clip, ways_of(clip)[0])
     one = plan.found[len(plan.found) // 2]
     asked = np.arange(one.first - 12.0, one.first + 13)
-    moved = iter(range(1, 10_000))
 
     def move() -> None:
         edit = SetFootfall(at=1, number=one.number, side=one.side, x=one.place[0] + 0.0001 * next(moved))
         after = made(edit, Scene({1: Figure(rig, clip)}, 1, 4000), 1).clips[1]
         channel_values(rig, after, asked)
 
-    print(f"{len(plan.found)} footfalls over {plan.end} frames: laid {timed(lambda: made(lay, scene, 1))}")
+    print(f"{len(plan.found)} footfalls over {plan.end} frames: laid {timed(lay)}")
     print(f"  a sole moved, and the frames about it {timed(move, 40)}")
     if far < 50.0:
         keys = WayKeys(at=1)

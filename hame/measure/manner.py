@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from math import pi
 
 import numpy as np
@@ -12,22 +12,21 @@ from scipy.ndimage import gaussian_filter1d
 from hame.character.masses import centre_of_mass
 from hame.character.rig import Limb, Rig
 from hame.errors import BadEdit
+from hame.evaluate.going.body import at_rest
 from hame.gait.footfalls import Footfall, Side, size_of_step
 from hame.gait.traits import Traits
 from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.found import HEIGHT, SHORTEST, SPEED, runs, standing
 from hame.measure.ground import FLAT, Ground
+from hame.measure.habits import hands_of, lowered, steadiness
 from hame.measure.soles import has_sole, sole_points
 
 _EVEN = 0.6  # seconds over which a heading is evened out
 _HANDED_ON = 0.25  # of a list of the pelvis that the chest turns against it
 _Y = np.array([0.0, 1.0, 0.0])
-READ = (
-    "lift", "strike", "bounce", "turn", "list", "pitch", "lean", "chest", "swing", "arm_bend", "arm_bends", "arms_out",
-    "head", "uneven",
-)  # fmt: skip
-"""The traits that are read; others are left plain."""
+READ = tuple(field.name for field in fields(Traits))
+"""The traits that are read: all of them."""
 
 
 @dataclass(frozen=True)
@@ -36,7 +35,7 @@ class Manner:
 
     Attributes
     ----------
-    traits : what a gait is made by, each its mean over whole strides; those that are ``READ``
+    traits : what a gait is made by, each its mean over whole strides; all that are ``READ``
     step, width : from a landing to the next along the way, of the leg; across the way, metres
     on, step_frames : frames on the ground, and from a landing to the next, in the mean
     toe_out : radians that feet are turned out
@@ -87,7 +86,7 @@ def manner_of(rig: Rig, nodes: Array, found: Sequence[Footfall], first: int, fps
     of_left, of_right = (_mean([far for far, side in zip(steps, sides, strict=True) if side == one]) for one in "LR")
     half = min(0.5 * step, 0.8 * leg)
     rise = 2.0 * _half(centre[:, 1], strides)
-    lift, strike = _feet(rig, nodes, list(legs.values()), found, strides, first, leg)
+    lift, strike, push = _feet(rig, nodes, list(legs.values()), found, strides, first, leg)
     # Leaning is what the chest turns beyond what it does as the pelvis lists.
     over = -_HANDED_ON * drop - _half(chest[:, 2], strides) * _alike(chest[part, 2], pelvis[part, 2])
     # Those that stand on the first or the last frame may have stood longer.
@@ -96,9 +95,11 @@ def manner_of(rig: Rig, nodes: Array, found: Sequence[Footfall], first: int, fps
     traits = Traits(
         turn=turn, list=drop, pitch=float(chest[part, 0].mean()),
         chest=_half(chest[:, 1], strides) / max(turn, 1e-6),
-        lift=lift, strike=strike, lean=over,
+        lift=lift, strike=strike, push=push, lean=over,
         bounce=_wave(centre[:, 1], strides) / max(leg - float(np.sqrt(leg**2 - half**2)), 1e-6),
         uneven=(of_left - of_right) / max(step, 1e-6),
+        low=lowered(rig, nodes, found, part, first), steady=steadiness(chest[part], head[part]),
+        **hands_of(rig, nodes, swings, strides),
         swing=_mean([_half(one, strides) for one in swings]), arms_out=_mean([float(o[part].mean()) for o in outs]),
         arm_bend=_mean([float(b[part].min()) for b in bends]),
         arm_bends=_mean([float(np.ptp(b[part])) for b in bends]), head=float(head[part, 0].mean()),
@@ -198,22 +199,32 @@ def _alike(values: Array, others: Array) -> float:
 def _feet(
     rig: Rig, nodes: Array, legs: Sequence[Limb], found: Sequence[Footfall], strides: Sequence[tuple[int, int]],
     first: int, leg: float,
-) -> tuple[float, float]:  # fmt: skip
-    """How high feet pass over the ground, of the leg, and how far toes are up as they come down, radians."""
-    lifts, strikes = [], []
+) -> tuple[float, float, float]:  # fmt: skip
+    """How high feet pass over the ground, of the leg; how far toes are up as they come down, and heels as they leave,
+    radians."""
+    lifts, strikes, pushes = [], [], []
     for limb in (limb for limb in legs if has_sole(rig, limb)):
         points = sole_points(rig, limb, nodes)
         low = points[:, :, 1].min(axis=1)
+        rest = np.broadcast_to(rotations.inverse(at_rest(rig)[limb.end, 3:7]), (len(nodes), 4))
+        turns = rotations.multiply(nodes[:, limb.end, 3:7], rest)
         mine = [one for one in found if one.side == rig.control(limb.ik).side]
         for one, other in zip(mine[:-1], mine[1:], strict=True):
             row, left = other.first - first, one.last - first
             if not strides[0][0] <= row < strides[-1][1] or left < 0 or row - left < 2:
                 continue
             lifts.append((float(low[left + 1 : row].max()) - 0.5 * float(low[left] + low[row])) / leg)
-            fore = points[row, 1] - points[row, 0]
-            up = float(np.arctan2(fore[1], np.hypot(fore[0], fore[2])))
-            strikes.append(up / size_of_step(one, other, leg))
-    return _mean(lifts), _mean(strikes)
+            size = size_of_step(one, other, leg)
+            strikes.append(_up(points[row], turns[row]) / size)
+            pushes.append(-_up(points[left], turns[left]) / size)
+    return _mean(lifts), _mean(strikes), _mean(pushes)
+
+
+def _up(sole: Array, turn: Array) -> float:
+    """How far the ball of a foot is up over its heel, by the points (K, 3) of its sole and how it is turned from its
+    rest (4,), radians: by how much it is not upright any more, as few feet point where they roll."""
+    upright = rotations.rotate(turn, _Y)
+    return float(np.copysign(np.arccos(np.clip(upright[1], -1.0, 1.0)), sole[1, 1] - sole[0, 1]))
 
 
 def _steps(

@@ -73,6 +73,18 @@ class MannerTest(unittest.TestCase):
                 self.assertAlmostEqual(float(read.lift) / float(made.lift), 1.0, delta=0.01)  # type: ignore[arg-type]
                 self.assertAlmostEqual(float(read.bounce) / float(made.bounce), 1.0, delta=0.03)  # type: ignore[arg-type]
 
+    def test_so_is_how_low_it_goes_and_what_heels_hands_and_head_do(self) -> None:
+        for made in (
+            Traits(), Traits(push=radians(42.0), low=0.05, steady=0.5, late=3.0, hands=radians(50.0)),
+            Traits(push=radians(50.0), low=0.1, steady=0.8, late=2.0, hands=radians(6.0)),
+        ):  # fmt: skip
+            for name in ("brannoc", "wick"):
+                read = went(name, made, speed=1.1).traits
+                self.same(read, made, ("push", "hands"))
+                for trait in ("low", "steady", "late"):
+                    got, want = float(getattr(read, trait)), float(getattr(made, trait))
+                    self.assertAlmostEqual(got, want, delta=0.05 * want + 0.002, msg=trait)
+
     def test_bounce_and_late_hands_count_where_they_are_and_nowhere_else(self) -> None:
         rig = figure("brannoc")[0]
         line = line_of([Point((0.0, 0.0)), Point((0.0, 14.0))])

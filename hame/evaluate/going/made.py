@@ -165,7 +165,7 @@ def _go_along(before: Gone, over: Over, values: Array, rows: slice, mass: Carrie
 
 def _mass(over: Over, asked: Asked, before: Carried | None = None) -> Carried:
     moment = gaussian_filter1d(asked.moment, _SEEN * over.fps, axis=0, mode="nearest")
-    heights = over.wished - asked.lowered
+    heights = over.wished - asked.lowered - over.low
     lifted = None if before is None else before.lifted
     return mass_over(over.bearings, over.frames, heights, over.fps, over.gravity, moment, lifted)
 
@@ -210,7 +210,8 @@ def _reached(over: Over, values: Array, rows: slice, asked: Asked) -> tuple[Aske
         by = gaussian_filter1d(np.where(foot.stands | outside, 0.0, np.maximum(over_it, -was)), 0.8, mode="nearest")
         raised[side] = np.where(foot.stands | outside, was, np.maximum(was + by, 0.0))
         values[rows, rig.number(f"{one.ik}/ty")] += (raised[side] - was)[rows]
-        down = np.where(over_it > 0.0, np.where(capped, 1.0, 1.0 - foot.late) * short, over_it)
+        needs = over_it + over.low  # beside that it goes lower than it needs
+        down = np.where(needs > 0.0, np.where(capped, 1.0, 1.0 - foot.late) * np.maximum(needs, 0.0), needs)
         missing = np.maximum(missing, np.where(foot.stands, down, -np.inf))
     return replace(asked, heels=heels, raised=raised), missing
 

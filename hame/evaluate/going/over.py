@@ -47,7 +47,7 @@ class Over:
     heading : (F,) where who goes faces, radians
     master : (F, 2) where the master lies, (x, z) in metres
     ground : (F,) how high the ground is that it goes on
-    wished : (F,) how high the mass is to be in the mean
+    wished : (F,) how high the mass is to be in the mean, and ``low`` how much lower it goes than legs need, metres
     straight : by side, (F,) how far a leg reaches at most, of its length
     leg, step : how long a leg is, metres, and how many frames a step takes
     both : for how many frames both feet are on the ground
@@ -66,6 +66,7 @@ class Over:
     master: Array
     ground: Array
     wished: Array
+    low: Array
     straight: dict[str, Array]
     leg: float
     step: float
@@ -118,14 +119,14 @@ def over_footfalls(
     landed = sorted({one.first for one in found if one.number > 0})
     step = float(np.median(np.diff(landed))) if len(landed) > 1 else 0.5 * fps
     ground = _ground(feet)
-    wished = standing_height(rig) + ground - np.asarray(traits.low) * leg
+    wished, low = standing_height(rig) + ground, np.asarray(traits.low) * leg
     heading, master = _led(feet, fps)
     stood = [one.last - one.first for one in found if one.number > 0 and one.last < STAYS]
     both = max(float(np.median(stood)) - step, 0.0) if stood else 0.0
     straight = _straight(found, feet, frames, step, leg)
     return Over(
-        rig, frames, fps, gravity, traits, legs, falls, feet, bearings, heading, master, ground, wished, straight, leg,
-        step, both,
+        rig, frames, fps, gravity, traits, legs, falls, feet, bearings, heading, master, ground, wished, low, straight,
+        leg, step, both,
     )  # fmt: skip
 
 
