@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Hashable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
 from functools import cached_property, lru_cache
+from itertools import groupby
 from math import ceil, cos, sin
 
 import numpy as np
@@ -38,7 +39,7 @@ from hame.gait.traits import Traits
 MOST_FRAMES = 4000  # of a way: so many are made in about a second
 SETTLES = 0.7  # seconds after the last landing until who stands is at rest
 _WHOLLY, _FADES = 1.6, 2.0  # steps about one that was moved in which all follows, and then ever less
-_APART = 8  # footfalls: moved ones that lie closer together are found as one
+_TOGETHER = 8  # footfalls: those that are moved of so many in a row are found as one
 _CROUCHES = 0.8  # seconds
 
 
@@ -75,8 +76,8 @@ class Plan:
 
     @property
     def near(self) -> list[tuple[int, int, Array]]:
-        """Footfalls that were moved by hand, those that lie close together as one: the first and the last of them, and
-        how much of a whole each frame (F,) is about them, from 1 to 0. Beyond that all goes as the way has it.
+        """Footfalls that were moved by hand, a few in a row as one: the first and the last of them, and how much of a
+        whole each frame (F,) is about them, from 1 to 0. Beyond that all goes as the way has it.
         """
         moved = [n for n, (one, other) in enumerate(zip(self.found, self.plain, strict=True)) if one != other]
         if not moved:
@@ -84,16 +85,19 @@ class Plan:
         landed = sorted({one.first for one in self.found if one.number > 0})
         step = float(np.median(np.diff(landed))) if len(landed) > 1 else 0.5 * self.way.fps
         frames = np.arange(self.way.start, self.end + 1, dtype=float)
-        found: list[tuple[int, int, Array]] = []
-        groups = np.split(np.array(moved), np.flatnonzero(np.diff(moved) > _APART) + 1)
-        for group in groups:
-            away = np.full(len(frames), np.inf)
-            for n in group.tolist():
+        parts: list[tuple[int, int]] = []
+        near = []
+        for _, some in groupby(moved, lambda n: n // _TOGETHER):
+            away, part = np.full(len(frames), np.inf), list(some)
+            for n in part:
                 one = self.found[n]
                 away = np.minimum(away, np.maximum(one.first - frames, frames - min(one.last, self.end)))
             fades = np.clip(1.0 - (np.maximum(away, 0.0) - _WHOLLY * step) / (_FADES * step), 0.0, 1.0)
-            found.append((int(group[0]), int(group[-1]), fades * fades * (3.0 - 2.0 * fades)))
-        return found
+            parts.append((part[0], part[-1]))
+            near.append(fades * fades * (3.0 - 2.0 * fades))
+        # Where several are near they share what is changed.
+        shares = np.array(near) / np.maximum(np.sum(near, axis=0), 1e-12) * np.max(near, axis=0)
+        return [(first, last, share) for (first, last), share in zip(parts, shares, strict=True)]
 
     @cached_property
     def lies(self) -> list[tuple[float, float, float]]:

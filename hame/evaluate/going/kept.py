@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, field, fields
 from functools import lru_cache
+from itertools import count
 from threading import Lock
 
 import numpy as np
@@ -42,12 +43,14 @@ class Made:
     values : (F, C) channel values
     gone : how it was gone, of one on two legs
     about : what is added to some rows: the first of them, and channel values (G, C)
+    token : which it is
     """
 
     first: int
     values: Array
     gone: Gone | None = None
     about: tuple[tuple[int, Array], ...] = ()
+    token: int = field(default_factory=count().__next__)
 
     @property
     def weight(self) -> int:
@@ -96,46 +99,47 @@ def made_of(rig: Rig, plan: Plan) -> Made:
             begin, end, frames = 0, len(plan.found) - 1, (plan.way.start, plan.end)
         row = frames[0] - plan.way.start
         near = near[row : frames[1] - plan.way.start + 1]
-        with_it, without = _both(rig, plan, begin, end, *frames, near)
+        with_it, without = _both(rig, plan, plain, begin, end, *frames, near)
         changes = slice(*(np.flatnonzero(near)[[0, -1]] + [0, 1]))
         about.append((row + int(changes.start), near[changes, None] * (with_it[changes] - without[changes])))
     return Made(plan.way.start, plain.values, about=tuple(about)) if about else plain
 
 
 def _both(
-    rig: Rig, plan: Plan, begin: int, end: int, first: int, last: int, near: Array
+    rig: Rig, plan: Plan, plain: Made, begin: int, end: int, first: int, last: int, near: Array
 ) -> tuple[Array, Array]:  # fmt: skip
     """Channel values (F, C) over some footfalls of a plan with those that were moved by hand, and without: where
     ``near (F,)`` is above 0."""
-    found, plain = plan.found[begin : end + 1], plan.plain[begin : end + 1]
-    base = _made(rig, plan, plain, first, last, begin)
-    if base.gone is None:
-        return _made(rig, plan, found, first, last, begin).values, base.values
+    sets = plan.found[begin : end + 1], plan.plain[begin : end + 1]
+    if plain.gone is None:
+        one, other = (_made(rig, plan, some, first, last, begin).values for some in sets)
+        return one, other
     changed = np.flatnonzero(near)
     pad = round(_FLOWS * plan.way.fps)
     rows = max(int(changed[0]) - pad, 0), min(int(changed[-1]) + pad, last - first) + 1
-    one, other = (_about(rig, plan, some, first, last, begin, base, rows) for some in (found, plain))
+    gone = plain.gone
+    if len(sets[0]) < len(plan.found):
+        gone = gone.cut(slice(first - plain.first, last - plain.first + 1), sets[1])
+    one, other = (_about(rig, plan, some, first, last, begin, plain.token, gone, rows) for some in sets)
     return one, other
 
 
 def _about(
-    rig: Rig, plan: Plan, footfalls: tuple[Footfall, ...], first: int, last: int, begin: int, base: Made,
+    rig: Rig, plan: Plan, footfalls: tuple[Footfall, ...], first: int, last: int, begin: int, token: int, gone: Gone,
     rows: tuple[int, int],
 ) -> Array:  # fmt: skip
-    """The motion over footfalls of which few lie elsewhere than those of ``base``, on some of its rows."""
-    gone = base.gone
-    assert gone is not None
+    """The motion over footfalls of which few lie elsewhere than those that were gone over, on some of its rows."""
     key, looks = _hangs_on(rig, plan, footfalls, first, last, begin)
 
     def make() -> Made:
         way = plan.way
         lies = _lies(plan, footfalls, begin)
-        more = len(gone.values) - len(base.values)
-        frames = np.arange(first, last + more + 1, dtype=float)
-        over = over_footfalls(rig, footfalls, frames, way.fps, way.gravity, _longer(looks, more), lies, gone.over, rows)
-        return Made(first, gone_about(gone, over, slice(*rows))[: len(base.values)])
+        frames = first + np.arange(len(gone.values), dtype=float)
+        traits = _longer(looks, len(frames) - (last - first + 1))
+        over = over_footfalls(rig, footfalls, frames, way.fps, way.gravity, traits, lies, gone.over, rows)
+        return Made(first, gone_about(gone, over, slice(*rows))[: last - first + 1])
 
-    return _keep((*key, rows), make).values
+    return _keep((*key, token, rows), make).values
 
 
 def _hangs_on(

@@ -61,6 +61,13 @@ class Asked:
     heels: dict[str, Array]
     raised: dict[str, Array]
 
+    def cut(self, rows: slice) -> Asked:
+        """It on some rows."""
+        return Asked(
+            self.lowered[rows], self.moment[rows], None if self.arms is None else self.arms[rows],
+            {side: by[rows] for side, by in self.heels.items()}, {side: by[rows] for side, by in self.raised.items()},
+        )  # fmt: skip
+
 
 @dataclass(frozen=True, eq=False)
 class Gone:
@@ -79,6 +86,11 @@ class Gone:
     feet: dict[str, Foot]
     over: Over
     asked: Asked
+
+    def cut(self, rows: slice, found: Sequence[Footfall]) -> Gone:
+        """It on some rows and over some of its footfalls, to go on from."""
+        mass = replace(self.mass, places=self.mass.places[rows], pressed=self.mass.pressed[rows])
+        return Gone(self.values[rows], mass, {}, self.over.cut(rows, found), self.asked.cut(rows))
 
 
 def gone(

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 from scipy.ndimage import distance_transform_edt, gaussian_filter1d
@@ -19,7 +19,7 @@ from hame.gait.bearings import Bearing, Bounce, Sole, bearings_of
 from hame.gait.footfalls import STAYS, Footfall
 from hame.gait.mass import Carried
 from hame.gait.traits import Traits
-from hame.maths.rotations import Array, inverse, multiply, rotate
+from hame.maths.rotations import Array, inverse, multiply, rotate, unwound
 
 _FOLLOWS = 0.3  # seconds over which the master follows evenly
 _BREAK = np.radians(64.0)  # from where on a foot that rolls goes over its tip
@@ -72,6 +72,18 @@ class Over:
     step: float
     both: float
 
+    def cut(self, rows: slice, found: Sequence[Footfall]) -> Over:
+        """It on some rows and over some of its footfalls; what bears is not told of these alone."""
+        mine = {(one.side, one.number) for one in found}
+        feet = {side: foot.cut(rows) for side, foot in self.feet.items()}
+        return replace(
+            self, frames=self.frames[rows], traits=self.traits.cut(rows), bearings=[], heading=self.heading[rows],
+            falls={side: [f for f in falls if (side, f[0].number) in mine] for side, falls in self.falls.items()},
+            feet={side: replace(foot, left=foot.left - rows.start) for side, foot in feet.items()},
+            master=self.master[rows], ground=self.ground[rows], wished=self.wished[rows], low=self.low[rows],
+            straight={side: far[rows] for side, far in self.straight.items()},
+        )  # fmt: skip
+
 
 def over_footfalls(
     rig: Rig, found: Sequence[Footfall], frames: Array, fps: float, gravity: float, traits: Traits,
@@ -95,7 +107,10 @@ def over_footfalls(
     if set(legs) != {"L", "R"} or len([limb for limb in rig.limbs if limb.kind == "leg"]) != 2:
         raise BadEdit("who goes so has two legs; nothing was changed")
     leg = sum(legs["L"].lengths)
-    headings = np.unwrap([one.heading for one in found]).tolist()
+    turns = np.unwrap([one.heading for one in found])
+    if like is not None:  # as many whole turns on as there
+        turns += unwound(np.array(0.0), np.array(_first_heading(like) - turns[0]))
+    headings = turns.tolist()
     falls = {
         side: [(one, lie, faces) for one, lie, faces in zip(found, lies, headings, strict=True) if one.side == side]
         for side in legs
@@ -187,6 +202,12 @@ def _foot_again(
     for one in fields(foot):
         getattr(again, one.name)[rows] = getattr(part, one.name)
     return again
+
+
+def _first_heading(over: Over) -> float:
+    """The heading of the footfall that comes first."""
+    begins = [falls[0] for falls in over.falls.values() if falls]
+    return min(begins, key=lambda fall: (fall[0].first, fall[0].number))[2]
 
 
 def laid(over: Over, values: Array, rows: slice) -> None:
