@@ -61,6 +61,8 @@ class BodyPlan:
         kilogram, square metres
     weights : joint name -> what was set by hand, which goes before all of that: "kilograms" (1), "at" (x, y, z) and
         "radii" of gyration about the axes x, y, z through that, the last two in the rest pose, metres
+    shapes : of the skin, in its order: the name of each, by how much it morphs at rest, and the least and greatest
+        amount that may be keyed
     """
 
     roles: Mapping[str, str]
@@ -74,6 +76,7 @@ class BodyPlan:
     centres: Mapping[str, Sequence[float]] = field(default_factory=dict)
     spreads: Mapping[str, Sequence[float]] = field(default_factory=dict)
     weights: Mapping[str, Mapping[str, Sequence[float]]] = field(default_factory=dict)
+    shapes: Sequence[tuple[str, float, float, float]] = ()
 
     @property
     def is_prop(self) -> bool:
@@ -102,6 +105,7 @@ class BodyPlan:
             "centres": {joint: list(place) for joint, place in self.centres.items()},
             "spreads": {joint: list(spread) for joint, spread in self.spreads.items()},
             "weights": {joint: {k: list(v) for k, v in set_.items()} for joint, set_ in self.weights.items()},
+            "shapes": [list(shape) for shape in self.shapes],
         }
 
 
@@ -110,6 +114,7 @@ def from_json(data: Mapping[str, Any]) -> BodyPlan:
         data["roles"], data.get("found_by", {}), data.get("soles", {}), data.get("facing", 0.0), data.get("size", 0.0),
         data.get("ranges", {}), data.get("masses", {}), data.get("outlines", {}), data.get("centres", {}),
         data.get("spreads", {}), data.get("weights", {}),
+        tuple((str(name), float(rest), float(low), float(high)) for name, rest, low, high in data.get("shapes", ())),
     )  # fmt: skip
 
 

@@ -17,6 +17,7 @@ from hame.character.draft import OTHER_SIDE, TURN_ONLY, Draft
 from hame.character.leg import lay_leg
 from hame.character.names import counterpart_name, side_of, words_of
 from hame.character.rig import Rig, Shape
+from hame.character.shapes import lay_shapes
 from hame.character.skeleton import Skeleton
 from hame.character.trunk import lay_trunk
 from hame.maths import rotations, transforms
@@ -55,6 +56,7 @@ def build_rig(skeleton: Skeleton, plan: BodyPlan) -> Rig:
     else:
         _lay_body(d, master, size)
     _remaining(d, size)
+    lay_shapes(d)
     joint_nodes = np.array([d.joint_node[j] for j in range(len(skeleton))], np.int32)
     return Rig(
         skeleton=skeleton, plan=plan, controls=tuple(d.controls), channels=tuple(d.channels), limbs=tuple(d.limbs),

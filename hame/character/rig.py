@@ -16,6 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from hame.character.bodyplan import BodyPlan
+from hame.character.names import counterpart_name
 from hame.character.skeleton import Skeleton
 from hame.errors import BadEdit
 from hame.maths.rotations import EULER_ORDERS, Array
@@ -290,9 +291,22 @@ class Rig:
     def _counterparts(self) -> dict[str, str | None]:
         found: dict[str, str | None] = {}
         for channel in self.channels:
-            address = f"{self.control(channel.control).other}/{channel.name}"
+            control = self.control(channel.control)
+            # Sliders of one control may be of a side each, by their own names.
+            swapped = f"{control.name}/{counterpart_name(channel.name) or channel.name}"
+            address = f"{control.other}/{channel.name}"
+            if control.kind == "face" and not control.posed and swapped in self._numbers:
+                address = swapped
             found[channel.address] = address if address in self._numbers else None
         return found
+
+    @cached_property
+    def shape_channels(self) -> npt.NDArray[np.int64]:
+        """The channels (S,) by which shapes morph the skin, in its order."""
+        return np.array(
+            [n for n, c in enumerate(self.channels) if (k := self.control(c.control)).kind == "face" and not k.posed],
+            np.int64,
+        )
 
     def counterpart(self, address: str) -> str | None:
         """The same channel on the other side (itself in the middle), or None where this rig lacks it."""

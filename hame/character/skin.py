@@ -27,6 +27,23 @@ class Material:
 
 
 @dataclass(frozen=True, eq=False)
+class Morph:
+    """How a shape of the surface moves points of a piece, where it does.
+
+    Attributes
+    ----------
+    shape : the number of the shape in its skin
+    rows : (K,) vertex numbers, rising
+    moves, turns : (K, 3) what is added to points, metres in bind pose, and to normals, at an amount of 1
+    """
+
+    shape: int
+    rows: npt.NDArray[np.uint32]
+    moves: Floats
+    turns: Floats
+
+
+@dataclass(frozen=True, eq=False)
 class Piece:
     """Triangles of one material.
 
@@ -37,6 +54,7 @@ class Piece:
     joints : (V, 4) joint numbers in the skeleton
     weights : (V, 4) shares that sum to 1
     uvs : (V, 2) or None
+    morphs : of those shapes that move it
     """
 
     points: Floats
@@ -46,22 +64,40 @@ class Piece:
     weights: Floats
     material: Material
     uvs: Floats | None = None
+    morphs: tuple[Morph, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
 class Skin:
-    """Pieces of surface, and the (J, 4, 4) matrices from the bind pose into each joint's space."""
+    """Pieces of surface, and the (J, 4, 4) matrices from the bind pose into each joint's space.
+
+    ``shapes`` are the names of shapes that morph it, and ``amounts`` by how much each does where nothing is keyed.
+    """
 
     pieces: tuple[Piece, ...]
     inverse_bind: Array
+    shapes: tuple[str, ...] = ()
+    amounts: tuple[float, ...] = ()
 
     @property
     def triangle_count(self) -> int:
         return sum(len(piece.triangles) for piece in self.pieces)
 
 
-def deform(piece: Piece, joint_matrices: Array, inverse_bind: Array) -> Array:
-    """Linear blend skinning: points ``(V, 3)`` of the piece for joints ``(J, 4, 4)`` in the world.
+def morphed(piece: Piece, amounts: Array) -> Array:
+    """Points ``(V, 3)`` of the piece in bind pose, with shapes by their ``amounts (S,)``: sums, as glTF 2.0 has them
+    (section 3.7.2.2, morph targets).
+    """
+    points = piece.points.astype(float)
+    for morph in piece.morphs:
+        if amounts[morph.shape] != 0.0:
+            points[morph.rows] += amounts[morph.shape] * morph.moves
+    return points
+
+
+def deform(piece: Piece, joint_matrices: Array, inverse_bind: Array, amounts: Array | None = None) -> Array:
+    """Linear blend skinning: points ``(V, 3)`` of the piece for joints ``(J, 4, 4)`` in the world, and for ``amounts
+    (S,)`` of shapes, if there are any; these come first.
 
     References
     ----------
@@ -70,5 +106,6 @@ def deform(piece: Piece, joint_matrices: Array, inverse_bind: Array) -> Array:
     matrix.
     """
     blended = np.einsum("vk,vkij->vij", piece.weights, (joint_matrices @ inverse_bind)[piece.joints])
-    points = np.concatenate([piece.points, np.ones((len(piece.points), 1))], axis=1)
+    shaped = piece.points if amounts is None else morphed(piece, amounts)
+    points = np.concatenate([shaped, np.ones((len(shaped), 1))], axis=1)
     return np.asarray(np.einsum("vij,vj->vi", blended, points)[:, :3])

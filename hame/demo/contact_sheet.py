@@ -22,11 +22,11 @@ from hame.maths.rotations import Array
 VIEWS = {"side": (1.0, 0.0), "front": (0.0, 1.0), "quarter": (0.6, 0.8)}
 
 
-def skinned(skin: Skin, motion: Array) -> Array:
-    """Corners (T, 3, 3) of all triangles for joint transforms ``motion (J, 8)``."""
+def skinned(skin: Skin, motion: Array, amounts: Array | None = None) -> Array:
+    """Corners (T, 3, 3) of all triangles for joint transforms ``motion (J, 8)`` and amounts (S,) of its shapes."""
     matrices = transforms.to_matrix(motion)
     return np.concatenate(
-        [deform(piece, matrices, skin.inverse_bind)[piece.triangles.astype(int)] for piece in skin.pieces]
+        [deform(piece, matrices, skin.inverse_bind, amounts)[piece.triangles.astype(int)] for piece in skin.pieces]
     )
 
 
@@ -42,7 +42,8 @@ def draw_sheet(
     """The picture (H, W, 3): a column a frame, a row a view; the ground is a line."""
     from PIL import Image, ImageDraw
 
-    nodes = evaluate(rig, channel_values(rig, clip, list(frames)))
+    values = channel_values(rig, clip, list(frames))
+    nodes = evaluate(rig, values)
     motion, masters = joints(rig, nodes), nodes[:, rig.controls[0].node, :3]
     colours = np.concatenate(
         [np.tile(np.array(piece.material.colour[:3]) ** (1 / 2.2), (len(piece.triangles), 1)) for piece in skin.pieces]
@@ -51,7 +52,7 @@ def draw_sheet(
     picture = Image.new("RGB", (cell * len(frames), cell * len(views)), (251, 248, 242))
     pen = ImageDraw.Draw(picture)
     for column, frame in enumerate(frames):
-        corners = skinned(skin, motion[column])
+        corners = skinned(skin, motion[column], values[column, rig.shape_channels] if skin.shapes else None)
         middle = masters[column]  # a travelling figure stays in its cell
         for row, view in enumerate(views):
             x, z = VIEWS[view]

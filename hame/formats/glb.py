@@ -68,13 +68,13 @@ class Glb:
             raise BadFile("the file is cut short: it refers to data behind its end")
         return self.binary[start : start + length]
 
-    def accessor(self, number: Any, what: str, kinds: tuple[str, ...]) -> AnyArray:
-        """The array (count, width) of an accessor; ``what`` names it in messages.
+    def accessor(self, number: Any, what: str, kinds: tuple[str, ...], sparse: bool = False) -> AnyArray:
+        """The array (count, width) of an accessor; ``what`` names it in messages. ``sparse`` ones are read if told.
 
         Raises
         ------
         BadFile
-            If it is missing, of another kind, too large, cut short, sparse or not finite.
+            If it is missing, of another kind, too large, cut short, sparse where it may not be, or not finite.
         """
         accessor = self.entry("accessors", number)
         kind, count = accessor.get("type"), _size(accessor.get("count"))
@@ -83,25 +83,48 @@ class Glb:
         dtype = COMPONENTS.get(accessor.get("componentType", 0))
         if dtype is None:
             raise BadFile(f"{what}: unknown component type {accessor.get('componentType')!r}")
-        if "sparse" in accessor or "bufferView" not in accessor:
+        if not sparse and ("sparse" in accessor or "bufferView" not in accessor):
             raise BadFile(f"{what}: sparse data are not read; save the file without them")
         width = WIDTHS[kind]
         if count * width > MAX_ELEMENTS:
             raise BadFile(f"{what}: {count:,} entries are more than this application takes")
-        view, data = self.entry("bufferViews", accessor["bufferView"]), self.view(accessor["bufferView"])
-        size = np.dtype(dtype).itemsize * width
-        stride, start = _size(view.get("byteStride", size)) or size, _size(accessor.get("byteOffset", 0))
-        if stride < size or (count and start + stride * (count - 1) + size > len(data)):
-            raise BadFile(f"{what}: the file is cut short or its data overlap")
-        rows = np.lib.stride_tricks.as_strided(
-            np.frombuffer(data, np.uint8)[start:], (count, size), (stride, 1)
-        ) if count else np.zeros((0, size), np.uint8)  # fmt: skip
-        array = np.ascontiguousarray(rows).view(dtype).reshape(count, width)
+        array = self._packed(accessor, what, dtype, count, width) if "bufferView" in accessor else None
+        if "sparse" in accessor:
+            array = self._thinly(accessor["sparse"], what, dtype, count, width, array)
+        elif array is None:
+            array = np.zeros((count, width), dtype)
         if array.dtype.kind == "f" and not np.isfinite(array).all():
             raise BadFile(f"{what}: holds values that are not numbers (NaN or infinite)")
         if accessor.get("normalized") and array.dtype.kind in "ui":
             array = np.maximum(array.astype(np.float32) / np.iinfo(array.dtype).max, -1.0)
         return array
+
+    def _thinly(self, given: Any, what: str, dtype: Any, count: int, width: int, base: AnyArray | None) -> AnyArray:
+        """An array of which only some rows are told; the others are as its ``base``, or 0."""
+        if not isinstance(given, dict) or not all(isinstance(given.get(part), dict) for part in ("indices", "values")):
+            raise BadFile(f"{what}: its sparse data are broken")
+        some, index_type = _size(given.get("count")), COMPONENTS.get(given["indices"].get("componentType", 0))
+        if index_type is None or np.dtype(index_type).kind != "u" or some > count:
+            raise BadFile(f"{what}: its sparse data are broken")
+        rows = self._packed(given["indices"], what, index_type, some, 1).ravel().astype(np.int64)
+        if (np.diff(rows) <= 0).any() or (some and rows[-1] >= count):
+            raise BadFile(f"{what}: its sparse data name rows that do not exist, or not in their order")
+        array = np.zeros((count, width), dtype) if base is None else base.copy()
+        array[rows] = self._packed(given["values"], what, dtype, some, width)
+        return array
+
+    def _packed(self, place: dict[str, Any], what: str, dtype: Any, count: int, width: int) -> AnyArray:
+        """The rows (count, width) that lie in a buffer view."""
+        view, data = self.entry("bufferViews", place.get("bufferView")), self.view(place.get("bufferView"))
+        size = np.dtype(dtype).itemsize * width
+        stride, start = _size(view.get("byteStride", size)) or size, _size(place.get("byteOffset", 0))
+        if stride < size or (count and start + stride * (count - 1) + size > len(data)):
+            raise BadFile(f"{what}: the file is cut short or its data overlap")
+        rows = np.lib.stride_tricks.as_strided(
+            np.frombuffer(data, np.uint8)[start:], (count, size), (stride, 1)
+        ) if count else np.zeros((0, size), np.uint8)  # fmt: skip
+        packed: AnyArray = np.ascontiguousarray(rows).view(dtype).reshape(count, width)
+        return packed
 
 
 def _size(value: Any) -> int:
@@ -191,6 +214,26 @@ class Writer:
         if bounds:
             rows = flat.reshape(len(flat), -1)
             accessor["min"], accessor["max"] = rows.min(0).tolist(), rows.max(0).tolist()
+        accessors: list[Any] = self.document.setdefault("accessors", [])
+        accessors.append(accessor)
+        return len(accessors) - 1
+
+    def thinly(self, rows: AnyArray, values: AnyArray, count: int, bounds: bool = False) -> int:
+        """Adds vectors (count, 3) of which only some rows are not 0, as a sparse accessor; returns its number."""
+        some = np.ascontiguousarray(values, np.float32)
+        accessor: dict[str, Any] = {
+            "componentType": 5126, "count": count, "type": "VEC3",
+            "sparse": {
+                "count": len(rows),
+                "indices": {"bufferView": self.blob(rows.astype(np.uint32).tobytes()), "componentType": 5125},
+                "values": {"bufferView": self.blob(some.tobytes())},
+            },
+        }  # fmt: skip
+        if bounds:
+            low, high = some.min(0), some.max(0)
+            if len(rows) < count:
+                low, high = np.minimum(low, 0.0), np.maximum(high, 0.0)
+            accessor["min"], accessor["max"] = low.tolist(), high.tolist()
         accessors: list[Any] = self.document.setdefault("accessors", [])
         accessors.append(accessor)
         return len(accessors) - 1

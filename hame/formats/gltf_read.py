@@ -18,14 +18,13 @@ from hame.character.skeleton import Skeleton
 from hame.character.skin import Skin
 from hame.errors import BadFile
 from hame.formats.glb import Glb, finite, parse
-from hame.formats.gltf_surface import MAX_MATERIALS, MOST_AWAY, Surface
+from hame.formats.gltf_surface import MAX_MATERIALS, MAX_NAME, MOST_AWAY, Surface
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 
 MAX_JOINTS = 1000
 MAX_NODES = 20_000
 MAX_SKINS = 64
-MAX_NAME = 80
 
 
 @dataclass(frozen=True, eq=False)
@@ -75,18 +74,20 @@ def read_character(data: bytes, rigid: bool = False) -> Character:
     reader = Surface(file, notes)
     for n in used:
         listed = file.entry("skins", nodes[n]["skin"])["joints"]
+        shapes = reader.shapes_of(file.entry("meshes", nodes[n]["mesh"]), nodes[n])
         for primitive in _primitives(file, nodes[n]["mesh"]):
-            reader.add(primitive, [number[j] for j in listed])
+            reader.add(primitive, [number[j] for j in listed], shapes=shapes)
     for n, j in _carried(nodes, parents, number).items():
         # A mesh that hangs rigidly on a joint: its points are put where the joint's bind pose has them.
         way = np.linalg.inv(inverse_bind[j]) @ np.linalg.inv(transforms.to_matrix(skeleton.world[j])) @ matrices[n]
+        shapes = reader.shapes_of(file.entry("meshes", nodes[n]["mesh"]), nodes[n])
         for primitive in _primitives(file, nodes[n]["mesh"]):
-            reader.add(primitive, [j], way)
+            reader.add(primitive, [j], way, shapes)
     pieces = reader.pieces
     if not pieces:
         raise BadFile("the skinned mesh has no triangles")
     label = nodes[(used or bare)[0]].get("name") or skeleton.names[0]
-    skin_of = Skin(tuple(pieces), inverse_bind)
+    skin_of = Skin(tuple(pieces), inverse_bind, tuple(reader.shapes), tuple(reader.amounts))
     return Character(str(label)[:100], skeleton, skin_of, tuple(dict.fromkeys(notes)))
 
 

@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
-from hame.character.skin import Material, Piece
+from hame.character.skin import Material, Morph, Piece
 from hame.errors import BadFile
 from hame.formats.glb import AnyArray, Glb, finite
 from hame.maths.rotations import Array
 
 MOST_AWAY = 10_000.0  # metres
+MAX_NAME = 80
 MAX_TRIANGLES = 400_000
 MAX_POINTS = 1_000_000
 MAX_PARTS = 1000  # primitives
 MAX_MATERIALS = 500
+MAX_SHAPES = 400
+MAX_MOVED = 8_000_000  # points that shapes move, of all together
+_MOVED = 1e-7  # metres: what moves less does not move
 
 
 class Surface:
@@ -24,15 +30,25 @@ class Surface:
     def __init__(self, file: Glb, notes: list[str]) -> None:
         self.file, self.notes = file, notes
         self.pieces: list[Piece] = []
-        self._triangles = self._points = 0
+        self._triangles = self._points = self._moved = 0
+        self.shapes: dict[str, int] = {}
+        self.amounts: list[float] = []
         self._materials: dict[Any, Material] = {}
         self._images: dict[int, bytes] = {}
 
-    def add(self, primitive: Any, joints: list[int], rigid: Array | None = None) -> None:
-        """Adds a primitive bound to ``joints``, or with ``rigid (4, 4)`` carried by the one joint there is."""
+    def add(
+        self, primitive: Any, joints: list[int], rigid: Array | None = None, shapes: Sequence[int] = ()
+    ) -> None:  # fmt: skip
+        """Adds a primitive bound to ``joints``, or with ``rigid (4, 4)`` carried by the one joint there is; its morph
+        targets are of these ``shapes``.
+        """
         if len(self.pieces) >= MAX_PARTS:
             raise BadFile(f"the mesh has more than {MAX_PARTS:,} parts; join those of one material")
         piece = _piece(self, primitive, joints, rigid)
+        piece = replace(piece, morphs=_morphs(self, primitive, shapes, len(piece.points), rigid))
+        self._moved += sum(len(morph.rows) for morph in piece.morphs)
+        if self._moved > MAX_MOVED:
+            raise BadFile(f"shapes of the mesh move more than {MAX_MOVED:,} points; reduce them first")
         self._triangles += len(piece.triangles)
         self._points += len(piece.points)
         if self._triangles > MAX_TRIANGLES:
@@ -40,6 +56,32 @@ class Surface:
         if self._points > MAX_POINTS:
             raise BadFile(f"the mesh has more than {MAX_POINTS:,} points; reduce it first")
         self.pieces.append(piece)
+
+    def shapes_of(self, mesh: dict[str, Any], node: dict[str, Any]) -> list[int]:
+        """The numbers of the shapes by which a mesh is morphed; those of one name in several meshes are one."""
+        primitives = mesh.get("primitives")
+        first = primitives[0] if isinstance(primitives, list) and primitives else {}
+        targets = first.get("targets") if isinstance(first, dict) else None
+        if not isinstance(targets, list) or not targets:
+            return []
+        extras = mesh.get("extras")
+        told = extras.get("targetNames") if isinstance(extras, dict) else None
+        names = told if isinstance(told, list) and len(told) == len(targets) else [None] * len(targets)
+        weights = node.get("weights", mesh.get("weights"))
+        amounts = [0.0] * len(targets) if weights is None else finite(weights, len(targets), "amounts of shapes")
+        found: list[int] = []
+        for n, name in enumerate(names):
+            label = name.strip() if isinstance(name, str) else ""
+            label = label.encode("utf-8", "replace").decode()[:MAX_NAME] or f"shape {n + 1}"
+            while self.shapes.get(label) in found:  # two of one mesh are two
+                label = f"{label[: MAX_NAME - 2]} 2" if not label.endswith(" 2") else f"{label} 2"
+            if label not in self.shapes:
+                self.shapes[label] = len(self.shapes)
+                self.amounts.append(amounts[n])
+            found.append(self.shapes[label])
+        if len(self.shapes) > MAX_SHAPES:
+            raise BadFile(f"the mesh has more than {MAX_SHAPES} shapes; at most so many are read")
+        return found
 
     def material(self, primitive: dict[str, Any]) -> Material:
         number = primitive.get("material")
@@ -57,7 +99,7 @@ class Surface:
 
 
 def _piece(surface: Surface, primitive: Any, joints: list[int], rigid: Array | None) -> Piece:
-    file, notes = surface.file, surface.notes
+    file = surface.file
     if not isinstance(primitive, dict) or not isinstance(primitive.get("attributes"), dict):
         raise BadFile("a part of the mesh is broken")
     if primitive.get("mode", 4) != 4:
@@ -81,8 +123,6 @@ def _piece(surface: Surface, primitive: Any, joints: list[int], rigid: Array | N
     if len(points) and np.abs(points).max() > MOST_AWAY:
         raise BadFile(f"points of the mesh lie farther than {MOST_AWAY / 1000:.0f} km away; scale the character down")
     slots, weights = _weights(surface, given, len(joints), count, rigid is not None)
-    if primitive.get("targets"):
-        notes.append("morph targets were left out")
     triangles = index.reshape(-1, 3)
     if "NORMAL" in given:
         normals = file.accessor(given["NORMAL"], "normals", ("VEC3",)).astype(np.float32)
@@ -104,6 +144,36 @@ def _piece(surface: Surface, primitive: Any, joints: list[int], rigid: Array | N
         points, normals, np.ascontiguousarray(triangles), np.array(joints)[slots].astype(np.uint16), weights,
         surface.material(primitive), uvs,
     )  # fmt: skip
+
+
+def _morphs(
+    surface: Surface, primitive: dict[str, Any], shapes: Sequence[int], count: int, rigid: Array | None
+) -> tuple[Morph, ...]:  # fmt: skip
+    """How shapes move a primitive of so many points; those that do not are left out."""
+    targets = primitive.get("targets") or []
+    if not isinstance(targets, list) or len(targets) != len(shapes):
+        raise BadFile("parts of a mesh have different numbers of shapes")
+    found: list[Morph] = []
+    for shape, target in zip(shapes, targets, strict=True):
+        if not isinstance(target, dict):
+            raise BadFile("a shape of the mesh is broken")
+        moves, turns = (
+            surface.file.accessor(target[name], "points of a shape", ("VEC3",), sparse=True).astype(float)
+            if name in target else np.zeros((count, 3))
+            for name in ("POSITION", "NORMAL")
+        )  # fmt: skip
+        if len(moves) != count or len(turns) != count:
+            raise BadFile("a shape of the mesh has another number of points than the mesh")
+        if rigid is not None:
+            moves, turns = moves @ rigid[:3, :3].T, turns @ np.linalg.inv(rigid[:3, :3])
+        if np.abs(moves).max(initial=0.0) > MOST_AWAY:
+            raise BadFile("a shape of the mesh moves points beyond all bounds; scale the character down")
+        rows = np.flatnonzero((np.abs(moves).max(axis=1) > _MOVED) | (np.abs(turns).max(axis=1) > 1e-6))
+        if len(rows):
+            found.append(
+                Morph(shape, rows.astype(np.uint32), moves[rows].astype(np.float32), turns[rows].astype(np.float32))
+            )
+    return tuple(found)
 
 
 def _weights(

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from hame.character.skeleton import Skeleton
-from hame.character.skin import Material, Piece, Skin
+from hame.character.skin import Material, Morph, Piece, Skin
 from hame.formats.glb import Writer
 from hame.maths import transforms
 from hame.maths.rotations import Array
@@ -24,12 +24,14 @@ class Handed:
     Attributes
     ----------
     motion : (F, J, 8) transforms of the joints in the world, metres, one frame after the other
+    amounts : (F, S) of the skin's shapes; as these are where nothing is keyed, without
     """
 
     name: str
     skeleton: Skeleton
     skin: Skin
     motion: Array | None = None
+    amounts: Array | None = None
 
 
 def write_character(
@@ -58,6 +60,7 @@ def write_scene(cast: Sequence[Handed], fps: float = 24.0, title: str = "take") 
     # By identity: parts that share a material or a picture share it in the file too.
     materials: dict[int, tuple[int, Material]] = {}
     moving: list[tuple[int, Array]] = []
+    morphing: list[tuple[int, Array]] = []
     for one in cast:
         base = len(document["nodes"])
         local = _local(one.skeleton, one.motion) if one.motion is not None else one.skeleton.rest[None]
@@ -65,10 +68,12 @@ def write_scene(cast: Sequence[Handed], fps: float = 24.0, title: str = "take") 
         _dress(out, one, base, materials)
         if one.motion is not None:
             moving.append((base, local))
+        if one.amounts is not None and one.skin.shapes and len(one.amounts) > 1 and np.ptp(one.amounts, axis=0).any():
+            morphing.append((base + len(one.skeleton), one.amounts))
     pictures: dict[int, int] = {}
     document["materials"] = [_material(out, material, pictures) for _, material in materials.values()]
     if moving:
-        document["animations"] = [_animation(out, title, moving, fps)]
+        document["animations"] = [_animation(out, title, moving, morphing, fps)]
     return out.to_bytes()
 
 
@@ -99,7 +104,30 @@ def _dress(out: Writer, one: Handed, base: int, materials: dict[int, tuple[int, 
         "inverseBindMatrices": out.array(inverse, "MAT4"),
     })  # fmt: skip
     primitives = [_primitive(out, piece, materials) for piece in one.skin.pieces]
-    document["meshes"].append({"name": one.name, "primitives": primitives})
+    for primitive, piece in zip(primitives, one.skin.pieces, strict=True):
+        if one.skin.shapes:
+            primitive["targets"] = _targets(out, piece, len(one.skin.shapes))
+    mesh: dict[str, Any] = {"name": one.name, "primitives": primitives}
+    if one.skin.shapes:
+        first = one.skin.amounts if one.amounts is None else one.amounts[0].tolist()
+        mesh["weights"] = [float(np.float32(amount)) for amount in first]
+        mesh["extras"] = {"targetNames": list(one.skin.shapes)}
+    document["meshes"].append(mesh)
+
+
+def _targets(out: Writer, piece: Piece, count: int) -> list[dict[str, int]]:
+    """The morph targets of a piece, one of each shape: told are the points that it moves."""
+    by_shape = {morph.shape: morph for morph in piece.morphs}
+    nothing = Morph(0, np.zeros(1, np.uint32), np.zeros((1, 3), np.float32), np.zeros((1, 3), np.float32))
+    points = len(piece.points)
+    found = []
+    for shape in range(count):
+        morph = by_shape.get(shape, nothing)
+        target = {"POSITION": out.thinly(morph.rows, morph.moves, points, bounds=True)}
+        if any(one.turns.any() for one in piece.morphs):
+            target["NORMAL"] = out.thinly(morph.rows, morph.turns, points)
+        found.append(target)
+    return found
 
 
 def _floats(values: Array) -> list[float]:
@@ -161,8 +189,11 @@ def _material(out: Writer, material: Material, pictures: dict[int, int]) -> dict
     return described
 
 
-def _animation(out: Writer, title: str, moving: Sequence[tuple[int, Array]], fps: float) -> dict[str, Any]:
-    """Of the nodes from a number on, their transforms (F, J, 8) relative to their parents; all have as many frames."""
+def _animation(
+    out: Writer, title: str, moving: Sequence[tuple[int, Array]], morphing: Sequence[tuple[int, Array]], fps: float
+) -> dict[str, Any]:  # fmt: skip
+    """Of the nodes from a number on, their transforms (F, J, 8) relative to their parents; and of nodes with a mesh the
+    amounts (F, S) of its shapes. All have as many frames."""
     frames = len(moving[0][1])
     times = out.array((np.arange(frames) / fps).astype(np.float32)[:, None], "SCALAR", bounds=True)
     samplers: list[dict[str, Any]] = []
@@ -183,4 +214,6 @@ def _animation(out: Writer, title: str, moving: Sequence[tuple[int, Array]], fps
             add(node, "translation", own[:, :3], "VEC3")
         if np.ptp(own[:, 7:8]) > 1e-9:
             add(node, "scale", np.repeat(own[:, 7:8], 3, axis=1), "VEC3")
+    for node, amounts in morphing:
+        add(node, "weights", amounts.reshape(-1, 1), "SCALAR")
     return {"name": title, "samplers": samplers, "channels": channels}

@@ -182,10 +182,19 @@ def turned(skeleton: Skeleton, skin: Skin, angle: float) -> tuple[Skeleton, Skin
             piece,
             points=(piece.points @ matrix.T).astype(np.float32),
             normals=(piece.normals @ matrix.T).astype(np.float32),
+            morphs=tuple(
+                replace(
+                    morph,
+                    moves=(morph.moves @ matrix.T).astype(np.float32),
+                    turns=(morph.turns @ matrix.T).astype(np.float32),
+                )
+                for morph in piece.morphs
+            ),
         )
         for piece in skin.pieces
     )
-    return skeletons.build(skeleton.names, skeleton.parents, rest), Skin(pieces, skin.inverse_bind @ back)
+    carried = replace(skin, pieces=pieces, inverse_bind=skin.inverse_bind @ back)
+    return skeletons.build(skeleton.names, skeleton.parents, rest), carried
 
 
 @dataclass(frozen=True)

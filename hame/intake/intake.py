@@ -12,6 +12,7 @@ import numpy as np
 from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
 from hame.character.propose import propose
+from hame.character.shapes import shapes_of
 from hame.character.skeleton import Skeleton
 from hame.character.skin import Skin
 from hame.character.soles import with_soles
@@ -74,7 +75,7 @@ def take_in(name: str, data: bytes, prop: bool = False, file: str = "") -> Intak
     try:
         found = reader_for("character", file).read(data, prop)
         if prop:
-            plan = prop_plan(found.skeleton, found.skin)
+            plan = replace(prop_plan(found.skeleton, found.skin), shapes=shapes_of(found.skin))
             mesh = written(name, Character(name, found.skeleton, found.skin, ()))
             return Intake(mesh, plan, card_of(read_character(mesh), plan), tuple(found.notes))
         angle = heading_of(found.skeleton)
@@ -87,7 +88,7 @@ def take_in(name: str, data: bytes, prop: bool = False, file: str = "") -> Intak
         for limb in even.limbs:
             notes.append(f"{limb} rested otherwise than the other side; it rests as its mirror image now")
         plan = with_soles(replace(plan, facing=math.degrees(angle)), even.skeleton, skin)
-        plan = with_masses(plan, even.skeleton, skin)
+        plan = replace(with_masses(plan, even.skeleton, skin), shapes=shapes_of(skin))
         mesh = written(name, Character(name, even.skeleton, skin, ()))
         return Intake(mesh, plan, card_of(read_character(mesh), plan), tuple(notes))
     except BadFile:

@@ -42,14 +42,17 @@ def handed_off(
     wanted = [find_casting(take, number) for number in castings]
     figures = figures_of(take, castings)
     parts: dict[int, list[Array]] = {number: [] for number in castings}
+    amounts: dict[int, list[Array]] = {number: [] for number in castings}
     for start in range(first, last + 1, _AT_ONCE):
         progress(0.8 * (start - first) / (last - first + 1), f"frame {start} of {last}")
         posed = played(figures, range(start, min(start + _AT_ONCE, last + 1)))
         for number, mine in parts.items():
-            mine.append(joints(posed[number].rig, posed[number].nodes))
+            one = posed[number]
+            mine.append(joints(one.rig, one.nodes))
+            amounts[number].append(one.values[:, one.rig.shape_channels])
     handed = [
         Handed(cast.name, figures[cast.pk].rig.skeleton, characters.read(cast.version).skin,
-               np.concatenate(parts[cast.pk]))
+               np.concatenate(parts[cast.pk]), np.concatenate(amounts[cast.pk]))
         for cast in wanted
     ]  # fmt: skip
     progress(0.8, "writing the file")

@@ -26,7 +26,8 @@ def rig_out(rig: Rig, groups: list[GroupOut]) -> schemas.RigOut:
             for l in rig.limbs  # noqa: E741
         ],
         parts=_parts(rig), groups=groups,
-        joints=list(rig.skeleton.names), parents=list(rig.skeleton.parents), height=rig.size,
+        joints=list(rig.skeleton.names), shapes=rig.shape_channels.tolist(),
+        parents=list(rig.skeleton.parents), height=rig.size,
         picks=[list(pick) for pick in rig.picks], rest_places=rig.skeleton.places.tolist(),
     )  # fmt: skip
 

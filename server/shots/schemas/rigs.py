@@ -110,7 +110,8 @@ class PartOut(Schema):
 
 
 class RigOut(Schema):
-    """``groups``: controls that the character suggests to hide and show together."""
+    """``groups``: controls that the character suggests to hide and show together. ``shapes``: the numbers of the
+    channels by which shapes morph the skin, in its order."""
 
     controls: list[ControlOut]
     groups: list[GroupOut]
@@ -118,6 +119,7 @@ class RigOut(Schema):
     limbs: list[LimbOut]
     parts: list[PartOut]
     joints: list[str]
+    shapes: list[int]
     parents: list[int]
     height: float
     picks: list[list[str]]

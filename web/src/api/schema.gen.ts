@@ -6614,7 +6614,8 @@ export interface components {
         };
         /**
          * RigOut
-         * @description ``groups``: controls that the character suggests to hide and show together.
+         * @description ``groups``: controls that the character suggests to hide and show together. ``shapes``: the numbers of the
+         *     channels by which shapes morph the skin, in its order.
          */
         RigOut: {
             /** Channels */
@@ -6637,6 +6638,8 @@ export interface components {
             picks: string[][];
             /** Rest Places */
             rest_places: number[][];
+            /** Shapes */
+            shapes: number[];
         };
         /**
          * RoundMass
@@ -8047,7 +8050,8 @@ export interface components {
          *     speed : metres a second where none is keyed; 0 is what goes with the cadence, or a usual one
          *     manner : how somebody goes, by the names of traits, where that is not keyed
          *     stands : how both feet stand as it begins; nowhere in particular if it places the figure
-         *     lies : what its footfalls lie on, where that is not the plain ground
+         *     lies : what its footfalls lie on, where that is not the plain ground; ``under`` is the same of those that are set by
+         *         hand, where they would lie otherwise
          *     changed, hands : what a person has set of its footfalls, the first in the order in which that was done
          *     stretch : times as long as its footfalls were counted for: each step is as much longer
          *     level : metres about which its first footfalls lie, where it places its figure

@@ -42,6 +42,8 @@ export class Figure {
     private readonly source: Source,
     /** Whether skins are bent by the processor. */
     private readonly soft: boolean,
+    /** The channels by which shapes morph the skin, in their order. */
+    private readonly shapes: readonly number[],
     private readonly ghostly?: THREE.Material,
   ) {
     const bones = source.names.map((name) => {
@@ -63,7 +65,7 @@ export class Figure {
     this.group.matrixWorldAutoUpdate = false;
   }
 
-  static async load(url: string, soft: boolean): Promise<Figure> {
+  static async load(url: string, soft: boolean, shapes: readonly number[]): Promise<Figure> {
     const found: THREE.SkinnedMesh[] = [];
     (await new GLTFLoader().loadAsync(url)).scene.traverse((node) => {
       if ((node as THREE.SkinnedMesh).isSkinnedMesh) found.push(node as THREE.SkinnedMesh);
@@ -73,12 +75,12 @@ export class Figure {
       geometry,
       material: material as THREE.MeshStandardMaterial,
     }));
-    return new Figure({ surfaces, names: bones.map((bone) => bone.name), inverses: boneInverses }, soft);
+    return new Figure({ surfaces, names: bones.map((bone) => bone.name), inverses: boneInverses }, soft, shapes);
   }
 
   /** The same skin in one tone, for another frame's pose; it shares this figure's surfaces. */
   ghost(material: THREE.Material): Figure {
-    return new Figure(this.source, this.soft, material);
+    return new Figure(this.source, this.soft, this.shapes, material);
   }
 
   private bendable(geometry: THREE.BufferGeometry): THREE.BufferGeometry {
@@ -130,7 +132,15 @@ export class Figure {
       bone.matrixWorld.compose(place, turn, scale.setScalar(joints[at + 7]));
       if (this.soft) matrix.multiplyMatrices(bone.matrixWorld, this.source.inverses[j]).toArray(this.matrices, 16 * j);
     });
-    for (const surface of this.posed) surface.bend(this.matrices);
+    for (const surface of this.posed) {
+      surface.morph(this.shapes, pose.values);
+      surface.bend(this.matrices);
+    }
+    if (this.soft || !this.shapes.length) return;
+    for (const child of this.group.children) {
+      const amounts = (child as THREE.Mesh).morphTargetInfluences;
+      if (amounts) for (let n = 0; n < amounts.length; n++) amounts[n] = pose.values[this.shapes[n]] ?? 0;
+    }
   }
 
   look(look: SkinLook | "dim", shade: string) {

@@ -4,8 +4,11 @@ import * as THREE from "three";
 /** A surface as it is bent now; corners and weights stay those of the surface it is made of. */
 export class PosedSurface {
   readonly geometry = new THREE.BufferGeometry();
-  private readonly points: Float32Array;
-  private readonly normals: Float32Array;
+  private points: Float32Array;
+  private normals: Float32Array;
+  private readonly still: { points: Float32Array; normals: Float32Array };
+  private readonly shapes: Shape[];
+  private shaped = false;
   private readonly joints: Float32Array;
   private readonly weights: Float32Array;
 
@@ -21,8 +24,27 @@ export class PosedSurface {
     this.geometry.setAttribute("normal", empty());
     this.points = flat(rest.getAttribute("position"), 3);
     this.normals = flat(rest.getAttribute("normal"), 3);
+    this.still = { points: this.points, normals: this.normals };
+    const { position = [], normal = [] } = rest.morphAttributes;
+    this.shapes = position.map((moves, n) => shapeOf(moves, normal[n]));
     this.joints = flat(rest.getAttribute("skinIndex"), 4);
     this.weights = flat(rest.getAttribute("skinWeight"), 4);
+  }
+
+  /** Gives it its shapes, by the channels of their amounts; the next bending is of what it is then. */
+  morph(channels: readonly number[], values: Float32Array) {
+    const some = this.shapes.map((shape, n) => [shape, values[channels[n]] ?? 0] as const).filter(([, much]) => much);
+    if (!some.length && !this.shaped) return;
+    this.shaped = some.length > 0;
+    this.points = this.still.points.slice();
+    this.normals = this.still.normals.slice();
+    for (const [{ rows, moves, turns }, much] of some)
+      rows.forEach((row, n) => {
+        for (let c = 0; c < 3; c++) {
+          this.points[3 * row + c] += much * moves[3 * n + c];
+          this.normals[3 * row + c] += much * turns[3 * n + c];
+        }
+      });
   }
 
   /** Bends it by the joints' matrices, each from the bind pose to where the joint is: sixteen numbers, by columns. */
@@ -82,7 +104,30 @@ export class PosedSurface {
   }
 }
 
-function flat(attribute: THREE.BufferAttribute | THREE.InterleavedBufferAttribute, width: number): Float32Array {
+/** What a shape adds to some points and their normals. */
+interface Shape {
+  rows: number[];
+  moves: number[];
+  turns: number[];
+}
+
+type Attribute = THREE.BufferAttribute | THREE.InterleavedBufferAttribute;
+
+function shapeOf(moves: Attribute, turns?: Attribute): Shape {
+  const [by, turned] = [flat(moves, 3), turns ? flat(turns, 3) : null];
+  const shape: Shape = { rows: [], moves: [], turns: [] };
+  for (let row = 0; row < moves.count; row++) {
+    const own = by.subarray(3 * row, 3 * row + 3);
+    const turn = turned?.subarray(3 * row, 3 * row + 3) ?? [0, 0, 0];
+    if (![...own, ...turn].some(Boolean)) continue;
+    shape.rows.push(row);
+    shape.moves.push(...own);
+    shape.turns.push(...turn);
+  }
+  return shape;
+}
+
+function flat(attribute: Attribute, width: number): Float32Array {
   const out = new Float32Array(attribute.count * width);
   for (let n = 0; n < attribute.count; n++)
     for (let c = 0; c < width; c++) out[n * width + c] = attribute.getComponent(n, c);
