@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from hame.character.draft import Draft
 from hame.character.rig import EXTRA, Channel, Control, Shape
 from hame.character.skin import Skin
+from hame.errors import BadPlan
 from hame.maths import rotations, transforms
 
 SHAPES = "shapes"
 LOW, HIGH = 0.0, 1.0  # of an amount, where nobody allows more
+FARTHEST = 10.0
 _LETTERS = re.compile(r"[^\w .+-]")
 
 
@@ -19,6 +21,31 @@ def shapes_of(skin: Skin) -> tuple[tuple[str, float, float, float], ...]:
     """The shapes of a skin as a plan has them: each goes from 0 to 1, or as far as it is at rest."""
     return tuple(
         (name, rest, min(LOW, rest), max(HIGH, rest)) for name, rest in zip(skin.shapes, skin.amounts, strict=True)
+    )
+
+
+def allowed(
+    shapes: Sequence[tuple[str, float, float, float]], given: Mapping[str, tuple[float, float]]
+) -> tuple[tuple[str, float, float, float], ...]:  # fmt: skip
+    """Shapes of a plan with the least and greatest amounts that are ``given`` by name; others go from 0 to 1.
+
+    Raises
+    ------
+    BadPlan
+        If there is no such shape, or it would be kept from where every file may take it, or go absurdly far.
+    """
+    names = {shape[0] for shape in shapes}
+    for name, (low, high) in given.items():
+        if name not in names:
+            raise BadPlan(f"the skin has no shape called {name}; nothing was changed")
+        if not (-FARTHEST <= low <= LOW and HIGH <= high <= FARTHEST):
+            raise BadPlan(
+                f"{name} goes from {low:g} to {high:g}: a shape goes from 0 to 1 at least, and to {FARTHEST:g} either "
+                "way at most. Nothing was changed"
+            )
+    return tuple(
+        (name, rest, min(given.get(name, (LOW, HIGH))[0], rest), max(given.get(name, (LOW, HIGH))[1], rest))
+        for name, rest, _, _ in shapes
     )
 
 

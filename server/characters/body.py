@@ -15,6 +15,7 @@ from hame.character.build import build_rig
 from hame.character.masses import Part, in_world, masses_of
 from hame.character.ranges import ANGLES, JointRange, check_ranges
 from hame.character.rig import Rig
+from hame.character.shapes import allowed
 from hame.character.volumes import with_masses
 from hame.errors import BadPlan
 from hame.formats.gltf_read import Character as Read
@@ -56,9 +57,19 @@ class WeighedOut(Weight):
     usual: Weight | None
 
 
+class SkinShapeOut(Schema):
+    """A shape that morphs the skin: by how much at rest, and from where to where it may be keyed."""
+
+    name: str
+    rest: float
+    low: float
+    high: float
+
+
 class BodyOut(Schema):
     """A prop has no joints that turn by ranges."""
 
+    shapes: list[SkinShapeOut]
     joints: list[JointOut]
     parts: list[WeighedOut]
     kilograms: float
@@ -73,10 +84,13 @@ class WeightIn(Schema):
 
 
 class BodyIn(Schema):
-    """Ranges by joint and angle, degrees, and weights by joint, where they are not usual."""
+    """Ranges by joint and angle, degrees, weights by joint, and from where to where shapes go, where they are not
+    usual; shapes that are not told stay as they are.
+    """
 
     ranges: dict[str, Angles] = Field(max_length=200)
     weights: dict[str, WeightIn] = Field(default_factory=dict, max_length=2000)
+    shapes: dict[str, tuple[float, float]] | None = Field(default=None, max_length=1000)
 
 
 def body_out(character: Character) -> BodyOut:
@@ -97,8 +111,12 @@ def body_out(character: Character) -> BodyOut:
     gone = {name: Weight(kilograms=0.0, at=one.at, radii=one.radii) for name, one in known.items() if name not in now}
     parts = [WeighedOut(joint=name, usual=known.get(name), **one.model_dump()) for name, one in {**now, **gone}.items()]
     order = {name: n for n, name in enumerate(rig.skeleton.names)}
+    shapes = [SkinShapeOut(name=name, rest=rest, low=low, high=high) for name, rest, low, high in rig.plan.shapes]
     return BodyOut(
-        joints=joints, parts=sorted(parts, key=lambda part: order[part.joint]), kilograms=masses_of(rig).kilograms
+        shapes=shapes,
+        joints=joints,
+        parts=sorted(parts, key=lambda part: order[part.joint]),
+        kilograms=masses_of(rig).kilograms,
     )
 
 
@@ -132,7 +150,8 @@ def _angles(of: JointRange, kind: int) -> Angles:
 
 
 def set_body(character: Character, given: BodyIn) -> None:
-    """Stores ranges and weights; shots see them at once, since no pose changes by them.
+    """Stores ranges and weights, and how far shapes go; shots see them at once, since no pose changes by them but one
+    that is keyed farther than a shape goes now.
 
     Raises
     ------
@@ -158,6 +177,7 @@ def set_body(character: Character, given: BodyIn) -> None:
         plan = replace(
             _measured(rig.plan, store.read(version)), ranges=given.ranges,
             weights={joint: one for joint, one in weights.items() if one},
+            shapes=rig.plan.shapes if given.shapes is None else allowed(rig.plan.shapes, given.shapes),
         )  # fmt: skip
         check_ranges(plan)
         if not _weighs(_weights(build_rig(rig.skeleton, replace(plan, weights={}))), given.weights):

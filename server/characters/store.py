@@ -118,7 +118,7 @@ def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) 
     plan = bodyplan.BodyPlan(roles, found_by, facing=facing)
     bodyplan.check(plan, found.skeleton)
     size = prop_plan(found.skeleton, found.skin).size if plan.is_prop else 0.0
-    plan = replace(plan, size=size, ranges=before.ranges, weights=before.weights)
+    plan = replace(plan, size=size, ranges=before.ranges, weights=before.weights, shapes=before.shapes)
     plan = with_soles(plan, found.skeleton, found.skin)
     plan = with_masses(plan, found.skeleton, found.skin)
     shown = card_of(found, plan)

@@ -10,11 +10,13 @@ from typing import Any
 
 import numpy as np
 
+from hame.character.bodyplan import from_json
 from hame.character.build import build_rig
+from hame.character.shapes import allowed
 from hame.character.skin import Morph, Skin, deform, morphed
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
-from hame.errors import BadFile
+from hame.errors import BadFile, BadPlan
 from hame.evaluate.evaluate import channel_values, evaluate, joints
 from hame.formats.gltf_read import Character, read_character
 from hame.formats.gltf_write import Handed, write_scene
@@ -136,11 +138,15 @@ class ShapeRigTest(unittest.TestCase):
         self.assertEqual((channel.rest, channel.low, channel.high), (0.25, 0.0, 1.0))
 
     def test_the_person_allows_more(self) -> None:
-        plan = replace(
-            self.intake.plan, shapes=[(name, rest, -0.5, 1.5) for name, rest, _, _ in self.intake.plan.shapes]
-        )
-        rig = build_rig(self.character.skeleton, plan)
-        self.assertEqual(rig.channels[rig.number("shapes/smile_L")].high, 1.5)
+        plan = replace(self.intake.plan, shapes=allowed(self.intake.plan.shapes, {"smile_L": (-0.5, 1.5)}))
+        rig = build_rig(self.character.skeleton, from_json(plan.to_json()))
+        found = [(rig.channels[n].low, rig.channels[n].high) for n in rig.shape_channels]
+        self.assertEqual(found, [(-0.5, 1.5), (0.0, 1.0), (0.0, 1.0)])
+        self.assertEqual(allowed(plan.shapes, {})[0][2:], (0.0, 1.0))
+        for given, says in (({"grin": (0.0, 1.0)}, "no shape called grin"), ({"smile_L": (0.2, 1.0)}, "from 0 to 1 at"),
+                            ({"smile_L": (0.0, 40.0)}, "at most")):  # fmt: skip
+            with self.assertRaisesRegex(BadPlan, says):
+                allowed(plan.shapes, given)
 
     def test_they_are_mirrored_by_the_sides_in_their_names(self) -> None:
         self.assertEqual(self.rig.counterpart("shapes/smile_L"), "shapes/smile_R")

@@ -1820,7 +1820,8 @@ export interface components {
         };
         /**
          * BodyIn
-         * @description Ranges by joint and angle, degrees, and weights by joint, where they are not usual.
+         * @description Ranges by joint and angle, degrees, weights by joint, and from where to where shapes go, where they are not
+         *     usual; shapes that are not told stay as they are.
          */
         BodyIn: {
             /** Ranges */
@@ -1832,6 +1833,13 @@ export interface components {
                     ];
                 };
             };
+            /** Shapes */
+            shapes?: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            } | null;
             /** Weights */
             weights?: {
                 [key: string]: components["schemas"]["WeightIn"];
@@ -1848,6 +1856,8 @@ export interface components {
             kilograms: number;
             /** Parts */
             parts: components["schemas"]["WeighedOut"][];
+            /** Shapes */
+            shapes: components["schemas"]["SkinShapeOut"][];
         };
         /**
          * BorneInMotion
@@ -7256,6 +7266,20 @@ export interface components {
             parents: number[];
             /** Places */
             places: number[][];
+        };
+        /**
+         * SkinShapeOut
+         * @description A shape that morphs the skin: by how much at rest, and from where to where it may be keyed.
+         */
+        SkinShapeOut: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /** Rest */
+            rest: number;
         };
         /**
          * SlowByPhase

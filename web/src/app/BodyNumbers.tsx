@@ -15,6 +15,14 @@ type Body = Schemas["BodyOut"];
 type Ranges = Record<string, Record<string, [number, number]>>;
 const ANGLES = ["bend", "twist", "side"] as const;
 
+/** From where to where shapes go, where that is not from 0 to 1. */
+type Ways = Record<string, [number, number]>;
+const USUAL: [number, number] = [0, 1];
+const waysOf = (shapes: Body["shapes"]): Ways =>
+  Object.fromEntries(
+    shapes.filter((s) => s.low < USUAL[0] || s.high > USUAL[1]).map((s) => [s.name, [s.low, s.high] as const]),
+  ) as Ways;
+
 type Weights = Record<string, Schemas["WeightIn"]>;
 type Part = Body["parts"][number];
 /** What of a part's weight is set, each with its unit and how many of its own make one shown. */
@@ -66,6 +74,7 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
     ),
   );
   const [weights, setWeights] = useState<Weights>(() => setOf(body.parts));
+  const [ways, setWays] = useState<Ways>(() => waysOf(body.shapes));
   const [said, setSaid] = useState("");
   const path = { params: { path: { character_id: id } } };
 
@@ -77,7 +86,9 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
 
   async function store() {
     try {
-      const now = await ask(http.PUT("/api/characters/{character_id}/body", { ...path, body: { ranges, weights } }));
+      const now = await ask(
+        http.PUT("/api/characters/{character_id}/body", { ...path, body: { ranges, weights, shapes: ways } }),
+      );
       queries.setQueryData(["body", id], now);
       onClose();
     } catch (error) {
@@ -154,6 +165,7 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
             </Box>
           </>
         )}
+        {body.shapes.length > 0 && <Shapes shapes={body.shapes} ways={ways} can={can} onChange={setWays} />}
         <Weighed parts={body.parts} weights={weights} can={can} onChange={setWeights} />
         {said && <Alert severity="error">{said}</Alert>}
       </DialogContent>
@@ -163,6 +175,7 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
           onClick={() => {
             setRanges({});
             setWeights({});
+            setWays({});
           }}
         >
           All as usual
@@ -174,6 +187,64 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
         </Button>
       </DialogActions>
     </>
+  );
+}
+
+/** How far each shape of the skin may be keyed. */
+function Shapes(p: { shapes: Body["shapes"]; ways: Ways; can: boolean; onChange: (ways: Ways) => void }) {
+  const { shapes, ways, can, onChange } = p;
+  const ink = useInks();
+  const columns = "1fr 72px 72px 70px";
+  const row = { display: "grid", gridTemplateColumns: columns, gap: 1, alignItems: "center" };
+  return (
+    <Box role="table" aria-label="Shapes">
+      <Box sx={{ color: ink.faint, mb: 0.5 }}>
+        Shapes of the skin go from 0 to 1, or as far beyond that as you let them.
+      </Box>
+      <Box sx={{ ...row, fontSize: 12, color: ink.faint }}>
+        <span>shape</span>
+        <span>from</span>
+        <span>to</span>
+        <span />
+      </Box>
+      {shapes.map(({ name }) => {
+        const way = ways[name] ?? USUAL;
+        const set = (end: 0 | 1, value: number) => {
+          const now: [number, number] = [...way];
+          now[end] = value;
+          onChange({ ...ways, [name]: now });
+        };
+        return (
+          <Box key={name} role="row" sx={{ ...row, minHeight: 28 }}>
+            <Box component="span" sx={{ overflow: "hidden", textOverflow: "ellipsis" }} title={name}>
+              {name}
+            </Box>
+            {([0, 1] as const).map((end) => (
+              <NumberField
+                key={end}
+                label={`${name} ${end ? "to" : "from"}`}
+                value={way[end]}
+                digits={2}
+                step={0}
+                disabled={!can}
+                onType={(v, by) => set(end, by ? way[end] + v : v)}
+              />
+            ))}
+            {ways[name] ? (
+              <Button
+                size="small"
+                disabled={!can}
+                onClick={() => onChange(Object.fromEntries(Object.entries(ways).filter(([other]) => other !== name)))}
+              >
+                usual
+              </Button>
+            ) : (
+              <span />
+            )}
+          </Box>
+        );
+      })}
+    </Box>
   );
 }
 
