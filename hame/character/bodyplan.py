@@ -63,6 +63,8 @@ class BodyPlan:
         "radii" of gyration about the axes x, y, z through that, the last two in the rest pose, metres
     shapes : of the skin, in its order: the name of each, by how much it morphs at rest, and the least and greatest
         amount that may be keyed
+    free : joint name -> ``tx`` to ``rz`` and ``s`` -> least and greatest, metres, degrees and times its size: what the
+        control of a joint without a role may do, where a person has said so (see :mod:`hame.character.free`)
     """
 
     roles: Mapping[str, str]
@@ -77,6 +79,7 @@ class BodyPlan:
     spreads: Mapping[str, Sequence[float]] = field(default_factory=dict)
     weights: Mapping[str, Mapping[str, Sequence[float]]] = field(default_factory=dict)
     shapes: Sequence[tuple[str, float, float, float]] = ()
+    free: Mapping[str, Mapping[str, tuple[float, float]]] = field(default_factory=dict)
 
     @property
     def is_prop(self) -> bool:
@@ -106,6 +109,7 @@ class BodyPlan:
             "spreads": {joint: list(spread) for joint, spread in self.spreads.items()},
             "weights": {joint: {k: list(v) for k, v in set_.items()} for joint, set_ in self.weights.items()},
             "shapes": [list(shape) for shape in self.shapes],
+            "free": {joint: {k: list(r) for k, r in given.items()} for joint, given in self.free.items()},
         }
 
 
@@ -115,6 +119,7 @@ def from_json(data: Mapping[str, Any]) -> BodyPlan:
         data.get("ranges", {}), data.get("masses", {}), data.get("outlines", {}), data.get("centres", {}),
         data.get("spreads", {}), data.get("weights", {}),
         tuple((str(name), float(rest), float(low), float(high)) for name, rest, low, high in data.get("shapes", ())),
+        {j: {k: (float(r[0]), float(r[1])) for k, r in given.items()} for j, given in data.get("free", {}).items()},
     )  # fmt: skip
 
 

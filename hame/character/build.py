@@ -14,6 +14,7 @@ from hame.character.arm import lay_arm
 from hame.character.bodyplan import BodyPlan, check, limb_kind
 from hame.character.camera import CAMERA, lens_channels
 from hame.character.draft import OTHER_SIDE, TURN_ONLY, Draft
+from hame.character.free import freedom
 from hame.character.leg import lay_leg
 from hame.character.names import counterpart_name, side_of, words_of
 from hame.character.rig import Rig, Shape
@@ -94,7 +95,7 @@ def _remaining(d: Draft, size: float) -> None:
         parent = d.skeleton.parents[j]
         driver, carrier = d.hang_node[parent], d.carrier[parent]
         helper = {"end", "tip", "nub", "twist", "roll"} & set(words_of(name))
-        if helper and not d.skeleton.children[j] or j in tips:
+        if (helper and not d.skeleton.children[j] or j in tips) and name not in d.plan.free:
             d.joint(j, driver, carrier, d.picks[parent])
             continue
         side = side_of(name)
@@ -107,7 +108,8 @@ def _remaining(d: Draft, size: float) -> None:
             control, driver, transforms.transform(d.place(j), turned), label=name,
             part="whole" if d.plan.is_prop else "further", kind="part" if d.plan.is_prop else "extra", side=side,
             shape=Shape("ring", (0.14 if d.plan.is_prop else 0.03) * size), parent_control=carrier,
-            locks={} if is_camera else {"t": TURN_ONLY}, reflect_place=not side, reflect_turn=not side,
+            reflect_place=not side, reflect_turn=not side, scale_label=f"makes {name} larger or smaller",
+            **freedom(d.plan, name, {"locks": {} if is_camera else {"t": TURN_ONLY}}),
             extra=lens_channels(control) if is_camera else [],
         )  # fmt: skip
         d.joint(j, node, control)

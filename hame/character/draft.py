@@ -128,7 +128,8 @@ class Draft:
             scale = len(self.channels)
             self.channels.append(
                 Channel(address=f"{name}/s", control=name, name="s", label="size", kind=SCALE, unit="", rest=1.0,
-                        low=0.01, high=100.0, purpose=scale_label or "makes the whole character larger or smaller")
+                        low=limits.get("s", (0.01, 100.0))[0], high=limits.get("s", (0.01, 100.0))[1],
+                        purpose=scale_label or "makes the whole character larger or smaller")
             )  # fmt: skip
         self.channels += extra
         out = self.emit(program.control(self.node(rest), frame, first, pre, order, scale))

@@ -10,6 +10,7 @@ from hame.character.draft import (
     Draft,
     stretch_channels,
 )
+from hame.character.free import freedom
 from hame.character.rig import Shape
 from hame.maths import transforms
 from hame.program import Stretch
@@ -69,9 +70,12 @@ def lay_trunk(d: Draft, master: int, hips: int, size: float) -> int:
         open_jaw = d.control(
             "jaw", node, transforms.transform(d.place(jaw)), label="jaw", part="face", kind="face",
             shape=Shape("drop", 0.02 * size, (0.0, -0.03 * size, 0.07 * size)), parent_control="head",
-            labels={"rx": "open", "ry": "side to side", "rz": "tilt"}, locks={"t": TURN_ONLY},
-            limits={"rx": (radians(-5), radians(40)), "ry": (radians(-12), radians(12)),
-                    "rz": (radians(-8), radians(8))},
+            labels={"rx": "open", "ry": "side to side", "rz": "tilt"}, scale_label="makes the jaw larger or smaller",
+            **freedom(d.plan, d.skeleton.names[jaw], {
+                "locks": {"t": TURN_ONLY},
+                "limits": {"rx": (radians(-5), radians(40)), "ry": (radians(-12), radians(12)),
+                           "rz": (radians(-8), radians(8))},
+            }),
         )  # fmt: skip
         d.joint(jaw, open_jaw, "jaw")
     for side in "LR":
@@ -81,8 +85,11 @@ def lay_trunk(d: Draft, master: int, hips: int, size: float) -> int:
                 f"eye.{side}", node, transforms.transform(d.place(eye)), label=f"{SIDES[side]} eye", part="face",
                 kind="face", side=side, shape=Shape("drop", 0.014 * size, (0.0, 0.0, 0.05 * size)),
                 parent_control="head", labels={"rx": "look down", "ry": "look aside", "rz": "roll"},
-                locks={"t": TURN_ONLY, "rz": "does not roll"},
-                limits={"rx": (radians(-35), radians(35)), "ry": (radians(-50), radians(50))},
+                scale_label="makes the eye larger or smaller",
+                **freedom(d.plan, d.skeleton.names[eye], {
+                    "locks": {"t": TURN_ONLY, "rz": "does not roll"},
+                    "limits": {"rx": (radians(-35), radians(35)), "ry": (radians(-50), radians(50))},
+                }),
             )  # fmt: skip
             d.joint(eye, look, f"eye.{side}")
     return body

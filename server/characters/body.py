@@ -7,11 +7,13 @@ from dataclasses import replace
 from math import degrees
 
 import numpy as np
+from django.db import transaction
 from ninja import Schema
 from pydantic import Field
 
 from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
+from hame.character.free import can_be_free, moves_of
 from hame.character.masses import Part, in_world, masses_of
 from hame.character.ranges import ANGLES, JointRange, check_ranges
 from hame.character.rig import Rig
@@ -66,10 +68,22 @@ class SkinShapeOut(Schema):
     high: float
 
 
+class FreeOut(Schema):
+    """A joint of which a person may say how it moves: what was said, or nothing, and how it moves if nothing is.
+
+    ``tx`` to ``tz`` in metres, ``rx`` to ``rz`` in degrees, ``s`` in times its size; what is not named is locked.
+    """
+
+    joint: str
+    own: Angles | None
+    usual: Angles
+
+
 class BodyOut(Schema):
     """A prop has no joints that turn by ranges."""
 
     shapes: list[SkinShapeOut]
+    free: list[FreeOut]
     joints: list[JointOut]
     parts: list[WeighedOut]
     kilograms: float
@@ -85,12 +99,13 @@ class WeightIn(Schema):
 
 class BodyIn(Schema):
     """Ranges by joint and angle, degrees, weights by joint, and from where to where shapes go, where they are not
-    usual; shapes that are not told stay as they are.
+    usual; of shapes and free joints what is not told at all stays as it is.
     """
 
     ranges: dict[str, Angles] = Field(max_length=200)
     weights: dict[str, WeightIn] = Field(default_factory=dict, max_length=2000)
     shapes: dict[str, tuple[float, float]] | None = Field(default=None, max_length=1000)
+    free: dict[str, Angles] | None = Field(default=None, max_length=1000)
 
 
 def body_out(character: Character) -> BodyOut:
@@ -114,15 +129,23 @@ def body_out(character: Character) -> BodyOut:
     shapes = [SkinShapeOut(name=name, rest=rest, low=low, high=high) for name, rest, low, high in rig.plan.shapes]
     return BodyOut(
         shapes=shapes,
+        free=[
+            FreeOut(joint=joint, own=_own(rig.plan, joint), usual=moves_of(usual, joint))
+            for joint in can_be_free(usual.plan, usual.skeleton)
+        ],
         joints=joints,
         parts=sorted(parts, key=lambda part: order[part.joint]),
         kilograms=masses_of(rig).kilograms,
     )
 
 
+def _own(plan: BodyPlan, joint: str) -> Angles | None:
+    return {name: (low, high) for name, (low, high) in plan.free[joint].items()} if joint in plan.free else None
+
+
 def _measured(plan: BodyPlan, read: Read) -> BodyPlan:
     """A plan with what was measured or is known, and nothing that was set by hand."""
-    return with_masses(replace(plan, ranges={}, weights={}), read.skeleton, read.skin)
+    return with_masses(replace(plan, ranges={}, weights={}, free={}), read.skeleton, read.skin)
 
 
 def _weights(rig: Rig) -> dict[str, Weight]:
@@ -151,7 +174,8 @@ def _angles(of: JointRange, kind: int) -> Angles:
 
 def set_body(character: Character, given: BodyIn) -> None:
     """Stores ranges and weights, and how far shapes go; shots see them at once, since no pose changes by them but one
-    that is keyed farther than a shape goes now.
+    that is keyed farther than a shape goes now. Where joints are freed it is a new version, if shots play the one
+    before.
 
     Raises
     ------
@@ -159,6 +183,15 @@ def set_body(character: Character, given: BodyIn) -> None:
         If a joint or an angle is unknown, a range ends before it begins, or nothing can weigh or be spread so; nothing
         is stored then.
     """
+    with transaction.atomic():
+        _set_numbers(character, given)
+        before = store.rig(character.current).plan
+        if given.free is not None and given.free != {j: dict(one) for j, one in before.free.items()}:
+            # Other channels than shots know: they keep the version that they play with.
+            store.change_plan(character, dict(before.roles), free=given.free)
+
+
+def _set_numbers(character: Character, given: BodyIn) -> None:
     with changing(character.current) as version:
         rig = store.rig(version)
         known = set() if rig.plan.is_prop else {link.name for link in body_of(rig).links}
@@ -178,6 +211,7 @@ def set_body(character: Character, given: BodyIn) -> None:
             _measured(rig.plan, store.read(version)), ranges=given.ranges,
             weights={joint: one for joint, one in weights.items() if one},
             shapes=rig.plan.shapes if given.shapes is None else allowed(rig.plan.shapes, given.shapes),
+            free=rig.plan.free,
         )  # fmt: skip
         check_ranges(plan)
         if not _weighs(_weights(build_rig(rig.skeleton, replace(plan, weights={}))), given.weights):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from functools import lru_cache
 from typing import Any
@@ -12,6 +13,7 @@ from django.db import transaction
 
 from hame.character import bodyplan
 from hame.character.build import build_rig
+from hame.character.free import can_be_free, check_free
 from hame.character.rig import Rig
 from hame.character.soles import with_outlines, with_soles
 from hame.character.volumes import with_centres, with_masses
@@ -22,6 +24,8 @@ from hame.formats.kinds import suffix_of
 from hame.intake.intake import Card, card_of, prop_plan, turned_by_hand
 from server.characters.models import Character, CharacterVersion
 from server.characters.reading import Taken, take_in
+
+Freed = Mapping[str, Mapping[str, tuple[float, float]]]
 
 
 @lru_cache(maxsize=64)
@@ -95,8 +99,11 @@ def card(version: CharacterVersion) -> Card:
 
 
 @transaction.atomic
-def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) -> CharacterVersion:
-    """Sets the body plan, and turns the figure by ``turn`` degrees about the vertical.
+def change_plan(
+    character: Character, roles: dict[str, str], turn: float = 0.0, free: Freed | None = None
+) -> CharacterVersion:  # fmt: skip
+    """Sets the body plan, and turns the figure by ``turn`` degrees about the vertical; or what joints without a role
+    may do, which stays otherwise.
 
     A version that shots already use stays as it is and a new one is begun.
 
@@ -119,6 +126,10 @@ def change_plan(character: Character, roles: dict[str, str], turn: float = 0.0) 
     bodyplan.check(plan, found.skeleton)
     size = prop_plan(found.skeleton, found.skin).size if plan.is_prop else 0.0
     plan = replace(plan, size=size, ranges=before.ranges, weights=before.weights, shapes=before.shapes)
+    able = set(can_be_free(plan, found.skeleton))
+    kept = {joint: given for joint, given in before.free.items() if joint in able}
+    plan = replace(plan, free=kept if free is None else free)
+    check_free(plan.free, plan, found.skeleton)
     plan = with_soles(plan, found.skeleton, found.skin)
     plan = with_masses(plan, found.skeleton, found.skin)
     shown = card_of(found, plan)

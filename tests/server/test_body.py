@@ -35,6 +35,33 @@ class BodyTest(ServerTest):
         self.assertEqual(self.body()["joints"][1]["name"], "spine")
         self.assertEqual({j["name"]: j["own"] for j in self.body()["joints"]}["leg.L.lower"], {"bend": [5, 100]})
 
+    def test_a_joint_is_freed_and_shots_keep_the_version_that_they_play_with(self) -> None:
+        free = {one["joint"]: one for one in self.body()["free"]}
+        jaw = free["jaw"]
+        self.assertIsNone(jaw["own"])
+        self.assertEqual([round(v) for v in jaw["usual"]["rx"]], [-5, 40])
+        given = {"jaw": {**jaw["usual"], "rx": [-5, 65], "ty": [-0.02, 0.0]}}
+        refused = self.put(free={"jaw": {"rx": [5, 65]}})
+        self.assertEqual(refused.status_code, 422)
+        self.assertEqual(self.put(free=given).status_code, 200)
+        self.assertEqual({one["joint"]: one for one in self.body()["free"]}["jaw"]["own"], given["jaw"])
+        self.character.refresh_from_db()
+        self.assertNotEqual(self.character.current.pk, self.casting.version_id)
+        self.casting.refresh_from_db()
+        self.assertAlmostEqual(self.high(self.casting.version), 0.698132, 5)
+        self.assertAlmostEqual(self.high(self.character.current), 1.134464, 5)
+        # Other numbers leave it, and a new plan keeps it.
+        version = self.character.current.pk
+        self.assertEqual(self.put(ranges={"leg.L.lower": {"bend": [5, 100]}}).status_code, 200)
+        self.assertEqual({one["joint"]: one for one in self.body()["free"]}["jaw"]["own"], given["jaw"])
+        self.assertEqual(self.put(free=given).status_code, 200)
+        self.character.refresh_from_db()
+        self.assertEqual(self.character.current.pk, version)
+
+    def high(self, version) -> float:  # type: ignore[no-untyped-def]
+        rig = characters.rig(version)
+        return rig.channels[rig.number("jaw/rx")].high
+
     def parts(self, answer: dict) -> dict[str, dict]:  # type: ignore[type-arg]
         return {part["joint"]: part for part in answer["parts"]}
 

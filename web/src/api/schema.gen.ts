@@ -1821,9 +1821,18 @@ export interface components {
         /**
          * BodyIn
          * @description Ranges by joint and angle, degrees, weights by joint, and from where to where shapes go, where they are not
-         *     usual; shapes that are not told stay as they are.
+         *     usual; of shapes and free joints what is not told at all stays as it is.
          */
         BodyIn: {
+            /** Free */
+            free?: {
+                [key: string]: {
+                    [key: string]: [
+                        number,
+                        number
+                    ];
+                };
+            } | null;
             /** Ranges */
             ranges: {
                 [key: string]: {
@@ -1850,6 +1859,8 @@ export interface components {
          * @description A prop has no joints that turn by ranges.
          */
         BodyOut: {
+            /** Free */
+            free: components["schemas"]["FreeOut"][];
             /** Joints */
             joints: components["schemas"]["JointOut"][];
             /** Kilograms */
@@ -3606,6 +3617,30 @@ export interface components {
              * @default 0
              */
             layer: number;
+        };
+        /**
+         * FreeOut
+         * @description A joint of which a person may say how it moves: what was said, or nothing, and how it moves if nothing is.
+         *
+         *     ``tx`` to ``tz`` in metres, ``rx`` to ``rz`` in degrees, ``s`` in times its size; what is not named is locked.
+         */
+        FreeOut: {
+            /** Joint */
+            joint: string;
+            /** Own */
+            own: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            } | null;
+            /** Usual */
+            usual: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
         };
         /**
          * Gave

@@ -8,6 +8,7 @@ import DialogTitle from "@mui/material/DialogTitle";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, http, type Schemas } from "../api/client";
+import { type Free, FreeJoints, freeOf } from "./FreeJoints";
 import { useInks } from "../ui/look";
 import { NumberField } from "../ui/NumberField";
 
@@ -75,6 +76,7 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
   );
   const [weights, setWeights] = useState<Weights>(() => setOf(body.parts));
   const [ways, setWays] = useState<Ways>(() => waysOf(body.shapes));
+  const [free, setFree] = useState<Free>(() => freeOf(body.free));
   const [said, setSaid] = useState("");
   const path = { params: { path: { character_id: id } } };
 
@@ -87,7 +89,7 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
   async function store() {
     try {
       const now = await ask(
-        http.PUT("/api/characters/{character_id}/body", { ...path, body: { ranges, weights, shapes: ways } }),
+        http.PUT("/api/characters/{character_id}/body", { ...path, body: { ranges, weights, shapes: ways, free } }),
       );
       queries.setQueryData(["body", id], now);
       onClose();
@@ -166,6 +168,7 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
           </>
         )}
         {body.shapes.length > 0 && <Shapes shapes={body.shapes} ways={ways} can={can} onChange={setWays} />}
+        {body.free.length > 0 && <FreeJoints joints={body.free} free={free} can={can} onChange={setFree} />}
         <Weighed parts={body.parts} weights={weights} can={can} onChange={setWeights} />
         {said && <Alert severity="error">{said}</Alert>}
       </DialogContent>
@@ -176,6 +179,7 @@ function Numbers({ id, body, can, onClose }: { id: number; body: Body; can: bool
             setRanges({});
             setWeights({});
             setWays({});
+            setFree({});
           }}
         >
           All as usual
