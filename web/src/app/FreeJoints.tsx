@@ -22,6 +22,9 @@ const MOVES = [
   { name: "s", says: "is sized", unit: "times", begins: [0.5, 2], digits: 2 },
 ] as const;
 
+/** Degrees: as many are no end. */
+const ALL_ROUND = 3600;
+
 /** What was said of joints, by their names. */
 export const freeOf = (joints: Joints): Free =>
   Object.fromEntries(joints.flatMap(({ joint, own }) => (own ? [[joint, own as Moves]] : [])));
@@ -108,7 +111,7 @@ export function FreeJoints(p: { joints: Joints; free: Free; can: boolean; onChan
               </>
             )}
             <Box component="span" sx={{ color: ink.faint, fontSize: 12 }}>
-              {range ? unit : "does not"}
+              {!range ? "does not" : Math.abs(range[1]) >= ALL_ROUND ? "°, as often round as you like" : unit}
             </Box>
           </Box>
         );
