@@ -16,7 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from hame.character.bodyplan import BodyPlan
-from hame.character.names import counterpart_name
+from hame.character.names import counterpart_name, side_of
 from hame.character.skeleton import Skeleton
 from hame.errors import BadEdit
 from hame.maths.rotations import EULER_ORDERS, Array
@@ -312,6 +312,12 @@ class Rig:
         """The same channel on the other side (itself in the middle), or None where this rig lacks it."""
         self.number(address)
         return self._counterparts[address]
+
+    def side_of(self, address: str) -> str:
+        """The side that a channel stands on: that of its control; of sliders in the middle that of their own name."""
+        channel = self.channels[self.number(address)]
+        control = self.control(channel.control)
+        return control.side or (side_of(channel.name) if self._counterparts[address] != address else "")
 
     def echo_of(self, address: str) -> tuple[str | None, int]:
         """Where a channel's echo comes from, and the sign of it. The master goes on its own way and is not mirrored."""

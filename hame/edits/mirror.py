@@ -98,7 +98,7 @@ def mirror_pose(
     values = {
         address: float(seen[rig.number(address)])
         for address in addresses_of(rig, controls)
-        if not side or rig.control(rig.channels[rig.number(address)].control).side == side
+        if not side or rig.side_of(address) == side
     }
     if side and not values:
         raise BadEdit(

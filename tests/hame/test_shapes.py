@@ -16,13 +16,19 @@ from hame.character.shapes import allowed
 from hame.character.skin import Morph, Skin, deform, morphed
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
-from hame.errors import BadFile, BadPlan
+from hame.edits.edit import Edit
+from hame.edits.layers import AddLayer
+from hame.edits.making import made
+from hame.edits.mirror import MirrorPose
+from hame.edits.pose import SetPose
+from hame.errors import BadEdit, BadFile, BadPlan
 from hame.evaluate.evaluate import channel_values, evaluate, joints
 from hame.formats.gltf_read import Character, read_character
 from hame.formats.gltf_write import Handed, write_scene
 from hame.intake.intake import take_in
 from hame.maths import transforms
 from hame.maths.rotations import Array
+from hame.scene.scene import Figure, Scene
 from tests.hame.foreign import foreign_character
 
 NAMES = ("smile_L", "smile_R", "jaw open")
@@ -151,6 +157,23 @@ class ShapeRigTest(unittest.TestCase):
     def test_they_are_mirrored_by_the_sides_in_their_names(self) -> None:
         self.assertEqual(self.rig.counterpart("shapes/smile_L"), "shapes/smile_R")
         self.assertEqual(self.rig.counterpart("shapes/jaw open"), "shapes/jaw open")
+
+    def test_a_pose_of_them_is_swapped_laid_across_and_kept_in_a_layer(self) -> None:
+        scene = Scene({1: Figure(self.rig)}, 1, 40)
+        posed = made(SetPose(frame=1, values={"shapes/smile_L": 0.8, "shapes/jaw open": 0.5}), scene, 1).clips[1]
+
+        def after(edit: Edit, clip: Clip = posed) -> list[float]:
+            done = made(edit, Scene({1: Figure(self.rig, clip)}, 1, 40), 1).clips[1]
+            values = channel_values(self.rig, done, [1])[0, self.rig.shape_channels]
+            return [round(float(value), 6) for value in values]
+
+        self.assertEqual(after(MirrorPose(frame=1)), [0.0, 0.8, 0.5])
+        self.assertEqual(after(MirrorPose(frame=1, way="left to right")), [0.8, 0.8, 0.5])
+        self.assertEqual(after(MirrorPose(frame=1, way="right to left")), [0.0, 0.0, 0.5])
+        layered = made(AddLayer(name="More of it"), Scene({1: Figure(self.rig, posed)}, 1, 40), 1).clips[1]
+        self.assertEqual(after(SetPose(frame=1, layer=1, values={"shapes/smile_R": 0.3}), layered), [0.8, 0.3, 0.5])
+        with self.assertRaises(BadEdit):
+            after(SetPose(frame=1, values={"shapes/smile_R": 1.3}))
 
     def test_keyed_they_morph_the_skin_and_come_back_from_a_file(self) -> None:
         clip = Clip({"shapes/smile_L": from_keys({1: 0.0, 9: 0.8})})
