@@ -25,12 +25,12 @@ _FOLLOWS = 0.3  # seconds over which the master follows evenly
 _BREAK = np.radians(64.0)  # from where on a foot that rolls goes over its tip
 STRAIGHT = 0.998  # of a leg: so far from hip to ankle at most, that no knee snaps
 _FLYING = 0.972, 0.97, 0.96  # as it lands out of a flight, leaves the ground for one, and in it
-_QUICK = 9.0  # frames: of steps that take less legs are bent the more
+_QUICK = 0.375  # seconds: of steps that take less legs are bent the more
 _BRISK = 0.004  # of a leg, that it reaches less far in steps that take no more
 _WIDE, _LANDS = 0.75, 0.01  # of a leg: of steps longer than that it reaches less far as it comes down
 _BENT = 1.3
 _JUMPS = 0.8  # of its step about a landing of both feet
-_GIVES = 3.0  # frames about that
+_GIVES = 0.125  # seconds about that
 Fall = tuple[Footfall, Lying, float]
 MOST_ROLLED = 0.9 * _BREAK  # that a heel comes up for a leg that does not reach: on its ball still
 
@@ -138,7 +138,7 @@ def over_footfalls(
     heading, master = _led(feet, fps)
     stood = [one.last - one.first for one in found if one.number > 0 and one.last < STAYS]
     both = max(float(np.median(stood)) - step, 0.0) if stood else 0.0
-    straight = _straight(found, feet, frames, step, leg)
+    straight = _straight(found, feet, frames, step, leg, fps)
     return Over(
         rig, frames, fps, gravity, traits, legs, falls, feet, bearings, heading, master, ground, wished, low, straight,
         leg, step, both,
@@ -146,21 +146,22 @@ def over_footfalls(
 
 
 def _straight(
-    found: Sequence[Footfall], feet: dict[str, Foot], frames: Array, step: float, leg: float
+    found: Sequence[Footfall], feet: dict[str, Foot], frames: Array, step: float, leg: float, fps: float
 ) -> dict[str, Array]:  # fmt: skip
     """How far legs reach at most (F,), of their length: less as one comes down out of a flight, begins one, or comes
     down after a long step, as no knee gives way from being straight within a frame."""
     in_flight = ~(feet["L"].stands | feet["R"].stands)
-    straight = STRAIGHT - _BRISK * min(max(1.0 - (step - _QUICK) / 3.0, 0.0), 1.0)
+    takes, about = step / fps, max(_GIVES * fps, 1.5)
+    straight = STRAIGHT - _BRISK * min(max(1.0 - (takes - _QUICK) / _GIVES, 0.0), 1.0)
     far = np.abs(np.diff([one.along for one in found if one.number > 0]))
     wide = min(max((float(np.median(far)) / leg - _WIDE) / 0.2, 0.0), 1.0) if len(far) else 0.0
     if not in_flight.any():
-        return {side: straight - wide * _LANDS * _near(~foot.stands) for side, foot in feet.items()}
+        return {side: straight - wide * _LANDS * _near(~foot.stands, about) for side, foot in feet.items()}
     away, nearest = distance_transform_edt(~in_flight, return_indices=True)
-    gives = np.clip((_GIVES - away) / (_GIVES - 1.0), 0.0, 1.0)
+    gives = np.clip((about - away) / (about - 1.0), 0.0, 1.0)
     lands, leaves, flying = _FLYING
     bent = np.where(nearest[0] > np.arange(len(frames)), leaves, lands)
-    quick = np.full(len(frames), min(max(_QUICK / step, 1.0), _BENT) ** 3)
+    quick = np.full(len(frames), min(max(_QUICK / takes, 1.0), _BENT) ** 3)
     of_right = {one.number for one in found if one.side == "R"}
     for one in found:
         if one.number > 0 and one.side == "L" and one.number in of_right:  # who jumps comes down fast
@@ -171,12 +172,12 @@ def _straight(
     }
 
 
-def _near(airborne: Bools) -> Array:
-    """How near frames (F,) are to the end of a time in the air, from 0 to 1."""
+def _near(airborne: Bools, about: float) -> Array:
+    """How near frames (F,) are to the end of a time in the air, from 0 to 1 within some frames ``about`` it."""
     lands = airborne & ~np.append(airborne[1:], True)
     if not lands.any():
         return np.zeros(len(airborne))
-    return np.asarray(np.clip((_GIVES + 1.0 - distance_transform_edt(~lands)) / _GIVES, 0.0, 1.0))
+    return np.asarray(np.clip((about + 1.0 - distance_transform_edt(~lands)) / about, 0.0, 1.0))
 
 
 def _foot(falls: Sequence[Fall], frames: Array, traits: Traits, leg: float) -> Foot:
