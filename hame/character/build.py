@@ -13,6 +13,7 @@ import numpy as np
 from hame.character.arm import lay_arm
 from hame.character.bodyplan import BodyPlan, check, limb_kind
 from hame.character.camera import CAMERA, lens_channels
+from hame.character.chain import bent, lay_chains
 from hame.character.draft import OTHER_SIDE, TURN_ONLY, Draft
 from hame.character.free import freedom
 from hame.character.leg import lay_leg
@@ -89,6 +90,7 @@ def above(skeleton: Skeleton, j: int) -> list[int]:
 def _remaining(d: Draft, size: float) -> None:
     """Every joint that no role drives: a plain control each, or rigid where nobody would turn it."""
     tips = {d.at(f"{limb}.tip") for limb in d.plan.limbs()}
+    chained = lay_chains(d)
     for j, name in enumerate(d.skeleton.names):
         if j in d.joint_node:
             continue
@@ -104,6 +106,8 @@ def _remaining(d: Draft, size: float) -> None:
         control = _free_name(name, {c.name for c in d.controls})
         is_camera = d.plan.is_prop and name == CAMERA
         turned = OTHER_SIDE if side == "R" else rotations.IDENTITY
+        if j in chained:
+            driver = bent(d, driver, j, chained[j])
         node = d.control(
             control, driver, transforms.transform(d.place(j), turned), label=name,
             part="whole" if d.plan.is_prop else "further", kind="part" if d.plan.is_prop else "extra", side=side,

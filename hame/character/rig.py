@@ -74,7 +74,7 @@ class Control:
     Attributes
     ----------
     part : the part of the body it belongs to (``arm.L``), for filtering
-    kind : master, body, trunk, fk, ik, pole, foot, finger, switch, face, extra, or part (of a prop)
+    kind : master, body, trunk, fk, ik, pole, foot, finger, switch, face, extra, chain, or part (of a prop)
     mode : ``ik`` or ``fk`` when it only works in that mode of its ``limb``
     parent : the control that carries it, or an empty string
     order : Euler order of its turn
