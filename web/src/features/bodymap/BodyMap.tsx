@@ -34,7 +34,7 @@ interface Chart {
 /** Lays a rig out as a schematic figure: from the front, or from above for a body that is wider than tall. */
 function chartOf(rig: Rig): Chart {
   const flat = rig.controls
-    .filter((c) => c.kind !== "pole" && c.kind !== "switch" && c.kind !== "finger")
+    .filter((c) => c.kind !== "pole" && c.kind !== "finger" && c.shape.kind !== "none")
     .map((c) => c.place);
   const span = (n: number) => Math.max(...flat.map((p) => p[n])) - Math.min(...flat.map((p) => p[n]));
   const up = span(1) >= span(2) * 0.6 ? 1 : 2;
@@ -55,7 +55,8 @@ function chartOf(rig: Rig): Chart {
   });
 
   const spots = new Map<string, Spot>();
-  const drawn = rig.controls.filter((c) => c.kind !== "switch" && c.kind !== "finger");
+  // What is nowhere, as sliders alone are, has no spot.
+  const drawn = rig.controls.filter((c) => c.kind !== "finger" && c.shape.kind !== "none");
   for (const control of drawn) {
     const [x, y] = at(control.place);
     const r =
