@@ -116,7 +116,7 @@ def _remaining(d: Draft, size: float) -> None:
             **freedom(d.plan, name, {"locks": {} if is_camera else {"t": TURN_ONLY}}),
             extra=lens_channels(control) if is_camera else [],
         )  # fmt: skip
-        d.joint(j, node, control)
+        d.joint(j, node, control, stretch=chained[j].stretch if j in chained else None)
 
 
 def _free_name(name: str, taken: set[str]) -> str:

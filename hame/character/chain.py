@@ -9,7 +9,7 @@ from math import pi
 import numpy as np
 
 from hame import program
-from hame.character.draft import LEFT, UP, Draft, other_side
+from hame.character.draft import LEFT, UP, Draft, other_side, stretch_channels
 from hame.character.limb import bone_axes
 from hame.character.names import counterpart_name, side_of, words_of
 from hame.character.rig import EXTRA, Channel, Control, Shape
@@ -36,11 +36,18 @@ class Chained:
     first : the first of the channels by which the chain is bent
     share : of these, that this joint takes
     axes : the quaternion of the axes that it bends about, at rest
+    begins : it is the first of its chain, which stays where it hangs as the chain is stretched
     """
 
     first: int
     share: float
     axes: Array
+    begins: bool
+
+    @property
+    def stretch(self) -> program.Stretch:
+        """By what the chain is longer, and thinner."""
+        return program.Stretch(self.first + len(_BENDS), self.first + len(_BENDS) + 1)
 
 
 def chains_in(d: Draft) -> list[list[int]]:
@@ -69,7 +76,7 @@ def chains_in(d: Draft) -> list[list[int]]:
 
 
 def lay_chains(d: Draft) -> dict[int, Chained]:
-    """A control of three sliders for each chain; returns what they do at each of its joints, by joint."""
+    """A control of sliders for each chain; returns what they do at each of its joints, by joint."""
     found: dict[int, Chained] = {}
     for line in chains_in(d):
         names = [d.skeleton.names[j] for j in line]
@@ -85,15 +92,16 @@ def lay_chains(d: Draft) -> dict[int, Chained]:
                 Channel(address=f"{control}/{name}", control=control, name=name, label=label, kind=EXTRA, unit="rad",
                         low=-_MOST, high=_MOST, mirror=1 if side else sign, purpose=purpose)
             )  # fmt: skip
+        d.channels += stretch_channels(control, stem)
         node = d.offset(-1, transforms.IDENTITY)
         d.controls.append(
             Control(name=control, label=f"{stem}, all of it", part="whole" if d.plan.is_prop else "further",
                     kind="chain", side=side, parent="master", limb="", mode="", order="YXZ", shape=Shape("none", 0.0),
-                    first=first, count=len(_BENDS), node=node, frame=node, pre=rotations.IDENTITY, posed=False,
-                    other=other_side(control))
+                    first=first, count=len(d.channels) - first, node=node, frame=node, pre=rotations.IDENTITY,
+                    posed=False, other=other_side(control))
         )  # fmt: skip
         for j in line:
-            found[j] = Chained(first, 1.0 / len(line), _axes(d, line, j, side))
+            found[j] = Chained(first, 1.0 / len(line), _axes(d, line, j, side), j == line[0])
     return found
 
 
@@ -110,8 +118,11 @@ def _axes(d: Draft, line: list[int], j: int, side: str) -> Array:
 
 
 def bent(d: Draft, driver: int, j: int, chained: Chained) -> int:
-    """The node on which a joint of a chain hangs: on what carries it, bent by its share."""
+    """The node on which a joint of a chain hangs: on what carries it, as much farther as the chain is stretched, and
+    bent by its share."""
     rest = transforms.transform(d.place(j), chained.axes)
+    if not chained.begins:
+        driver = d.offset(driver, rest, chained.stretch)
     for n, (_, _, axis, _, _) in enumerate(_BENDS):
         node = d.node(rest)
         local = transforms.relative(d.rest[driver], rest)

@@ -90,6 +90,17 @@ class ChainTest(unittest.TestCase):
             )
             np.testing.assert_allclose(one * [-1.0, 1.0, 1.0], other, atol=1e-9)
 
+    def test_it_is_stretched_as_a_whole_and_grows_thinner(self) -> None:
+        for longer in (0.5, 1.0, 1.7):
+            at = places(self.rig, self.tail, **{"chain.tail__stretch": longer, "chain.tail__bend": 1.2})
+            np.testing.assert_allclose(np.linalg.norm(np.diff(at, axis=0), axis=1), longer * LENGTH, rtol=1e-9)
+            np.testing.assert_allclose(at[0], [0.0, 0.5, -0.1], atol=1e-12)
+        row = np.tile(self.rig.rest, (2, 1))
+        row[:, self.rig.number("chain.tail/stretch")] = 1.7
+        row[1, self.rig.number("chain.tail/volume")] = 0.0
+        scales = joints(self.rig, evaluate(self.rig, row))[:, self.rig.skeleton.index("tail_4"), 7]
+        np.testing.assert_allclose(scales, [1.7**-0.5, 1.0])
+
     def test_joints_are_turned_on_top(self) -> None:
         one = places(self.rig, self.tail, **{"chain.tail__bend": 0.9})
         other = places(self.rig, self.tail, **{"chain.tail__bend": 0.9, "tail_5__ry": 0.5})
