@@ -53,12 +53,13 @@ def dragged(rig: Rig, far: float) -> None:
     asked = np.arange(one.first - 12.0, one.first + 13)
 
     def move() -> None:
-        edit = SetFootfall(at=1, number=one.number, side=one.side, x=one.place[0] + 0.0001 * next(moved))
+        x, z = 0.12 * np.sin(next(moved) / 6.0), 0.1 * np.sin(next(moved) / 9.0)  # as far as a hand drags it about
+        edit = SetFootfall(at=1, number=one.number, side=one.side, x=one.place[0] + x, z=one.place[1] + z)
         after = made(edit, Scene({1: Figure(rig, clip)}, 1, 4000), 1).clips[1]
         channel_values(rig, after, asked)
 
     print(f"{len(plan.found)} footfalls over {plan.end} frames: laid {timed(lay)}")
-    print(f"  a sole moved, and the frames about it {timed(move, 40)}")
+    print(f"  a sole moved, and the frames about it {timed(move, 60)}")
     if far < 50.0:
         keys = WayKeys(at=1)
         print(f"  into keys {timed(lambda: made(keys, Scene({1: Figure(rig, clip)}, 1, 4000), 1))}")

@@ -18,7 +18,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.linalg import solve_banded
 from scipy.sparse import bmat, csc_matrix, diags
-from scipy.sparse.linalg import spsolve
+from scipy.sparse.linalg import SuperLU, splu
 
 from hame.gait.bearings import Bearing
 from hame.maths.rotations import Array
@@ -30,6 +30,26 @@ _LEAST = 0.02  # of the weight: what presses less bears nothing
 
 
 @dataclass(frozen=True, eq=False)
+class Upright:
+    """The system by which the mass rises and falls, solved for any heights.
+
+    Attributes
+    ----------
+    asked : what it follows from, to the bit
+    presses : (F, B) how much each of what bears presses, where 1 is as much as bears everything at rest; sparse
+    solves : the system, factored
+    rests : the rows in which the mass is at its height
+    pulls : (B,) how near each is kept to what is usual, times that
+    """
+
+    asked: tuple[object, ...]
+    presses: csc_matrix
+    solves: SuperLU
+    rests: npt.NDArray[np.int64]
+    pulls: Array
+
+
+@dataclass(frozen=True, eq=False)
 class Lifted:
     """How high the mass goes, frame by frame.
 
@@ -37,12 +57,14 @@ class Lifted:
     ----------
     high : (F,) metres
     bearing : (F, B) how much each of what bears does, in weights; sparse
-    asked : what it follows from, to the bit: where that is the same, it is
+    heights : (F,) how high it was to go
+    upright : by what it was found, which hangs on when what bears does
     """
 
     high: Array
     bearing: csc_matrix
-    asked: tuple[object, ...]
+    heights: Array
+    upright: Upright
 
 
 @dataclass(frozen=True, eq=False)
@@ -108,13 +130,15 @@ def _lifted(
     bearings: Sequence[Bearing], frames: Array, heights: Array, fps: float, gravity: float, before: Lifted | None
 ) -> Lifted:  # fmt: skip
     times = tuple((one.first, one.last, one.rises, one.falls, one.shape) for one in bearings)
-    asked = (times, frames.tobytes(), heights.tobytes(), fps, gravity)
-    if before is not None and before.asked == asked:
+    asked = (times, frames.tobytes(), fps, gravity)
+    upright = before.upright if before is not None and before.upright.asked == asked else None
+    if upright is None:
+        endless = np.array([not np.isfinite(one.last - one.first) for one in bearings])
+        upright = _upright(asked, _pressing(bearings, frames), endless, fps, gravity)
+    elif before is not None and np.array_equal(before.heights, heights):
         return before
-    presses = _pressing(bearings, frames)
-    endless = np.array([not np.isfinite(one.last - one.first) for one in bearings])
-    high, amounts = _upright(presses, endless, heights, fps, gravity)
-    return Lifted(high, (presses @ diags(amounts / gravity)).tocsc(), asked)
+    high, amounts = _risen(upright, heights, fps, gravity)
+    return Lifted(high, (upright.presses @ diags(amounts / gravity)).tocsc(), heights, upright)
 
 
 def _pressing(bearings: Sequence[Bearing], frames: Array) -> csc_matrix:
@@ -130,9 +154,9 @@ def _pressing(bearings: Sequence[Bearing], frames: Array) -> csc_matrix:
 
 
 def _upright(
-    presses: csc_matrix, endless: Bools, heights: Array, fps: float, gravity: float
-) -> tuple[Array, Array]:  # fmt: skip
-    """How high the mass is (F,), and how much each of what bears presses (B,) in metres a second each second.
+    asked: tuple[object, ...], presses: csc_matrix, endless: Bools, fps: float, gravity: float
+) -> Upright:  # fmt: skip
+    """How the mass comes to be as high as it is, and each of what bears to press as much as it does.
 
     As near to its height as can be, and each as near to what it would press if the mass came back to its height by it,
     such that any frame is what the force makes of those before it: one sparse system. Whoever stands at an end is at
@@ -147,10 +171,17 @@ def _upright(
     rests = np.array([0, 1, count - 2, count - 1]) if endless.any() else np.array([0, count - 1])
     held = csc_matrix((np.ones(len(rests)), (np.arange(len(rests)), rests)), shape=(len(rests), count))
     rules = bmat([[bend, -presses[1:-1] / fps**2], [held, csc_matrix((len(rests), kinds))]])
-    wished = np.concatenate([np.full(count - 2, -gravity / fps**2), heights[rests]])
     cost = diags(np.concatenate([np.ones(count), weights]))
     system = bmat([[cost, rules.T], [rules, None]], format="csc")
-    solved = np.asarray(spsolve(system, np.concatenate([heights, weights * usual, wished])))
+    return Upright(asked, presses, splu(system), rests, weights * usual)
+
+
+def _risen(upright: Upright, heights: Array, fps: float, gravity: float) -> tuple[Array, Array]:
+    """How high the mass is (F,) that is to be at heights (F,), and how much each of what bears presses (B,) in metres a
+    second each second."""
+    count, kinds = upright.presses.shape
+    wished = np.concatenate([np.full(count - 2, -gravity / fps**2), heights[upright.rests]])
+    solved = np.asarray(upright.solves.solve(np.concatenate([heights, upright.pulls, wished])))
     return solved[:count], solved[count : count + kinds]
 
 

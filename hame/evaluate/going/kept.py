@@ -120,14 +120,17 @@ def _both(
     gone = plain.gone
     if len(sets[0]) < len(plan.found):
         gone = gone.cut(slice(first - plain.first, last - plain.first + 1), sets[1])
-    one, other = (_about(rig, plan, some, first, last, begin, plain.token, gone, rows) for some in sets)
-    return one, other
+    # What those that are moved ask for is begun from where that without them came to.
+    without = _about(rig, plan, sets[1], first, last, begin, plain.token, gone, rows)
+    assert without.gone is not None
+    with_it = _about(rig, plan, sets[0], first, last, begin, without.token, without.gone, rows)
+    return with_it.values, without.values
 
 
 def _about(
     rig: Rig, plan: Plan, footfalls: tuple[Footfall, ...], first: int, last: int, begin: int, token: int, gone: Gone,
     rows: tuple[int, int],
-) -> Array:  # fmt: skip
+) -> Made:  # fmt: skip
     """The motion over footfalls of which few lie elsewhere than those that were gone over, on some of its rows."""
     key, looks = _hangs_on(rig, plan, footfalls, first, last, begin)
 
@@ -137,9 +140,10 @@ def _about(
         frames = first + np.arange(len(gone.values), dtype=float)
         traits = _longer(looks, len(frames) - (last - first + 1))
         over = over_footfalls(rig, footfalls, frames, way.fps, way.gravity, traits, lies, gone.over, rows)
-        return Made(first, gone_about(gone, over, slice(*rows))[: last - first + 1])
+        found = gone_about(gone, over, slice(*rows))
+        return Made(first, found.values[: last - first + 1], found)
 
-    return _keep((*key, token, rows), make).values
+    return _keep((*key, token, rows), make)
 
 
 def _hangs_on(

@@ -37,6 +37,8 @@ from hame.maths.rotations import Array, inverse, rotate
 _LOWERED = 4
 _ROLLS_UP = 0.2  # of the leg: how much an ankle rises with each radian that its foot rolls up
 _REACHED = 2e-4  # metres: less that a leg is too short is none
+_NEARLY = 5e-4  # the same where few footfalls are moved
+_FOLLOWS = 1.4  # times what is missing: the mass goes down by less than it is asked to
 _SEEN = 0.015  # seconds over which the moment of limbs is evened out
 _ALL = slice(None)
 _Y = np.array([0.0, 1.0, 0.0])
@@ -132,13 +134,13 @@ def gone(
         if attempt == _LOWERED or (attempt > 2 and missing.max() < _REACHED):
             break
         # What was missing before heels came up is not, after.
-        asked = _asked(over, values, _ALL, asked, missing, again=attempt < _LOWERED - 1)
+        asked = _asked(over, values, asked, missing, again=attempt < _LOWERED - 1)
     _carried(over, values, _ALL, mass)
     return Gone(values, mass, _feet(over, asked), over, asked)
 
 
-def gone_about(before: Gone, over: Over, rows: slice) -> Array:
-    """Channel values (F, C) of who goes over footfalls of which few lie elsewhere than those gone over ``before``, on
+def gone_about(before: Gone, over: Over, rows: slice) -> Gone:
+    """How somebody goes over footfalls of which few lie elsewhere than those gone over ``before``, on
     the same frames: true on some ``rows``, which reach beyond all that changes much.
 
     Begun from what was found then, it takes a round or two.
@@ -157,12 +159,12 @@ def gone_about(before: Gone, over: Over, rows: slice) -> Array:
             mass = _mass(over, asked, mass)
         _carried(over, values, rows, mass, 1 + attempt)
         asked, missing = _reached(over, values, rows, asked)
-        if missing.max() < _REACHED:
+        if missing.max() < _NEARLY:
             break
-        asked = _asked(over, values, rows, asked, missing)
+        asked = replace(asked, lowered=asked.lowered + _down(over, missing))
     if any((asked.heels[side] != before.asked.heels[side]).any() for side in over.legs):  # a heel carries it up
         _carried(over, values, rows, mass, 1)
-    return values
+    return Gone(values, mass, {}, over, asked)
 
 
 def _go_along(before: Gone, over: Over, values: Array, rows: slice, mass: Carried) -> None:
@@ -228,17 +230,18 @@ def _reached(over: Over, values: Array, rows: slice, asked: Asked) -> tuple[Aske
     return replace(asked, heels=heels, raised=raised), missing
 
 
-def _asked(
-    over: Over, values: Array, rows: slice, asked: Asked, missing: Array, again: bool = False
-) -> Asked:  # fmt: skip
+def _asked(over: Over, values: Array, asked: Asked, missing: Array, again: bool) -> Asked:
     """What the next round goes by; how much lower the body goes is found ``again`` or added to."""
-    moment = asked.moment.copy()
-    moment[rows] = _moment(over.rig, values[rows], over.fps)
     if again:
         lowered = smooth_most(np.maximum(asked.lowered + missing, 0.0), over.fps)
     else:
-        lowered = asked.lowered + smooth_most(np.maximum(missing, 0.0), over.fps)
-    return replace(asked, lowered=lowered, moment=moment)
+        lowered = asked.lowered + _down(over, missing)
+    return replace(asked, lowered=lowered, moment=_moment(over.rig, values, over.fps))
+
+
+def _down(over: Over, missing: Array) -> Array:
+    """How much lower a body is asked to go (F,) by what its legs miss."""
+    return _FOLLOWS * smooth_most(np.maximum(missing, 0.0), over.fps)
 
 
 def _feet(over: Over, asked: Asked) -> dict[str, Foot]:
