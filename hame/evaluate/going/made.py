@@ -235,12 +235,12 @@ def _asked(over: Over, values: Array, asked: Asked, missing: Array, again: bool)
     if again:
         lowered = smooth_most(np.maximum(asked.lowered + missing, 0.0), over.fps)
     else:
-        lowered = asked.lowered + _down(over, missing)
+        lowered = asked.lowered + smooth_most(np.maximum(missing, 0.0), over.fps)
     return replace(asked, lowered=lowered, moment=_moment(over.rig, values, over.fps))
 
 
 def _down(over: Over, missing: Array) -> Array:
-    """How much lower a body is asked to go (F,) by what its legs miss."""
+    """How much lower a body is asked to go (F,) by what its legs miss, to be there in a round."""
     return _FOLLOWS * smooth_most(np.maximum(missing, 0.0), over.fps)
 
 
