@@ -16,11 +16,10 @@ from hame.character.draft import (
     UP,
     Draft,
     carry_between,
-    other_side,
 )
 from hame.character.hand import LABELS, PURPOSE, SLIDERS, asides, bends, bent_at_rest
 from hame.character.limb import Bend, LimbJoints, bone_axes, limb_label, plane_of, switch_of, swivel_of, two_bones
-from hame.character.rig import EXTRA, Channel, Control, Shape
+from hame.character.rig import EXTRA, Channel, Shape
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 from hame.program import Stretch
@@ -103,12 +102,9 @@ def _shapes(d: Draft, limb: str, label: str, side: str) -> int:
             Channel(address=f"{name}/{slider}", control=name, name=slider, label=LABELS[slider], kind=EXTRA, unit="",
                     low=-0.5 if slider == "spread" else 0.0, high=1.0, purpose=PURPOSE[slider])
         )  # fmt: skip
-    node = d.offset(-1, transforms.IDENTITY)
-    d.controls.append(
-        Control(name=name, label=f"{label} hand shape", part=f"hand.{side}", kind="finger", side=side,
-                parent=f"{limb}.hand", limb="", mode="", order="YXZ", shape=Shape("none", 0.0), first=first,
-                count=len(SLIDERS), node=node, frame=node, pre=rotations.IDENTITY, posed=False, other=other_side(name))
-    )  # fmt: skip
+    d.sliders(
+        name, first, label=f"{label} hand shape", part=f"hand.{side}", kind="finger", side=side, parent=f"{limb}.hand"
+    )
     return first
 
 

@@ -17,7 +17,7 @@ from hame.character.chain import bent, lay_chains
 from hame.character.draft import OTHER_SIDE, TURN_ONLY, Draft
 from hame.character.free import freedom
 from hame.character.leg import lay_leg
-from hame.character.names import counterpart_name, side_of, words_of
+from hame.character.names import names_helper, numbered, side_among
 from hame.character.rig import Rig, Shape
 from hame.character.shapes import lay_shapes
 from hame.character.skeleton import Skeleton
@@ -96,13 +96,10 @@ def _remaining(d: Draft, size: float) -> None:
             continue
         parent = d.skeleton.parents[j]
         driver, carrier = d.hang_node[parent], d.carrier[parent]
-        helper = {"end", "tip", "nub", "twist", "roll"} & set(words_of(name))
-        if (helper and not d.skeleton.children[j] or j in tips) and name not in d.plan.free:
+        if (names_helper(name) and not d.skeleton.children[j] or j in tips) and name not in d.plan.free:
             d.joint(j, driver, carrier, d.picks[parent])
             continue
-        side = side_of(name)
-        other = counterpart_name(name)
-        side = side if other in d.skeleton.names else ""
+        side = side_among(name, d.skeleton.names)
         control = _free_name(name, {c.name for c in d.controls})
         is_camera = d.plan.is_prop and name == CAMERA
         turned = OTHER_SIDE if side == "R" else rotations.IDENTITY
@@ -121,9 +118,4 @@ def _remaining(d: Draft, size: float) -> None:
 
 def _free_name(name: str, taken: set[str]) -> str:
     """A control's name for a joint: the joint's own, or where a control of the body is called so, one beside it."""
-    if name not in taken:
-        return name
-    free, number = f"{name} joint", 2
-    while free in taken:
-        free, number = f"{name} joint {number}", number + 1
-    return free
+    return name if name not in taken else numbered(f"{name} joint", taken)

@@ -9,15 +9,14 @@ from math import pi
 import numpy as np
 
 from hame import program
-from hame.character.draft import LEFT, UP, Draft, other_side, stretch_channels
+from hame.character.draft import LEFT, UP, Draft, stretch_channels
 from hame.character.limb import bone_axes
-from hame.character.names import counterpart_name, side_of, words_of
-from hame.character.rig import EXTRA, Channel, Control, Shape
-from hame.maths import rotations, transforms
+from hame.character.names import names_helper, side_among
+from hame.character.rig import EXTRA, Channel
+from hame.maths import transforms
 from hame.maths.rotations import Array
 
 SHORTEST = 3  # joints: fewer are bent one by one
-_HELPERS = frozenset({"end", "tip", "nub", "twist", "roll"})
 _NUMBER = re.compile(r"[\s_.:-]*\d+$")
 _MOST = 4.0 * pi  # either way, of the whole chain
 _BENDS = (
@@ -55,7 +54,7 @@ def chains_in(d: Draft) -> list[list[int]]:
     skeleton = d.skeleton
 
     def plain(j: int) -> bool:
-        helper = _HELPERS & set(words_of(skeleton.names[j])) and not skeleton.children[j]
+        helper = names_helper(skeleton.names[j]) and not skeleton.children[j]
         return j not in d.joint_node and not helper
 
     def goes_on(j: int) -> int | None:
@@ -79,13 +78,10 @@ def lay_chains(d: Draft) -> dict[int, Chained]:
     """A control of sliders for each chain; returns what they do at each of its joints, by joint."""
     found: dict[int, Chained] = {}
     for line in chains_in(d):
-        names = [d.skeleton.names[j] for j in line]
-        other = counterpart_name(names[0])
-        side = side_of(names[0]) if other in d.skeleton.names else ""
-        stem = _NUMBER.sub("", names[0]) or names[0]
-        control, number = f"chain.{stem}", 2
-        while any(one.name == control for one in d.controls):
-            control, number = f"chain.{stem} {number}", number + 1
+        begins = d.skeleton.names[line[0]]
+        side = side_among(begins, d.skeleton.names)
+        stem = _NUMBER.sub("", begins) or begins
+        control = d.unused(f"chain.{stem}")
         first = len(d.channels)
         for name, label, _, sign, purpose in _BENDS:
             d.channels.append(
@@ -93,13 +89,8 @@ def lay_chains(d: Draft) -> dict[int, Chained]:
                         low=-_MOST, high=_MOST, mirror=1 if side else sign, purpose=purpose)
             )  # fmt: skip
         d.channels += stretch_channels(control, stem)
-        node = d.offset(-1, transforms.IDENTITY)
-        d.controls.append(
-            Control(name=control, label=f"{stem}, all of it", part="whole" if d.plan.is_prop else "further",
-                    kind="chain", side=side, parent="master", limb="", mode="", order="YXZ", shape=Shape("none", 0.0),
-                    first=first, count=len(d.channels) - first, node=node, frame=node, pre=rotations.IDENTITY,
-                    posed=False, other=other_side(control))
-        )  # fmt: skip
+        part = "whole" if d.plan.is_prop else "further"
+        d.sliders(control, first, label=f"{stem}, all of it", part=part, kind="chain", side=side, parent="master")
         for j in line:
             found[j] = Chained(first, 1.0 / len(line), _axes(d, line, j, side), j == line[0])
     return found

@@ -10,7 +10,7 @@ import numpy as np
 
 from hame import program
 from hame.character.bodyplan import BodyPlan
-from hame.character.names import counterpart_name
+from hame.character.names import counterpart_name, numbered
 from hame.character.rig import EXTRA, PLACE, SCALE, TURN, Channel, Control, Limb, Shape
 from hame.character.skeleton import Skeleton
 from hame.maths import rotations, transforms
@@ -141,6 +141,23 @@ class Draft:
             )
         )  # fmt: skip
         return out
+
+    def sliders(
+        self, name: str, first: int, *, label: str, part: str, kind: str, parent: str, side: str = "", limb: str = "",
+    ) -> None:  # fmt: skip
+        """Adds a control that stands nowhere: sliders alone, the channels laid from the ``first`` one on."""
+        node = self.offset(-1, transforms.IDENTITY)
+        self.controls.append(
+            Control(
+                name=name, label=label, part=part, kind=kind, side=side, parent=parent, limb=limb, mode="", order="YXZ",
+                shape=Shape("none", 0.0), first=first, count=len(self.channels) - first, node=node, frame=node,
+                pre=rotations.IDENTITY, posed=False, other=other_side(name),
+            )
+        )  # fmt: skip
+
+    def unused(self, name: str) -> str:
+        """The name for a control, with a number behind it where another one has it."""
+        return numbered(name, {control.name for control in self.controls})
 
     def number(self, address: str) -> int:
         return next(n for n, channel in enumerate(self.channels) if channel.address == address)

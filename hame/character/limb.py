@@ -18,10 +18,9 @@ from hame.character.draft import (
     TURN_ONLY,
     UP,
     Draft,
-    other_side,
     stretch_channels,
 )
-from hame.character.rig import EXTRA, Channel, Control, Limb, Shape
+from hame.character.rig import EXTRA, Channel, Limb, Shape
 from hame.maths import rotations, transforms
 from hame.maths.kernels import swung
 from hame.maths.rotations import Array
@@ -242,10 +241,5 @@ def switch_of(d: Draft, limb: str, label: str, ik: float, stretch: float) -> str
                 rest=1.0, low=0.5, high=1.0, purpose="the share of its length from which on it stretches to reach")
     )  # fmt: skip
     d.channels.append(volume)
-    node = d.offset(-1, transforms.IDENTITY)
-    d.controls.append(
-        Control(name=limb, label=label, part=limb, kind="switch", side=limb[-1], parent="master", limb=limb, mode="",
-                order="YXZ", shape=Shape("none", 0.0), first=first, count=6, node=node, frame=node,
-                pre=rotations.IDENTITY, posed=False, other=other_side(limb))
-    )  # fmt: skip
+    d.sliders(limb, first, label=label, part=limb, kind="switch", side=limb[-1], parent="master", limb=limb)
     return address

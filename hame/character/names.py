@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection
 
 _WORD = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+")
 LEFT, RIGHT = {"l", "left", "lft"}, {"r", "right", "rgt"}
@@ -35,3 +36,24 @@ def counterpart_name(name: str) -> str | None:
             other = other.upper() if word.isupper() else other.capitalize() if word[0].isupper() else other
             return name[: match.start()] + other + name[match.end() :]
     return None
+
+
+_HELPERS = {"end", "tip", "nub", "twist", "roll"}
+
+
+def names_helper(name: str) -> bool:
+    """Whether a joint is called as those are that nobody turns: ends of bones, and twists within them."""
+    return not _HELPERS.isdisjoint(words_of(name))
+
+
+def side_among(name: str, names: Collection[str]) -> str:
+    """The side mark in a name, if the same one of the other side is among ``names``; else it stands in the middle."""
+    return side_of(name) if counterpart_name(name) in names else ""
+
+
+def numbered(name: str, taken: Collection[str]) -> str:
+    """A name, with the first number from 2 on behind it where it is taken."""
+    free, number = name, 2
+    while free in taken:
+        free, number = f"{name} {number}", number + 1
+    return free

@@ -74,7 +74,8 @@ class Control:
     Attributes
     ----------
     part : the part of the body it belongs to (``arm.L``), for filtering
-    kind : master, body, trunk, fk, ik, pole, foot, finger, switch, face, extra, chain, or part (of a prop)
+    kind : master, body, trunk, fk, ik, pole, foot, finger, switch, face, shapes, extra, chain, or part (of a
+        prop)
     mode : ``ik`` or ``fk`` when it only works in that mode of its ``limb``
     parent : the control that carries it, or an empty string
     order : Euler order of its turn
@@ -292,21 +293,18 @@ class Rig:
         found: dict[str, str | None] = {}
         for channel in self.channels:
             control = self.control(channel.control)
-            # Sliders of one control may be of a side each, by their own names.
-            swapped = f"{control.name}/{counterpart_name(channel.name) or channel.name}"
-            address = f"{control.other}/{channel.name}"
-            if control.kind == "face" and not control.posed and swapped in self._numbers:
-                address = swapped
+            name = channel.name
+            if control.kind == "shapes":  # each is of a side by its own name
+                other = counterpart_name(name)
+                name = other if other and f"{control.name}/{other}" in self._numbers else name
+            address = f"{control.other}/{name}"
             found[channel.address] = address if address in self._numbers else None
         return found
 
     @cached_property
     def shape_channels(self) -> npt.NDArray[np.int64]:
         """The channels (S,) by which shapes morph the skin, in its order."""
-        return np.array(
-            [n for n, c in enumerate(self.channels) if (k := self.control(c.control)).kind == "face" and not k.posed],
-            np.int64,
-        )
+        return np.array([n for n, c in enumerate(self.channels) if self.control(c.control).kind == "shapes"], np.int64)
 
     def counterpart(self, address: str) -> str | None:
         """The same channel on the other side (itself in the middle), or None where this rig lacks it."""

@@ -6,10 +6,10 @@ import re
 from collections.abc import Mapping, Sequence
 
 from hame.character.draft import Draft
-from hame.character.rig import EXTRA, Channel, Control, Shape
+from hame.character.names import numbered
+from hame.character.rig import EXTRA, Channel
 from hame.character.skin import Skin
 from hame.errors import BadPlan
-from hame.maths import rotations, transforms
 
 SHAPES = "shapes"
 LOW, HIGH = 0.0, 1.0  # of an amount, where nobody allows more
@@ -53,11 +53,7 @@ def channel_names(shapes: Sequence[str]) -> list[str]:
     """Names of channels for shapes, in their order: without what means something in an address, and all different."""
     found: list[str] = []
     for shape in shapes:
-        plain = _LETTERS.sub("_", shape).strip() or "shape"
-        name, number = plain, 2
-        while name in found:
-            name, number = f"{plain} {number}", number + 1
-        found.append(name)
+        found.append(numbered(_LETTERS.sub("_", shape).strip() or "shape", found))
     return found
 
 
@@ -67,20 +63,14 @@ def lay_shapes(d: Draft) -> None:
     if not shapes:
         return
     names = channel_names([shape[0] for shape in shapes])
-    taken = {control.name for control in d.controls}
-    control, number = SHAPES, 2
-    while control in taken:
-        control, number = f"{SHAPES} {number}", number + 1
+    control = d.unused(SHAPES)
     first = len(d.channels)
     for name, (label, rest, low, high) in zip(names, shapes, strict=True):
         d.channels.append(
             Channel(address=f"{control}/{name}", control=control, name=name, label=label, kind=EXTRA, unit="",
                     rest=rest, low=low, high=high, purpose="how much of this shape the skin takes")
         )  # fmt: skip
-    node = d.offset(-1, transforms.IDENTITY)
-    parent = next((name for name in ("head", "body", "master") if name in taken), "")
-    d.controls.append(
-        Control(name=control, label="shapes", part="whole" if d.plan.is_prop else "face", kind="face", side="",
-                parent=parent, limb="", mode="", order="YXZ", shape=Shape("none", 0.0), first=first, count=len(shapes),
-                node=node, frame=node, pre=rotations.IDENTITY, posed=False, other=control)
-    )  # fmt: skip
+    laid = {one.name for one in d.controls}
+    parent = next((name for name in ("head", "body", "master") if name in laid), "")
+    part = "whole" if d.plan.is_prop else "face"
+    d.sliders(control, first, label="shapes", part=part, kind="shapes", parent=parent)

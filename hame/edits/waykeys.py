@@ -16,7 +16,7 @@ from hame.clip.going import legs_of
 from hame.clip.key import BEZIER, FRAME, SHAPE, STEP
 from hame.clip.plants import Plant
 from hame.clip.played import played_spans
-from hame.clip.quantities import QUANTITIES, quantity_address
+from hame.clip.quantities import QUANTITIES, TRAITS, quantity_address
 from hame.clip.spans import Span, Track
 from hame.clip.way import Way, ways_of
 from hame.edits.asif import AsIf
@@ -35,7 +35,7 @@ from hame.gait.byhand import Hand
 from hame.gait.footfalls import OTHER, Footfall
 from hame.gait.line import Line, Point, line_of
 from hame.maths.thinning import thinned
-from hame.measure.manner import READ, footfalls_in, manner_of
+from hame.measure.manner import footfalls_in, manner_of
 from hame.scene.scene import Scene
 from hame.work import refuse_poses
 
@@ -123,7 +123,7 @@ class GiveWay(Edit):
         manner = manner_of(rig, posed.nodes, found, self.first, scene.fps)
         laid = _way_for(self, clip, scene, stood, lands, manner.step_frames)
         traits = {name: float(np.clip(getattr(manner.traits, name), QUANTITIES[name].low, QUANTITIES[name].high))
-                  for name in READ}  # fmt: skip
+                  for name in TRAITS}  # fmt: skip
         way = replace(ways_of(laid)[-1], manner=tuple(sorted(traits.items())))
         laid = laid.with_tracks({Way.kind: [*ways_of(laid)[:-1], way]})
         laid, notes = rewayed(clip, laid, rig, scene)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 from math import pi
 
 import numpy as np
@@ -25,8 +25,6 @@ from hame.measure.soles import has_sole, sole_points
 _EVEN = 0.6  # seconds over which a heading is evened out
 _HANDED_ON = 0.25  # of a list of the pelvis that the chest turns against it
 _Y = np.array([0.0, 1.0, 0.0])
-READ = tuple(field.name for field in fields(Traits))
-"""The traits that are read: all of them."""
 
 
 @dataclass(frozen=True)
@@ -35,7 +33,7 @@ class Manner:
 
     Attributes
     ----------
-    traits : what a gait is made by, each its mean over whole strides; all that are ``READ``
+    traits : what a gait is made by, each its mean over whole strides
     step, width : from a landing to the next along the way, of the leg; across the way, metres
     on, step_frames : frames on the ground, and from a landing to the next, in the mean
     toe_out : radians that feet are turned out

@@ -17,7 +17,7 @@ from hame.edits.making import made
 from hame.edits.wayed import reach_of
 from hame.errors import BadEdit
 from hame.gait.footfalls import STAYS, Footfall
-from hame.measure.manner import READ, footfalls_in, manner_of
+from hame.measure.manner import footfalls_in, manner_of
 from hame.scene.joined import played
 from hame.scene.scene import Scene
 from server.characters import store as characters
@@ -170,7 +170,7 @@ def manner(
     mine, fps = posed[casting], take.shot.fps
     found = footfalls_in(mine.rig, mine.nodes, first, fps, ground_in(take, posed))
     read = manner_of(mine.rig, mine.nodes, found, first, fps)
-    plain = {name: float(getattr(read.traits, name)) for name in READ}
+    plain = {name: float(getattr(read.traits, name)) for name in TRAITS}
     return schemas.MannerOut(
         traits={name: min(max(value, QUANTITIES[name].low), QUANTITIES[name].high) for name, value in plain.items()},
         step=read.step,

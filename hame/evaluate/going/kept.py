@@ -28,7 +28,7 @@ from hame.program import NONE
 _ABOUT = 9  # footfalls before and after one that was moved, out of which follows what does of it
 _LEAST = 30  # frames
 _MOST = 96 * 1024 * 1024  # bytes
-_FLOWS = 0.2  # seconds beyond what changes in which a body is posed anew, so that it changes there as it does
+_FLOWS = 0.2  # seconds beside what changes that are posed anew as well, for what is evened out over frames
 _kept: LRUCache[tuple[object, ...], Made] = LRUCache(_MOST, getsizeof=lambda made: made.weight)
 _lock = Lock()
 

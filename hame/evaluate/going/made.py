@@ -38,7 +38,7 @@ _LOWERED = 4
 _ROLLS_UP = 0.2  # of the leg: how much an ankle rises with each radian that its foot rolls up
 _REACHED = 2e-4  # metres: less that a leg is too short is none
 _NEARLY = 5e-4  # the same where few footfalls are moved
-_FOLLOWS = 1.4  # times what is missing: the mass goes down by less than it is asked to
+_FOLLOWS = 1.4  # times what is missing there: the mass goes down by some two thirds of what it is asked to
 _SEEN = 0.015  # seconds over which the moment of limbs is evened out
 _ALL = slice(None)
 _Y = np.array([0.0, 1.0, 0.0])
@@ -79,20 +79,26 @@ class Gone:
     ----------
     values : (F, C) channel values
     mass : how the mass was wished to go
-    feet : by leg, how its foot goes
     over, asked : what it was found from, to go on from
     """
 
     values: Array
     mass: Carried
-    feet: dict[str, Foot]
     over: Over
     asked: Asked
+
+    @property
+    def feet(self) -> dict[str, Foot]:
+        """By leg, how its foot goes."""
+        return {
+            self.over.legs[side].name: replace(foot, roll=rolled(foot, self.asked.heels[side], MOST_ROLLED)[0])
+            for side, foot in self.over.feet.items()
+        }
 
     def cut(self, rows: slice, found: Sequence[Footfall]) -> Gone:
         """It on some rows and over some of its footfalls, to go on from."""
         mass = replace(self.mass, places=self.mass.places[rows], pressed=self.mass.pressed[rows])
-        return Gone(self.values[rows], mass, {}, self.over.cut(rows, found), self.asked.cut(rows))
+        return Gone(self.values[rows], mass, self.over.cut(rows, found), self.asked.cut(rows))
 
 
 def gone(
@@ -136,12 +142,13 @@ def gone(
         # What was missing before heels came up is not, after.
         asked = _asked(over, values, asked, missing, again=attempt < _LOWERED - 1)
     _carried(over, values, _ALL, mass)
-    return Gone(values, mass, _feet(over, asked), over, asked)
+    return Gone(values, mass, over, asked)
 
 
 def gone_about(before: Gone, over: Over, rows: slice) -> Gone:
-    """How somebody goes over footfalls of which few lie elsewhere than those gone over ``before``, on
-    the same frames: true on some ``rows``, which reach beyond all that changes much.
+    """How somebody goes over footfalls of which few lie elsewhere than those gone over ``before``, on the same frames.
+
+    It is posed anew on ``rows`` alone, and is as before on all others.
 
     Begun from what was found then, it takes a round or two.
     """
@@ -161,10 +168,10 @@ def gone_about(before: Gone, over: Over, rows: slice) -> Gone:
         asked, missing = _reached(over, values, rows, asked)
         if missing.max() < _NEARLY:
             break
-        asked = replace(asked, lowered=asked.lowered + _down(over, missing))
+        asked = replace(asked, lowered=asked.lowered + _FOLLOWS * smooth_most(np.maximum(missing, 0.0), over.fps))
     if any((asked.heels[side] != before.asked.heels[side]).any() for side in over.legs):  # a heel carries it up
         _carried(over, values, rows, mass, 1)
-    return Gone(values, mass, {}, over, asked)
+    return Gone(values, mass, over, asked)
 
 
 def _go_along(before: Gone, over: Over, values: Array, rows: slice, mass: Carried) -> None:
@@ -237,19 +244,6 @@ def _asked(over: Over, values: Array, asked: Asked, missing: Array, again: bool)
     else:
         lowered = asked.lowered + smooth_most(np.maximum(missing, 0.0), over.fps)
     return replace(asked, lowered=lowered, moment=_moment(over.rig, values, over.fps))
-
-
-def _down(over: Over, missing: Array) -> Array:
-    """How much lower a body is asked to go (F,) by what its legs miss, to be there in a round."""
-    return _FOLLOWS * smooth_most(np.maximum(missing, 0.0), over.fps)
-
-
-def _feet(over: Over, asked: Asked) -> dict[str, Foot]:
-    """Feet by leg as they are rolled."""
-    return {
-        over.legs[side].name: replace(foot, roll=rolled(foot, asked.heels[side], MOST_ROLLED)[0])
-        for side, foot in over.feet.items()
-    }
 
 
 def _moment(rig: Rig, values: Array, fps: float) -> Array:

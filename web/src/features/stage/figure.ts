@@ -2,6 +2,7 @@
 // there is no graphics card to bend the skin.
 import * as THREE from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
+import type { Member } from "../../desk/store";
 import { JOINT, type Pose } from "../../model/motion";
 import type { SkinLook } from "../../model/types";
 import { PosedSurface } from "./posed";
@@ -65,7 +66,8 @@ export class Figure {
     this.group.matrixWorldAutoUpdate = false;
   }
 
-  static async load(url: string, soft: boolean, shapes: readonly number[]): Promise<Figure> {
+  static async load(member: Member, soft: boolean): Promise<Figure> {
+    const url = `/api/castings/${member.id}/mesh.glb?v=${member.mesh}`;
     const found: THREE.SkinnedMesh[] = [];
     (await new GLTFLoader().loadAsync(url)).scene.traverse((node) => {
       if ((node as THREE.SkinnedMesh).isSkinnedMesh) found.push(node as THREE.SkinnedMesh);
@@ -75,7 +77,11 @@ export class Figure {
       geometry,
       material: material as THREE.MeshStandardMaterial,
     }));
-    return new Figure({ surfaces, names: bones.map((bone) => bone.name), inverses: boneInverses }, soft, shapes);
+    return new Figure(
+      { surfaces, names: bones.map((bone) => bone.name), inverses: boneInverses },
+      soft,
+      member.rig.shapes,
+    );
   }
 
   /** The same skin in one tone, for another frame's pose; it shares this figure's surfaces. */

@@ -146,8 +146,7 @@ export class StageScene {
     await Promise.all(
       cast.map(async (member) => {
         if (this.figures.has(member.id)) return;
-        const mesh = `/api/castings/${member.id}/mesh.glb?v=${member.mesh}`;
-        const figure = await Figure.load(mesh, this.slow, member.rig.shapes);
+        const figure = await Figure.load(member, this.slow);
         if (!desk().cast.some((m) => m.id === member.id)) return figure.dispose(); // taken out meanwhile
         this.figures.set(member.id, figure);
         this.scene.add(figure.group);
