@@ -148,6 +148,10 @@ class GaitGridTest(unittest.TestCase):
         for both in [*GRID, (8, 1.0), (9, 1.0), (8, 1.3), (10, 1.3), (11, 1.6), (24, 0.8)]:
             self.assertEqual(told(walked(*both).walker), [], both)
 
+    def test_nor_in_runs_at_a_speed_that_is_told_alone(self) -> None:
+        for speed in (2.5, 3.0, 3.5):
+            self.assertEqual(told(Walker.along((0.0, 0.0), (0.0, 14.0), speed=speed)), [], speed)
+
     def test_nor_in_jumps(self) -> None:
         for on, air in ((5, 15), (6, 9), (12, 10), (4, 5)):
             walker = Walker.along((0.0, 0.0), (0.0, 6.0))

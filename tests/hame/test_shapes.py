@@ -120,6 +120,16 @@ class ShapeFileTest(unittest.TestCase):
             with self.assertRaisesRegex(BadFile, says):
                 read_character(changed(shaped_file(), change))
 
+    def test_points_that_are_told_out_of_order_are_refused(self) -> None:
+        """glTF 2.0, section 3.6.2.3: the indices of a sparse accessor rise strictly."""
+        skeleton, _ = foreign_character()
+        skin = shaped_skin()
+        first, *others = skin.pieces[0].morphs
+        wrong = (replace(first, rows=first.rows[::-1].copy()), *others)
+        data = write_scene([Handed("x", skeleton, replace(skin, pieces=(replace(skin.pieces[0], morphs=wrong),)))])
+        with self.assertRaisesRegex(BadFile, "not in their order"):
+            read_character(data)
+
     def test_an_animation_of_them_holds_each_frame(self) -> None:
         amounts = np.random.default_rng(5).random((7, 3))
         found = document(shaped_file(amounts))
