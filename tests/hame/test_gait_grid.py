@@ -106,7 +106,7 @@ def told(walker: Walker) -> list[str]:
     """What is wrong with the legs of who goes, in words."""
     frames = np.arange(1.0, walker.way.end + 1)
     posed = played(walker.scene.figures, frames)[1]
-    found = faults_in("limbs", Look(walker.clip, posed, 1, FPS))
+    found = faults_in("contacts", Look(walker.clip, posed, 1, FPS))
     return [f"{one.first}: {one.says}" for one in found if one.kind in ("snap", "reach")]
 
 
