@@ -41,6 +41,30 @@ _LIMB = re.compile(r"^((arm|leg)\d*\.[LR])\.")
 
 
 @dataclass(frozen=True)
+class Zone:
+    """What moves a zone of a face (see :mod:`hame.character.face`).
+
+    Attributes
+    ----------
+    joints : their names, the first of which has the zone's own control
+    shapes : names of shapes of the skin
+    at : (x, y, z) where it lies in the rest pose, metres
+    """
+
+    joints: tuple[str, ...] = ()
+    shapes: tuple[str, ...] = ()
+    at: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+    def to_json(self) -> dict[str, Any]:
+        return {"joints": list(self.joints), "shapes": list(self.shapes), "at": list(self.at)}
+
+
+def zone_from_json(data: Mapping[str, Any]) -> Zone:
+    x, y, z = data.get("at", (0.0, 0.0, 0.0))
+    return Zone(tuple(data.get("joints", ())), tuple(data.get("shapes", ())), (float(x), float(y), float(z)))
+
+
+@dataclass(frozen=True)
 class BodyPlan:
     """Roles by joint name, how each was found, and measured soles.
 
@@ -65,6 +89,7 @@ class BodyPlan:
         amount that may be keyed
     free : joint name -> ``tx`` to ``rz`` and ``s`` -> least and greatest, metres, degrees and times its size: what the
         control of a joint without a role may do, where a person has said so (see :mod:`hame.character.free`)
+    face : by zone, what moves it
     """
 
     roles: Mapping[str, str]
@@ -80,6 +105,7 @@ class BodyPlan:
     weights: Mapping[str, Mapping[str, Sequence[float]]] = field(default_factory=dict)
     shapes: Sequence[tuple[str, float, float, float]] = ()
     free: Mapping[str, Mapping[str, tuple[float, float]]] = field(default_factory=dict)
+    face: Mapping[str, Zone] = field(default_factory=dict)
 
     @property
     def is_prop(self) -> bool:
@@ -110,6 +136,7 @@ class BodyPlan:
             "weights": {joint: {k: list(v) for k, v in set_.items()} for joint, set_ in self.weights.items()},
             "shapes": [list(shape) for shape in self.shapes],
             "free": {joint: {k: list(r) for k, r in given.items()} for joint, given in self.free.items()},
+            "face": {zone: found.to_json() for zone, found in self.face.items()},
         }
 
 
@@ -120,6 +147,7 @@ def from_json(data: Mapping[str, Any]) -> BodyPlan:
         data.get("spreads", {}), data.get("weights", {}),
         tuple((str(name), float(rest), float(low), float(high)) for name, rest, low, high in data.get("shapes", ())),
         {j: {k: (float(r[0]), float(r[1])) for k, r in given.items()} for j, given in data.get("free", {}).items()},
+        {zone: zone_from_json(found) for zone, found in data.get("face", {}).items()},
     )  # fmt: skip
 
 

@@ -15,11 +15,12 @@ from hame.character.bodyplan import BodyPlan, check, limb_kind
 from hame.character.camera import CAMERA, lens_channels
 from hame.character.chain import bent, lay_chains
 from hame.character.draft import OTHER_SIDE, TURN_ONLY, Draft
+from hame.character.face import check_face, label_of, zone_of_joint
 from hame.character.free import freedom
 from hame.character.leg import lay_leg
 from hame.character.names import names_helper, numbered, side_among
 from hame.character.rig import Rig, Shape
-from hame.character.shapes import lay_shapes
+from hame.character.shapes import lay_shapes, shapes_in
 from hame.character.skeleton import Skeleton
 from hame.character.trunk import lay_trunk
 from hame.maths import rotations, transforms
@@ -44,6 +45,7 @@ def build_rig(skeleton: Skeleton, plan: BodyPlan) -> Rig:
     (['arm.L', 'arm.R', 'leg.L', 'leg.R'], 'head')
     """
     check(plan, skeleton)
+    check_face(plan, skeleton)
     d = Draft(skeleton, plan)
     size = max(plan.size or skeleton.size, 1e-3)
     master = d.control(
@@ -60,10 +62,12 @@ def build_rig(skeleton: Skeleton, plan: BodyPlan) -> Rig:
     _remaining(d, size)
     lay_shapes(d)
     joint_nodes = np.array([d.joint_node[j] for j in range(len(skeleton))], np.int32)
+    numbers = {channel.address: n for n, channel in enumerate(d.channels)}
     return Rig(
         skeleton=skeleton, plan=plan, controls=tuple(d.controls), channels=tuple(d.channels), limbs=tuple(d.limbs),
         program=assembled(d.operations, len(d.rest), len(d.channels)), joint_nodes=joint_nodes,
         picks=tuple(d.picks[j] for j in range(len(skeleton))),
+        shape_channels=np.array([numbers[d.shaping[shape]] for shape, *_ in plan.shapes], np.int64),
     )  # fmt: skip
 
 
@@ -99,6 +103,9 @@ def _remaining(d: Draft, size: float) -> None:
         if (names_helper(name) and not d.skeleton.children[j] or j in tips) and name not in d.plan.free:
             d.joint(j, driver, carrier, d.picks[parent])
             continue
+        if zone := zone_of_joint(d.plan, name):
+            _lay_zone(d, zone, j, size)
+            continue
         side = side_among(name, d.skeleton.names)
         control = _free_name(name, {c.name for c in d.controls})
         is_camera = d.plan.is_prop and name == CAMERA
@@ -114,6 +121,22 @@ def _remaining(d: Draft, size: float) -> None:
             extra=lens_channels(control) if is_camera else [],
         )  # fmt: skip
         d.joint(j, node, control, stretch=chained[j].stretch if j in chained else None)
+
+
+def _lay_zone(d: Draft, zone: str, j: int, size: float) -> None:
+    """The control of a joint of the face: the zone's own for its first joint, which has its shapes too."""
+    name, found = d.skeleton.names[j], d.plan.face[zone]
+    own, parent = name == found.joints[0], d.skeleton.parents[j]
+    control = d.unused(zone if own else name)
+    moves = dict.fromkeys(("tx", "ty", "tz"), (-0.05 * size, 0.05 * size))
+    node = d.control(
+        control, d.hang_node[parent], transforms.transform(d.place(j)), label=label_of(zone) if own else name,
+        part="face", kind="face", side=next((word for word in zone.split(".") if word in "LR"), ""),
+        shape=Shape("drop", 0.008 * size, (0.0, 0.0, 0.02 * size)), parent_control=d.carrier[parent],
+        scale_label=f"makes {name} larger or smaller", extra=shapes_in(d, control, found.shapes) if own else (),
+        **freedom(d.plan, name, {"limits": moves, "scalable": True}),
+    )  # fmt: skip
+    d.joint(j, node, control)
 
 
 def _free_name(name: str, taken: set[str]) -> str:

@@ -43,6 +43,7 @@ class Draft:
     hang_node: dict[int, int] = field(default_factory=dict)  # joint -> what is placed on it
     carrier: dict[int, str] = field(default_factory=dict)  # joint -> the control that turns it
     picks: dict[int, tuple[str, str]] = field(default_factory=dict)
+    shaping: dict[str, str] = field(default_factory=dict)  # shape of the skin -> the address by which it is laid
 
     # Nodes
 
@@ -144,9 +145,14 @@ class Draft:
 
     def sliders(
         self, name: str, first: int, *, label: str, part: str, kind: str, parent: str, side: str = "", limb: str = "",
+        at: Sequence[float] | None = None,
     ) -> None:  # fmt: skip
-        """Adds a control that stands nowhere: sliders alone, the channels laid from the ``first`` one on."""
-        node = self.offset(-1, transforms.IDENTITY)
+        """Adds a control of sliders alone, the channels laid from the ``first`` one on; it is not drawn, and stands
+        nowhere, or ``at`` a place that its parent carries."""
+        if at is None:
+            node = self.offset(-1, transforms.IDENTITY)
+        else:
+            node = self.offset(self.node_of(parent), transforms.transform(np.asarray(at, float)))
         self.controls.append(
             Control(
                 name=name, label=label, part=part, kind=kind, side=side, parent=parent, limb=limb, mode="", order="YXZ",

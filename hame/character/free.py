@@ -8,6 +8,7 @@ from math import degrees, inf, isfinite, radians
 from typing import TypedDict
 
 from hame.character.bodyplan import BodyPlan
+from hame.character.face import zone_of_joint
 from hame.character.rig import Rig
 from hame.character.skeleton import Skeleton
 from hame.errors import BadPlan
@@ -46,7 +47,9 @@ def freedom(plan: BodyPlan, joint: str, usual: Freedom) -> Freedom:
 def moves_of(rig: Rig, joint: str) -> dict[str, tuple[float, float]]:
     """What the control of a joint may do, as a plan says it; nothing where it has none of its own."""
     name = rig.picks[rig.skeleton.index(joint)][0]
-    if not name or (rig.control(name).label != joint and rig.plan.roles.get(name) != joint):
+    of_zone = zone_of_joint(rig.plan, joint)
+    own = (of_zone and rig.plan.face[of_zone].joints[0] == joint) or rig.plan.roles.get(name) == joint
+    if not name or (rig.control(name).label != joint and not own):
         return {}
     found = {}
     for channel in rig.channels_of(name):

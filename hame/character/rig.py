@@ -173,6 +173,7 @@ class Rig:
     program: Program
     joint_nodes: npt.NDArray[np.int32]
     picks: tuple[tuple[str, str], ...]  # by joint: the control to take hold of in FK, in IK
+    shape_channels: npt.NDArray[np.int64]  # by shape of the skin (S,), in its order: the channel by which it is laid
 
     @property
     def size(self) -> float:
@@ -291,20 +292,13 @@ class Rig:
     @cached_property
     def _counterparts(self) -> dict[str, str | None]:
         found: dict[str, str | None] = {}
+        shaping = {self.channels[n].name: self.addresses[n] for n in self.shape_channels.tolist()}
         for channel in self.channels:
-            control = self.control(channel.control)
-            name = channel.name
-            if control.kind == "shapes":  # each is of a side by its own name
-                other = counterpart_name(name)
-                name = other if other and f"{control.name}/{other}" in self._numbers else name
-            address = f"{control.other}/{name}"
+            address = f"{self.control(channel.control).other}/{channel.name}"
+            if shaping.get(channel.name) == channel.address:  # each is of a side by its own name
+                address = shaping.get(counterpart_name(channel.name) or "", channel.address)
             found[channel.address] = address if address in self._numbers else None
         return found
-
-    @cached_property
-    def shape_channels(self) -> npt.NDArray[np.int64]:
-        """The channels (S,) by which shapes morph the skin, in its order."""
-        return np.array([n for n, c in enumerate(self.channels) if self.control(c.control).kind == "shapes"], np.int64)
 
     def counterpart(self, address: str) -> str | None:
         """The same channel on the other side (itself in the middle), or None where this rig lacks it."""

@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 
+from hame.character.bodyplan import BodyPlan
 from hame.character.draft import Draft
+from hame.character.face import label_of
 from hame.character.names import numbered
 from hame.character.rig import EXTRA, Channel
 from hame.character.skin import Skin
@@ -57,20 +59,42 @@ def channel_names(shapes: Sequence[str]) -> list[str]:
     return found
 
 
-def lay_shapes(d: Draft) -> None:
-    """The control of all shapes, if there are any; it is carried by the head, or by what there is."""
-    shapes = d.plan.shapes
-    if not shapes:
-        return
-    names = channel_names([shape[0] for shape in shapes])
-    control = d.unused(SHAPES)
-    first = len(d.channels)
-    for name, (label, rest, low, high) in zip(names, shapes, strict=True):
-        d.channels.append(
+def shape_names(plan: BodyPlan) -> dict[str, tuple[str, tuple[str, float, float, float]]]:
+    """By shape, the name of its channel and what the plan says of it, in the skin's order."""
+    names = channel_names([shape[0] for shape in plan.shapes])
+    return {shape[0]: (name, shape) for name, shape in zip(names, plan.shapes, strict=True)}
+
+
+def shapes_in(d: Draft, control: str, shapes: Sequence[str]) -> list[Channel]:
+    """Channels of a control for shapes of the skin, which then are laid."""
+    known = shape_names(d.plan)
+    found = []
+    for shape in shapes:
+        name, (label, rest, low, high) = known[shape]
+        d.shaping[shape] = f"{control}/{name}"
+        found.append(
             Channel(address=f"{control}/{name}", control=control, name=name, label=label, kind=EXTRA, unit="",
                     rest=rest, low=low, high=high, purpose="how much of this shape the skin takes")
         )  # fmt: skip
-    laid = {one.name for one in d.controls}
-    parent = next((name for name in ("head", "body", "master") if name in laid), "")
+    return found
+
+
+def lay_shapes(d: Draft) -> None:
+    """Sliders for the shapes of each zone of the face that no joint's control has, and one control of all others; they
+    are carried by the head, or by what there is."""
+    parent = next((name for name in ("head", "body", "master") if name in {one.name for one in d.controls}), "")
     part = "whole" if d.plan.is_prop else "face"
-    d.sliders(control, first, label="shapes", part=part, kind="shapes", parent=parent)
+    for zone, found in d.plan.face.items():
+        left = [shape for shape in found.shapes if shape not in d.shaping]
+        if left:
+            control, first = d.unused(zone), len(d.channels)
+            d.channels += shapes_in(d, control, left)
+            d.sliders(
+                control, first, label=label_of(zone), part=part, kind="shapes", parent=parent, at=found.at,
+                side=next((word for word in zone.split(".") if word in "LR"), ""),
+            )  # fmt: skip
+    left = [shape for shape, *_ in d.plan.shapes if shape not in d.shaping]
+    if left:
+        control, first = d.unused(SHAPES), len(d.channels)
+        d.channels += shapes_in(d, control, left)
+        d.sliders(control, first, label="shapes", part=part, kind="shapes", parent=parent)

@@ -11,7 +11,8 @@ from hame.character.draft import (
     stretch_channels,
 )
 from hame.character.free import freedom
-from hame.character.rig import Shape
+from hame.character.rig import Channel, Shape
+from hame.character.shapes import shapes_in
 from hame.maths import transforms
 from hame.program import Stretch
 
@@ -71,7 +72,7 @@ def lay_trunk(d: Draft, master: int, hips: int, size: float) -> int:
             "jaw", node, transforms.transform(d.place(jaw)), label="jaw", part="face", kind="face",
             shape=Shape("drop", 0.02 * size, (0.0, -0.03 * size, 0.07 * size)), parent_control="head",
             labels={"rx": "open", "ry": "side to side", "rz": "tilt"}, scale_label="makes the jaw larger or smaller",
-            **freedom(d.plan, d.skeleton.names[jaw], {
+            extra=_shapes(d, "jaw"), **freedom(d.plan, d.skeleton.names[jaw], {
                 "locks": {"t": TURN_ONLY},
                 "limits": {"rx": (radians(-5), radians(40)), "ry": (radians(-12), radians(12)),
                            "rz": (radians(-8), radians(8))},
@@ -86,10 +87,15 @@ def lay_trunk(d: Draft, master: int, hips: int, size: float) -> int:
                 kind="face", side=side, shape=Shape("drop", 0.014 * size, (0.0, 0.0, 0.05 * size)),
                 parent_control="head", labels={"rx": "look down", "ry": "look aside", "rz": "roll"},
                 scale_label="makes the eye larger or smaller",
-                **freedom(d.plan, d.skeleton.names[eye], {
+                extra=_shapes(d, f"eye.{side}"), **freedom(d.plan, d.skeleton.names[eye], {
                     "locks": {"t": TURN_ONLY, "rz": "does not roll"},
                     "limits": {"rx": (radians(-35), radians(35)), "ry": (radians(-50), radians(50))},
                 }),
             )  # fmt: skip
             d.joint(eye, look, f"eye.{side}")
     return body
+
+
+def _shapes(d: Draft, zone: str) -> list[Channel]:
+    """The shapes of a zone whose joint has a role in the body."""
+    return shapes_in(d, zone, d.plan.face[zone].shapes) if zone in d.plan.face else []

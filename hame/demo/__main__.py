@@ -27,7 +27,7 @@ def make_character(name: str, skeleton: Skeleton, skin: Skin) -> None:
 
 def make_shelf() -> None:
     figures = {"Brannoc": shots.figure("brannoc"), "Wick": shots.figure("wick")}
-    for pose in poses.SHELF:
+    for pose in (*poses.SHELF, *poses.FACES):
         picture = poses.pose_picture(*figures[pose.figure], pose)
         Image.fromarray(picture).quantize(64).save(DATA / pose.picture, optimize=True)
 

@@ -21,6 +21,7 @@ from hame.demo.body import (
     mirrored,
     skeleton_of,
 )  # fmt: skip
+from hame.demo.faces import Head, with_face
 from hame.demo.figure import Part, sculpt
 
 HEIGHT = 1.78
@@ -41,6 +42,14 @@ MATERIALS = (
     Material("iris", colour("2B4A3A"), 0.3),
     Material("sole", colour("221D1C"), 0.8),
 )
+
+HEAD = Head(
+    eye=(0.033, 1.668, 0.079), radii=(0.0195, 0.0225, 0.0175), brow=(0.033, 1.701, 0.082), long=0.024,
+    mouth=(0.0, 1.607), wide=0.022, lid=Material("lid", colour("D9A98C"), 0.8),
+    lip=Material("lip", colour("C07B6B"), 0.7),
+    inside=Material("mouth", colour("3A1A18"), 0.9), soft=(MATERIALS[SKIN], MATERIALS[HAIR]),
+    eyeball=(MATERIALS[WHITE], MATERIALS[IRIS]),
+)  # fmt: skip
 
 SCARF_TAIL = 5
 
@@ -122,9 +131,6 @@ def parts() -> list[Part]:
         Part(SKIN, bone("jaw"), (0, 1.592, 0.045), radii=(0.044, 0.036, 0.044), group="head", blend=0.035),
         Part(SKIN, bone("head"), (0, 1.668, 0.086), (0, 1.638, 0.126), 0.0115, 0.0215, group="head", blend=0.016),
         Part(HAIR, bone("head"), (0, 1.66, -0.05), radii=(0.086, 0.075, 0.066), group="hair", blend=0.02),
-        # Mouth: a small line of shade
-        Part(BOOTS, bone("jaw"), (-0.02, 1.607, 0.089), (0.02, 1.607, 0.089), 0.0045, 0.0045, group="mouth",
-            blend=0.002),
         # Cap: soft, pulled back, with a bobble
         Part(CAP, bone("cap"), (0, 1.728, -0.02), radii=(0.096, 0.03, 0.106), group="cap band", blend=0.006),
         Part(CAP, bone("cap"), (0, 1.762, -0.032), radii=(0.09, 0.056, 0.098), group="cap", blend=0.02),
@@ -197,4 +203,4 @@ def parts() -> list[Part]:
 
 def skin(triangles: int = 8_000) -> Skin:
     """His surface; takes a minute."""
-    return sculpt(parts(), MATERIALS, skeleton(), triangles)
+    return with_face(sculpt(parts(), MATERIALS, skeleton(), triangles), skeleton(), parts(), HEAD)

@@ -104,6 +104,11 @@ def _field(parts: Sequence[Part], p: Array) -> tuple[Array, Array]:
     return whole, by_material
 
 
+def field_of(parts: Sequence[Part], points: Array) -> Array:
+    """Distances (N,) of points (N, 3) to a figure of such parts, below 0 inside."""
+    return _field(parts, points)[0]
+
+
 def sculpt(
     parts: Sequence[Part], materials: Sequence[skins.Material], skeleton: Skeleton, triangles: int, step: float = 0.005,
     rigid: bool = False,

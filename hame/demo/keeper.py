@@ -9,6 +9,7 @@ from __future__ import annotations
 from hame.character.skeleton import Skeleton
 from hame.character.skin import Material, Skin
 from hame.demo.body import Point, between, bone, both_sides, colour, finger_parts, hang_arm, mirrored, skeleton_of
+from hame.demo.faces import Head, with_face
 from hame.demo.figure import Part, sculpt
 
 HEIGHT = 1.75
@@ -29,6 +30,13 @@ MATERIALS = (
     Material("iris", colour("24313A"), 0.3),
     Material("wool", colour("B8503F"), 0.95),
 )
+HEAD = Head(
+    eye=(0.037, 1.628, 0.092), radii=(0.0215, 0.0225, 0.0195), brow=(0.039, 1.6585, 0.102), long=0.03,
+    mouth=(0.0, 1.5535), wide=0.03, lid=Material("lid", colour("C98F6B"), 0.8),
+    lip=Material("lip", colour("B9705A"), 0.7),
+    inside=Material("mouth", colour("3A1A18"), 0.9), soft=(MATERIALS[SKIN], MATERIALS[HAIR]),
+    eyeball=(MATERIALS[WHITE], MATERIALS[IRIS]),
+)  # fmt: skip
 
 
 def _points() -> tuple[dict[str, Point], dict[str, str]]:
@@ -170,7 +178,7 @@ def parts() -> list[Part]:
             blend=0.001),
         Part(HAIR, bone("head"), (0.016, 1.659, 0.111), (0.062, 1.658, 0.093), 0.0105, 0.0095, group="left brow",
             blend=0.005),
-        Part(HAIR, bone("jaw"), (0.01, 1.582, 0.126), (0.056, 1.563, 0.098), 0.0165, 0.0115, group="beard",
+        Part(HAIR, bone("head"), (0.01, 1.582, 0.126), (0.056, 1.563, 0.098), 0.0165, 0.0115, group="beard",
             blend=0.012),
         Part(HAIR, bone("head"), (0.094, 1.64, 0.0), (0.088, 1.575, 0.03), 0.016, 0.026, group="beard", blend=0.02),
     ]  # fmt: skip
@@ -182,4 +190,4 @@ def parts() -> list[Part]:
 
 def skin(triangles: int = 8_500) -> Skin:
     """His surface; takes a minute."""
-    return sculpt(parts(), MATERIALS, skeleton(), triangles)
+    return with_face(sculpt(parts(), MATERIALS, skeleton(), triangles), skeleton(), parts(), HEAD)

@@ -15,6 +15,7 @@ from hame.character.skin import Skin
 from hame.clip.clip import Clip
 from hame.clip.curve import from_keys
 from hame.demo.contact_sheet import draw_sheet
+from hame.demo.expressions import EXPRESSIONS, expression
 from hame.demo.shots import standing
 
 Values = dict[str, float]
@@ -72,8 +73,17 @@ SHELF: tuple[Shelved, ...] = (
 )
 
 
+def _face(name: str) -> Callable[[Rig], Values]:
+    return lambda rig: expression(rig, name)
+
+
+FACES: tuple[Shelved, ...] = tuple(
+    Shelved(figure, name, _face(name), "head") for figure in ("Brannoc", "Wick") for name in EXPRESSIONS
+)
+
+
 def pose_picture(rig: Rig, skin: Skin, pose: Shelved, size: int = 192) -> npt.NDArray[np.uint8]:
-    """A picture (size, size, 3) of a pose, from three quarters; of a hand from close by."""
+    """A picture (size, size, 3) of a pose, from three quarters; of a hand or a face from close by."""
     from PIL import Image
 
     from hame.evaluate.evaluate import channel_values, evaluate
@@ -82,10 +92,12 @@ def pose_picture(rig: Rig, skin: Skin, pose: Shelved, size: int = 192) -> npt.ND
     if not pose.close:
         return draw_sheet(rig, skin, clip, [1], ("quarter",), size, numbers=False)
     cell = 8 * size
-    whole = draw_sheet(rig, skin, clip, [1], ("side",), cell, numbers=False)
-    hand = evaluate(rig, channel_values(rig, clip, [1]))[0, rig.control(pose.close).node, :3]
+    of_face = pose.close == "head"
+    whole = draw_sheet(rig, skin, clip, [1], ("front" if of_face else "side",), cell, numbers=False)
+    at = evaluate(rig, channel_values(rig, clip, [1]))[0, rig.control(pose.close).node, :3]
     scale = cell * 0.82 / rig.skeleton.height
-    x, y = int(cell * 0.5 - (hand[2] + 0.02) * scale), int(cell * 0.94 - (hand[1] - 0.06) * scale)
-    half = int(0.14 * scale)
+    aside, up = (at[0], at[1] + 0.08) if of_face else (-at[2] - 0.02, at[1] - 0.06)
+    x, y = int(cell * 0.5 + aside * scale), int(cell * 0.94 - up * scale)
+    half = int((0.15 if of_face else 0.14) * scale)
     cut = Image.fromarray(whole).crop((x - half, y - half, x + half, y + half))
     return np.asarray(cut.resize((size, size), Image.Resampling.LANCZOS))

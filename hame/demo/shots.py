@@ -10,8 +10,10 @@ from pathlib import Path
 
 from hame.blocking.poses import STEP, rough_pose
 from hame.character.build import build_rig
+from hame.character.face import proposed
 from hame.character.propose import propose
 from hame.character.rig import Rig
+from hame.character.shapes import shapes_of
 from hame.character.skin import Skin
 from hame.character.soles import with_soles
 from hame.character.volumes import with_masses
@@ -344,6 +346,7 @@ def figure(name: str) -> tuple[Rig, Skin]:
     plan = propose(found.skeleton)
     plan = with_soles(plan, found.skeleton, found.skin)
     plan = with_masses(replace(plan, ranges=RANGES.get(name, {})), found.skeleton, found.skin)
+    plan = proposed(replace(plan, shapes=shapes_of(found.skin)), found.skeleton, found.skin)
     return build_rig(found.skeleton, plan), found.skin
 
 

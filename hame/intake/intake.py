@@ -11,6 +11,7 @@ import numpy as np
 
 from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
+from hame.character.face import proposed
 from hame.character.propose import propose
 from hame.character.shapes import shapes_of
 from hame.character.skeleton import Skeleton
@@ -89,6 +90,7 @@ def take_in(name: str, data: bytes, prop: bool = False, file: str = "") -> Intak
             notes.append(f"{limb} rested otherwise than the other side; it rests as its mirror image now")
         plan = with_soles(replace(plan, facing=math.degrees(angle)), even.skeleton, skin)
         plan = replace(with_masses(plan, even.skeleton, skin), shapes=shapes_of(skin))
+        plan = proposed(plan, even.skeleton, skin)
         mesh = written(name, Character(name, even.skeleton, skin, ()))
         return Intake(mesh, plan, card_of(read_character(mesh), plan), tuple(notes))
     except BadFile:

@@ -13,6 +13,7 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from hame.character import bodyplan
+from hame.character.face import BY_ROLE, ZONES, face_problems
 from hame.demo.shelf import THINGS, thing
 from hame.errors import BadFile
 from server.characters import store
@@ -57,13 +58,25 @@ class CharacterDetail(CharacterOut):
     facing: float
     roles: dict[str, str]
     found_by: dict[str, str]
+    face: dict[str, ZoneOut]
+    zones: list[str]
+    shapes: list[str]
+
+
+class ZoneOut(Schema):
+    """What moves a zone of a face: joints and shapes by name."""
+
+    joints: list[str] = Field(max_length=200)
+    shapes: list[str] = Field(max_length=1000)
 
 
 class PlanIn(Schema):
-    """Roles of joints; ``turn``: degrees by which the figure is turned, seen from above against the clock."""
+    """Roles of joints; ``turn``: degrees by which the figure is turned, seen from above against the clock; ``face``: by
+    zone, what moves it, which stays without it."""
 
     roles: dict[str, str] = Field(max_length=2000)
     turn: float = Field(0.0, ge=-360, le=360)
+    face: dict[str, ZoneOut] | None = Field(None, max_length=200)
 
 
 class ShelfIn(Schema):
@@ -186,6 +199,9 @@ def character(request: HttpRequest, character_id: int) -> CharacterDetail:
         skeleton=SkeletonOut(names=list(skeleton.names), parents=list(skeleton.parents),
             places=skeleton.places.tolist()),
         roles=dict(plan.roles), found_by=dict(plan.found_by), facing=plan.facing,
+        face={name: ZoneOut(joints=list(zone.joints), shapes=list(zone.shapes)) for name, zone in plan.face.items()},
+        zones=[zone for zone in ZONES if plan.shapes or zone not in BY_ROLE],
+        shapes=[shape[0] for shape in plan.shapes],
     )  # fmt: skip
 
 
@@ -194,14 +210,28 @@ def check_plan(request: HttpRequest, character_id: int, given: PlanIn) -> Proble
     """Says what is wrong with a body plan without storing it."""
     found = _character(request, character_id)
     skeleton = store.read(found.current).skeleton
-    return Problems(problems=bodyplan.problems(bodyplan.BodyPlan(given.roles), skeleton))
+    problems = bodyplan.problems(bodyplan.BodyPlan(given.roles), skeleton)
+    if not problems and given.face is not None:
+        shapes = bodyplan.from_json(found.current.plan).shapes
+        problems = face_problems(bodyplan.BodyPlan(given.roles, shapes=shapes, face=_zones(given.face)), skeleton)
+    return Problems(problems=problems)
 
 
 @router.put("/characters/{character_id}/plan", response=CharacterOut)
 def set_plan(request: HttpRequest, character_id: int, given: PlanIn) -> CharacterOut:
     found = _character(request, character_id)
     need(request.user, found.production_id, Role.ANIMATOR)
-    return _out(found, store.change_plan(found, given.roles, given.turn))
+    face = None if given.face is None else _zones(given.face)
+    return _out(found, store.change_plan(found, given.roles, given.turn, face=face))
+
+
+def _zones(given: dict[str, ZoneOut]) -> dict[str, bodyplan.Zone]:
+    """What moves each zone, without those that nothing does."""
+    return {
+        name: bodyplan.Zone(tuple(dict.fromkeys(zone.joints)), tuple(dict.fromkeys(zone.shapes)))
+        for name, zone in given.items()
+        if zone.joints or zone.shapes
+    }
 
 
 @router.get("/characters/{character_id}/body", response=BodyOut)

@@ -211,7 +211,7 @@ def _set_numbers(character: Character, given: BodyIn) -> None:
             _measured(rig.plan, store.read(version)), ranges=given.ranges,
             weights={joint: one for joint, one in weights.items() if one},
             shapes=rig.plan.shapes if given.shapes is None else allowed(rig.plan.shapes, given.shapes),
-            free=rig.plan.free,
+            free=rig.plan.free, face=rig.plan.face,
         )  # fmt: skip
         check_ranges(plan)
         if not _weighs(_weights(build_rig(rig.skeleton, replace(plan, weights={}))), given.weights):

@@ -13,6 +13,7 @@ from django.db import transaction
 
 from hame.character import bodyplan
 from hame.character.build import build_rig
+from hame.character.face import check_face, outline_of, placed, still_there
 from hame.character.free import can_be_free, check_free
 from hame.character.rig import Rig
 from hame.character.soles import with_outlines, with_soles
@@ -62,6 +63,17 @@ def rig(version: CharacterVersion) -> Rig:
     return _rig(version.pk, orjson.dumps(version.plan, option=orjson.OPT_SORT_KEYS))
 
 
+def face_of(version: CharacterVersion) -> list[tuple[float, float]]:
+    """The outline of its face from the front; see :func:`hame.character.face.outline_of`."""
+    return _face(version.pk, orjson.dumps(version.plan, option=orjson.OPT_SORT_KEYS))
+
+
+@lru_cache(maxsize=64)
+def _face(version_id: int, plan: bytes) -> list[tuple[float, float]]:
+    found = _read(version_id)
+    return outline_of(bodyplan.from_json(orjson.loads(plan)), found.skeleton, found.skin)
+
+
 def bring_in(production_id: int, name: str, data: bytes, user: Any, prop: bool = False, file: str = "") -> Character:
     """Stores a character file with a proposed body plan, if one can be proposed, or a prop.
 
@@ -100,10 +112,11 @@ def card(version: CharacterVersion) -> Card:
 
 @transaction.atomic
 def change_plan(
-    character: Character, roles: dict[str, str], turn: float = 0.0, free: Freed | None = None
+    character: Character, roles: dict[str, str], turn: float = 0.0, free: Freed | None = None,
+    face: Mapping[str, bodyplan.Zone] | None = None,
 ) -> CharacterVersion:  # fmt: skip
     """Sets the body plan, and turns the figure by ``turn`` degrees about the vertical; or what joints without a role
-    may do, which stays otherwise.
+    may do, or what moves the zones of its face, which both stay otherwise.
 
     A version that shots already use stays as it is and a new one is begun.
 
@@ -130,6 +143,9 @@ def change_plan(
     kept = {joint: given for joint, given in before.free.items() if joint in able}
     plan = replace(plan, free=kept if free is None else free)
     check_free(plan.free, plan, found.skeleton)
+    zones = {} if plan.is_prop else still_there(before.face, plan) if face is None else face
+    plan = placed(replace(plan, face=zones), found.skeleton, found.skin)
+    check_face(plan, found.skeleton)
     plan = with_soles(plan, found.skeleton, found.skin)
     plan = with_masses(plan, found.skeleton, found.skin)
     shown = card_of(found, plan)

@@ -155,7 +155,7 @@ class SelectingTest(BrowserTest):
         page = desk.page
         self.assertEqual(page.locator("[data-control='cap']").count(), 0)
         page.get_by_role("button", name="Show", exact=True).click()
-        page.get_by_label("Jaw and eyes").uncheck()
+        page.get_by_label("Face", exact=True).uncheck()
         page.get_by_label("Cap", exact=True).check()
         desk.key("Escape")
         self.assertEqual(page.locator("[data-control='cap']").count(), 1)

@@ -149,8 +149,8 @@ class ShapeRigTest(unittest.TestCase):
 
     def test_each_is_a_channel_from_0_to_1_at_rest_as_the_file_has_it(self) -> None:
         self.assertEqual([self.rig.addresses[n] for n in self.rig.shape_channels],
-                         ["shapes/smile_L", "shapes/smile_R", "shapes/jaw open"])  # fmt: skip
-        channel = self.rig.channels[self.rig.number("shapes/jaw open")]
+                         ["corner.L/smile_L", "corner.R/smile_R", "jaw/jaw open"])  # fmt: skip
+        channel = self.rig.channels[self.rig.number("jaw/jaw open")]
         self.assertEqual((channel.rest, channel.low, channel.high), (0.25, 0.0, 1.0))
 
     def test_the_person_allows_more(self) -> None:
@@ -165,12 +165,12 @@ class ShapeRigTest(unittest.TestCase):
                 allowed(plan.shapes, given)
 
     def test_they_are_mirrored_by_the_sides_in_their_names(self) -> None:
-        self.assertEqual(self.rig.counterpart("shapes/smile_L"), "shapes/smile_R")
-        self.assertEqual(self.rig.counterpart("shapes/jaw open"), "shapes/jaw open")
+        self.assertEqual(self.rig.counterpart("corner.L/smile_L"), "corner.R/smile_R")
+        self.assertEqual(self.rig.counterpart("jaw/jaw open"), "jaw/jaw open")
 
     def test_a_pose_of_them_is_swapped_laid_across_and_kept_in_a_layer(self) -> None:
         scene = Scene({1: Figure(self.rig)}, 1, 40)
-        posed = made(SetPose(frame=1, values={"shapes/smile_L": 0.8, "shapes/jaw open": 0.5}), scene, 1).clips[1]
+        posed = made(SetPose(frame=1, values={"corner.L/smile_L": 0.8, "jaw/jaw open": 0.5}), scene, 1).clips[1]
 
         def after(edit: Edit, clip: Clip = posed) -> list[float]:
             done = made(edit, Scene({1: Figure(self.rig, clip)}, 1, 40), 1).clips[1]
@@ -181,12 +181,12 @@ class ShapeRigTest(unittest.TestCase):
         self.assertEqual(after(MirrorPose(frame=1, way="left to right")), [0.8, 0.8, 0.5])
         self.assertEqual(after(MirrorPose(frame=1, way="right to left")), [0.0, 0.0, 0.5])
         layered = made(AddLayer(name="More of it"), Scene({1: Figure(self.rig, posed)}, 1, 40), 1).clips[1]
-        self.assertEqual(after(SetPose(frame=1, layer=1, values={"shapes/smile_R": 0.3}), layered), [0.8, 0.3, 0.5])
+        self.assertEqual(after(SetPose(frame=1, layer=1, values={"corner.R/smile_R": 0.3}), layered), [0.8, 0.3, 0.5])
         with self.assertRaises(BadEdit):
-            after(SetPose(frame=1, values={"shapes/smile_R": 1.3}))
+            after(SetPose(frame=1, values={"corner.R/smile_R": 1.3}))
 
     def test_keyed_they_morph_the_skin_and_come_back_from_a_file(self) -> None:
-        clip = Clip({"shapes/smile_L": from_keys({1: 0.0, 9: 0.8})})
+        clip = Clip({"corner.L/smile_L": from_keys({1: 0.0, 9: 0.8})})
         values = channel_values(self.rig, clip, [1, 5, 9])
         amounts = values[:, self.rig.shape_channels]
         self.assertAlmostEqual(float(amounts[2, 0]), 0.8)
@@ -206,7 +206,7 @@ class ShapeRigTest(unittest.TestCase):
         taken = take_in("Limpet", shaped_file(names=names))
         rig = build_rig(read_character(taken.mesh).skeleton, taken.plan)
         found = [rig.addresses[n] for n in rig.shape_channels]
-        self.assertEqual(found, ["shapes/brow_up", "shapes/_frown", "shapes/brow_up 2"])
+        self.assertEqual(found, ["brow.middle/brow_up", "corner/_frown", "brow.middle/brow_up 2"])
         self.assertEqual([rig.channels[n].label for n in rig.shape_channels], list(names))
 
 

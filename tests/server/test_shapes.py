@@ -47,9 +47,9 @@ class ShapesTest(ServerTest):
     def test_keyed_it_is_drawn_by_its_channel_and_handed_off(self) -> None:
         rig = self.get(f"/castings/{self.casting.pk}/rig").json()
         names = [rig["channels"][n]["address"] for n in rig["shapes"]]
-        self.assertEqual(names, ["shapes/smile_L", "shapes/smile_R", "shapes/jaw open"])
+        self.assertEqual(names, ["corner.L/smile_L", "corner.R/smile_R", "jaw/jaw open"])
         for frame, amount in ((1, 0.0), (5, 0.6)):
-            answer = self.pose(frame, **{"shapes__smile_R": amount})
+            answer = self.pose(frame, **{"corner.R__smile_R": amount})
             self.assertEqual(answer.status_code, 200, answer.content)
         data = handed_off(self.take.pk, [self.casting.pk], 1, 5, ".glb")
         again = read_character(data).skin

@@ -14,6 +14,8 @@ import { Waiting } from "../ui/Waiting";
 import { counted } from "../ui/counted";
 import { ControlGroups } from "./ControlGroups";
 import { BodyNumbers } from "./BodyNumbers";
+import { FaceZones, type Face } from "./FaceZones";
+import { Facing } from "./Facing";
 import { SkeletonPicture } from "./SkeletonPicture";
 import { TopBar } from "./TopBar";
 
@@ -97,37 +99,6 @@ function turnedBy(character: Detail, degrees: number): Detail {
   return { ...character, skeleton: { ...character.skeleton, places } };
 }
 
-/** Which way the figure was found to face in its file; where that is wrong, it is turned here. */
-function Facing({
-  facing,
-  disabled,
-  onTurn,
-}: {
-  facing: number;
-  disabled: boolean;
-  onTurn: (degrees: number) => void;
-}) {
-  const ink = useInks();
-  const degrees = Math.round(((((facing + 180) % 360) + 360) % 360) - 180);
-  const said = degrees === 0 ? "as its file has it" : `turned by ${Math.abs(degrees)}° from its file`;
-  return (
-    <Box sx={{ display: "flex", alignItems: "center", gap: 1, mb: 1.5 }}>
-      <Box sx={{ flex: 1 }}>
-        <b>Facing</b>{" "}
-        <Box component="span" sx={{ color: ink.faint }}>
-          towards you in the front view, {said}
-        </Box>
-      </Box>
-      <SmallButton disabled={disabled} onClick={() => onTurn(90)} title="Turn the figure to its left by a quarter">
-        Turn by 90°
-      </SmallButton>
-      <SmallButton disabled={disabled} onClick={() => onTurn(180)} title="Turn the figure to face the other way">
-        Turn round
-      </SmallButton>
-    </Box>
-  );
-}
-
 function Mapping({ character }: { character: Detail }) {
   const ink = useInks();
   const queries = useQueryClient();
@@ -137,12 +108,14 @@ function Mapping({ character }: { character: Detail }) {
   const [side, setSide] = useState<"front" | "side" | "top">("front");
   const [stored, setStored] = useState("");
   const [turn, setTurn] = useState(0);
-  const changed = JSON.stringify(roles) !== JSON.stringify(character.roles) || turn % 360 !== 0;
-  const body = { roles, turn };
+  const [face, setFace] = useState<Face>(character.face);
+  const changed =
+    JSON.stringify([roles, face]) !== JSON.stringify([character.roles, character.face]) || turn % 360 !== 0;
+  const body = { roles, turn, face: "base" in roles ? {} : face };
   const turned = useMemo(() => turnedBy(character, turn), [character, turn]);
   const path = { params: { path: { character_id: character.id } } };
   const check = useQuery({
-    queryKey: ["plan", character.id, roles],
+    queryKey: ["plan", character.id, roles, face],
     queryFn: () => ask(http.POST("/api/characters/{character_id}/plan/check", { ...path, body })),
     placeholderData: (before) => before,
   });
@@ -363,6 +336,18 @@ function Mapping({ character }: { character: Detail }) {
                 ))}
               </Box>
             ))}
+            {!prop && (
+              <FaceZones
+                character={character}
+                taken={new Set(Object.values(roles))}
+                face={face}
+                problems={problems}
+                onChange={(now) => {
+                  setStored("");
+                  setFace(now);
+                }}
+              />
+            )}
           </Box>
           <Box sx={{ p: 2, borderTop: 1, borderColor: "divider", display: "grid", gap: 1 }}>
             {stored && <Alert severity={stored.startsWith("Stored") ? "success" : "error"}>{stored}</Alert>}
@@ -383,6 +368,7 @@ function Mapping({ character }: { character: Detail }) {
                 disabled={!changed}
                 onClick={() => {
                   setRoles(character.roles);
+                  setFace(character.face);
                   setTurn(0);
                 }}
               >

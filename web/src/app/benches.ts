@@ -8,6 +8,7 @@ import { handoff } from "../features/handoff/bench";
 import { plant } from "../features/plant/bench";
 import { props } from "../features/props/bench";
 import { weight } from "../features/weight/bench";
+import { face } from "./face";
 import { pose } from "./pose";
 
-export const BENCHES: Bench[] = [pose, block, plant, curves, arcs, weight, goes, props, handoff];
+export const BENCHES: Bench[] = [pose, block, plant, curves, arcs, weight, goes, face, props, handoff];

@@ -101,7 +101,7 @@ export const GROUPS: [Group, string][] = [
   ["arms", "Arms"],
   ["hands", "Fingers"],
   ["legs", "Legs and feet"],
-  ["face", "Jaw and eyes"],
+  ["face", "Face"],
   ["aims", "Knee and elbow aims"],
   ["parts", "Moving parts"],
   ["further", "Coat, cap and the rest"],
@@ -111,7 +111,7 @@ export function groupOf(control: Control): Group {
   if (control.kind === "pole") return "aims";
   if (control.kind === "master" || control.kind === "body") return "whole";
   if (control.kind === "part") return "parts";
-  if (control.kind === "face" || control.kind === "shapes") return "face";
+  if (control.part === "face" || control.kind === "shapes") return "face";
   if (control.kind === "finger") return "hands";
   if (control.kind === "extra" || control.kind === "chain") return "further";
   if (control.part === "head") return "head";

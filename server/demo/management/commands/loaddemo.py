@@ -19,11 +19,11 @@ from django.db import transaction
 import hame.demo
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.demo import bollard, refined, scenes, shots
+from hame.demo import bollard, expressions, refined, scenes, shots
 from hame.demo.falls import GIVES_WAY
 from hame.demo.gallery import GALLERY
 from hame.demo.ladder import UP_THE_LADDER
-from hame.demo.poses import SHELF
+from hame.demo.poses import FACES, SHELF, Shelved
 from hame.demo.pulled import PULLED
 from hame.demo.quay import QUAY
 from hame.demo.roundover import ROUND
@@ -69,8 +69,8 @@ class Command(BaseCommand):
                 elif kind == "take":
                     shot_name, _, take_name = name.partition(": ")
                     _lay_take(production, shot_name, take_name, isla)
-                elif kind == "poses":
-                    _lay_poses(production, figures, isla)
+                elif kind in ("poses", "expressions"):
+                    _lay_poses(production, figures, isla, SHELF if kind == "poses" else FACES)
                 DemoPiece.objects.create(name=piece, production=production)
 
 
@@ -106,15 +106,19 @@ def _version(production: Production, name: str, figures: dict[str, CharacterVers
     return figures[name]
 
 
-def _lay_poses(production: Production, figures: dict[str, CharacterVersion], user: Any) -> None:
-    for pose in SHELF:
+def _lay_poses(
+    production: Production, figures: dict[str, CharacterVersion], user: Any, shelf: tuple[Shelved, ...]
+) -> None:  # fmt: skip
+    for pose in shelf:
         version = _version(production, pose.figure, figures)
         if version is None:
             continue
         rig = characters.rig(version)
+        values = pose.make(rig)
+        if not values:
+            continue  # a figure from before it had a face
         kept = LibraryPose(
-            production=production, name=pose.name, character=pose.figure, values=pose.make(rig), size=size_of(rig),
-            made_by=user,
+            production=production, name=pose.name, character=pose.figure, values=values, size=size_of(rig), made_by=user
         )  # fmt: skip
         kept.picture.save(pose.picture, ContentFile((DATA / pose.picture).read_bytes()), save=False)
         kept.save()
@@ -204,6 +208,7 @@ def _lay_shot(production: Production, plan: Plan, figures: dict[str, CharacterVe
 TAKES: dict[tuple[str, str], dict[str, Callable[[Rig], Clip]]] = {
     ("Morning round", "Tired"): {"Brannoc": refined.tired_round},
     ("Gull on the rail", "Refined"): {"Brannoc": refined.refined_take, "Wick": shots.second_take},
+    ("Gull on the rail", "With faces"): {"Brannoc": expressions.gull_keeper, "Wick": expressions.gull_apprentice},
 }
 
 
