@@ -21,6 +21,7 @@ from server.productions.api import router as productions
 from server.shots.api import router as shots
 from server.shots.api_arcs import router as arcs
 from server.shots.api_contacts import router as contacts
+from server.shots.api_faces import router as faces
 from server.shots.api_falls import router as falls
 from server.shots.api_faults import router as faults
 from server.shots.api_framing import router as framing
@@ -69,6 +70,7 @@ api.add_router("", arcs)
 api.add_router("", faults)
 api.add_router("", handoff)
 api.add_router("", falls)
+api.add_router("", faces)
 api.add_router("", removal)
 api.add_router("", ways)
 api.add_router("", jobs)

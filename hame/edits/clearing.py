@@ -11,7 +11,9 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip import layers
 from hame.clip.belonging import Belonging
+from hame.clip.blink import Blink
 from hame.clip.clip import Clip
+from hame.clip.gaze import Gaze
 from hame.clip.layer import Layer
 from hame.clip.living import Living
 from hame.clip.plants import Plant
@@ -32,7 +34,7 @@ KINDS: dict[What, tuple[str, ...]] = {
     "plants": (Plant.kind,),
     "belonging": (Belonging.kind,),
     "layers": (Layer.kind,),
-    "rules": (Living.kind, Shake.kind, *ANSWERS),
+    "rules": (Living.kind, Shake.kind, Blink.kind, Gaze.kind, *ANSWERS),
 }
 _LOOKED = 400  # frames of a long shot that are looked at, evenly apart
 _JUMPS = 0.001  # metres
@@ -79,7 +81,7 @@ _NONE = {
     "plants": "no plant",
     "belonging": "no stretch in which it belongs to something",
     "layers": "no layer",
-    "rules": "no living hold, no shake and no answer",
+    "rules": "no living hold, no shake, no blink, no gaze and no answer",
 }
 _SAID = {
     "plants": lambda count: counted(count, "plant"),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import TypeVar
 
 import numpy as np
@@ -14,6 +14,7 @@ from hame.clip.curve import Curve, from_table
 from hame.clip.key import BEZIER, FRAME, SHAPE, STEP, VALUE, Array, no_keys
 from hame.clip.played import played_spans
 from hame.clip.rule import Rule
+from hame.clip.spans import Span
 from hame.edits.chosen import counted
 from hame.edits.cleaning import fitted_table
 from hame.edits.layers import new_layer
@@ -78,16 +79,32 @@ def into_layer(clip: Clip, rig: Rig, track: str, span: Rule) -> Outcome:
     shown = played_spans(clip, rig, span.kind, -1e9, 1e9)
     if sum(map(len, shown.values())) > sum(1 for _, other in clip.spans() if other.kind == span.kind):
         raise BadEdit(f"a cycle shows the {span.word} again; free the cycle first. Nothing was changed")
-    refuse_samples(2 * SUB * (span.end - span.start) * len(rig.channels), f"a {span.word} made into keys")
-    times = between_frames(span.start, span.end)
-    rest = without(clip, track, span)
-    over = laid_values(rig, clip, times) - laid_values(rig, rest, times)
-    laid, number = new_layer(rest, span.word.capitalize(), turned=False)
+    return few_keys_over(
+        clip, without(clip, track, span), rig, span, span.word.capitalize(),
+        lambda of, times: laid_values(rig, of, times), span.start, span.end,
+    )  # fmt: skip
+
+
+def few_keys_over(
+    clip: Clip, rest: Clip, rig: Rig, span: Span, name: str, values: Callable[[Clip, Array], Array], first: int,
+    last: int,
+) -> Outcome:  # fmt: skip
+    """``rest`` with a layer of as few keys as make of it what ``clip`` is, from a frame to another.
+
+    Parameters
+    ----------
+    span : that ``rest`` is without
+    values : (clip, times (T,)) -> channel values (T, C) as they play
+    """
+    refuse_samples(2 * SUB * (last - first) * len(rig.channels), f"a {span.word} made into keys")
+    times = between_frames(first, last)
+    over = values(clip, times) - values(rest, times)
+    laid, number = new_layer(rest, name, turned=False)
     curves: dict[str, Curve] = {}
     for n, channel in enumerate(rig.channels):
         near = _FEW[channel.unit]
         if np.abs(over[:, n]).max() > 1e-12:
-            curves[layers.address_in(number, channel.address)] = from_table(_few(over[:, n], span.start, near))
+            curves[layers.address_in(number, channel.address)] = from_table(_few(over[:, n], first, near))
     count = sum(len(curve) for curve in curves.values())
     note = f"{counted(count, 'key')} of {counted(len(curves), 'channel')} in a layer of its own"
     return Outcome(laid.with_curves(dict(curves)), (note,))

@@ -16,6 +16,7 @@ import numpy as np
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.clip.spans import OWN, Reach
+from hame.evaluate.gaze import Gazes
 from hame.evaluate.keyed import curve_value, curve_values, within
 from hame.evaluate.laid import Layers
 from hame.evaluate.players import Over, Player, Players, first_channels
@@ -25,7 +26,7 @@ from hame.evaluate.ties.stage import Ties
 from hame.evaluate.ways import Ways
 from hame.maths.rotations import Array
 
-LAID: tuple[Stage, ...] = (Ways(), Layers(), Rules())
+LAID: tuple[Stage, ...] = (Ways(), Layers(), Rules(), Gazes())
 TIED: tuple[Stage, ...] = (Ties(),)
 
 
@@ -83,7 +84,7 @@ def keys_for(players: Players, of: int, frame: int, wanted: Mapping[str, float])
     line = [*LAID, *TIED]
     for stage in reversed(_concerned(line, {of: players[of]})):
         before = line[: line.index(stage)]
-        alone = players if stage in TIED else {of: players[of]}
+        alone = {of: players[of]} if stage.alone else players
         found: Keys = {}
         for at, values in keys.items():
             back = stage.back(alone, of, at, values, lambda times, a=alone, b=before: _values(a, times, b))  # type: ignore[misc]

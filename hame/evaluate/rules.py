@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from hame.clip.answers import Give, Knock
+from hame.clip.blink import Blink
 from hame.clip.clip import Clip
 from hame.clip.counter import Counter
 from hame.clip.footdown import FootDown
@@ -22,6 +23,7 @@ from hame.clip.rule import Rule, rules_of
 from hame.clip.shake import Shake
 from hame.clip.spans import Track
 from hame.clip.through import CarryThrough
+from hame.evaluate.blink import blink_adds
 from hame.evaluate.footdown import foot_down_adds
 from hame.evaluate.give import give_adds
 from hame.evaluate.knock import knock_adds
@@ -45,6 +47,7 @@ ADDERS: dict[str, Adder] = {
     Knock.kind: lambda player, track, span, times, values: knock_adds(
         player.rig, Track.named(track).about, span, times, values
     ),
+    Blink.kind: lambda player, _, span, times, values: blink_adds(player.rig, span, times, values),
     Shake.kind: lambda player, track, span, times, values: shake_adds(
         player.rig, Track.named(track).about, span, times, values
     ),

@@ -96,9 +96,11 @@ class Stage(ABC):
     Attributes
     ----------
     name : by which kinds of span say that they are played by it (:attr:`hame.clip.spans.Span.stage`)
+    alone : whether what it makes of a figure follows from that figure alone
     """
 
     name: ClassVar[str]
+    alone: ClassVar[bool] = True  # what it makes of a figure follows from that alone
 
     def concerns(self, clip: Clip) -> bool:
         """Whether it has anything to do for a clip."""

@@ -244,7 +244,7 @@ def drop_set(request: HttpRequest, casting_id: int, set_id: int) -> HttpResponse
 def rig(request: HttpRequest, casting_id: int) -> schemas.RigOut:
     version = _casting(request, casting_id).version
     found = characters.rig(version)
-    return rig_out(found, groups_of(version.character, found))
+    return rig_out(found, groups_of(version.character, found), characters.face_of(version))
 
 
 @router.get("/castings/{casting_id}/mesh.glb", include_in_schema=False)

@@ -12,7 +12,7 @@ from server.characters.groups import GroupOut
 from server.shots import schemas
 
 
-def rig_out(rig: Rig, groups: list[GroupOut]) -> schemas.RigOut:
+def rig_out(rig: Rig, groups: list[GroupOut], face: list[tuple[float, float]]) -> schemas.RigOut:
     nodes = evaluate(rig, rig.rest[None])[0]
     return schemas.RigOut(
         controls=[_control(rig, control, nodes[control.node]) for control in rig.controls],
@@ -25,7 +25,7 @@ def rig_out(rig: Rig, groups: list[GroupOut]) -> schemas.RigOut:
             )
             for l in rig.limbs  # noqa: E741
         ],
-        parts=_parts(rig), groups=groups,
+        parts=_parts(rig), groups=groups, face=[[x, y] for x, y in face],
         joints=list(rig.skeleton.names), shapes=rig.shape_channels.tolist(),
         parents=list(rig.skeleton.parents), height=rig.size,
         picks=[list(pick) for pick in rig.picks], rest_places=rig.skeleton.places.tolist(),

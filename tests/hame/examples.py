@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import cache
 from pathlib import Path
 
@@ -10,8 +11,10 @@ import numpy as np
 import hame.demo
 from hame.character import skeleton as skeletons
 from hame.character.build import build_rig
+from hame.character.face import proposed
 from hame.character.propose import propose
 from hame.character.rig import Rig
+from hame.character.shapes import shapes_of
 from hame.character.skeleton import Skeleton
 from hame.character.soles import with_soles
 from hame.clip.clip import Clip
@@ -32,8 +35,9 @@ def brannoc() -> Character:
 @cache
 def brannoc_rig() -> Rig:
     character = brannoc()
-    plan = propose(character.skeleton)
-    return build_rig(character.skeleton, with_soles(plan, character.skeleton, character.skin))
+    plan = replace(propose(character.skeleton), shapes=shapes_of(character.skin))
+    plan = with_soles(plan, character.skeleton, character.skin)
+    return build_rig(character.skeleton, proposed(plan, character.skeleton, character.skin))
 
 
 @cache

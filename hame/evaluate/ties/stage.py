@@ -25,6 +25,7 @@ class Ties(Stage):
     """Plants and belonging."""
 
     name = Plant.stage
+    alone = False
 
     def concerns(self, clip: Clip) -> bool:
         return Way.kind in clip.tracks or super().concerns(clip)  # footfalls are plants

@@ -111,10 +111,12 @@ class PartOut(Schema):
 
 class RigOut(Schema):
     """``groups``: controls that the character suggests to hide and show together. ``shapes``: the numbers of the
-    channels by which shapes morph the skin, in its order."""
+    channels by which shapes morph the skin, in its order. ``face``: the outline (x, y) of the face from the front,
+    metres."""
 
     controls: list[ControlOut]
     groups: list[GroupOut]
+    face: list[list[float]]
     channels: list[ChannelOut]
     limbs: list[LimbOut]
     parts: list[PartOut]

@@ -1102,6 +1102,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/expressions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Expressions
+         * @description The expressions of one of the cast, by name; with ``others`` all that fit its face, whosever they are.
+         */
+        get: operations["server_shots_api_faces_expressions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/falls": {
         parameters: {
             query?: never;
@@ -1177,6 +1197,26 @@ export interface paths {
          * @description Whether one of the cast is in the picture of a camera from a frame to another, as both play.
          */
         get: operations["server_shots_api_framing_framing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/gazes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Gazes
+         * @description How far the gazes of one of the cast are off at a frame.
+         */
+        get: operations["server_shots_api_faces_gazes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1524,7 +1564,7 @@ export interface components {
             /** Last */
             last: number;
             /** Mend */
-            mend: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"]) | null;
+            mend: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["LayBlink"] | components["schemas"]["BlinkAtTurns"] | components["schemas"]["BlinkKeys"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropBlinks"] | components["schemas"]["DropGaze"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["Express"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["Look"] | components["schemas"]["GazeKeys"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"]) | null;
             /** Mending */
             mending: string;
             /** Others */
@@ -1817,6 +1857,83 @@ export interface components {
              * @default 0
              */
             layer: number;
+        };
+        /**
+         * BlinkAtTurns
+         * @description A blink wherever the eyes turn by so much within a few frames, over a stretch, where there is none yet.
+         */
+        BlinkAtTurns: {
+            /** First */
+            first: number;
+            /**
+             * Frames
+             * @default 4
+             */
+            frames: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "blink at turns";
+            /** Last */
+            last: number;
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Least
+             * @default 0.4363323129985824
+             */
+            least: number;
+        };
+        /**
+         * BlinkKeys
+         * @description A blink made into keys, in a layer of its own.
+         */
+        BlinkKeys: {
+            /** At */
+            at: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "blink keys";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
+         * BlinkSpan
+         * @description Lids that shut and open again within some frames, whatever they are keyed to.
+         *
+         *     Attributes
+         *     ----------
+         *     shut : by address, what channels of the face are when eyes are shut; empty where the rig tells (see
+         *         :func:`hame.evaluate.blink.shut_of`)
+         */
+        BlinkSpan: {
+            /** End */
+            end: number;
+            /** Flipped */
+            flipped: boolean;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "blink";
+            /** Muted */
+            muted: boolean;
+            /** Shut */
+            shut: [
+                string,
+                number
+            ][];
+            /** Start */
+            start: number;
         };
         /**
          * BodyIn
@@ -2483,6 +2600,10 @@ export interface components {
             can_change: boolean;
             /** Controls */
             controls: number;
+            /** Face */
+            face: {
+                [key: string]: components["schemas"]["ZoneOut"];
+            };
             /** Facing */
             facing: number;
             /** Found By */
@@ -2509,11 +2630,15 @@ export interface components {
             roles: {
                 [key: string]: string;
             };
+            /** Shapes */
+            shapes: string[];
             skeleton: components["schemas"]["SkeletonOut"];
             /** Triangles */
             triangles: number;
             /** Version */
             version: number;
+            /** Zones */
+            zones: string[];
         };
         /** CharacterOut */
         CharacterOut: {
@@ -2655,7 +2780,7 @@ export interface components {
             poses: number[];
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CarryThroughSpan"] | components["schemas"]["CounterSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["FootDownSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"] | components["schemas"]["WaySpan"])[];
+                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["BlinkSpan"] | components["schemas"]["CarryThroughSpan"] | components["schemas"]["CounterSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["FootDownSpan"] | components["schemas"]["GazeSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"] | components["schemas"]["WaySpan"])[];
             } | null;
         };
         /**
@@ -2685,7 +2810,7 @@ export interface components {
             poses: number[];
             /** Tracks */
             tracks: {
-                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["CarryThroughSpan"] | components["schemas"]["CounterSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["FootDownSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"] | components["schemas"]["WaySpan"])[];
+                [key: string]: (components["schemas"]["BelongingSpan"] | components["schemas"]["BlinkSpan"] | components["schemas"]["CarryThroughSpan"] | components["schemas"]["CounterSpan"] | components["schemas"]["CycleSpan"] | components["schemas"]["FootDownSpan"] | components["schemas"]["GazeSpan"] | components["schemas"]["GiveSpan"] | components["schemas"]["KnockSpan"] | components["schemas"]["LayerSpan"] | components["schemas"]["LivingSpan"] | components["schemas"]["PlantSpan"] | components["schemas"]["ShakeSpan"] | components["schemas"]["WaySpan"])[];
             };
         };
         /**
@@ -3052,6 +3177,47 @@ export interface components {
             of: "give" | "knock" | "carry-through" | "foot down" | "counter";
         };
         /**
+         * DropBlinks
+         * @description Blinks taken away: those that begin at some frames.
+         */
+        DropBlinks: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop blinks";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Starts */
+            starts: number[];
+        };
+        /**
+         * DropGaze
+         * @description A gaze taken away.
+         */
+        DropGaze: {
+            /** At */
+            at: number;
+            /**
+             * Control
+             * @default
+             */
+            control: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop gaze";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
          * DropLiving
          * @description A living hold taken away.
          */
@@ -3218,7 +3384,7 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"];
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["LayBlink"] | components["schemas"]["BlinkAtTurns"] | components["schemas"]["BlinkKeys"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropBlinks"] | components["schemas"]["DropGaze"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["Express"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["Look"] | components["schemas"]["GazeKeys"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"];
             /** Id */
             id?: string | null;
             /** Instead */
@@ -3288,6 +3454,54 @@ export interface components {
              * @default 0
              */
             layer: number;
+        };
+        /**
+         * Express
+         * @description The face posed as a mixture of expressions; what none of them moves stays as it is.
+         */
+        Express: {
+            /** Frame */
+            frame: number;
+            /**
+             * Keying
+             * @default changed
+             * @enum {string}
+             */
+            keying: "off" | "changed" | "control" | "whole";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "express";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /** Mixed */
+            mixed: components["schemas"]["Mixed"][];
+            /**
+             * Shape
+             * @default smooth
+             * @enum {string}
+             */
+            shape: "stepped" | "straight" | "smooth";
+        };
+        /**
+         * ExpressionOut
+         * @description A pose of the library that moves nothing but a face; ``share``: how much of it the face shows at a frame.
+         */
+        ExpressionOut: {
+            /** Character */
+            character: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Picture */
+            picture: boolean;
+            /** Share */
+            share: number;
         };
         /**
          * Failed
@@ -3662,6 +3876,89 @@ export interface components {
             radians: number;
         };
         /**
+         * GazeKeys
+         * @description A gaze made into keys, as few as hold it, in a layer of its own; the motion stays what it is.
+         */
+        GazeKeys: {
+            /** At */
+            at: number;
+            /**
+             * Control
+             * @default
+             */
+            control: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gaze keys";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+        };
+        /**
+         * GazeSpan
+         * @description Frames in which somebody looks at something, or a thing is aimed at it.
+         *
+         *     What looks turns more than its keys do, so that these go on top. Its track names the one control that is aimed;
+         *     without one it is a whole figure that looks, first with its eyes, then with its head, then with its chest.
+         *
+         *     Attributes
+         *     ----------
+         *     figure, to : whose control is looked at (OWN: the figure itself); no ``to`` is the world
+         *     x, y, z : metres, the place that is looked at in the axes of that
+         *     eyes, head, chest : radians that these turn at most; what is farther off, the next of them takes
+         *     lead : frames by which the eyes go before the head, and this before the chest
+         *     ease_in, ease_out : frames over which each of them comes to it and leaves it
+         *     share : how much of the way to it is gone
+         *     axis : of a control that is aimed, the one of its own axes that points there
+         *     muted : it does not count
+         */
+        GazeSpan: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z" | "-x" | "-y" | "-z";
+            /** Chest */
+            chest: number;
+            /** Ease In */
+            ease_in: number;
+            /** Ease Out */
+            ease_out: number;
+            /** End */
+            end: number;
+            /** Eyes */
+            eyes: number;
+            /** Figure */
+            figure: number;
+            /** Head */
+            head: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "gaze";
+            /** Lead */
+            lead: number;
+            /** Muted */
+            muted: boolean;
+            /** Share */
+            share: number;
+            /** Start */
+            start: number;
+            /** To */
+            to: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Z */
+            z: number;
+        };
+        /**
          * GiveSpan
          * @description The body that goes down with a landing, or before a take-off, over feet that stay.
          *
@@ -3960,7 +4257,7 @@ export interface components {
          */
         HappeningOut: {
             /** Answers */
-            answers: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"])[];
+            answers: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["LayBlink"] | components["schemas"]["BlinkAtTurns"] | components["schemas"]["BlinkKeys"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropBlinks"] | components["schemas"]["DropGaze"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["Express"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["Look"] | components["schemas"]["GazeKeys"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"])[];
             /** Control */
             control: string;
             /** Frame */
@@ -4331,6 +4628,41 @@ export interface components {
             label: string;
             /** Part */
             part: string;
+        };
+        /**
+         * LayBlink
+         * @description A blink from a frame; ``at`` is where the one begins that is changed by it, None for a new one.
+         *
+         *     ``pose`` is a pose of the library in which the eyes are shut; without one the rig tells, and what is changed keeps
+         *     what it had.
+         */
+        LayBlink: {
+            /** At */
+            at?: number | null;
+            /**
+             * Frames
+             * @default 4
+             */
+            frames: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "blink";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Muted
+             * @default false
+             */
+            muted: boolean;
+            /** Pose */
+            pose?: number | null;
+            /** Start */
+            start: number;
         };
         /**
          * LayCarryThrough
@@ -5376,6 +5708,106 @@ export interface components {
             trunk: number;
         };
         /**
+         * Look
+         * @description A figure that looks at something over some frames, or one ``control`` that is aimed at it.
+         *
+         *     ``at`` is where the gaze begins that is changed by it, None for a new one, to which others on its frames give way.
+         */
+        Look: {
+            /** At */
+            at?: number | null;
+            /**
+             * Axis
+             * @default z
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z" | "-x" | "-y" | "-z";
+            /**
+             * Chest
+             * @default 0.3490658503988659
+             */
+            chest: number;
+            /**
+             * Control
+             * @default
+             */
+            control: string;
+            /**
+             * Ease In
+             * @default 6
+             */
+            ease_in: number;
+            /**
+             * Ease Out
+             * @default 6
+             */
+            ease_out: number;
+            /** End */
+            end: number;
+            /**
+             * Eyes
+             * @default 0.3141592653589793
+             */
+            eyes: number;
+            /**
+             * Figure
+             * @default 0
+             */
+            figure: number;
+            /**
+             * Head
+             * @default 1.0471975511965976
+             */
+            head: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gaze";
+            /**
+             * Layer
+             * @default 0
+             */
+            layer: number;
+            /**
+             * Lead
+             * @default 3
+             */
+            lead: number;
+            /**
+             * Muted
+             * @default false
+             */
+            muted: boolean;
+            /**
+             * Share
+             * @default 1
+             */
+            share: number;
+            /** Start */
+            start: number;
+            /**
+             * To
+             * @default
+             */
+            to: string;
+            /**
+             * X
+             * @default 0
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0
+             */
+            y: number;
+            /**
+             * Z
+             * @default 0
+             */
+            z: number;
+        };
+        /**
          * MakeCycle
          * @description A stretch that repeats, or (``echo``) whose second half shows the first mirrored.
          */
@@ -5598,7 +6030,7 @@ export interface components {
          */
         MendOut: {
             /** Edit */
-            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"];
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["LayBlink"] | components["schemas"]["BlinkAtTurns"] | components["schemas"]["BlinkKeys"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropBlinks"] | components["schemas"]["DropGaze"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["Express"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["Look"] | components["schemas"]["GazeKeys"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"];
             /** Says */
             says: string;
         };
@@ -5770,6 +6202,16 @@ export interface components {
              */
             master: "leave" | "keep" | "mirror";
         };
+        /**
+         * Mixed
+         * @description A pose of the library, and how much of it there is.
+         */
+        Mixed: {
+            /** Pose */
+            pose: number;
+            /** Share */
+            share: number;
+        };
         /** Move */
         Move: {
             /**
@@ -5885,6 +6327,21 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+        };
+        /**
+         * OffOut
+         * @description By how many radians a control does not point at what the gaze that begins at ``start`` is meant for; ``about`` is
+         *     the control that is aimed by it, or nothing.
+         */
+        OffOut: {
+            /** About */
+            about: string;
+            /** Angle */
+            angle: number;
+            /** Control */
+            control: string;
+            /** Start */
+            start: number;
         };
         /**
          * OverFeet
@@ -6189,9 +6646,14 @@ export interface components {
         };
         /**
          * PlanIn
-         * @description Roles of joints; ``turn``: degrees by which the figure is turned, seen from above against the clock.
+         * @description Roles of joints; ``turn``: degrees by which the figure is turned, seen from above against the clock; ``face``: by
+         *     zone, what moves it, which stays without it.
          */
         PlanIn: {
+            /** Face */
+            face?: {
+                [key: string]: components["schemas"]["ZoneOut"];
+            } | null;
             /** Roles */
             roles: {
                 [key: string]: string;
@@ -6660,13 +7122,16 @@ export interface components {
         /**
          * RigOut
          * @description ``groups``: controls that the character suggests to hide and show together. ``shapes``: the numbers of the
-         *     channels by which shapes morph the skin, in its order.
+         *     channels by which shapes morph the skin, in its order. ``face``: the outline (x, y) of the face from the front,
+         *     metres.
          */
         RigOut: {
             /** Channels */
             channels: components["schemas"]["ChannelOut"][];
             /** Controls */
             controls: components["schemas"]["ControlOut"][];
+            /** Face */
+            face: number[][];
             /** Groups */
             groups: components["schemas"]["GroupOut"][];
             /** Height */
@@ -7803,7 +8268,7 @@ export interface components {
              */
             do: "try";
             /** Edit */
-            edit: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"]) | null;
+            edit: (components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["LayBlink"] | components["schemas"]["BlinkAtTurns"] | components["schemas"]["BlinkKeys"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropBlinks"] | components["schemas"]["DropGaze"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["Express"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["Look"] | components["schemas"]["GazeKeys"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"]) | null;
             /** Frame */
             frame: number;
             /**
@@ -8194,7 +8659,7 @@ export interface components {
             /** Casting */
             casting: number;
             /** Edit */
-            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"];
+            edit: components["schemas"]["AddLayer"] | components["schemas"]["AnswerKeys"] | components["schemas"]["LayOnArc"] | components["schemas"]["AsHeavy"] | components["schemas"]["Belong"] | components["schemas"]["BendKnee"] | components["schemas"]["BendWay"] | components["schemas"]["LayBlink"] | components["schemas"]["BlinkAtTurns"] | components["schemas"]["BlinkKeys"] | components["schemas"]["BorneInMotion"] | components["schemas"]["Breakdown"] | components["schemas"]["BringTo"] | components["schemas"]["ByHand"] | components["schemas"]["CalmKeys"] | components["schemas"]["CarryMotion"] | components["schemas"]["LayCarryThrough"] | components["schemas"]["ChangeLayer"] | components["schemas"]["ChangeWay"] | components["schemas"]["LayChart"] | components["schemas"]["ClearAway"] | components["schemas"]["ClearChannels"] | components["schemas"]["LayCounter"] | components["schemas"]["MakeCycle"] | components["schemas"]["DelayParts"] | components["schemas"]["DelayEvent"] | components["schemas"]["DeleteColumns"] | components["schemas"]["DeleteKeys"] | components["schemas"]["DeleteLayer"] | components["schemas"]["DropPending"] | components["schemas"]["DropAnswer"] | components["schemas"]["DropBlinks"] | components["schemas"]["DropGaze"] | components["schemas"]["DropLiving"] | components["schemas"]["DropShake"] | components["schemas"]["DropWay"] | components["schemas"]["DuplicateColumns"] | components["schemas"]["DuplicateKeys"] | components["schemas"]["EaseTurn"] | components["schemas"]["Exaggerate"] | components["schemas"]["Express"] | components["schemas"]["FitKeys"] | components["schemas"]["Fly"] | components["schemas"]["LayFootDown"] | components["schemas"]["FreeCycle"] | components["schemas"]["Look"] | components["schemas"]["GazeKeys"] | components["schemas"]["LayGive"] | components["schemas"]["GiveWay"] | components["schemas"]["GoLimp"] | components["schemas"]["GroundAnew"] | components["schemas"]["DragHandle"] | components["schemas"]["SetHandles"] | components["schemas"]["HoldPose"] | components["schemas"]["InsertFrames"] | components["schemas"]["JoinWays"] | components["schemas"]["KeyPose"] | components["schemas"]["KeyQuantity"] | components["schemas"]["LayKnock"] | components["schemas"]["LabelPose"] | components["schemas"]["LayPose"] | components["schemas"]["LayWay"] | components["schemas"]["LengthenHandles"] | components["schemas"]["LiftPlants"] | components["schemas"]["SwitchLimb"] | components["schemas"]["MatchLimbs"] | components["schemas"]["LayLiving"] | components["schemas"]["LivingKeys"] | components["schemas"]["MakeUnlike"] | components["schemas"]["MeetFlight"] | components["schemas"]["MendSeam"] | components["schemas"]["MendRun"] | components["schemas"]["MergeLayer"] | components["schemas"]["MirrorPose"] | components["schemas"]["MirrorRange"] | components["schemas"]["MoveColumns"] | components["schemas"]["MoveKeys"] | components["schemas"]["OverFeet"] | components["schemas"]["PartSides"] | components["schemas"]["PasteColumn"] | components["schemas"]["PasteKeys"] | components["schemas"]["PlacePlant"] | components["schemas"]["PlantLimbs"] | components["schemas"]["PointOnWay"] | components["schemas"]["SetPose"] | components["schemas"]["PullPart"] | components["schemas"]["PutFootfall"] | components["schemas"]["ChangeBelonging"] | components["schemas"]["RepeatCycle"] | components["schemas"]["ChangePlant"] | components["schemas"]["Reset"] | components["schemas"]["ReshapeKeys"] | components["schemas"]["RoundMass"] | components["schemas"]["ScaleTime"] | components["schemas"]["SetFootfall"] | components["schemas"]["LayShake"] | components["schemas"]["ShakeKeys"] | components["schemas"]["SetShape"] | components["schemas"]["SlowByPhase"] | components["schemas"]["SmoothArc"] | components["schemas"]["SpareKeys"] | components["schemas"]["SplitPlant"] | components["schemas"]["StretchWay"] | components["schemas"]["TakeFootfall"] | components["schemas"]["LayTemplate"] | components["schemas"]["Together"] | components["schemas"]["Touch"] | components["schemas"]["TurnInPlace"] | components["schemas"]["TurnInFlight"] | components["schemas"]["EndBelonging"] | components["schemas"]["Unwind"] | components["schemas"]["SetWay"] | components["schemas"]["WayKeys"] | components["schemas"]["WayManner"] | components["schemas"]["WayTimes"] | components["schemas"]["WeighLayer"] | components["schemas"]["ShiftWeight"] | components["schemas"]["WidenWay"];
             /** Frame */
             frame: number;
         };
@@ -8303,6 +8768,16 @@ export interface components {
              * @default 0
              */
             layer: number;
+        };
+        /**
+         * ZoneOut
+         * @description What moves a zone of a face: joints and shapes by name.
+         */
+        ZoneOut: {
+            /** Joints */
+            joints: string[];
+            /** Shapes */
+            shapes: string[];
         };
     };
     responses: never;
@@ -10203,6 +10678,32 @@ export interface operations {
             };
         };
     };
+    server_shots_api_faces_expressions: {
+        parameters: {
+            query: {
+                casting: number;
+                frame: number;
+                others?: boolean;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExpressionOut"][];
+                };
+            };
+        };
+    };
     server_shots_api_falls_ask_for_fall: {
         parameters: {
             query?: never;
@@ -10314,6 +10815,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FramingOut"];
+                };
+            };
+        };
+    };
+    server_shots_api_faces_gazes: {
+        parameters: {
+            query: {
+                casting: number;
+                frame: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffOut"][];
                 };
             };
         };

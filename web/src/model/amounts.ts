@@ -119,6 +119,11 @@ export function measureOf(edit: AnyEdit, field = ""): Measure | null {
       return edit.kind === "living"
         ? times("All of it", 300, (factor) => larger(edit, BREATHING, factor))
         : times("All of it", 300, (factor) => larger(edit, SHAKING, factor));
+    case "express":
+      return times("Expression", 150, (factor) => ({
+        ...edit,
+        mixed: edit.mixed.map((one) => ({ ...one, share: Math.min(one.share * factor, 1.5) })),
+      }));
     case "give":
       return one(edit, "drop");
     case "knock":
