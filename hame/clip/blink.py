@@ -23,11 +23,12 @@ class Blink(Rule):
 
     Attributes
     ----------
-    shut : by address, what channels of the face are when eyes are shut; empty where the rig tells (see
-        :func:`hame.evaluate.blink.shut_of`)
+    shut, amounts : channels of the face, by address, and what each is when the eyes are shut; empty where the rig tells
+        (see :func:`hame.evaluate.blink.shut_of`)
     """
 
-    shut: tuple[tuple[str, float], ...] = ()
+    shut: tuple[str, ...] = ()
+    amounts: tuple[float, ...] = ()
 
     kind: ClassVar[str] = "blink"
     of_controls: ClassVar[bool] = False
@@ -43,15 +44,15 @@ class Blink(Rule):
         return replace(self, flipped=not self.flipped)
 
     def numbers(self) -> Iterable[tuple[str, float, str]]:
-        return [(f"{address} of shut eyes", value, "") for address, value in self.shut]
+        return [("what a face is with shut eyes", amount, "") for amount in self.amounts]
 
     @classmethod
     def read(cls, data: Mapping[str, Any]) -> Self:
-        try:
-            shut = tuple((str(address), float(value)) for address, value in data.get("shut", ()))
-        except (TypeError, ValueError) as error:
-            raise BadEdit("a blink has addresses and values of shut eyes") from error
-        return super().read({**data, "shut": shut})
+        span = super().read({**data, **{name: tuple(data.get(name, ())) for name in ("shut", "amounts")}})
+        plain = all(isinstance(n, int | float) and not isinstance(n, bool) for n in span.amounts)
+        if len(span.shut) != len(span.amounts) or not plain or not all(isinstance(a, str) for a in span.shut):
+            raise BadEdit("a blink has addresses of channels, and as many numbers")
+        return span
 
 
 def blinks_of(clip: Any) -> tuple[Blink, ...]:

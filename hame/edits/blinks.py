@@ -54,17 +54,18 @@ class LayBlink(Edit):
         end = self.start + self.frames
         refuse_outside(scene, self.start, end, "a blink")
         others, flipped = beside(clip, Blink, "", self.at)
-        shut: tuple[tuple[str, float], ...] = ()
+        shut: dict[str, float] = {}
         if self.at is not None:
-            shut = rule_at(clip, Blink, "", self.at).shut
+            before = rule_at(clip, Blink, "", self.at)
+            shut = dict(zip(before.shut, before.amounts, strict=True))
         if self.pose is not None:
             mine = of_face(rig)
-            shut = tuple((a, v) for a, v in scene.stored_pose(self.pose).values.items() if a in mine)
+            shut = {a: v for a, v in scene.stored_pose(self.pose).values.items() if a in mine}
             if not shut:
                 raise BadEdit("this pose moves nothing of this face; nothing was changed")
         elif not shut and not shut_of(rig):
             raise BadEdit(_NO_LIDS)
-        span = Blink(self.start, end, self.muted, flipped, shut)
+        span = Blink(self.start, end, self.muted, flipped, tuple(shut), tuple(shut.values()))
         refuse_meeting(span, others)
         return Outcome(clip.with_tracks({Blink.kind: [*others, span]}))
 

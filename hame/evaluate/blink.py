@@ -24,7 +24,7 @@ _AT_EYE = 0.35  # of how far apart the eyes are: a lid's joint that near to the 
 def blink_adds(rig: Rig, span: Blink, times: Array, values: Array) -> Array:
     """What a blink adds to channel ``values (T, C)`` at times (T,) inside of it."""
     found = np.zeros_like(values)
-    shut = dict(span.shut) or shut_of(rig)
+    shut = dict(zip(span.shut, span.amounts, strict=True)) or shut_of(rig)
     for address, value in shut.items():
         if not rig.has_channel(address):
             continue

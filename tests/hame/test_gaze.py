@@ -317,7 +317,7 @@ class BlinkTest(unittest.TestCase):
 
     def test_a_pose_says_how_eyes_are_shut(self) -> None:
         clip = made(LayBlink(start=20, pose=3), self.scene(Clip()), 1).clips[1]
-        self.assertEqual(clip.tracks["blink"][0], Blink(20, 24, shut=(("lid.L.upper/lid_upper_l", 0.7),)))
+        self.assertEqual(clip.tracks["blink"][0], Blink(20, 24, shut=("lid.L.upper/lid_upper_l",), amounts=(0.7,)))
         self.assertEqual(from_json(clip.to_json()).tracks, clip.tracks)
 
     def test_joints_of_lids_move_to_meet(self) -> None:

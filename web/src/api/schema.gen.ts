@@ -1912,10 +1912,12 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     shut : by address, what channels of the face are when eyes are shut; empty where the rig tells (see
-         *         :func:`hame.evaluate.blink.shut_of`)
+         *     shut, amounts : channels of the face, by address, and what each is when the eyes are shut; empty where the rig tells
+         *         (see :func:`hame.evaluate.blink.shut_of`)
          */
         BlinkSpan: {
+            /** Amounts */
+            amounts: number[];
             /** End */
             end: number;
             /** Flipped */
@@ -1928,10 +1930,7 @@ export interface components {
             /** Muted */
             muted: boolean;
             /** Shut */
-            shut: [
-                string,
-                number
-            ][];
+            shut: string[];
             /** Start */
             start: number;
         };

@@ -66,6 +66,14 @@ export const livingsOf = (clip: Clip) => spansOn<Living>(clip, "living");
 export type Shake = Schemas["ShakeSpan"];
 /** The shakes of a clip with the controls in which they begin. */
 export const shakesOf = (clip: Clip) => spansAbout<Shake>(clip, "shake");
+export type Gaze = Schemas["GazeSpan"];
+/** The gazes of a clip: of a figure that looks (""), and of controls that are aimed. */
+export const gazesOf = (clip: Clip): { control: string; span: Gaze }[] => [
+  ...spansOn<Gaze>(clip, "gaze").map((span) => ({ control: "", span })),
+  ...spansAbout<Gaze>(clip, "gaze"),
+];
+export type Blink = Schemas["BlinkSpan"];
+export const blinksOf = (clip: Clip) => spansOn<Blink>(clip, "blink");
 export type Give = Schemas["GiveSpan"];
 /** Where a body gives, in the order of time. */
 export const givesOf = (clip: Clip) => spansOn<Give>(clip, "give");

@@ -16,6 +16,7 @@ export function Owner({
   onChange,
   own,
   world,
+  first = usual,
 }: {
   member: Member;
   value: OwnerOf;
@@ -24,6 +25,8 @@ export function Owner({
   own: boolean;
   /** What the world is called. */
   world: string;
+  /** Which of somebody's controls is meant first. */
+  first?: (picked: Member, thing: Member) => string;
 }) {
   const cast = useDesk((s) => s.cast);
   const others = cast.filter((m) => own || m.id !== member.id);
@@ -42,7 +45,7 @@ export function Owner({
         ]}
         onChange={(v) => {
           const picked = others.find((m) => String(number(m)) === v);
-          onChange(picked ? { figure: number(picked), control: usual(picked, member) } : WORLD);
+          onChange(picked ? { figure: number(picked), control: first(picked, member) } : WORLD);
         }}
       />
       {whose && (
