@@ -14,11 +14,13 @@ from hame.character.rig import Rig
 from hame.clip.belonging import Belonging
 from hame.clip.clip import Clip, difference, patch_from_json
 from hame.clip.curve import from_json, split_at, stacked, unstacked, with_keys
+from hame.clip.gaze import Gaze
 from hame.clip.key import BEZIER
 from hame.clip.plants import Plant
 from hame.clip.sampling import sample, sample_curve, tabulate
 from hame.clip.shake import Shake
 from hame.clip.spans import OWN, track_name
+from hame.clip.spring import Spring
 from hame.demo.keeper import skeleton
 from hame.edits.belongings import belong
 from hame.edits.cycles import make_cycle
@@ -27,6 +29,7 @@ from hame.edits.making import made
 from hame.edits.plants import plant_limb
 from hame.edits.pose import SetPose, key_pose, set_pose
 from hame.evaluate.evaluate import channel_values, evaluate, pose_of
+from hame.evaluate.springs.rows import can_swing
 from hame.limp.limits import set_stops
 from hame.maths import rotations
 from hame.maths.thinning import thinned
@@ -116,6 +119,10 @@ def _ties(rig: Rig, clip: Clip) -> None:
     pose_values(rig, clip, 4, scene)
     shaken = clip.with_tracks({track_name(Shake.kind, "hips"): (Shake(2, 8, up=0.01, nod=0.1),)})
     seen({OWN: Figure(rig, shaken)}, 5)
+    hung = next((c.name for c in rig.controls if can_swing(rig, c.name)), None)
+    if hung is not None:
+        swings = clip.with_tracks({track_name(Spring.kind, hung): (Spring(1, 9),), Gaze.kind: (Gaze(2, 8, z=2.0),)})
+        seen({OWN: Figure(rig, swings)}, 5)
 
 
 def _falls() -> None:

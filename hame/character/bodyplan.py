@@ -90,6 +90,8 @@ class BodyPlan:
     free : joint name -> ``tx`` to ``rz`` and ``s`` -> least and greatest, metres, degrees and times its size: what the
         control of a joint without a role may do, where a person has said so (see :mod:`hame.character.free`)
     face : by zone, what moves it
+    bulks : joint name -> how thick it is, and where it ends (x, y, z) in the rest pose, metres (see
+        :mod:`hame.character.bulks`)
     """
 
     roles: Mapping[str, str]
@@ -106,6 +108,7 @@ class BodyPlan:
     shapes: Sequence[tuple[str, float, float, float]] = ()
     free: Mapping[str, Mapping[str, tuple[float, float]]] = field(default_factory=dict)
     face: Mapping[str, Zone] = field(default_factory=dict)
+    bulks: Mapping[str, Sequence[float]] = field(default_factory=dict)
 
     @property
     def is_prop(self) -> bool:
@@ -137,6 +140,7 @@ class BodyPlan:
             "shapes": [list(shape) for shape in self.shapes],
             "free": {joint: {k: list(r) for k, r in given.items()} for joint, given in self.free.items()},
             "face": {zone: found.to_json() for zone, found in self.face.items()},
+            "bulks": {joint: list(bulk) for joint, bulk in self.bulks.items()},
         }
 
 
@@ -147,7 +151,7 @@ def from_json(data: Mapping[str, Any]) -> BodyPlan:
         data.get("spreads", {}), data.get("weights", {}),
         tuple((str(name), float(rest), float(low), float(high)) for name, rest, low, high in data.get("shapes", ())),
         {j: {k: (float(r[0]), float(r[1])) for k, r in given.items()} for j, given in data.get("free", {}).items()},
-        {zone: zone_from_json(found) for zone, found in data.get("face", {}).items()},
+        {zone: zone_from_json(found) for zone, found in data.get("face", {}).items()}, data.get("bulks", {}),
     )  # fmt: skip
 
 

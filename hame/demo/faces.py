@@ -13,7 +13,7 @@ import numpy as np
 
 from hame.character.skeleton import Skeleton
 from hame.character.skin import Material, Morph, Piece, Skin
-from hame.demo.figure import Part, field_of, four_strongest
+from hame.demo.figure import Ints, Part, field_of, four_strongest
 from hame.maths.rotations import Array
 
 Moves = Callable[[Array], Array]  # points (N, 3) at rest -> by how much they go (N, 3)
@@ -52,7 +52,7 @@ class _Made:
     """A closed piece as it rests, and by shape how its points go."""
 
     points: Array
-    triangles: Array
+    triangles: Ints
     weights: Sequence[tuple[str, Array]]
     moves: dict[str, Array]
     material: Material
@@ -82,11 +82,10 @@ def _morphed(piece: Piece, names: Sequence[str], moves: dict[str, Array]) -> Pie
             continue
         rows = np.flatnonzero(np.linalg.norm(moves[name], axis=1) > _LEAST)
         if len(rows):
-            turns = _normals(piece.points + moves[name].astype(np.float32), piece.triangles) - _normals(
-                piece.points, piece.triangles
-            )
-            turns = turns[rows].astype(np.float32)
-            morphs.append(Morph(number, rows.astype(np.uint32), moves[name][rows].astype(np.float32), turns))
+            points, triangles = piece.points.astype(float), piece.triangles.astype(np.int64)
+            turns = (_normals(points + moves[name], triangles) - _normals(points, triangles))[rows]
+            by = moves[name][rows].astype(np.float32)
+            morphs.append(Morph(number, rows.astype(np.uint32), by, turns.astype(np.float32)))
     return replace(piece, morphs=tuple(morphs))
 
 
@@ -101,7 +100,7 @@ def _piece(one: _Made, skeleton: Skeleton) -> Piece:
     )  # fmt: skip
 
 
-def _normals(points: Array, triangles: Array) -> Array:
+def _normals(points: Array, triangles: Ints) -> Array:
     """Unit normals (V, 3): the mean of the triangles about each point, by their size."""
     a, b, c = (points[triangles[:, n]] for n in range(3))
     across = np.cross(b - a, c - a)
@@ -148,10 +147,11 @@ def _lids(head: Head, side: float) -> list[_Made]:
 def _on_eye(head: Head, side: float, up: Array, across: Array, size: float) -> Array:
     way = np.stack([np.sin(across) * side, np.cos(across) * np.sin(up), np.cos(across) * np.cos(up)], axis=-1)
     x, y, z = head.eye
-    return (np.array([x * side, y, z]) + size * np.array(head.radii) * way).reshape(-1, 3)
+    found = np.array([x * side, y, z]) + size * np.array(head.radii) * way
+    return np.asarray(found).reshape(-1, 3)
 
 
-def _closed(rows: int, columns: int) -> Array:
+def _closed(rows: int, columns: int) -> Ints:
     """Triangles of two sheets of points on a grid, an outer and an inner one, joined along their rims."""
 
     def at(sheet: int, r: int, c: int) -> int:
@@ -266,7 +266,7 @@ def _on(parts: Sequence[Part], flat: Array, off: float) -> Array:
     return points
 
 
-def _disc() -> Array:
+def _disc() -> Ints:
     """Triangles of two sheets of rings about a middle, joined along the outermost."""
     count = _ROUND * (_RINGS - 1) + 1
     found = []
@@ -280,7 +280,7 @@ def _disc() -> Array:
     return np.array(found)
 
 
-def _torus() -> Array:
+def _torus() -> Ints:
     found = []
     for t in range(_TUBE):
         for n in range(_ROUND):

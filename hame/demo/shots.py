@@ -10,6 +10,7 @@ from pathlib import Path
 
 from hame.blocking.poses import STEP, rough_pose
 from hame.character.build import build_rig
+from hame.character.bulks import with_bulks
 from hame.character.face import proposed
 from hame.character.propose import propose
 from hame.character.rig import Rig
@@ -347,6 +348,7 @@ def figure(name: str) -> tuple[Rig, Skin]:
     plan = with_soles(plan, found.skeleton, found.skin)
     plan = with_masses(replace(plan, ranges=RANGES.get(name, {})), found.skeleton, found.skin)
     plan = proposed(replace(plan, shapes=shapes_of(found.skin)), found.skeleton, found.skin)
+    plan = with_bulks(plan, found.skeleton, found.skin)
     return build_rig(found.skeleton, plan), found.skin
 
 

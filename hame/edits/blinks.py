@@ -123,7 +123,7 @@ class BlinkAtTurns(Edit):
         frames = np.arange(float(self.first), self.last + 1)
         of, players = players_for(rig, clip, scene)
         kept = list(blinks_of(clip))
-        laid = []
+        laid: list[Blink] = []
         for start in quick_turns(rig, played_values(players, frames)[of], self.least):
             begin = self.first + start
             span = Blink(begin, begin + self.frames)

@@ -19,6 +19,7 @@ from hame.clip.living import Living
 from hame.clip.plants import Plant
 from hame.clip.shake import Shake
 from hame.clip.spans import Track, control_of
+from hame.clip.spring import Spring
 from hame.edits.answered import ANSWERS
 from hame.edits.chosen import counted
 from hame.edits.edit import AtMost, Controls, Edit, of_said
@@ -34,7 +35,7 @@ KINDS: dict[What, tuple[str, ...]] = {
     "plants": (Plant.kind,),
     "belonging": (Belonging.kind,),
     "layers": (Layer.kind,),
-    "rules": (Living.kind, Shake.kind, Blink.kind, Gaze.kind, *ANSWERS),
+    "rules": (Living.kind, Shake.kind, Blink.kind, Gaze.kind, Spring.kind, *ANSWERS),
 }
 _LOOKED = 400  # frames of a long shot that are looked at, evenly apart
 _JUMPS = 0.001  # metres
@@ -81,7 +82,7 @@ _NONE = {
     "plants": "no plant",
     "belonging": "no stretch in which it belongs to something",
     "layers": "no layer",
-    "rules": "no living hold, no shake, no blink, no gaze and no answer",
+    "rules": "no living hold, no shake, no blink, no gaze, no spring and no answer",
 }
 _SAID = {
     "plants": lambda count: counted(count, "plant"),

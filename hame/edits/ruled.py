@@ -87,7 +87,7 @@ def into_layer(clip: Clip, rig: Rig, track: str, span: Rule) -> Outcome:
 
 def few_keys_over(
     clip: Clip, rest: Clip, rig: Rig, span: Span, name: str, values: Callable[[Clip, Array], Array], first: int,
-    last: int,
+    last: int, turned: float | None = None,
 ) -> Outcome:  # fmt: skip
     """``rest`` with a layer of as few keys as make of it what ``clip`` is, from a frame to another.
 
@@ -95,6 +95,7 @@ def few_keys_over(
     ----------
     span : that ``rest`` is without
     values : (clip, times (T,)) -> channel values (T, C) as they play
+    turned : radians within which turns are held, where that is not the usual
     """
     refuse_samples(2 * SUB * (last - first) * len(rig.channels), f"a {span.word} made into keys")
     times = between_frames(first, last)
@@ -102,7 +103,7 @@ def few_keys_over(
     laid, number = new_layer(rest, name, turned=False)
     curves: dict[str, Curve] = {}
     for n, channel in enumerate(rig.channels):
-        near = _FEW[channel.unit]
+        near = turned if turned is not None and channel.unit == "rad" else _FEW[channel.unit]
         if np.abs(over[:, n]).max() > 1e-12:
             curves[layers.address_in(number, channel.address)] = from_table(_few(over[:, n], first, near))
     count = sum(len(curve) for curve in curves.values())

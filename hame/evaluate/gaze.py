@@ -161,10 +161,10 @@ class _Looking(Task):
                     self._turn(rows, number, spans, part, plain, stood, after)
             stood = self._stood(rows, after) if part != EYES else stood
         for number, player in rows.players.items():
-            for track, spans in player.clip.tracks.items():
+            for track, laid in player.clip.tracks.items():
                 kind, about = Track.named(track)
                 if kind == Gaze.kind and about:
-                    self._aim(rows, number, about, [s for s in spans if isinstance(s, Gaze)], stood, after)
+                    self._aim(rows, number, about, [span for span in laid if isinstance(span, Gaze)], stood, after)
         return after
 
     @staticmethod

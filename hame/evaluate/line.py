@@ -21,12 +21,13 @@ from hame.evaluate.keyed import curve_value, curve_values, within
 from hame.evaluate.laid import Layers
 from hame.evaluate.players import Over, Player, Players, first_channels
 from hame.evaluate.rules import Rules
+from hame.evaluate.springs.stage import Springs
 from hame.evaluate.stage import Keys, Stage, rows_of
 from hame.evaluate.ties.stage import Ties
 from hame.evaluate.ways import Ways
 from hame.maths.rotations import Array
 
-LAID: tuple[Stage, ...] = (Ways(), Layers(), Rules(), Gazes())
+LAID: tuple[Stage, ...] = (Ways(), Layers(), Rules(), Gazes(), Springs())
 TIED: tuple[Stage, ...] = (Ties(),)
 
 

@@ -11,6 +11,7 @@ import numpy as np
 
 from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
+from hame.character.bulks import with_bulks
 from hame.character.face import proposed
 from hame.character.propose import propose
 from hame.character.shapes import shapes_of
@@ -77,6 +78,7 @@ def take_in(name: str, data: bytes, prop: bool = False, file: str = "") -> Intak
         found = reader_for("character", file).read(data, prop)
         if prop:
             plan = replace(prop_plan(found.skeleton, found.skin), shapes=shapes_of(found.skin))
+            plan = with_bulks(plan, found.skeleton, found.skin)
             mesh = written(name, Character(name, found.skeleton, found.skin, ()))
             return Intake(mesh, plan, card_of(read_character(mesh), plan), tuple(found.notes))
         angle = heading_of(found.skeleton)
@@ -90,7 +92,7 @@ def take_in(name: str, data: bytes, prop: bool = False, file: str = "") -> Intak
             notes.append(f"{limb} rested otherwise than the other side; it rests as its mirror image now")
         plan = with_soles(replace(plan, facing=math.degrees(angle)), even.skeleton, skin)
         plan = replace(with_masses(plan, even.skeleton, skin), shapes=shapes_of(skin))
-        plan = proposed(plan, even.skeleton, skin)
+        plan = with_bulks(proposed(plan, even.skeleton, skin), even.skeleton, skin)
         mesh = written(name, Character(name, even.skeleton, skin, ()))
         return Intake(mesh, plan, card_of(read_character(mesh), plan), tuple(notes))
     except BadFile:

@@ -13,6 +13,7 @@ from django.db import transaction
 
 from hame.character import bodyplan
 from hame.character.build import build_rig
+from hame.character.bulks import with_bulks
 from hame.character.face import check_face, outline_of, placed, still_there
 from hame.character.free import can_be_free, check_free
 from hame.character.rig import Rig
@@ -49,6 +50,8 @@ def _rig(version_id: int, plan: bytes) -> Rig:
 def _completed(plan: dict[str, Any], found: Read) -> bodyplan.BodyPlan:
     """A stored plan with what was not measured yet when it was made. Nothing that poses rest on is changed."""
     known = bodyplan.from_json(plan)
+    if "bulks" not in plan:
+        known = with_bulks(known, found.skeleton, found.skin)
     if "outlines" not in plan:
         known = with_outlines(known, found.skeleton, found.skin)
     if known.is_prop and not known.masses:
@@ -147,7 +150,7 @@ def change_plan(
     plan = placed(replace(plan, face=zones), found.skeleton, found.skin)
     check_face(plan, found.skeleton)
     plan = with_soles(plan, found.skeleton, found.skin)
-    plan = with_masses(plan, found.skeleton, found.skin)
+    plan = with_bulks(with_masses(plan, found.skeleton, found.skin), found.skeleton, found.skin)
     shown = card_of(found, plan)
     if shown.problem:
         raise BadPlan(shown.problem)

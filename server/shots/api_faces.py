@@ -6,8 +6,8 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from hame.edits.expressions import differences, of_face, shares_of
-from hame.measure.gazes import gazes_off
 from hame.scene.joined import seen
+from hame.scene.looked import gazes_off
 from hame.scene.scene import StoredPose
 from server.characters import store as characters
 from server.shots.api_takes import figures_of, find_casting, find_take

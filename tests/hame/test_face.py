@@ -33,7 +33,8 @@ JOINTS = {
     "hips": (None, (0, 1, 0)), "head": ("hips", (0, 1.6, 0)), "eye_l": ("head", (0.03, 1.66, 0.09)),
     "eye_r": ("head", (-0.03, 1.66, 0.09)), "browInner_L": ("head", (0.02, 1.69, 0.1)),
     "browInner_R": ("head", (-0.02, 1.69, 0.1)), "f_01_l": ("head", (0.026, 1.6, 0.1)),
-    "f_01_r": ("head", (-0.026, 1.6, 0.1)), "flap_l": ("head", (0.05, 1.69, 0.09)), "flap_r": ("head", (-0.05, 1.69, 0.09)),
+    "f_01_r": ("head", (-0.026, 1.6, 0.1)), "flap_l": ("head", (0.05, 1.69, 0.09)),
+    "flap_r": ("head", (-0.05, 1.69, 0.09)),
 }  # fmt: skip
 NAMES = ("lidShut_L", "lidShut_R", "form7", "browInnerUp_L")
 

@@ -28,8 +28,8 @@ from hame.evaluate.line import played_values
 from hame.evaluate.players import Player
 from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.measure.gazes import gazes_off
 from hame.scene.joined import bound_to, moves, played
+from hame.scene.looked import gazes_off
 from hame.scene.scene import Figure, Scene, StoredPose
 from tests.hame.examples import prop_rig
 

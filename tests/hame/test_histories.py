@@ -22,6 +22,7 @@ from hame.clip.living import livings_of
 from hame.clip.plants import Plant
 from hame.clip.shake import Shake
 from hame.clip.spans import Track, control_of
+from hame.clip.spring import springs_of
 from hame.clip.way import ways_of
 from hame.edits.answered import ANSWERS
 from hame.edits.columns import move_columns
@@ -301,6 +302,10 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
     "drop blinks": lambda c, rig, r: {"starts": [_blink(c, r) or 1]},
     "blink keys": lambda c, rig, r: {"at": _blink(c, r) or 1},
     "blink at turns": lambda c, rig, r: {"first": 1, "last": _frame(r) + 1, "least": 0.3},
+    "spring": lambda c, rig, r: {"controls": [_hangs(r)], "at": _spring(c, r), **_stretch(r), "weight": 0.5,
+                                 "muted": bool(r.random() < 0.2), "ease_out": int(r.integers(0, 5))},
+    "drop spring": lambda c, rig, r: {"control": _hangs(r), "at": _spring(c, r) or 1},
+    "spring keys": lambda c, rig, r: {"control": _hangs(r), "at": _spring(c, r) or 1},
     "together": lambda c, rig, r: {"parts": [{"casting": 1, "edit": {"kind": "key", "frame": _frame(r)}}]},
     "clear away": lambda c, rig, r: {"what": [_one_of(r, "plants", "belonging", "layers", "rules")], "anyway": True,
                                      "controls": _some(rig, r)},
@@ -354,6 +359,15 @@ def _gaze(clip: Clip, r: np.random.Generator) -> int | None:
 
 def _blink(clip: Clip, r: np.random.Generator) -> int | None:
     return _one_of(r, None, *(span.start for span in blinks_of(clip)))
+
+
+def _hangs(r: np.random.Generator) -> str:
+    return str(_one_of(r, "cap", "beard", "coat_front_l"))
+
+
+def _spring(clip: Clip, r: np.random.Generator) -> int | None:
+    laid = [span.start for name in ("cap", "beard", "coat_front_l") for span in springs_of(clip, name)]
+    return _one_of(r, None, *laid)
 
 
 def _answer(clip: Clip, r: np.random.Generator) -> dict[str, Any]:

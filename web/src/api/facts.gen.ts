@@ -99,6 +99,7 @@ export const FACTS = {
     "living",
     "plant",
     "shake",
+    "spring",
     "way"
   ],
   "layers": {

@@ -72,6 +72,9 @@ export const gazesOf = (clip: Clip): { control: string; span: Gaze }[] => [
   ...spansOn<Gaze>(clip, "gaze").map((span) => ({ control: "", span })),
   ...spansAbout<Gaze>(clip, "gaze"),
 ];
+export type Spring = Schemas["SpringSpan"];
+/** The springs of a clip with the controls of the rows that swing. */
+export const springsOf = (clip: Clip) => spansAbout<Spring>(clip, "spring");
 export type Blink = Schemas["BlinkSpan"];
 export const blinksOf = (clip: Clip) => spansOn<Blink>(clip, "blink");
 export type Give = Schemas["GiveSpan"];

@@ -1,0 +1,1 @@
+"""Springs: rows of joints that swing about how they are keyed."""
