@@ -20,7 +20,7 @@ import numpy.typing as npt
 from hame.maths.rotations import EULER_ORDERS, Array
 
 # What an operation does; the functions below say with what.
-OFFSET, CONTROL, TWO_BONE, MIX, FOOT_ROLL, BEND, TWIST = range(7)
+OFFSET, CONTROL, TWO_BONE, MIX, FOOT_ROLL, BEND, TWIST, CHAIN, FOLLOW, MIDWAY = range(10)
 
 # Columns of an operation's row (int32).
 CODE, OUT, A, B, C, CHANNEL, EXTRA, FLAG = range(8)
@@ -187,6 +187,33 @@ def twist(
     )  # fmt: skip
 
 
+CHAIN_STEP = 4  # nodes of a joint of a chain, of which the last is how it is bent
+
+
+def chain(out: int, *, end: int, tip: int, middle: int, by: int, reach: int, count: int) -> Operation:
+    """``out`` and the nodes after it are the joints of a chain that reaches for ``tip``, drawn to ``middle``.
+
+    Parameters
+    ----------
+    end : the node of its end, as the chain is bent by its sliders; the nodes before it are, joint by joint, CHAIN_STEP
+        for each of its ``count`` joints
+    by : the channel that blends FK (0) and IK (1)
+    reach : the channel that says how far it stretches to reach
+    """
+    return Operation(CHAIN, out, end, tip, middle, by, extra=reach, flag=count)
+
+
+def follow(out: int, *, zero: int, carrier: int, before: int, here: int, by: int, local: Array) -> Operation:
+    """``out`` goes by a channel from ``zero`` to where ``here`` is seen from ``before``, on a ``carrier`` on which that
+    is ``local (7,)``."""
+    return Operation(FOLLOW, out, zero, carrier, here, by, extra=before, params=_numbers(local[:7]))
+
+
+def midway(out: int, *, a: int, b: int) -> Operation:
+    """``out`` lies half way from ``a`` to ``b``, turned as ``a`` is."""
+    return Operation(MIDWAY, out, a, b)
+
+
 def assembled(operations: Sequence[Operation], nodes: int, channels: int) -> Program:
     """The program of some operations, which fill ``nodes`` from ``channels``."""
     ops = np.array([(o.code, o.out, o.a, o.b, o.c, o.channel, o.extra, o.flag) for o in operations], np.int32)
@@ -202,16 +229,21 @@ def assembled(operations: Sequence[Operation], nodes: int, channels: int) -> Pro
 # Which of a row's numbers are nodes and channels, by code: what has to be shifted where programs are joined.
 _NODES = {
     OFFSET: (A, B), CONTROL: (A,), TWO_BONE: (A, B, C), MIX: (A, B, C, EXTRA), FOOT_ROLL: (A,), BEND: (A,),
-    TWIST: (A, B, C, EXTRA, FLAG),
+    TWIST: (A, B, C, EXTRA, FLAG), CHAIN: (A, B, C), FOLLOW: (A, B, C, EXTRA), MIDWAY: (A, B),
 }  # fmt: skip
 _CHANNELS = {
     OFFSET: (C, CHANNEL, EXTRA), CONTROL: (CHANNEL, EXTRA), TWO_BONE: (CHANNEL, EXTRA), MIX: (CHANNEL, FLAG),
     FOOT_ROLL: (CHANNEL, EXTRA, FLAG),
-    BEND: (CHANNEL, EXTRA, FLAG, C), TWIST: (CHANNEL,),
+    BEND: (CHANNEL, EXTRA, FLAG, C), TWIST: (CHANNEL,), CHAIN: (CHANNEL, EXTRA), FOLLOW: (CHANNEL,), MIDWAY: (),
 }  # fmt: skip
 
 
 _FILL_TWO = (TWO_BONE, FOOT_ROLL)
+
+
+def _filled(op: Sequence[int] | npt.NDArray[np.int32]) -> int:
+    """How many nodes an operation fills, from its first one on."""
+    return int(op[FLAG]) if op[CODE] == CHAIN else 2 if op[CODE] in _FILL_TWO else 1
 
 
 def joined(programs: Sequence[Program]) -> Program:
@@ -253,10 +285,8 @@ def part(program: Program, wanted: Sequence[int]) -> Part:
     """The part of a program that fills the nodes ``wanted``, and nothing besides what they need."""
     ops = program.ops
     filled_by = np.full(program.nodes, NONE, np.int64)
-    for row, (code, out) in enumerate(ops[:, [CODE, OUT]].tolist()):
-        filled_by[out] = row
-        if code in _FILL_TWO:
-            filled_by[out + 1] = row
+    for row, op in enumerate(ops.tolist()):
+        filled_by[op[OUT] : op[OUT] + _filled(op)] = row
     needed: set[int] = set()
     waiting = [int(filled_by[node]) for node in wanted if node > NONE]
     while waiting:
@@ -271,10 +301,9 @@ def part(program: Program, wanted: Sequence[int]) -> Part:
     count = 0
     mine = ops[rows].copy()
     for op in mine:
-        number[op[OUT]] = count
-        if op[CODE] in _FILL_TWO:
-            number[op[OUT] + 1] = count + 1
-        count += 2 if op[CODE] in _FILL_TWO else 1
+        filled = _filled(op)
+        number[op[OUT] : op[OUT] + filled] = np.arange(count, count + filled)
+        count += filled
         op[OUT] = number[op[OUT]]
         for column in _NODES[op[CODE]]:
             if op[column] > NONE:

@@ -59,7 +59,7 @@ def build_rig(skeleton: Skeleton, plan: BodyPlan) -> Rig:
             d.joint(j, master, "master")
     else:
         _lay_body(d, master, size)
-    _remaining(d, size)
+    _remaining(d, master, size)
     lay_shapes(d)
     joint_nodes = np.array([d.joint_node[j] for j in range(len(skeleton))], np.int32)
     numbers = {channel.address: n for n, channel in enumerate(d.channels)}
@@ -91,10 +91,10 @@ def above(skeleton: Skeleton, j: int) -> list[int]:
     return line[::-1]
 
 
-def _remaining(d: Draft, size: float) -> None:
+def _remaining(d: Draft, master: int, size: float) -> None:
     """Every joint that no role drives: a plain control each, or rigid where nobody would turn it."""
     tips = {d.at(f"{limb}.tip") for limb in d.plan.limbs()}
-    chained = lay_chains(d)
+    chained = lay_chains(d, master)
     for j, name in enumerate(d.skeleton.names):
         if j in d.joint_node:
             continue

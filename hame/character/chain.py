@@ -9,10 +9,11 @@ from math import pi
 import numpy as np
 
 from hame import program
+from hame.character.bulks import bulk_of
 from hame.character.draft import LEFT, UP, Draft, stretch_channels
 from hame.character.limb import bone_axes
 from hame.character.names import names_helper, side_among
-from hame.character.rig import EXTRA, Channel
+from hame.character.rig import EXTRA, Channel, Shape
 from hame.maths import transforms
 from hame.maths.rotations import Array
 
@@ -26,6 +27,12 @@ _BENDS = (
 )
 
 
+_REACHES = (
+    ("ik", "reaches (IK)", "0: bent by its sliders and joints; 1: reaches for its tip, by way of its middle"),
+    ("reach", "stretches to reach", "0: its length is kept; 1: it grows longer to reach its tip"),
+)
+
+
 @dataclass(frozen=True, eq=False)
 class Chained:
     """What of a chain bends at one of its joints.
@@ -36,12 +43,19 @@ class Chained:
     share : of these, that this joint takes
     axes : the quaternion of the axes that it bends about, at rest
     begins : it is the first of its chain, which stays where it hangs as the chain is stretched
+    by : the channel that blends its bend (0) and how the chain reaches for its tip (1)
+    here, before : the nodes of the joint as the chain reaches, and of the one before it
+    seen : (7,) where the one before lies on what carries this one, at rest
     """
 
     first: int
     share: float
     axes: Array
     begins: bool
+    by: int
+    here: int
+    before: int
+    seen: Array
 
     @property
     def stretch(self) -> program.Stretch:
@@ -74,8 +88,9 @@ def chains_in(d: Draft) -> list[list[int]]:
     return found
 
 
-def lay_chains(d: Draft) -> dict[int, Chained]:
-    """A control of sliders for each chain; returns what they do at each of its joints, by joint."""
+def lay_chains(d: Draft, master: int) -> dict[int, Chained]:
+    """A control of sliders for each chain, and handles for its tip and its middle; what they do at each of its joints,
+    by joint."""
     found: dict[int, Chained] = {}
     for line in chains_in(d):
         begins = d.skeleton.names[line[0]]
@@ -89,10 +104,58 @@ def lay_chains(d: Draft) -> dict[int, Chained]:
                         low=-_MOST, high=_MOST, mirror=1 if side else sign, purpose=purpose)
             )  # fmt: skip
         d.channels += stretch_channels(control, stem)
+        for name, label, purpose in _REACHES:
+            d.channels.append(
+                Channel(address=f"{control}/{name}", control=control, name=name, label=label, kind=EXTRA, unit="",
+                        low=0.0, high=1.0, purpose=purpose)
+            )  # fmt: skip
         part = "whole" if d.plan.is_prop else "further"
         d.sliders(control, first, label=f"{stem}, all of it", part=part, kind="chain", side=side, parent="master")
-        for j in line:
-            found[j] = Chained(first, 1.0 / len(line), _axes(d, line, j, side), j == line[0])
+        found |= _reaching(d, master, line, control, first, stem, part, side)
+    return found
+
+
+def _reaching(
+    d: Draft, master: int, line: list[int], control: str, first: int, stem: str, part: str, side: str
+) -> dict[int, Chained]:
+    """The nodes of a chain that is bent by its sliders alone, those as it reaches, and its two handles."""
+    axes = [_axes(d, line, j, side) for j in line]
+    above = d.skeleton.parents[line[0]]
+    carrier = d.hang_node.get(above, master)
+    stretch, share = program.Stretch(first + len(_BENDS), first + len(_BENDS) + 1), 1.0 / len(line)
+    plain = carrier
+    for n, j in enumerate(line):
+        rest = transforms.transform(d.place(j), axes[n])
+        plain = d.offset(plain, rest, stretch if n else None)
+        for k, (_, _, axis, _, _) in enumerate(_BENDS):
+            node = d.node(rest)
+            local = transforms.relative(d.rest[plain], rest)
+            d.emit(program.bend(node, parent=plain, local=local, by=first + k, share=share, axis=axis))
+            plain = node
+    last = bulk_of(d.plan, d.skeleton, line[-1]).end
+    end = d.offset(plain, transforms.transform(last, axes[-1]), stretch)
+    size = max(d.plan.size or d.skeleton.size, 1e-3)
+
+    def handle(name: str, on: int, rest: Array, label: str) -> int:
+        return d.control(
+            name, on, rest, label=label, part=part, kind="tip", side=side, shape=Shape("box", 0.03 * size),
+            parent_control="master", locks={"r": "only moves: it is a point to reach for"},
+        )  # fmt: skip
+
+    tip = handle(f"{control}.tip", master, transforms.transform(last), f"{stem}, tip")
+    half = d.node(transforms.transform((d.place(line[0]) + last) / 2.0))
+    d.emit(program.midway(half, a=d.offset(carrier, transforms.transform(d.place(line[0]))), b=tip))
+    middle = handle(f"{control}.middle", half, d.rest[half], f"{stem}, middle")
+    nodes = [d.node(transforms.transform(d.place(j), turn)) for j, turn in zip(line, axes, strict=True)]
+    by = first + len(_BENDS) + 2
+    d.emit(program.chain(nodes[0], end=end, tip=tip, middle=middle, by=by, reach=by + 1, count=len(line)))
+    found = {}
+    for n, j in enumerate(line):
+        up = d.skeleton.parents[j]
+        before = nodes[n - 1] if n else carrier
+        on = d.skeleton.world[up] if n else d.rest[carrier]
+        seen = transforms.relative(on, d.rest[before])
+        found[j] = Chained(first, share, axes[n], n == 0, by, nodes[n], before, seen)
     return found
 
 
@@ -110,8 +173,8 @@ def _axes(d: Draft, line: list[int], j: int, side: str) -> Array:
 
 def bent(d: Draft, driver: int, j: int, chained: Chained) -> int:
     """The node on which a joint of a chain hangs: on what carries it, as much farther as the chain is stretched, and
-    bent by its share."""
-    rest = transforms.transform(d.place(j), chained.axes)
+    bent by its share; or as the chain reaches for its tip."""
+    rest, carried = transforms.transform(d.place(j), chained.axes), driver
     if not chained.begins:
         driver = d.offset(driver, rest, chained.stretch)
     for n, (_, _, axis, _, _) in enumerate(_BENDS):
@@ -119,4 +182,10 @@ def bent(d: Draft, driver: int, j: int, chained: Chained) -> int:
         local = transforms.relative(d.rest[driver], rest)
         d.emit(program.bend(node, parent=driver, local=local, by=chained.first + n, share=chained.share, axis=axis))
         driver = node
-    return driver
+    out = d.node(rest)
+    return d.emit(
+        program.follow(
+            out, zero=driver, carrier=carried, before=chained.before, here=chained.here, by=chained.by,
+            local=chained.seen,
+        )
+    )  # fmt: skip

@@ -16,6 +16,7 @@ from hame.character.skeleton import Skeleton
 _MIDDLE = 0.01  # of the size: so near to the middle plane a joint counts as in it
 _SHORT = 0.12  # of the size: shorter chains are eyes, ears and the like, no limbs
 _ON_FLOOR = 0.01  # of the size: a joint that stands on the ground itself
+_MANY, _ALIKE = 7, 3.0  # joints in a row that no limb has, whose longest bone is so many times the shortest at most
 _GROUND = 0.15  # of the size: so near to the lowest joint a limb's end is on the ground
 
 
@@ -104,9 +105,19 @@ def _pairs(skeleton: Skeleton) -> list[_Pair]:
             long = [float(np.linalg.norm(np.diff(places[[on, *line]], axis=0), axis=1).sum()) for line in lines]
             if min(long) < _SHORT * size:
                 continue
+            if any(_is_chain(skeleton, line) for line in lines):
+                continue  # an arm of a sea creature, not one with an elbow
             low = [float(places[list(line), 1].min()) < floor + _GROUND * size for line in lines]
             found.append(_Pair(on, lines[0], lines[1], all(low)))
     return found
+
+
+def _is_chain(skeleton: Skeleton, line: tuple[int, ...]) -> bool:
+    """Whether joints are a row of many bones about alike, without a branch, as no arm or leg is."""
+    if len(line) < _MANY or any(len(skeleton.children[j]) > 1 for j in line):
+        return False
+    bones = np.linalg.norm(np.diff(skeleton.places[list(line)], axis=0), axis=1)
+    return bool(bones.max() <= _ALIKE * bones.min())
 
 
 def _line(skeleton: Skeleton, top: int) -> tuple[int, ...]:

@@ -1,8 +1,9 @@
 """The compiled heart of evaluation: a program run over channel values.
 
 What the operations do is said here, how they are built in :mod:`hame.program`.
-There is no iteration and nothing is carried from frame to frame, so any frame
-can be asked for alone and is the same everywhere.
+Nothing is carried from frame to frame, and what goes step by step (a chain that
+reaches) begins anew each time, so any frame can be asked for alone and is the same
+everywhere.
 """
 
 from __future__ import annotations
@@ -12,13 +13,17 @@ import math
 import numpy as np
 from numba import njit
 
+from hame.evaluate.chain_kernel import follow_into, midway_into, reach_into
 from hame.maths.kernels import axis_turn, basis_to_quat, euler_to_quat, qmul, qrot, slerp4, swung
 from hame.maths.rotations import EULER_ORDERS, axes_of
 from hame.program import (
     BEND,
+    CHAIN,
     CONTROL,
     FARTHEST_BEND,
+    FOLLOW,
     FOOT_ROLL,
+    MIDWAY,
     MIX,
     NEAR_LINE,
     OFFSET,
@@ -58,6 +63,12 @@ def run_rows(ops, par, orders, v, nodes, first, last):  # type: ignore[no-untype
             _foot_roll(nodes, ops, par, n, v)
         elif code == BEND:
             _bend(nodes, ops, par, n, v)
+        elif code == CHAIN:
+            reach_into(nodes, ops, n, v)
+        elif code == FOLLOW:
+            follow_into(nodes, ops, par, n, v)
+        elif code == MIDWAY:
+            midway_into(nodes, ops, n)
         else:
             _twist(nodes, ops, par, n, v)
 

@@ -19,7 +19,7 @@ FIFTH = ("prop Bollard", "prop Shot camera", "shot Over the bollard", "take Morn
          "take Gull on the rail: Refined")  # fmt: skip
 SIXTH = ("prop Sack", "shot The ladder gives way", "shot Sack on the quay", "shot Round and over")
 SEVENTH = ("prop Gallery", "prop Gangway", "shot Round the gallery")
-EIGHTH = ("expressions", "take Gull on the rail: With faces")
+EIGHTH = ("expressions", "take Gull on the rail: With faces", "character Brittle star", "shot Something in the fog")
 PIECES = (*FIRST, *SECOND, *THIRD, *FOURTH, *FIFTH, *SIXTH, *SEVENTH, *EIGHTH)
 
 

@@ -60,7 +60,9 @@ def random_pose(rig: Rig, seed: int, spread: float = 0.4, stretched: bool = Fals
     """
     rng = np.random.default_rng(seed)
     values = rig.rest.copy()
-    for n, channel in enumerate(rig.channels):
+    shaping = set(rig.shape_channels.tolist())
+    for n in sorted(range(len(rig.channels)), key=lambda n: n in shaping):
+        channel = rig.channels[n]
         if channel.locked or channel.kind == "scale" or channel.name in STRETCHES and not stretched:
             continue
         size = {"place": 0.08, "turn": spread, "extra": 0.3}[channel.kind]

@@ -8,10 +8,24 @@ import numpy as np
 
 from hame.character.bodyplan import BodyPlan
 from hame.character.build import build_rig
+from hame.character.propose import propose
 from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.demo import brittle_star
 from hame.demo.shots import figure
-from hame.evaluate.evaluate import evaluate, joints
+from hame.edits.chains import ChainMode
+from hame.edits.making import made
+from hame.edits.pose import SetPose
+from hame.errors import BadEdit
+from hame.evaluate.evaluate import channel_values, evaluate, joints
+from hame.evaluate.line import played_values
+from hame.evaluate.players import Player
+from hame.evaluate.posed import posed
+from hame.evaluate.some import some_nodes
+from hame.evaluate.springs.rows import row_of
+from hame.maths import rotations
 from hame.maths.rotations import Array
+from hame.scene.scene import Figure, Scene
 from tests.hame.examples import skeleton_of
 
 LENGTH = 0.12
@@ -110,3 +124,117 @@ class ChainTest(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class ReachTest(unittest.TestCase):
+    """Chains that reach for their tip: of the rock pools' brittle star, five arms of nine joints."""
+
+    def setUp(self) -> None:
+        self.rig = build_rig(brittle_star.skeleton(), propose(brittle_star.skeleton()))
+        self.arms = sorted(c.name for c in self.rig.controls if c.kind == "chain")
+
+    def ends(self, values: Array) -> dict[str, Array]:
+        nodes = evaluate(self.rig, values[None])[0]
+        found = {}
+        for arm in self.arms:
+            row = row_of(self.rig, arm)
+            assert row is not None
+            last = nodes[row.joints[-1]]
+            found[arm] = last[:3] + rotations.rotate(last[3:7], row.tips[-1])
+        return found
+
+    def lengths(self, values: Array, arm: str) -> Array:
+        row = row_of(self.rig, arm)
+        assert row is not None
+        places = evaluate(self.rig, values[None])[0][list(row.joints), :3]
+        return np.asarray(np.linalg.norm(np.diff(places, axis=0), axis=1))
+
+    def reaching(self, **by: Array) -> Array:
+        values = self.rig.rest.copy()
+        for arm in self.arms:
+            values[self.rig.number(f"{arm}/ik")] = 1.0
+            for axis, v in zip("xyz", by.get(arm.replace(".", "_"), np.zeros(3)), strict=True):
+                values[self.rig.number(f"{arm}.tip/t{axis}")] = v
+        return values
+
+    def test_as_it_is_bent_it_reaches_and_nothing_moves(self) -> None:
+        values = self.reaching()
+        plain = evaluate(self.rig, self.rig.rest[None])[0][self.rig.joint_nodes, :7]
+        np.testing.assert_allclose(evaluate(self.rig, values[None])[0][self.rig.joint_nodes, :7], plain, atol=1e-9)
+
+    def test_four_tips_stay_while_the_body_goes_and_one_is_pulled(self) -> None:
+        values = self.reaching(**{self.arms[0].replace(".", "_"): np.array([0.05, 0.12, 0.02])})
+        before = self.ends(self.reaching())
+        values[self.rig.number("body/tx")], values[self.rig.number("body/ty")] = 0.015, 0.01
+        values[self.rig.number("body/ry")] = 0.2
+        after = self.ends(values)
+        for arm in self.arms[1:]:
+            self.assertLess(float(np.linalg.norm(after[arm] - before[arm])), 0.0005)
+        wanted = before[self.arms[0]] + [0.05, 0.12, 0.02]
+        self.assertLess(float(np.linalg.norm(after[self.arms[0]] - wanted)), 0.001)
+        for arm in self.arms:
+            np.testing.assert_allclose(self.lengths(values, arm), self.lengths(self.rig.rest, arm), rtol=1e-6)
+
+    def test_out_of_reach_it_is_straight_or_longer_as_it_is_let(self) -> None:
+        arm = self.arms[0]
+        away = self.ends(self.reaching())[arm] * [1.0, 0.0, 1.0]
+        far = 0.5 * away / np.linalg.norm(away)
+        kept = self.reaching(**{arm.replace(".", "_"): far})
+        longer = kept.copy()
+        longer[self.rig.number(f"{arm}/reach")] = 1.0
+        goal = self.ends(self.reaching())[arm] + far
+        row = row_of(self.rig, arm)
+        assert row is not None
+        last = evaluate(self.rig, longer[None])[0][row.joints[-1], :3]  # from there one bone, as much longer, is left
+        left = float(np.linalg.norm(row.tips[-1])) * self.lengths(longer, arm)[0] / self.lengths(kept, arm)[0]
+        self.assertAlmostEqual(float(np.linalg.norm(last - goal)), left, 3)
+        self.assertGreater(float(np.linalg.norm(self.ends(kept)[arm] - goal)), 0.1)
+        np.testing.assert_allclose(self.lengths(kept, arm), self.lengths(self.rig.rest, arm), rtol=1e-6)
+
+    def test_the_middle_draws_it_and_the_tip_stays(self) -> None:
+        arm = self.arms[0]
+        bent = self.reaching(**{arm.replace(".", "_"): -0.35 * self.ends(self.rig.rest)[arm] * [1.0, 0.0, 1.0]})
+        drawn = bent.copy()
+        drawn[self.rig.number(f"{arm}.middle/ty")] = 0.12
+        self.assertLess(float(np.linalg.norm(self.ends(drawn)[arm] - self.ends(bent)[arm])), 0.0005)
+        row = row_of(self.rig, arm)
+        assert row is not None
+        heights = [evaluate(self.rig, v[None])[0][row.joints[4], 1] for v in (bent, drawn)]
+        self.assertGreater(heights[1], heights[0] + 0.04)
+        nodes = evaluate(self.rig, drawn[None])[0][list(row.joints), :3]
+        ways = np.diff(nodes, axis=0)
+        ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+        self.assertLess(
+            float(np.degrees(np.arccos(np.clip((ways[1:] * ways[:-1]).sum(axis=1), -1, 1))).max()), 50.0
+        )  # no kink
+
+    def test_tip_and_bend_are_changed_into_one_another_without_a_move(self) -> None:
+        arm, clip = self.arms[1], Clip()
+        pose = {f"{arm}/bend": 0.7, f"{arm}/side": -0.4}
+        scene = Scene(
+            {1: Figure(self.rig, made(SetPose(frame=1, values=pose), Scene({1: Figure(self.rig, clip)}), 1).clips[1])}
+        )
+        for to in ("ik", "fk"):
+            before = scene.figure(1).clip
+            after = made(ChainMode(control=arm, frame=1, to=to), scene, 1).clips[1]  # type: ignore[arg-type]
+            values = [channel_values(self.rig, one, [1]) for one in (before, after)]
+            places = [evaluate(self.rig, v)[0][self.rig.joint_nodes, :3] for v in values]
+            np.testing.assert_allclose(places[1], places[0], atol=1e-6)
+            moved = made(
+                SetPose(frame=1, values={f"{arm}.tip/ty": 0.08}), Scene({1: Figure(self.rig, after)}), 1
+            ).clips[1]
+            scene = Scene({1: Figure(self.rig, moved if to == "ik" else after)})
+        with self.assertRaisesRegex(BadEdit, "by FK at 1 already"):
+            made(ChainMode(control=arm, frame=1, to="fk"), scene, 1)
+        with self.assertRaisesRegex(BadEdit, "is no chain"):
+            made(ChainMode(control="body", frame=1, to="ik"), scene, 1)
+
+    def test_parts_of_the_program_and_programs_together_reach_alike(self) -> None:
+        values = self.reaching(**{self.arms[2].replace(".", "_"): np.array([0.0, 0.1, 0.0])})
+        whole = evaluate(self.rig, values[None])
+        row = row_of(self.rig, self.arms[2])
+        assert row is not None
+        np.testing.assert_array_equal(some_nodes(self.rig, row.joints, values[None]), whole[:, list(row.joints)])
+        twice = played_values({1: Player(self.rig, Clip()), 2: Player(self.rig, Clip())}, np.array([1.0]))
+        both = posed([self.rig, self.rig], [values[None], twice[2]])
+        np.testing.assert_array_equal(both[0].nodes, whole)

@@ -306,6 +306,7 @@ KINDS: dict[str, Callable[[Clip, Rig, np.random.Generator], Given]] = {
                                  "muted": bool(r.random() < 0.2), "ease_out": int(r.integers(0, 5))},
     "drop spring": lambda c, rig, r: {"control": _hangs(r), "at": _spring(c, r) or 1},
     "spring keys": lambda c, rig, r: {"control": _hangs(r), "at": _spring(c, r) or 1},
+    "chain mode": lambda c, rig, r: {"control": "body", "frame": _frame(r), "to": "ik"},
     "together": lambda c, rig, r: {"parts": [{"casting": 1, "edit": {"kind": "key", "frame": _frame(r)}}]},
     "clear away": lambda c, rig, r: {"what": [_one_of(r, "plants", "belonging", "layers", "rules")], "anyway": True,
                                      "controls": _some(rig, r)},

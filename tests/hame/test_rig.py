@@ -210,7 +210,9 @@ class EvaluationTest(unittest.TestCase):
             if channel.locked or control.side != "L":
                 continue
             values[n] = np.clip(channel.rest + rng.normal(0, 0.1), channel.low, channel.high)
-            values[self.rig.number(f"{control.other}/{channel.name}")] = values[n] * channel.mirror
+            other = self.rig.counterpart(channel.address)
+            assert other is not None
+            values[self.rig.number(other)] = values[n] * channel.mirror
         places = joint_places(values)
         for j, name in enumerate(self.skeleton.names):
             if name.endswith("_l"):

@@ -145,8 +145,8 @@ class RigLookupsTest(unittest.TestCase):
             )
             for here, there in zip(rig.channels_of(control.name), rig.channels_of(other.name), strict=True):
                 self.assertEqual(
-                    (here.name, here.locked, here.mirror, here.unit),
-                    (there.name, there.locked, there.mirror, there.unit),
+                    (rig.counterpart(here.address), here.locked, here.mirror, here.unit),
+                    (there.address, there.locked, there.mirror, there.unit),
                 )
                 self.assertAlmostEqual(
                     here.low if np.isfinite(here.low) else 0, there.low if np.isfinite(there.low) else 0, places=5

@@ -9,7 +9,7 @@ from django.contrib.auth import get_user_model
 from django.test import Client, TestCase
 from PIL import Image
 
-from hame.demo.poses import SHELF
+from hame.demo.poses import FACES, SHELF
 from server.characters.models import Character
 from server.demo import pieces as demo
 from server.demo.management.commands import loaddemo
@@ -48,11 +48,13 @@ class DemoPiecesTest(TestCase):
         known = {
             "Gull on the rail, Take 1": {"slip", "reach", "balance"},  # a start, posed by hand with nothing planted
             "Gull on the rail, Refined": {"slip", "balance", "snap"},
+            "Gull on the rail, With faces": {"slip", "balance", "snap"},
             "The heavy can, Take 1": {"reach"},  # of 24 mm at most
             # Hands that hold on to what slips from them, and a fall onto what lies there.
             "The ladder gives way, Take 1": {"reach", "sink", "slip", "snap", "under"},
             "Sack on the quay, Take 1": {"reach"},  # by 4 mm, as they take hold of it
             "Round and over, Take 1": {"slip", "snap"},  # as the run becomes a jump
+            "Something in the fog, Take 1": {"balance"},  # he sits on the coil, which no plant tells
             # Knees of a run at 24 frames a second, a turn on the spot as it begins, the dog's last step by 4 mm.
             "Round the gallery, Take 1": {"balance", "pole", "reach", "snap"},
         }
@@ -84,6 +86,7 @@ class DemoPiecesTest(TestCase):
                     "Round and over",
                     "Round the gallery",
                     "Sack on the quay",
+                    "Something in the fog",
                     "The heavy can",
                     "The ladder gives way",
                     "Up to the gallery",
@@ -93,6 +96,7 @@ class DemoPiecesTest(TestCase):
                     "Bollard",
                     "Bosun",
                     "Brannoc",
+                    "Brittle star",
                     "Coil of rope",
                     "Crate",
                     "Gallery",
@@ -108,7 +112,7 @@ class DemoPiecesTest(TestCase):
                     "Tide crab",
                     "Wick",
                 ],
-                "poses": len(SHELF),
+                "poses": len(SHELF) + len(FACES),
                 "productions": 1,
             },
         )
@@ -136,7 +140,7 @@ class DemoPiecesTest(TestCase):
             lay_demo()
         self.assertEqual(self.state(), before)
         lay_demo()
-        self.assertEqual(self.state()["poses"], len(SHELF))
+        self.assertEqual(self.state()["poses"], len(SHELF) + len(FACES))
 
     def test_pieces_of_a_figure_that_is_gone_are_left_out(self) -> None:
         delete_shots(Shot.objects.all())

@@ -67,6 +67,7 @@ export const FACTS = {
     "breakdown",
     "bring",
     "by hand",
+    "chain mode",
     "exaggerate",
     "express",
     "key",

@@ -6,7 +6,7 @@ import { watch, watched } from "./paths";
 import { selected } from "./selecting";
 import { commit, here, type MadeOn, say } from "./steps";
 import { commitFor, meantBy } from "./company";
-import { active, canChange, desk, setDesk } from "./store";
+import { active, canChange, desk, type Member, setDesk } from "./store";
 import { type AnyEdit, type Kind } from "../model/types";
 
 export const setValues = (values: Record<string, number>, what = "", place = here(), on: MadeOn = {}) =>
@@ -53,16 +53,45 @@ export function reset(whole: boolean, kinds: Kind[] = ["place", "turn", "extra"]
 export const switchLimb = (limb: string, to: "ik" | "fk") =>
   commit({ kind: "limb", frame: desk().frame, limb, to, keying: desk().keying, anyway: false });
 
-/** Changes every selected limb's mode. */
+/** The chain that a control is of: itself, or the one whose tip or middle it is. */
+export const chainOf = (name: string) => name.match(/^(chain\..+?)(?:\.(?:tip|middle))?$/)?.[1] ?? null;
+
+/** Whether a chain reaches for its tip now. */
+export function reaches(member: Member, chain: string): boolean {
+  const number = member.channels.get(`${chain}/ik`);
+  return number !== undefined && member.pose.values[number] > 0.5;
+}
+
+export const switchChain = (member: Member, chain: string) =>
+  commit({
+    kind: "chain mode",
+    control: chain,
+    frame: desk().frame,
+    to: reaches(member, chain) ? "fk" : "ik",
+    keying: desk().keying,
+    shape: desk().shape,
+  });
+
+/** Changes every selected limb's mode, and every selected chain's. */
 export function switchSelected() {
   const member = active();
   if (!member) return;
+  const chains = new Set(
+    selected().flatMap((c) => {
+      const chain = ["chain", "tip"].includes(c.kind) ? chainOf(c.name) : null;
+      return chain && member.controls.has(chain) ? [chain] : [];
+    }),
+  );
+  for (const chain of chains) void switchChain(member, chain);
   const limbs = new Set(
     selected()
       .map((c) => c.limb)
       .filter(Boolean),
   );
-  if (!limbs.size) return say("Select a control of an arm or a leg to change it between IK and FK.");
+  if (!limbs.size) {
+    if (!chains.size) say("Select a control of an arm, a leg or a chain to change it between IK and FK.");
+    return;
+  }
   for (const limb of limbs) {
     const found = member.rig.limbs.find((l) => l.name === limb)!;
     const number = member.channels.get(found.switch)!;

@@ -113,7 +113,7 @@ export function groupOf(control: Control): Group {
   if (control.kind === "part") return "parts";
   if (control.part === "face" || control.kind === "shapes") return "face";
   if (control.kind === "finger") return "hands";
-  if (control.kind === "extra" || control.kind === "chain") return "further";
+  if (["extra", "chain", "tip"].includes(control.kind)) return "further";
   if (control.part === "head") return "head";
   if (control.part.startsWith("arm")) return "arms";
   if (control.part.startsWith("leg")) return "legs";

@@ -21,6 +21,7 @@ from hame.character.rig import Rig
 from hame.clip.clip import Clip
 from hame.demo import bollard, expressions, refined, scenes, shots
 from hame.demo.falls import GIVES_WAY
+from hame.demo.fog import FOG
 from hame.demo.gallery import GALLERY
 from hame.demo.ladder import UP_THE_LADDER
 from hame.demo.poses import FACES, SHELF, Shelved
@@ -155,7 +156,7 @@ SHOTS = (
 )  # fmt: skip
 SHOTS_OF_SEVERAL = tuple(
     Plan(s.name, s.last, s.last, s.cast, {}, s)
-    for s in (*scenes.SCENES, UP_THE_LADDER, *PULLED, bollard.BOLLARD, GIVES_WAY, QUAY, ROUND, GALLERY)
+    for s in (*scenes.SCENES, UP_THE_LADDER, *PULLED, bollard.BOLLARD, GIVES_WAY, QUAY, ROUND, GALLERY, FOG)
 )
 PLANS = {plan.name: plan for plan in (*SHOTS, *SHOTS_OF_SEVERAL)}
 

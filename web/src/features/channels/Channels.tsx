@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { titled } from "../../desk/bound";
-import { reset, switchLimb } from "../../desk/posing";
+import { chainOf, reaches, reset, switchChain, switchLimb } from "../../desk/posing";
 import { putBack } from "../../desk/dragging";
 import { active, channelsOf, type Member, modeOf, useDesk } from "../../desk/store";
 import type { Control, Kind } from "../../model/types";
@@ -44,6 +44,7 @@ function ChannelList() {
   const turns = channelsOf(member, control).filter((c) => !c.locked && c.unit === "rad");
   const limb = member.rig.limbs.find((l) => l.name === control.limb);
   const channels = channelsOf(member, control);
+  const chain = ["chain", "tip"].includes(control.kind) ? chainOf(control.name) : null;
   const named = (l: typeof limb) => (l ? `${l.label} ${l.kind}` : "");
   return (
     <Box sx={{ flex: 1, minHeight: 0, overflowY: "auto", p: 1 }} data-testid="channels">
@@ -84,6 +85,23 @@ function ChannelList() {
               on={modeOf(member, limb.name) === mode}
               onClick={() => modeOf(member, limb.name) !== mode && void switchLimb(limb.name, mode)}
               title={titled("Change without moving the limb", "limb")}
+            >
+              {mode.toUpperCase()}
+            </SmallButton>
+          ))}
+        </Box>
+      )}
+      {chain && member.controls.has(chain) && (
+        <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", mb: 0.75 }}>
+          <Box sx={{ color: ink.faint, fontSize: 12, flex: 1 }}>
+            {chain.slice("chain.".length)} {reaches(member, chain) ? "reaches for its tip" : "is bent by its sliders"}
+          </Box>
+          {(["fk", "ik"] as const).map((mode) => (
+            <SmallButton
+              key={mode}
+              on={reaches(member, chain) === (mode === "ik")}
+              onClick={() => reaches(member, chain) !== (mode === "ik") && void switchChain(member, chain)}
+              title={titled("Change without moving the chain", "limb")}
             >
               {mode.toUpperCase()}
             </SmallButton>
