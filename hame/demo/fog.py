@@ -31,7 +31,7 @@ _STIFF = {"period": 8.0, "period_tip": 8.0, "rests": 8.0, "rests_tip": 8.0, "wei
 def something_in_the_fog(acting: Acting) -> None:
     acting.pose("Rail", 1, {"master/tz": 0.62})
     for frame, x in ((1, 2.6), (SEEN, 2.4), (80, 0.2), (LAST, -2.2)):
-        acting.pose(LIGHT, frame, {"master/tx": x, "master/ty": 1.1 + 0.1 * sin(frame / 18.0), "master/tz": 5.5})
+        acting.pose(LIGHT, frame, {"master/tx": x, "master/ty": 1.1 + 0.1 * sin(frame / 18.0), "master/tz": 3.4})
     acting.pose("Coil of rope", 1, {"master/tx": _AT[BOY][0], "master/tz": _AT[BOY][1]})
     acting.pose("Step", 1, {"master/tx": _AT[STAR][0] + 0.16, "master/tz": _AT[STAR][1], "master/s": 0.22})
     _keeper(acting)

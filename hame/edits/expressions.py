@@ -20,6 +20,7 @@ from hame.edits.pose import Keying, set_pose
 from hame.errors import BadEdit
 from hame.maths.rotations import Array
 from hame.scene.scene import Scene, StoredPose
+from hame.scene.seen import pose_values
 
 MOST = 1.5
 SHARE = Within(0.0, MOST, "share", "an expression goes from 0 to 150 percent, not {value:.0%}. Nothing was changed")
@@ -28,10 +29,12 @@ _NEAR = 1e-9
 
 @dataclass(frozen=True)
 class Mixed:
-    """A pose of the library, and how much of it there is."""
+    """A pose of the library, and how much of it there is; where it is told how much there ``was``, only what that
+    differs is laid on what is seen."""
 
     pose: int
     share: Annotated[float, SHARE]
+    was: Annotated[float, SHARE] | None = None
 
 
 def of_face(rig: Rig) -> set[str]:
@@ -54,15 +57,18 @@ def differences(rig: Rig, pose: StoredPose) -> dict[str, float]:
     return found
 
 
-def mixed_values(rig: Rig, parts: Sequence[tuple[Mapping[str, float], float]]) -> dict[str, float]:
-    """Values of all channels that expressions move, by their :func:`differences` and shares, within limits.
+def mixed_values(
+    rig: Rig, parts: Sequence[tuple[Mapping[str, float], float]], begun: Mapping[str, float] | None = None
+) -> dict[str, float]:
+    """Values of all channels that expressions move, by their :func:`differences` and shares, within limits; from rest,
+    or from what they were ``begun`` at.
 
     What several move is the sum of what each does to it, as glTF 2.0 sums morph targets (section 3.7.2.2).
     """
     found: dict[str, float] = {}
     for moved, share in parts:
         for address, by in moved.items():
-            rest = rig.channels[rig.number(address)].rest
+            rest = rig.channels[rig.number(address)].rest if begun is None else begun[address]
             found[address] = found.get(address, rest) + share * by
     return {a: float(np.clip(v, rig.low[rig.number(a)], rig.high[rig.number(a)])) for a, v in found.items()}
 
@@ -82,7 +88,7 @@ def shares_of(rig: Rig, seen: Array, poses: Sequence[Mapping[str, float]]) -> li
 
 @dataclass(frozen=True, kw_only=True)
 class Express(Edit):
-    """The face posed as a mixture of expressions; what none of them moves stays as it is."""
+    """The face posed as a mixture of expressions, or with more or less of some; what none of them moves stays."""
 
     kind: Literal["express"] = "express"
     frame: Frame
@@ -95,8 +101,14 @@ class Express(Edit):
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         frame = whole_frame(self.frame)
         refuse_derived(clip, [frame])
-        parts = [(differences(rig, scene.stored_pose(one.pose)), one.share) for one in self.mixed]
-        values = mixed_values(rig, parts)
+        moved = [differences(rig, scene.stored_pose(one.pose)) for one in self.mixed]
+        whole = [(by, one.share) for by, one in zip(moved, self.mixed, strict=True) if one.was is None]
+        more = [(by, one.share - one.was) for by, one in zip(moved, self.mixed, strict=True) if one.was is not None]
+        values = mixed_values(rig, whole)
+        if more:
+            seen = pose_values(rig, clip, frame, scene)
+            begun = {a: values.get(a, float(seen[rig.number(a)])) for by, _ in more for a in by}
+            values |= mixed_values(rig, more, begun)
         if not values:
             raise BadEdit("none of these poses moves anything of this face; nothing was changed")
         return set_pose(clip, rig, frame, values, self.keying, shape=SHAPES[self.shape], scene=scene)

@@ -63,6 +63,8 @@ def random_pose(rig: Rig, seed: int, spread: float = 0.4, stretched: bool = Fals
     shaping = set(rig.shape_channels.tolist())
     for n in sorted(range(len(rig.channels)), key=lambda n: n in shaping):
         channel = rig.channels[n]
+        if channel.control.startswith("chain.") and channel.name in ("ik", "tx", "ty", "tz"):
+            continue  # what reaches for a place stays there, whatever else moves
         if channel.locked or channel.kind == "scale" or channel.name in STRETCHES and not stretched:
             continue
         size = {"place": 0.08, "turn": spread, "extra": 0.3}[channel.kind]

@@ -179,6 +179,19 @@ class ExpressionsTest(unittest.TestCase):
         for address, value in face_values(self.rig, ("Smiling", 0.5), ("Worried", 0.4)).items():
             self.assertAlmostEqual(seen[self.rig.number(address)], value, 9, address)
 
+    def test_more_of_one_leaves_the_others_as_they_are(self) -> None:
+        held = made(
+            SetPose(frame=9, values=face_values(self.rig, ("Eyes shut", 1.0), ("Squinting", 0.3))), self.scene, 0
+        )
+        scene = replace(self.scene, figures={0: Figure(self.rig, held.clips[0])})
+        more = Express(frame=9, mixed=(Mixed(self.names["Smiling"], 0.5, 0.0),))
+        clip = made(more, scene, 0).clips[0]
+        before, after = (channel_values(self.rig, one, [9])[0] for one in (held.clips[0], clip))
+        smile = expression(self.rig, "Smiling")
+        for n, address in enumerate(self.rig.addresses):
+            wanted = np.clip(before[n] + 0.5 * smile.get(address, 0.0), self.rig.low[n], self.rig.high[n])
+            self.assertAlmostEqual(after[n], wanted, 9, address)
+
     def test_what_none_of_them_moves_stays(self) -> None:
         before = made(SetPose(frame=9, values={"eye.L/ry": 0.3, "head/rx": 0.2}), self.scene, 0).clips[0]
         scene = replace(self.scene, figures={0: Figure(self.rig, before)})

@@ -336,6 +336,7 @@ class DemoTest(ServerTest):
                 "Crab on the slip",
                 "Wick off balance",
                 "Over the bollard",
+                "Something in the fog",
             },
         )
         heavy = shots["The heavy can"]

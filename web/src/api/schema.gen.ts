@@ -3513,7 +3513,7 @@ export interface components {
         };
         /**
          * Express
-         * @description The face posed as a mixture of expressions; what none of them moves stays as it is.
+         * @description The face posed as a mixture of expressions, or with more or less of some; what none of them moves stays.
          */
         Express: {
             /** Frame */
@@ -6365,13 +6365,16 @@ export interface components {
         };
         /**
          * Mixed
-         * @description A pose of the library, and how much of it there is.
+         * @description A pose of the library, and how much of it there is; where it is told how much there ``was``, only what that
+         *     differs is laid on what is seen.
          */
         Mixed: {
             /** Pose */
             pose: number;
             /** Share */
             share: number;
+            /** Was */
+            was?: number | null;
         };
         /** Move */
         Move: {

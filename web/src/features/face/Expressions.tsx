@@ -69,10 +69,11 @@ export function Expressions({ member }: { member: Member }) {
 }
 
 /** The edit by which one of the expressions has another share; without one all go to nothing. */
-function mixture(all: Expression[], frame: number, of?: number, percent = 0): AnyEdit {
+function mixture(all: Expression[], frame: number, of?: Expression, percent = 0): AnyEdit {
   const { keying, shape } = desk();
-  const share = (one: Expression) => (of === undefined ? 0 : one.id === of ? percent / 100 : one.share);
-  const mixed = all.map((one) => ({ pose: one.id, share: Math.round(share(one) * 1e4) / 1e4 }));
+  const mixed = of
+    ? [{ pose: of.id, share: percent / 100, was: Math.min(Math.round(of.share * 1e4) / 1e4, MOST / 100) }]
+    : all.map((one) => ({ pose: one.id, share: 0, was: null }));
   return { kind: "express", frame, mixed, keying, shape };
 }
 
@@ -83,7 +84,7 @@ function One({ one, all, frame }: { one: Expression; all: Expression[]; frame: n
   const done = (percent: number) => {
     const to = Math.min(Math.max(percent, 0), MOST);
     setValue(to);
-    void commitNumber(mixture(all, frame, one.id, to), `expression ${one.id}`, 100);
+    void commitNumber(mixture(all, frame, one, to), `expression ${one.id}`, 100);
   };
   return (
     <Box sx={{ display: "grid", gridTemplateColumns: "92px 1fr 46px 14px", gap: 0.75, alignItems: "center" }}>
@@ -104,7 +105,7 @@ function One({ one, all, frame }: { one: Expression; all: Expression[]; frame: n
           value={value}
           onChange={(_, v) => {
             setValue(v as number);
-            tryEdit(mixture(all, frame, one.id, v as number));
+            tryEdit(mixture(all, frame, one, v as number));
           }}
           onChangeCommitted={(_, v) => done(v as number)}
           onKeyDown={(e) => {
