@@ -16,7 +16,7 @@ from hame.errors import BadEdit
 Axis = Literal["x", "y", "z", "-x", "-y", "-z"]
 AXES: tuple[Axis, ...] = get_args(Axis)
 MOST_EASED, MOST_LEAD = 500, 48  # frames
-FARTHEST = 1e4  # metres
+FARTHEST = 1e3  # metres
 PARTS = 3  # eyes, head and chest, in the order in which they turn
 
 

@@ -12,7 +12,7 @@ import numpy as np
 from hame.clip.spans import Reach, Span, Warp
 from hame.errors import BadEdit
 
-LONGEST = 2000.0  # frames
+LONGEST = 1000.0  # frames
 MOST_EASED = 500
 
 

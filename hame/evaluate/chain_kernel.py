@@ -11,7 +11,7 @@ import math
 import numpy as np
 from numba import njit
 
-from hame.maths.kernels import qmul, qrot, slerp4
+from hame.maths.kernels import qmul, qrot, shortest, slerp4
 from hame.program import CHAIN_STEP
 
 ROUNDS = 300
@@ -58,7 +58,7 @@ def reach_into(nodes, ops, n, v):  # type: ignore[no-untyped-def]
     for i in range(count):
         at = first + CHAIN_STEP * i + CHAIN_STEP - 1
         after = end if i == count - 1 else at + CHAIN_STEP
-        qx, qy, qz, qw = _shortest(
+        qx, qy, qz, qw = shortest(
             nodes[after, 0] - nodes[at, 0], nodes[after, 1] - nodes[at, 1], nodes[after, 2] - nodes[at, 2],
             p[i + 1, 0] - p[i, 0], p[i + 1, 1] - p[i, 1], p[i + 1, 2] - p[i, 2],
         )  # fmt: skip
@@ -149,26 +149,6 @@ def _pulled(p, i, to, length):  # type: ignore[no-untyped-def]
 @njit(cache=True, nogil=True)
 def _far(p, a, b):  # type: ignore[no-untyped-def]
     return math.sqrt((p[a, 0] - p[b, 0]) ** 2 + (p[a, 1] - p[b, 1]) ** 2 + (p[a, 2] - p[b, 2]) ** 2)
-
-
-@njit(cache=True, nogil=True)
-def _shortest(ax, ay, az, bx, by, bz):  # type: ignore[no-untyped-def]
-    """The shortest turn from one way to another, as a quaternion."""
-    a, b = math.sqrt(ax * ax + ay * ay + az * az), math.sqrt(bx * bx + by * by + bz * bz)
-    if a < 1e-12 or b < 1e-12:
-        return 0.0, 0.0, 0.0, 1.0
-    cosine = (ax * bx + ay * by + az * bz) / (a * b)
-    w = 1.0 + cosine
-    if w < 1e-9:  # right round: about anything that is square to it
-        if abs(ax) < abs(ay):
-            x, y, z = 0.0, -az, ay
-        else:
-            x, y, z = az, 0.0, -ax
-        size = math.sqrt(x * x + y * y + z * z)
-        return x / size, y / size, z / size, 0.0
-    x, y, z = (ay * bz - az * by) / (a * b), (az * bx - ax * bz) / (a * b), (ax * by - ay * bx) / (a * b)
-    size = math.sqrt(x * x + y * y + z * z + w * w)
-    return x / size, y / size, z / size, w / size
 
 
 @njit(cache=True, nogil=True)

@@ -199,3 +199,23 @@ def euler_near(first, j, last, q0, q1, q2, q3, n0, n1, n2):  # type: ignore[no-u
     if max(abs(a1 - n0), abs(b1 - n1), abs(c1 - n2)) <= max(abs(a2 - n0), abs(b2 - n1), abs(c2 - n2)):
         return a1, b1, c1
     return a2, b2, c2
+
+
+@njit(cache=True, nogil=True)
+def shortest(ax, ay, az, bx, by, bz):  # type: ignore[no-untyped-def]
+    """The shortest turn from one way to another, as a quaternion."""
+    a, b = math.sqrt(ax * ax + ay * ay + az * az), math.sqrt(bx * bx + by * by + bz * bz)
+    if a < 1e-12 or b < 1e-12:
+        return 0.0, 0.0, 0.0, 1.0
+    cosine = (ax * bx + ay * by + az * bz) / (a * b)
+    w = 1.0 + cosine
+    if w < 1e-9:  # right round: about anything that is square to it
+        if abs(ax) < abs(ay):
+            x, y, z = 0.0, -az, ay
+        else:
+            x, y, z = az, 0.0, -ax
+        size = math.sqrt(x * x + y * y + z * z)
+        return x / size, y / size, z / size, 0.0
+    x, y, z = (ay * bz - az * by) / (a * b), (az * bx - ax * bz) / (a * b), (ax * by - ay * bx) / (a * b)
+    size = math.sqrt(x * x + y * y + z * z + w * w)
+    return x / size, y / size, z / size, w / size

@@ -12,7 +12,7 @@ import math
 
 from numba import njit
 
-from hame.maths.kernels import qmul, qrot, slerp4
+from hame.maths.kernels import qmul, qrot, shortest, slerp4
 
 # Columns of the table of a joint.
 C11, C12, C21, C22, D1, D2, LENGTH, LIMIT, PULL_X, PULL_Y, PULL_Z, WIND_X, WIND_Y, WIND_Z, AIR, FLOOR = range(16)
@@ -59,7 +59,7 @@ def swing(before, after, state, table, tips, shells, thick, span, steps, out):  
             # As it goes the rod has turned: what half of that turn leaves of the speed keeps its size.
             _along(state, n, x - ox + wx, y - oy + wy, z - oz + wz, ox, oy, oz, h)
             # How far that is from how it is keyed: the shortest turn.
-            sx, sy, sz, sw = _shortest(ix, iy, iz, x - ox, y - oy, z - oz)
+            sx, sy, sz, sw = shortest(ix, iy, iz, x - ox, y - oy, z - oz)
             qx, qy, qz, qw = qmul(sx, sy, sz, sw, tx, ty, tz, tw)
             if s == steps:
                 out[n, 0], out[n, 1], out[n, 2], out[n, 3] = qmul(-tx, -ty, -tz, tw, qx, qy, qz, qw)
@@ -194,23 +194,3 @@ def _outside(x, y, z, shells, k, share, radius, state, n):  # type: ignore[no-un
         state[n, 4] -= into * dy
         state[n, 5] -= into * dz
     return x + (radius - far) * dx, y + (radius - far) * dy, z + (radius - far) * dz
-
-
-@njit(cache=True, nogil=True)
-def _shortest(ax, ay, az, bx, by, bz):  # type: ignore[no-untyped-def]
-    """The shortest turn from one way to another, as a quaternion."""
-    a, b = math.sqrt(ax * ax + ay * ay + az * az), math.sqrt(bx * bx + by * by + bz * bz)
-    if a < 1e-12 or b < 1e-12:
-        return 0.0, 0.0, 0.0, 1.0
-    cosine = (ax * bx + ay * by + az * bz) / (a * b)
-    w = 1.0 + cosine
-    if w < 1e-9:  # right round: about anything that is square to it
-        if abs(ax) < abs(ay):
-            x, y, z = 0.0, -az, ay
-        else:
-            x, y, z = az, 0.0, -ax
-        size = math.sqrt(x * x + y * y + z * z)
-        return x / size, y / size, z / size, 0.0
-    x, y, z = (ay * bz - az * by) / (a * b), (az * bx - ax * bz) / (a * b), (ax * by - ay * bx) / (a * b)
-    size = math.sqrt(x * x + y * y + z * z + w * w)
-    return x / size, y / size, z / size, w / size

@@ -28,6 +28,7 @@ from hame.evaluate.springs.rows import Row, kept_out, row_of, shells_of
 from hame.evaluate.stage import Hang, Rows, Stage, Task
 from hame.evaluate.ties.stage import Ties
 from hame.maths import rotations
+from hame.maths.kernels import shortest
 from hame.maths.rotations import Array
 
 GRAVITY = 9.80665  # metres a second, each second
@@ -286,6 +287,6 @@ def _turned(carried: Array, state: Array, tips: Array, out: Array) -> None:
     for n in range(len(tips)):
         place = place + rotations.rotate(turn, carried[n + 1, :3])
         keyed = rotations.multiply(turn, carried[n + 1, 3:7])
-        by = np.array(kernel._shortest(*rotations.rotate(keyed, tips[n]), *(state[n, :3] - place)))
+        by = np.array(shortest(*rotations.rotate(keyed, tips[n]), *(state[n, :3] - place)))
         turn = rotations.multiply(by, keyed)
         out[n] = rotations.multiply(rotations.inverse(keyed), turn)
