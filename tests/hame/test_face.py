@@ -34,7 +34,8 @@ JOINTS = {
     "eye_r": ("head", (-0.03, 1.66, 0.09)), "browInner_L": ("head", (0.02, 1.69, 0.1)),
     "browInner_R": ("head", (-0.02, 1.69, 0.1)), "f_01_l": ("head", (0.026, 1.6, 0.1)),
     "f_01_r": ("head", (-0.026, 1.6, 0.1)), "flap_l": ("head", (0.05, 1.69, 0.09)),
-    "flap_r": ("head", (-0.05, 1.69, 0.09)),
+    "flap_r": ("head", (-0.05, 1.69, 0.09)), "g_01_l": ("head", (0.04, 1.6, 0.1)),
+    "g_02_l": ("g_01_l", (0.04, 1.5, 0.1)), "g_01_r": ("head", (-0.04, 1.6, 0.1)), "g_02_r": ("g_01_r", (-0.04, 1.5, 0.1)),
 }  # fmt: skip
 NAMES = ("lidShut_L", "lidShut_R", "form7", "browInnerUp_L")
 
@@ -86,7 +87,9 @@ class ZonesTest(unittest.TestCase):
         self.assertEqual(face["corner.R"].joints, ("f_01_r",))
         self.assertEqual(face["jaw"].shapes, ("form7",))
         self.assertEqual(face["brow.L.inner"], Zone(("browInner_L",), ("browInnerUp_L",), face["brow.L.inner"].at))
-        self.assertNotIn("flap_l", [joint for zone in face.values() for joint in zone.joints])  # ears are no brows
+        mine = [joint for zone in face.values() for joint in zone.joints]
+        self.assertNotIn("flap_l", mine)  # ears are no brows
+        self.assertNotIn("g_01_l", mine)  # and what hangs in rows is hair
         np.testing.assert_allclose(face["lid.L.upper"].at, (0.03, 1.668, 0.1), atol=1e-6)
 
     def test_a_plan_comes_back_from_its_file(self) -> None:

@@ -119,6 +119,18 @@ class GazeTest(unittest.TestCase):
             begins = [int(frames[np.flatnonzero(np.abs(column) > 1e-6)[0]]) for column in found.T]
             self.assertEqual(begins, [10, 10 + lead, 10 + 2 * lead])
 
+    def test_head_and_chest_follow_a_thing_later_than_the_eyes(self) -> None:
+        way = Clip().with_curves({"master/tx": from_keys({1: 0.0, 30: 0.0, 31: 2.5}, shape=1), "master/ty": from_keys({1: 1.6}),
+                                  "master/tz": from_keys({1: 0.9, 30: 0.9, 31: 0.0}, shape=1)})  # fmt: skip
+        players = {1: self.still(Gaze(1, 60, figure=7, to="master", lead=4)), 7: Player(self.lamp, way)}
+        frames = np.arange(20.0, 55.0)
+        values = played_values(players, frames)[1]
+        begins = []
+        for address in ("eye.L/ry", "head/ry", "chest/ry"):
+            column = values[:, self.rig.number(address)]
+            begins.append(int(frames[np.flatnonzero(np.abs(column - column[0]) > 0.02)[0]]))
+        self.assertEqual(begins, [31, 35, 39])
+
     def test_what_passes_behind_is_gone_round_to_without_a_jump(self) -> None:
         angles = np.radians(np.linspace(60.0, 300.0, 241))
         way = Clip().with_curves({
@@ -158,7 +170,7 @@ class GazeTest(unittest.TestCase):
         )
 
     def test_keys_go_on_top_and_what_is_seen_is_keyed(self) -> None:
-        clip = Clip().with_tracks({"gaze": [at()]})
+        clip = Clip().with_tracks({"gaze": [at((2.5, 1.4, 0.2))]})  # so far aside that the chest turns
         plain = channel_values(self.rig, clip, [30])[0]
         scene = Scene({0: Figure(self.rig, clip)})
         wanted = {
