@@ -20,7 +20,7 @@ import numpy.typing as npt
 from hame.maths.rotations import EULER_ORDERS, Array
 
 # What an operation does; the functions below say with what.
-OFFSET, CONTROL, TWO_BONE, MIX, FOOT_ROLL, BEND, TWIST, CHAIN, FOLLOW, MIDWAY = range(10)
+OFFSET, CONTROL, TWO_BONE, MIX, FOOT_ROLL, BEND, TWIST, CHAIN, FOLLOW, MIDWAY, WAVE = range(11)
 
 # Columns of an operation's row (int32).
 CODE, OUT, A, B, C, CHANNEL, EXTRA, FLAG = range(8)
@@ -187,7 +187,7 @@ def twist(
     )  # fmt: skip
 
 
-CHAIN_STEP = 4  # nodes of a joint of a chain, of which the last is how it is bent
+CHAIN_STEP = 5  # nodes of a joint of a chain, of which the last is how it is bent
 
 
 def chain(out: int, *, end: int, tip: int, middle: int, by: int, reach: int, count: int) -> Operation:
@@ -207,6 +207,16 @@ def follow(out: int, *, zero: int, carrier: int, before: int, here: int, by: int
     """``out`` goes by a channel from ``zero`` to where ``here`` is seen from ``before``, on a ``carrier`` on which that
     is ``local (7,)``."""
     return Operation(FOLLOW, out, zero, carrier, here, by, extra=before, params=_numbers(local[:7]))
+
+
+def wave(out: int, *, parent: int, local: Array, by: int, number: int, share: float, axis: int) -> Operation:
+    """``out`` hangs on ``parent`` at ``local (7,)``, turned about an ``axis`` as a wave comes by.
+
+    The first of three channels from ``by`` on is how far a joint turns at most, the second where the wave is, and the
+    third how much later it is at each joint than at the one before, radians. This one is the ``number``-th, and takes a
+    ``share`` of the first.
+    """
+    return Operation(WAVE, out, parent, b=axis, channel=by, params=(*_numbers(local[:7]), float(number), share))
 
 
 def midway(out: int, *, a: int, b: int) -> Operation:
@@ -229,12 +239,13 @@ def assembled(operations: Sequence[Operation], nodes: int, channels: int) -> Pro
 # Which of a row's numbers are nodes and channels, by code: what has to be shifted where programs are joined.
 _NODES = {
     OFFSET: (A, B), CONTROL: (A,), TWO_BONE: (A, B, C), MIX: (A, B, C, EXTRA), FOOT_ROLL: (A,), BEND: (A,),
-    TWIST: (A, B, C, EXTRA, FLAG), CHAIN: (A, B, C), FOLLOW: (A, B, C, EXTRA), MIDWAY: (A, B),
+    TWIST: (A, B, C, EXTRA, FLAG), CHAIN: (A, B, C), FOLLOW: (A, B, C, EXTRA), MIDWAY: (A, B), WAVE: (A,),
 }  # fmt: skip
 _CHANNELS = {
     OFFSET: (C, CHANNEL, EXTRA), CONTROL: (CHANNEL, EXTRA), TWO_BONE: (CHANNEL, EXTRA), MIX: (CHANNEL, FLAG),
     FOOT_ROLL: (CHANNEL, EXTRA, FLAG),
-    BEND: (CHANNEL, EXTRA, FLAG, C), TWIST: (CHANNEL,), CHAIN: (CHANNEL, EXTRA), FOLLOW: (CHANNEL,), MIDWAY: (),
+    BEND: (CHANNEL, EXTRA, FLAG, C), TWIST: (CHANNEL,), CHAIN: (CHANNEL, EXTRA), FOLLOW: (CHANNEL,),
+    MIDWAY: (), WAVE: (CHANNEL,),
 }  # fmt: skip
 
 

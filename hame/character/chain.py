@@ -33,6 +33,13 @@ _REACHES = (
 )
 
 
+_WAVES = (
+    ("wave", "wave", -pi, pi, 0.0, "how far a wave turns the joints of it at most, less near where it hangs"),
+    ("crest", "crest at", -_MOST * 25.0, _MOST * 25.0, 0.0, "where the wave is: keyed on, it runs towards the tip"),
+    ("late", "late, a joint", -pi, pi, pi / 4.0, "how much later the wave is at each joint than at the one before"),
+)
+
+
 @dataclass(frozen=True, eq=False)
 class Chained:
     """What of a chain bends at one of its joints.
@@ -44,6 +51,7 @@ class Chained:
     axes : the quaternion of the axes that it bends about, at rest
     begins : it is the first of its chain, which stays where it hangs as the chain is stretched
     by : the channel that blends its bend (0) and how the chain reaches for its tip (1)
+    number, count : which joint of the chain it is, from 0 on, of how many
     here, before : the nodes of the joint as the chain reaches, and of the one before it
     seen : (7,) where the one before lies on what carries this one, at rest
     """
@@ -53,6 +61,8 @@ class Chained:
     axes: Array
     begins: bool
     by: int
+    number: int
+    count: int
     here: int
     before: int
     seen: Array
@@ -109,6 +119,11 @@ def lay_chains(d: Draft, master: int) -> dict[int, Chained]:
                 Channel(address=f"{control}/{name}", control=control, name=name, label=label, kind=EXTRA, unit="",
                         low=0.0, high=1.0, purpose=purpose)
             )  # fmt: skip
+        for name, label, low, high, rest, purpose in _WAVES:
+            d.channels.append(
+                Channel(address=f"{control}/{name}", control=control, name=name, label=label, kind=EXTRA, unit="rad",
+                        low=low, high=high, rest=rest, mirror=1 if side or name != "wave" else -1, purpose=purpose)
+            )  # fmt: skip
         part = "whole" if d.plan.is_prop else "further"
         d.sliders(control, first, label=f"{stem}, all of it", part=part, kind="chain", side=side, parent="master")
         found |= _reaching(d, master, line, control, first, stem, part, side)
@@ -132,6 +147,7 @@ def _reaching(
             local = transforms.relative(d.rest[plain], rest)
             d.emit(program.bend(node, parent=plain, local=local, by=first + k, share=share, axis=axis))
             plain = node
+        plain = _waved(d, plain, rest, first, n, len(line))
     last = bulk_of(d.plan, d.skeleton, line[-1]).end
     end = d.offset(plain, transforms.transform(last, axes[-1]), stretch)
     size = max(d.plan.size or d.skeleton.size, 1e-3)
@@ -155,8 +171,16 @@ def _reaching(
         before = nodes[n - 1] if n else carrier
         on = d.skeleton.world[up] if n else d.rest[carrier]
         seen = transforms.relative(on, d.rest[before])
-        found[j] = Chained(first, share, axes[n], n == 0, by, nodes[n], before, seen)
+        found[j] = Chained(first, share, axes[n], n == 0, by, n, len(line), nodes[n], before, seen)
     return found
+
+
+def _waved(d: Draft, driver: int, rest: Array, first: int, number: int, count: int) -> int:
+    """The node of a joint as a wave to the side turns it, more from joint to joint."""
+    node, local = d.node(rest), transforms.relative(d.rest[driver], rest)
+    by = first + len(_BENDS) + 2 + len(_REACHES)
+    share = (number + 1.0) / count
+    return d.emit(program.wave(node, parent=driver, local=local, by=by, number=number, share=share, axis=2))
 
 
 def _axes(d: Draft, line: list[int], j: int, side: str) -> Array:
@@ -182,6 +206,7 @@ def bent(d: Draft, driver: int, j: int, chained: Chained) -> int:
         local = transforms.relative(d.rest[driver], rest)
         d.emit(program.bend(node, parent=driver, local=local, by=chained.first + n, share=chained.share, axis=axis))
         driver = node
+    driver = _waved(d, driver, rest, chained.first, chained.number, chained.count)
     out = d.node(rest)
     return d.emit(
         program.follow(

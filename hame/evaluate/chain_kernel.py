@@ -11,7 +11,7 @@ import math
 import numpy as np
 from numba import njit
 
-from hame.maths.kernels import qmul, qrot, shortest, slerp4
+from hame.maths.kernels import axis_turn, qmul, qrot, shortest, slerp4
 from hame.program import CHAIN_STEP
 
 ROUNDS = 300
@@ -149,6 +149,25 @@ def _pulled(p, i, to, length):  # type: ignore[no-untyped-def]
 @njit(cache=True, nogil=True)
 def _far(p, a, b):  # type: ignore[no-untyped-def]
     return math.sqrt((p[a, 0] - p[b, 0]) ** 2 + (p[a, 1] - p[b, 1]) ** 2 + (p[a, 2] - p[b, 2]) ** 2)
+
+
+@njit(cache=True, nogil=True)
+def wave_into(nodes, ops, par, n, v):  # type: ignore[no-untyped-def]
+    """Fills the node of a joint that a wave turns; see :func:`hame.program.wave`."""
+    out, a, axis, first = ops[n, 1], ops[n, 2], ops[n, 3], ops[n, 5]
+    angle = par[n, 8] * v[first] * math.sin(v[first + 1] - par[n, 7] * v[first + 2])
+    scale = nodes[a, 7]
+    x, y, z = qrot(
+        nodes[a, 3], nodes[a, 4], nodes[a, 5], nodes[a, 6], scale * par[n, 0], scale * par[n, 1], scale * par[n, 2]
+    )
+    nodes[out, 0], nodes[out, 1], nodes[out, 2] = nodes[a, 0] + x, nodes[a, 1] + y, nodes[a, 2] + z
+    qx, qy, qz, qw = qmul(
+        nodes[a, 3], nodes[a, 4], nodes[a, 5], nodes[a, 6], par[n, 3], par[n, 4], par[n, 5], par[n, 6]
+    )
+    if angle != 0.0:
+        sx, sy, sz, sw = axis_turn(axis, angle)
+        qx, qy, qz, qw = qmul(qx, qy, qz, qw, sx, sy, sz, sw)
+    nodes[out, 3], nodes[out, 4], nodes[out, 5], nodes[out, 6], nodes[out, 7] = qx, qy, qz, qw, scale
 
 
 @njit(cache=True, nogil=True)

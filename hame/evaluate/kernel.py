@@ -13,7 +13,7 @@ import math
 import numpy as np
 from numba import njit
 
-from hame.evaluate.chain_kernel import follow_into, midway_into, reach_into
+from hame.evaluate.chain_kernel import follow_into, midway_into, reach_into, wave_into
 from hame.maths.kernels import axis_turn, basis_to_quat, euler_to_quat, qmul, qrot, slerp4, swung
 from hame.maths.rotations import EULER_ORDERS, axes_of
 from hame.program import (
@@ -29,6 +29,7 @@ from hame.program import (
     OFFSET,
     SHAPES,
     TWO_BONE,
+    WAVE,
 )
 
 ORDERS = np.array([axes_of(order) for order in EULER_ORDERS], np.int32)
@@ -69,6 +70,8 @@ def run_rows(ops, par, orders, v, nodes, first, last):  # type: ignore[no-untype
             follow_into(nodes, ops, par, n, v)
         elif code == MIDWAY:
             midway_into(nodes, ops, n)
+        elif code == WAVE:
+            wave_into(nodes, ops, par, n, v)
         else:
             _twist(nodes, ops, par, n, v)
 

@@ -125,6 +125,22 @@ class ChainTest(unittest.TestCase):
 if __name__ == "__main__":
     unittest.main()
 
+    def test_a_wave_runs_to_the_tip_a_joint_after_the_other(self) -> None:
+        turned = []
+        for at in np.linspace(0.0, 2.0 * np.pi, 49):
+            row = self.rig.rest.copy()
+            for name, value in (("wave", 0.5), ("crest", float(at)), ("late", np.pi / 6.0)):
+                row[self.rig.number(f"chain.tail/{name}")] = value
+            nodes = joints(self.rig, evaluate(self.rig, row[None]))[0][[self.rig.skeleton.index(n) for n in self.tail]]
+            own = rotations.multiply(rotations.inverse(nodes[:-1, 3:7]), nodes[1:, 3:7])
+            turned.append(rotations.to_vector(own)[:, 1])
+        table = np.array(turned)
+        tops = np.linspace(0.0, 2.0 * np.pi, 49)[np.abs(table[:25]).argmax(axis=0)]
+        np.testing.assert_allclose(np.diff(np.unwrap(2.0 * tops) / 2.0), np.pi / 6.0, atol=0.14)  # steps of 7.5 degrees
+        np.testing.assert_allclose(np.abs(table).max(axis=0), 0.5 * np.arange(2, 10) / 9.0, atol=0.005)
+        lengths = np.linalg.norm(np.diff(nodes[:, :3], axis=0), axis=1)
+        np.testing.assert_allclose(lengths, LENGTH, rtol=1e-9)
+
 
 class ReachTest(unittest.TestCase):
     """Chains that reach for their tip: of the rock pools' brittle star, five arms of nine joints."""

@@ -120,8 +120,9 @@ class GazeTest(unittest.TestCase):
             self.assertEqual(begins, [10, 10 + lead, 10 + 2 * lead])
 
     def test_head_and_chest_follow_a_thing_later_than_the_eyes(self) -> None:
-        way = Clip().with_curves({"master/tx": from_keys({1: 0.0, 30: 0.0, 31: 2.5}, shape=1), "master/ty": from_keys({1: 1.6}),
-                                  "master/tz": from_keys({1: 0.9, 30: 0.9, 31: 0.0}, shape=1)})  # fmt: skip
+        aside, ahead = ({1: a, 30: a, 31: b} for a, b in ((0.0, 2.5), (0.9, 0.0)))
+        way = Clip().with_curves({"master/tx": from_keys(aside, shape=1), "master/ty": from_keys({1: 1.6}),
+                                  "master/tz": from_keys(ahead, shape=1)})  # fmt: skip
         players = {1: self.still(Gaze(1, 60, figure=7, to="master", lead=4)), 7: Player(self.lamp, way)}
         frames = np.arange(20.0, 55.0)
         values = played_values(players, frames)[1]
