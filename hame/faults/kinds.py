@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hame.faults.chains
 import hame.faults.feet
 import hame.faults.limbs
 import hame.faults.massway

@@ -23,8 +23,11 @@ from hame.evaluate.players import Player
 from hame.evaluate.posed import posed
 from hame.evaluate.some import some_nodes
 from hame.evaluate.springs.rows import row_of
+from hame.faults.kinds import Alert, faults_in
+from hame.faults.look import Look
 from hame.maths import rotations
 from hame.maths.rotations import Array
+from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import skeleton_of
 
@@ -206,6 +209,28 @@ class ReachTest(unittest.TestCase):
         self.assertAlmostEqual(float(np.linalg.norm(last - goal)), left, 3)
         self.assertGreater(float(np.linalg.norm(self.ends(kept)[arm] - goal)), 0.1)
         np.testing.assert_allclose(self.lengths(kept, arm), self.lengths(self.rig.rest, arm), rtol=1e-6)
+
+    def test_how_far_one_is_short_of_its_tip_is_told_and_mended(self) -> None:
+        arm = self.arms[0]
+        away = self.ends(self.rig.rest)[arm] * [1.0, 0.0, 1.0]
+        far = 0.5 * away / np.linalg.norm(away)
+        pose = {f"{arm}/ik": 1.0, **{f"{arm}.tip/t{axis}": float(v) for axis, v in zip("xyz", far, strict=True)}}
+        clip = made(SetPose(frame=5, values=pose), Scene({1: Figure(self.rig, Clip())}), 1).clips[1]
+
+        def told(clip: Clip) -> list[Alert]:
+            look = Look(clip, played({1: Figure(self.rig, clip)}, np.arange(1, 9))[1], 1, 24.0)
+            return [alert for alert in faults_in("contacts", look) if alert.kind == "chain"]
+
+        (alert,) = told(clip)
+        self.assertEqual((alert.control, alert.first, alert.last), (f"{arm}.tip", 1, 8))
+        goal = self.ends(self.rig.rest)[arm] + far
+        self.assertAlmostEqual(
+            alert.amount, float(np.linalg.norm(self.ends(channel_values(self.rig, clip, [5])[0])[arm] - goal)), 4
+        )
+        assert alert.mend is not None
+        mended = made(alert.mend, Scene({1: Figure(self.rig, clip)}), 1).clips[1]
+        self.assertEqual(told(mended), [])
+        self.assertEqual(told(Clip()), [])
 
     def test_the_middle_draws_it_and_the_tip_stays(self) -> None:
         arm = self.arms[0]

@@ -1560,7 +1560,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "alike" | "balance" | "corner" | "even" | "flight" | "float" | "friction" | "jerk" | "landing" | "line" | "mass corner" | "mass jerk" | "pole" | "pop" | "pressure" | "pulled" | "reach" | "sink" | "slip" | "snap" | "strength" | "together" | "tremble" | "turning" | "twist" | "under";
+            kind: "alike" | "balance" | "chain" | "corner" | "even" | "flight" | "float" | "friction" | "jerk" | "landing" | "line" | "mass corner" | "mass jerk" | "pole" | "pop" | "pressure" | "pulled" | "reach" | "sink" | "slip" | "snap" | "strength" | "together" | "tremble" | "turning" | "twist" | "under";
             /** Last */
             last: number;
             /** Mend */
