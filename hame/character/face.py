@@ -209,11 +209,12 @@ def outline_of(plan: BodyPlan, skeleton: Skeleton, skin: Skin) -> list[tuple[flo
     # As far as it reaches to both sides, level by level, from above down on the left and up again on the right.
     level = np.clip(((cloud[:, 1].max() - cloud[:, 1]) / np.ptp(cloud[:, 1]) * _LEVELS).astype(int), 0, _LEVELS - 1)
     sides: tuple[list[tuple[float, float]], list[tuple[float, float]]] = ([], [])
+    top, step = float(cloud[:, 1].max()), float(np.ptp(cloud[:, 1])) / _LEVELS
     for n in range(_LEVELS):
-        here = cloud[level == n]
+        here = cloud[np.abs(level - n) <= 1]  # of a level and those beside it, so that few points leave no gaps
         if len(here):
-            for side, at in zip(sides, (here[:, 0].argmax(), here[:, 0].argmin()), strict=True):
-                side.append((float(here[at, 0]), float(here[at, 1])))
+            for side, x in zip(sides, (here[:, 0].max(), here[:, 0].min()), strict=True):
+                side.append((float(x), top - (n + 0.5) * step))
     return [*sides[0], *reversed(sides[1])]
 
 

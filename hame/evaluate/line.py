@@ -99,7 +99,11 @@ def _values(players: Players, frames: Array, stages: Sequence[Stage], over: Over
     """Values (F, C) of all players side by side after some stages; within the limits before the first that is tied."""
     standing = _standing(players, over)
     mine = _concerned(stages, players) if len(frames) else []
-    tasks = {stage: stage.task(players, frames, bool(standing)) for stage in mine}
+    tasks, wanted = {}, frames
+    for stage in reversed(mine):  # what a later one looks at besides is to be right of those before it as well
+        tasks[stage] = stage.task(players, wanted if stage in LAID else frames, bool(standing))
+        if stage in LAID and len(tasks[stage].times):
+            wanted = np.union1d(wanted, tasks[stage].times)
     rows = rows_of(players, frames, tasks.values(), standing)
     values = np.empty((len(rows.times), sum(len(player.rig.channels) for player in players.values())))
     for number, player in players.items():

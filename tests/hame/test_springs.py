@@ -18,8 +18,9 @@ from hame.character.skeleton import build
 from hame.clip.clip import Clip, from_json
 from hame.clip.curve import from_keys
 from hame.clip.cycle import Cycle
+from hame.clip.gaze import Gaze
 from hame.clip.spring import Spring
-from hame.demo.shots import figure, run, walk_across
+from hame.demo.shots import figure, run, run_across, walk_across
 from hame.edits.making import made
 from hame.edits.pose import SetPose
 from hame.edits.rate import keep_seconds
@@ -176,6 +177,15 @@ class FramesTest(unittest.TestCase):
         between = played_values({0: self.again()}, np.arange(1.0, 73.0, 0.5))[0]
         np.testing.assert_array_equal(between[::2], whole)
         np.testing.assert_array_equal(played_values({0: self.again()}, np.array([33.5]))[0][0], between[65])
+
+    def test_over_a_gaze_as_well(self) -> None:
+        """What a spring looks at before is right of the gaze as well, which follows things later."""
+        tracks = {"spring/chain.scarf": [Spring(1, 64)], "gaze": [Gaze(1, 64, x=2.0, y=1.4, z=5.0)]}
+        looks = run_across(self.rig).with_tracks(tracks)
+        whole = played_values({0: Player(self.rig, looks)}, np.arange(1.0, 65.0))[0]
+        for frame in (5.0, 40.0):
+            alone = played_values({0: Player(self.rig, looks.with_labels({}))}, np.array([frame]))[0][0]
+            np.testing.assert_array_equal(alone, whole[int(frame) - 1])
 
     def test_of_no_strength_or_muted_it_is_as_it_is_keyed_to_the_bit(self) -> None:
         frames = np.arange(1.0, 73.0)
