@@ -180,12 +180,17 @@ class FramesTest(unittest.TestCase):
 
     def test_over_a_gaze_as_well(self) -> None:
         """What a spring looks at before is right of the gaze as well, which follows things later."""
-        tracks = {"spring/chain.scarf": [Spring(1, 64)], "gaze": [Gaze(1, 64, x=2.0, y=1.4, z=5.0)]}
+        tracks = {"spring/cap": [Spring(1, 64)], "gaze": [Gaze(1, 64, x=2.0, y=1.4, z=5.0)]}
         looks = run_across(self.rig).with_tracks(tracks)
-        whole = played_values({0: Player(self.rig, looks)}, np.arange(1.0, 65.0))[0]
+        known = {0: Player(self.rig, looks)}
+        whole = played_values(known, np.arange(1.0, 65.0))[0]
         for frame in (5.0, 40.0):
-            alone = played_values({0: Player(self.rig, looks.with_labels({}))}, np.array([frame]))[0][0]
-            np.testing.assert_array_equal(alone, whole[int(frame) - 1])
+            for players in (
+                known,
+                {0: Player(self.rig, looks.with_labels({}))},
+            ):  # from a checkpoint, and from its start
+                alone = played_values(players, np.array([frame]))[0][0]
+                np.testing.assert_array_equal(alone, whole[int(frame) - 1])
 
     def test_of_no_strength_or_muted_it_is_as_it_is_keyed_to_the_bit(self) -> None:
         frames = np.arange(1.0, 73.0)
