@@ -168,7 +168,7 @@ def _star(acting: Acting) -> None:
     arms = [f"chain.arm{n + 1}" for n in range(ARMS)]
     begin = {"master/tx": x, "master/tz": z, **{f"{arm}/ik": 1.0 for arm in arms}}
     acting.pose(STAR, 1, begin)
-    step, order = 0.075, (1, 4, 0, 2, 3)
+    step, order = 0.045, (3, 4, 0, 2, 1)  # those behind come up first, so that no arm is too short
     for round_ in range(2):
         for n, arm in enumerate(order):
             name, start = f"{arms[arm]}.tip", 10 + round_ * 62 + 11 * n
@@ -183,10 +183,11 @@ def _star(acting: Acting) -> None:
                 acting.pose(STAR, frame, {f"{name}/{axis}": value for axis, value in values.items()})
     for frame, far, high in (
         (1, 0.0, 0.0),
-        (20, 0.01, 0.012),
-        (70, step, 0.014),
-        (132, 2.0 * step, 0.045),
-        (LAST, 2.0 * step, 0.043),
+        (12, 0.0, 0.004),
+        (60, step, 0.008),
+        (74, step, 0.01),
+        (122, 2.0 * step, 0.03),
+        (LAST, 2.0 * step, 0.028),
     ):
         acting.pose(STAR, frame, {"body/tx": far, "body/ty": high})
 

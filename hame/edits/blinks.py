@@ -81,6 +81,8 @@ class DropBlinks(Edit):
     starts: Frames
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
+        if not self.starts:
+            raise BadEdit("no blink is named that could be taken away; nothing was changed")
         for start in self.starts:
             clip = without(clip, Blink.kind, rule_at(clip, Blink, "", start))
         return Outcome(clip)

@@ -348,6 +348,8 @@ class BlinkTest(unittest.TestCase):
         self.assertTrue(18 <= done.clips[1].tracks["blink"][0].start <= 22)
         gone = made(DropBlinks(starts=(done.clips[1].tracks["blink"][0].start,)), self.scene(done.clips[1]), 1).clips[1]
         self.assertFalse(gone.tracks.get("blink"))
+        with self.assertRaisesRegex(BadEdit, "no blink is named"):
+            made(DropBlinks(starts=()), self.scene(clip), 1)
         with self.assertRaisesRegex(BadEdit, "nowhere do the eyes turn"):
             made(BlinkAtTurns(first=50, last=85), self.scene(clip), 1)
 
