@@ -9,7 +9,7 @@ and what is seen can be keyed. Where things stand is read with ties worked in, w
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -18,15 +18,13 @@ import numpy as np
 from hame.character.rig import TURN, Control, Rig
 from hame.clip.gaze import Gaze
 from hame.clip.spans import OWN, Track
-from hame.evaluate.keyed import within
-from hame.evaluate.players import Player, Players
+from hame.evaluate.players import Player, Players, first_channels
 from hame.evaluate.some import some_nodes
-from hame.evaluate.stage import Before, Hang, Keys, Rows, Stage, Task
-from hame.evaluate.ties.stage import Ties
+from hame.evaluate.stage import Before, Keys, Rows, Stage, Task
+from hame.evaluate.standing import Standing
 from hame.maths import rotations
 from hame.maths.rotations import Array
 
-_TIES = Ties()
 EYES, HEAD, CHEST = 0, 1, 2
 _KNEE = math.radians(4.0)  # so softly the next part begins
 _PITCH = 0.6  # of how far head and chest turn aside they turn up and down
@@ -100,13 +98,6 @@ class Gazes(Stage):
     def task(self, players: Players, frames: Array, over: bool) -> Task:
         return _Looking(players, frames)
 
-    def hangs(self, players: Players) -> Iterator[Hang]:
-        for number, player in players.items():
-            for _, span in player.clip.spans():
-                if isinstance(span, Gaze):
-                    on = number if span.figure == OWN else span.figure
-                    yield Hang(number, frozenset({number, on}), span.reach())
-
     def back(self, players: Players, of: int, frame: int, wanted: Mapping[str, float], before: Before) -> Keys:
         """What it turns is that much less keyed; it follows from all that carries it, which is keyed first."""
         rig, keyed = players[of].rig, dict(wanted)
@@ -120,12 +111,7 @@ class Gazes(Stage):
 
 def _with(before: Before, players: Players, of: int, keyed: Mapping[str, float]) -> Before:
     """What the stage would be given if some channels of a player were keyed so."""
-    rig = players[of].rig
-    first = 0
-    for number, player in players.items():
-        if number == of:
-            break
-        first += len(player.rig.channels)
+    rig, first = players[of].rig, first_channels(players)[of]
 
     def given(times: Array) -> Array:
         values = before(times).copy()
@@ -141,25 +127,20 @@ class _Looking(Task):
     def __init__(self, players: Players, frames: Array) -> None:
         self.shifts = sorted({n * span.lead for p in players.values() for _, span in p.clip.spans()
                               if isinstance(span, Gaze) for n in (1, 2) if span.lead})  # fmt: skip
-        self.tied = any(_TIES.concerns(player.clip) for player in players.values())
-        wanted = frames
-        if self.tied:
-            wanted = np.union1d(frames, _TIES.task(players, frames, True).times)
-        earlier = [wanted - shift for shift in self.shifts]
-        every = np.unique(np.concatenate([wanted, *earlier]))
-        self.ties: Task | None = _TIES.task(players, every, True) if self.tied else None
-        self.times = every if self.ties is None else np.union1d(every, self.ties.times)
+        wanted = Standing(players, frames).times  # where ties look, it is to be known of what looks as well
+        self.standing = Standing(players, np.unique(np.concatenate([wanted, *(wanted - n for n in self.shifts)])))
+        self.times = self.standing.times
 
     def values(self, rows: Rows, before: Array) -> Array:
         after = before.copy()
         seen = {number: self._spans(player) for number, player in rows.players.items()}
-        stood = plain = self._stood(rows, after)
+        stood = plain = self.standing.values(rows, after)
         # The chest first, then the head over it, then the eyes: each stands where those before have brought it.
         for part in (CHEST, HEAD, EYES):
             for number, spans in seen.items():
                 if spans:
                     self._turn(rows, number, spans, part, plain, stood, after)
-            stood = self._stood(rows, after) if part != EYES else stood
+            stood = self.standing.values(rows, after) if part != EYES else stood
         for number, player in rows.players.items():
             for track, laid in player.clip.tracks.items():
                 kind, about = Track.named(track)
@@ -171,14 +152,6 @@ class _Looking(Task):
     def _spans(player: Player) -> list[Gaze]:
         spans = player.clip.tracks.get(Gaze.kind, ())
         return [s for s in spans if isinstance(s, Gaze) and not s.muted] if looks_of(player.rig).there else []
-
-    def _stood(self, rows: Rows, values: Array) -> Array:
-        """The values (T, C) with limits and ties worked in, and with what stands instead of keys."""
-        found = values.copy()
-        for number, player in rows.players.items():
-            within(player.rig, found[:, rows.of(number)])
-        rows.stand_instead(found, rows.over.keys())
-        return found if self.ties is None else self.ties.values(rows, found)
 
     def _turn(
         self, rows: Rows, number: int, spans: Sequence[Gaze], part: int, plain: Array, stood: Array, after: Array

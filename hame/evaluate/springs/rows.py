@@ -9,6 +9,7 @@ import numpy as np
 
 from hame.character.bulks import bulk_of
 from hame.character.rig import Rig
+from hame.evaluate.cores import run_program
 from hame.evaluate.laid import turns_of
 from hame.maths import rotations
 from hame.maths.rotations import Array
@@ -114,8 +115,6 @@ def _joints_of(rig: Rig, chain: str) -> frozenset[int]:
     """The joints that move as a chain is bent."""
     values = np.repeat(rig.rest[None], 2, axis=0)
     values[1, rig.number(f"{chain}/bend")] = 0.5
-    from hame.evaluate.cores import run_program
-
     nodes = run_program(rig.program, values)[:, rig.joint_nodes]
     moved = 1.0 - np.abs((nodes[0, :, 3:7] * nodes[1, :, 3:7]).sum(axis=1)) > 1e-9
     return frozenset(j for j in np.flatnonzero(moved).tolist() if rig.control(rig.picks[j][0]).kind in _SWINGS)
@@ -123,8 +122,6 @@ def _joints_of(rig: Rig, chain: str) -> frozenset[int]:
 
 @lru_cache(maxsize=64)
 def _at_rest(rig: Rig) -> Array:
-    from hame.evaluate.cores import run_program
-
     return np.asarray(run_program(rig.program, rig.rest[None])[0])
 
 

@@ -7,7 +7,6 @@ played. Where bodies stand is read with ties worked in. What is found at whole f
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -17,16 +16,15 @@ from hame.character.rig import Rig
 from hame.clip.cycles import cycle_at
 from hame.clip.spans import Track
 from hame.clip.spring import Spring
-from hame.evaluate.keyed import within
 from hame.evaluate.laid import turns_of
 from hame.evaluate.laid_kernel import turn_by
-from hame.evaluate.past import Past, whose
+from hame.evaluate.past import Past, Whose, whose
 from hame.evaluate.players import Players
 from hame.evaluate.some import some_nodes
 from hame.evaluate.springs import kernel
 from hame.evaluate.springs.rows import Row, kept_out, row_of, shells_of
-from hame.evaluate.stage import Hang, Rows, Stage, Task
-from hame.evaluate.ties.stage import Ties
+from hame.evaluate.stage import NO_TIMES, Rows, Stage, Task
+from hame.evaluate.standing import Standing
 from hame.maths import rotations
 from hame.maths.kernels import shortest
 from hame.maths.rotations import Array
@@ -34,7 +32,6 @@ from hame.maths.rotations import Array
 GRAVITY = 9.80665  # metres a second, each second
 STEPS = 4  # parts of a frame
 _TWENTIETH = math.log(20.0)
-_TIES = Ties()
 _PAST = Past()
 _ROUNDS, _CLOSED = 24, 1e-7  # of a cycle until it swings alike, metres
 _SETTLES = 400  # frames that it is given to come to rest before it begins
@@ -50,6 +47,15 @@ class Swinging:
     row: Row
 
 
+@dataclass(frozen=True)
+class _Begun:
+    """A spring with whose its states are, and the frame from which it is stepped."""
+
+    spring: Swinging
+    mark: Whose
+    since: int
+
+
 class Springs(Stage):
     """Rows of joints that swing.
 
@@ -61,12 +67,6 @@ class Springs(Stage):
 
     def task(self, players: Players, frames: Array, over: bool) -> Task:
         return _Swinging(players, frames, over)
-
-    def hangs(self, players: Players) -> Iterator[Hang]:
-        for number, player in players.items():
-            for _, span in player.clip.spans():
-                if isinstance(span, Spring):
-                    yield Hang(number, frozenset({number}), span.reach())
 
 
 def _swinging(players: Players) -> list[Swinging]:
@@ -84,46 +84,36 @@ def _swinging(players: Players) -> list[Swinging]:
 
 class _Swinging(Task):
     def __init__(self, players: Players, frames: Array, over: bool) -> None:
-        self.springs = [
-            s for s in _swinging(players) if (frames >= s.span.start).any() and (frames <= s.span.end).any()
-        ]
         self.over = over
-        self.whose = {}
-        self.since = {}
-        wanted: list[Array] = [frames]
-        for spring in self.springs:
-            mine = frames[(frames >= spring.span.start) & (frames <= spring.span.end)]
+        self.begun: list[_Begun] = []
+        wanted = [frames]
+        for spring in _swinging(players):
+            span = spring.span
+            mine = frames[(frames >= span.start) & (frames <= span.end)]
             if not len(mine):
                 continue
-            mark = whose(players, spring.number, spring.about, spring.span)
-            self.whose[id(spring)] = mark
-            self.since[id(spring)] = _PAST.since(mark, spring.span.start, float(mine.min()))
-            until = max(math.floor(float(mine.max())), spring.span.start + 1)  # how fast it goes as it begins
-            if self.since[id(spring)] == spring.span.start:
-                until = max(until, spring.span.start + _round(players, spring))
-            wanted.append(np.arange(float(self.since[id(spring)]), until + 1.0))
-        every = np.unique(np.concatenate(wanted))
-        tied = self.springs and any(_TIES.concerns(player.clip) for player in players.values())
-        self.ties: Task | None = _TIES.task(players, every, True) if tied else None
-        self.times = every if self.ties is None else np.union1d(every, self.ties.times)
+            mark = whose(players, spring.number, spring.about, span)
+            since = _PAST.since(mark, span.start, float(mine.min()))
+            until = max(math.floor(float(mine.max())), span.start + 1)  # how fast it goes as it begins
+            if since == span.start:
+                until = max(until, span.start + _round(players, spring))
+            self.begun.append(_Begun(spring, mark, since))
+            wanted.append(np.arange(float(since), until + 1.0))
+        self.standing = Standing(players, np.unique(np.concatenate(wanted)))
+        self.times = self.standing.times if self.begun else NO_TIMES
 
     def values(self, rows: Rows, before: Array) -> Array:
-        if not self.springs:
+        if not self.begun:
             return before
-        after, stood = before.copy(), before.copy()
-        for number, player in rows.players.items():
-            within(player.rig, stood[:, rows.of(number)])
-        rows.stand_instead(stood, rows.over.keys())
-        if self.ties is not None:
-            stood = self.ties.values(rows, stood)
-        for spring in self.springs:
-            if id(spring) in self.whose:
-                self._swing(spring, rows, stood, after)
+        after, stood = before.copy(), self.standing.values(rows, before)
+        for begun in self.begun:
+            self._swing(begun, rows, stood, after)
         return after
 
-    def _swing(self, spring: Swinging, rows: Rows, stood: Array, after: Array) -> None:
+    def _swing(self, begun: _Begun, rows: Rows, stood: Array, after: Array) -> None:
+        spring, mark, since = begun.spring, begun.mark, begun.since
         span, row, rig = spring.span, spring.row, rows.players[spring.number].rig
-        mine, since, mark = rows.of(spring.number), self.since[id(spring)], self.whose[id(spring)]
+        mine = rows.of(spring.number)
         at = np.flatnonzero((rows.times >= since) & (rows.times <= span.end))
         times = rows.times[at]
         carried, ends = _carried(rig, row, np.ascontiguousarray(stood[at, mine]))
