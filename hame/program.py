@@ -191,7 +191,8 @@ CHAIN_STEP = 5  # nodes of a joint of a chain, of which the last is how it is be
 
 
 def chain(out: int, *, end: int, tip: int, middle: int, by: int, reach: int, count: int) -> Operation:
-    """``out`` and the nodes after it are the joints of a chain that reaches for ``tip``, drawn to ``middle``.
+    """``out`` and the nodes after it are the joints of a chain that reaches for ``tip``, drawn to ``middle``; and its
+    end.
 
     Parameters
     ----------
@@ -254,7 +255,7 @@ _FILL_TWO = (TWO_BONE, FOOT_ROLL)
 
 def _filled(op: Sequence[int] | npt.NDArray[np.int32]) -> int:
     """How many nodes an operation fills, from its first one on."""
-    return int(op[FLAG]) if op[CODE] == CHAIN else 2 if op[CODE] in _FILL_TWO else 1
+    return int(op[FLAG]) + 1 if op[CODE] == CHAIN else 2 if op[CODE] in _FILL_TWO else 1
 
 
 def joined(programs: Sequence[Program]) -> Program:

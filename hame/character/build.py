@@ -13,7 +13,7 @@ import numpy as np
 from hame.character.arm import lay_arm
 from hame.character.bodyplan import BodyPlan, check, limb_kind
 from hame.character.camera import CAMERA, lens_channels
-from hame.character.chain import bent, lay_chains
+from hame.character.chain import bent, finish_chain, lay_chains
 from hame.character.draft import OTHER_SIDE, TURN_ONLY, Draft
 from hame.character.face import check_face, label_of, zone_of_joint
 from hame.character.free import freedom
@@ -65,6 +65,7 @@ def build_rig(skeleton: Skeleton, plan: BodyPlan) -> Rig:
     numbers = {channel.address: n for n, channel in enumerate(d.channels)}
     return Rig(
         skeleton=skeleton, plan=plan, controls=tuple(d.controls), channels=tuple(d.channels), limbs=tuple(d.limbs),
+        chains=tuple(d.chains),
         program=assembled(d.operations, len(d.rest), len(d.channels)), joint_nodes=joint_nodes,
         picks=tuple(d.picks[j] for j in range(len(skeleton))),
         shape_channels=np.array([numbers[d.shaping[shape]] for shape, *_ in plan.shapes], np.int64),
@@ -121,6 +122,8 @@ def _remaining(d: Draft, master: int, size: float) -> None:
             extra=lens_channels(control) if is_camera else [],
         )  # fmt: skip
         d.joint(j, node, control, stretch=chained[j].stretch if j in chained else None)
+        if j in chained and chained[j].ends:
+            finish_chain(d, j, chained)
 
 
 def _lay_zone(d: Draft, zone: str, j: int, size: float) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from math import pi
 
@@ -13,11 +14,12 @@ from hame.character.bulks import bulk_of
 from hame.character.draft import LEFT, UP, Draft, stretch_channels
 from hame.character.limb import bone_axes
 from hame.character.names import names_helper, side_among
-from hame.character.rig import EXTRA, Channel, Shape
-from hame.maths import transforms
+from hame.character.rig import EXTRA, Chain, Channel, Shape
+from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
 
 SHORTEST = 3  # joints: fewer are bent one by one
+WHOLE = ", all of it"
 _NUMBER = re.compile(r"[\s_.:-]*\d+$")
 _MOST = 4.0 * pi  # either way, of the whole chain
 _BENDS = (
@@ -53,6 +55,7 @@ class Chained:
     by : the channel that blends its bend (0) and how the chain reaches for its tip (1)
     number, count : which joint of the chain it is, from 0 on, of how many
     here, before : the nodes of the joint as the chain reaches, and of the one before it
+    line : all joints of its chain, and the control of its sliders
     seen : (7,) where the one before lies on what carries this one, at rest
     """
 
@@ -65,7 +68,14 @@ class Chained:
     count: int
     here: int
     before: int
+    line: tuple[int, ...]
+    control: str
     seen: Array
+
+    @property
+    def ends(self) -> bool:
+        """It is the last of its chain."""
+        return self.number == self.count - 1
 
     @property
     def stretch(self) -> program.Stretch:
@@ -125,7 +135,7 @@ def lay_chains(d: Draft, master: int) -> dict[int, Chained]:
                         low=low, high=high, rest=rest, mirror=1 if side or name != "wave" else -1, purpose=purpose)
             )  # fmt: skip
         part = "whole" if d.plan.is_prop else "further"
-        d.sliders(control, first, label=f"{stem}, all of it", part=part, kind="chain", side=side, parent="master")
+        d.sliders(control, first, label=f"{stem}{WHOLE}", part=part, kind="chain", side=side, parent="master")
         found |= _reaching(d, master, line, control, first, stem, part, side)
     return found
 
@@ -163,6 +173,7 @@ def _reaching(
     d.emit(program.midway(half, a=d.offset(carrier, transforms.transform(d.place(line[0]))), b=tip))
     middle = handle(f"{control}.middle", half, d.rest[half], f"{stem}, middle")
     nodes = [d.node(transforms.transform(d.place(j), turn)) for j, turn in zip(line, axes, strict=True)]
+    d.node(d.rest[end])
     by = first + len(_BENDS) + 2
     d.emit(program.chain(nodes[0], end=end, tip=tip, middle=middle, by=by, reach=by + 1, count=len(line)))
     found = {}
@@ -171,8 +182,35 @@ def _reaching(
         before = nodes[n - 1] if n else carrier
         on = d.skeleton.world[up] if n else d.rest[carrier]
         seen = transforms.relative(on, d.rest[before])
-        found[j] = Chained(first, share, axes[n], n == 0, by, n, len(line), nodes[n], before, seen)
+        found[j] = Chained(
+            first, share, axes[n], n == 0, by, n, len(line), nodes[n], before, tuple(line), control, seen
+        )
     return found
+
+
+def finish_chain(d: Draft, last: int, chained: Mapping[int, Chained]) -> None:
+    """Tells of a chain that is laid up to its ``last`` joint, and lays its end as it is."""
+    own = chained[last]
+    place = bulk_of(d.plan, d.skeleton, last).end
+    hang = d.hang_node[last]
+    rest = transforms.transform(place, own.axes)
+    plain = d.offset(hang, rest, own.stretch)
+    seen = transforms.relative(d.skeleton.world[last], d.rest[own.here])
+    end = d.emit(
+        program.follow(d.node(rest), zero=plain, carrier=hang, before=own.here, here=own.here + 1, by=own.by,
+                       local=seen)
+    )  # fmt: skip
+    names = {c.name: c for c in d.controls}
+    controls = tuple(d.picks[j][0] for j in own.line)
+    turned = [
+        rotations.multiply(rotations.inverse(d.rest[names[name].node][3:7]), chained[j].axes)
+        for j, name in zip(own.line, controls, strict=True)
+    ]
+    tip = f"{own.control}.tip"
+    d.chains.append(
+        Chain(own.control, names[own.control].label.removesuffix(WHOLE), tip, f"{own.control}.middle",
+              f"{own.control}/ik", own.line, controls, end, own.here + 1, names[tip].node, np.array(turned))
+    )  # fmt: skip
 
 
 def _waved(d: Draft, driver: int, rest: Array, first: int, number: int, count: int) -> int:

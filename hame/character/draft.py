@@ -11,7 +11,7 @@ import numpy as np
 from hame import program
 from hame.character.bodyplan import BodyPlan
 from hame.character.names import counterpart_name, numbered
-from hame.character.rig import EXTRA, PLACE, SCALE, TURN, Channel, Control, Limb, Shape
+from hame.character.rig import EXTRA, PLACE, SCALE, TURN, Chain, Channel, Control, Limb, Shape
 from hame.character.skeleton import Skeleton
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
@@ -39,6 +39,7 @@ class Draft:
     controls: list[Control] = field(default_factory=list)
     channels: list[Channel] = field(default_factory=list)
     limbs: list[Limb] = field(default_factory=list)
+    chains: list[Chain] = field(default_factory=list)
     joint_node: dict[int, int] = field(default_factory=dict)
     hang_node: dict[int, int] = field(default_factory=dict)  # joint -> what is placed on it
     carrier: dict[int, str] = field(default_factory=dict)  # joint -> the control that turns it

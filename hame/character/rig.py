@@ -8,7 +8,7 @@ program are read by :mod:`hame.evaluate`.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, NamedTuple
 
@@ -143,6 +143,37 @@ class Limb:
     toward: Array
 
 
+@dataclass(frozen=True, eq=False)
+class Chain:
+    """A row of joints without a role that is bent as one, by sliders and joint by joint, or reaches for its tip.
+
+    Attributes
+    ----------
+    name : its control of sliders
+    ik, middle : the controls of its tip and of its middle
+    switch : address of the channel that blends FK (0) and IK (1)
+    joints, controls : the joints of the skeleton that it is made of, and the control of each, from where it hangs on
+    end : the node of its end as it is
+    reached, tip : the nodes of its end as it reaches, before joints are turned on top, and of what it reaches for
+    axes : (N, 4) by joint the axes that it bends about, y along it, seen from its control's at rest
+    points : about which it may turn while its tip is planted: none, it is a point itself
+    """
+
+    name: str
+    label: str
+    ik: str
+    middle: str
+    switch: str
+    joints: tuple[int, ...]
+    controls: tuple[str, ...]
+    end: int
+    reached: int
+    tip: int
+    axes: Array
+    kind: str = "chain"
+    points: Mapping[str, tuple[float, float, float]] = field(default_factory=dict)
+
+
 class Tables(NamedTuple):
     """A rig's controls and channels in arrays, for compiled code.
 
@@ -170,6 +201,7 @@ class Rig:
     controls: tuple[Control, ...]
     channels: tuple[Channel, ...]
     limbs: tuple[Limb, ...]
+    chains: tuple[Chain, ...]
     program: Program
     joint_nodes: npt.NDArray[np.int32]
     picks: tuple[tuple[str, str], ...]  # by joint: the control to take hold of in FK, in IK
@@ -339,6 +371,19 @@ class Rig:
             if limb.name == name:
                 return limb
         raise BadEdit(f"this rig has no limb called {name}")
+
+    @property
+    def ends(self) -> tuple[Limb | Chain, ...]:
+        """What can be planted by its end: limbs, and chains by their tips."""
+        return (*self.limbs, *self.chains)
+
+    def chain(self, name: str) -> Chain | None:
+        """The chain that a control is of: its sliders, its tip, its middle, or one of its joints."""
+        return self._chains.get(name)
+
+    @cached_property
+    def _chains(self) -> dict[str, Chain]:
+        return {name: c for c in self.chains for name in (*c.controls, c.name, c.ik, c.middle)}
 
     def carrying_node(self, name: str) -> int:
         """The node by which a control carries what belongs to it: of a limb its bone, in IK as in FK."""

@@ -7,11 +7,12 @@ from typing import Literal
 
 import numpy as np
 
-from hame.character.rig import Rig
+from hame.character.rig import Chain, Rig
 from hame.clip.clip import Clip
 from hame.clip.key import SHAPES, ShapeName, whole_frame
 from hame.edits.chosen import refuse_derived
 from hame.edits.edit import Edit, Frame
+from hame.edits.limbs import unplanted
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.edits.tying import ControlName
@@ -19,14 +20,17 @@ from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
 from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.program import CHAIN, CHANNEL, CODE, FOLLOW, OFFSET, OUT, A
+from hame.program import CHANNEL, CODE, FOLLOW, OFFSET, OUT, A
 from hame.scene.scene import Scene
 from hame.scene.seen import pose_values
 
 
 @dataclass(frozen=True, kw_only=True)
 class ChainMode(Edit):
-    """A chain that reaches for its tip from a frame on, or is bent by sliders and joints; it stays as it is seen."""
+    """A chain that reaches for its tip from a frame on, or is bent by sliders and joints; it stays as it is seen.
+
+    ``anyway``: also where that ends a plant of its tip.
+    """
 
     kind: Literal["chain mode"] = "chain mode"
     control: ControlName
@@ -34,44 +38,58 @@ class ChainMode(Edit):
     to: Literal["ik", "fk"]
     keying: Keying = "changed"
     shape: ShapeName = "smooth"
+    anyway: bool = False
 
     poses = True
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         frame = whole_frame(self.frame)
         refuse_derived(clip, [frame])
-        if rig.control(self.control).kind != "chain":
+        chain = rig.chain(rig.control(self.control).name)
+        if chain is None:
             raise BadEdit(f"{rig.control(self.control).label} is no chain; nothing was changed")
-        seen = pose_values(rig, clip, frame, scene)
-        switch = f"{self.control}/ik"
-        if (seen[rig.number(switch)] > 0.5) == (self.to == "ik"):
-            raise BadEdit(f"it is posed by {self.to.upper()} at {frame} already; nothing was changed")
-        values = (reaching_as_bent if self.to == "ik" else bent_as_reaching)(rig, self.control, seen)
-        values[switch] = float(self.to == "ik")
-        return set_pose(clip, rig, frame, values, self.keying, shape=SHAPES[self.shape], scene=scene)
+        said: tuple[str, ...] = ()
+        if self.to == "fk":
+            clip, said = unplanted(clip, chain, frame, self.anyway)
+        outcome = switch_chain(clip, rig, frame, chain, self.to, self.keying, self.shape, scene)
+        return Outcome(outcome.clip, (*said, *outcome.notes))
 
     def label(self, rig: Rig, scene: Scene) -> str:
         return f"{rig.control(self.control).label} to {self.to.upper()} at {self.frame}"
 
 
-def reaching_as_bent(rig: Rig, control: str, seen: Array) -> dict[str, float]:
+def switch_chain(
+    clip: Clip, rig: Rig, frame: int, chain: Chain, to: Literal["ik", "fk"], keying: Keying,
+    shape: ShapeName = "smooth", scene: Scene | None = None,
+) -> Outcome:  # fmt: skip
+    """The clip with a chain posed another way from a frame on; raises :class:`BadEdit` where it is posed so already."""
+    seen = pose_values(rig, clip, frame, scene)
+    if (seen[rig.number(chain.switch)] > 0.5) == (to == "ik"):
+        raise BadEdit(f"it is posed by {to.upper()} at {frame} already; nothing was changed")
+    values = (reaching_as_bent if to == "ik" else bent_as_reaching)(rig, chain, seen)
+    values[chain.switch] = float(to == "ik")
+    return set_pose(clip, rig, frame, values, keying, shape=SHAPES[shape], scene=scene)
+
+
+def reaching_as_bent(rig: Rig, chain: Chain, seen: Array) -> dict[str, float]:
     """Where the handles of a chain have to be so that it reaches as it is bent by its sliders in values ``seen (C,)``.
 
     What its joints are turned by themselves lies on top of both.
     """
-    nodes = evaluate(rig, seen[None])[0]
-    end = int(_row(rig, control)[A])
-    tip, middle = rig.control(f"{control}.tip"), rig.control(f"{control}.middle")
+    bent = seen.copy()
+    bent[rig.number(chain.switch)] = 0.0
+    nodes = evaluate(rig, bent[None])[0]
+    tip, middle = rig.control(chain.ik), rig.control(chain.middle)
     frame = nodes[tip.frame]
-    place = rotations.rotate(rotations.inverse(frame[3:7]), nodes[end, :3] - frame[:3]) / frame[7]
+    place = rotations.rotate(rotations.inverse(frame[3:7]), nodes[chain.reached, :3] - frame[:3]) / frame[7]
     found = {f"{tip.name}/{axis}": float(v) for axis, v in zip(("tx", "ty", "tz"), place, strict=True)}
     return found | {f"{middle.name}/{axis}": 0.0 for axis in ("tx", "ty", "tz")}
 
 
-def bent_as_reaching(rig: Rig, control: str, seen: Array) -> dict[str, float]:
+def bent_as_reaching(rig: Rig, chain: Chain, seen: Array) -> dict[str, float]:
     """How the joints of a chain have to be turned so that it is bent as it reaches in values ``seen (C,)``."""
     nodes, ops = evaluate(rig, seen[None])[0], rig.program.ops
-    by = rig.number(f"{control}/ik")
+    by = rig.number(chain.switch)
     found: dict[str, float] = {}
     for op in ops[(ops[:, CODE] == FOLLOW) & (ops[:, CHANNEL] == by)]:
         out, bent = int(op[OUT]), int(op[A])
@@ -87,9 +105,3 @@ def bent_as_reaching(rig: Rig, control: str, seen: Array) -> dict[str, float]:
         angles = rotations.to_euler_near(turn / np.linalg.norm(turn), own.order, near)
         found |= {f"{own.name}/{name}": float(v) for name, v in zip(order, angles, strict=True)}
     return found
-
-
-def _row(rig: Rig, control: str) -> Array:
-    """The operation by which a chain reaches."""
-    ops, by = rig.program.ops, rig.number(f"{control}/ik")
-    return np.asarray(ops[(ops[:, CODE] == CHAIN) & (ops[:, CHANNEL] == by)][0])

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 import numpy as np
 
-from hame.character.rig import Limb, Rig
+from hame.character.rig import Chain, Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import Curve, from_table
 from hame.clip.key import BEZIER, FRAME, LINEAR, SHAPE, STEP, VALUE, WIDTH, key_row, no_keys
@@ -165,7 +165,7 @@ def switch_limb(
         move. With ``anyway`` it is done, and said.
     """
     chosen = rig.limb(limb)
-    clip, said = _unplanted(clip, chosen, frame, anyway) if to == "fk" else (clip, ())
+    clip, said = unplanted(clip, chosen, frame, anyway) if to == "fk" else (clip, ())
     before = pose_values(rig, clip, frame, scene)
     after = match(rig, before, chosen, to)
     way, turn, joint = moved(rig, before, after)
@@ -195,7 +195,7 @@ def switch_limb(
     return Outcome(outcome.clip, (*said, *notes, *outcome.notes))
 
 
-def _unplanted(clip: Clip, limb: Limb, frame: int, anyway: bool) -> tuple[Clip, tuple[str, ...]]:
+def unplanted(clip: Clip, limb: Limb | Chain, frame: int, anyway: bool) -> tuple[Clip, tuple[str, ...]]:
     """The clip without what a plant would hold of a limb from a frame on, and what to say of it.
 
     Raises

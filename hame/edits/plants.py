@@ -1,4 +1,4 @@
-"""Planting feet and hands, and changing plants."""
+"""Planting feet, hands and tips of chains, and changing plants."""
 
 from __future__ import annotations
 
@@ -8,12 +8,13 @@ from typing import Annotated, Literal
 
 import numpy as np
 
-from hame.character.rig import Limb, Rig
+from hame.character.rig import Chain, Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.curve import with_keys
 from hame.clip.cycles import cycle_at
 from hame.clip.plants import Plant
 from hame.clip.spans import OWN, Span, track_name
+from hame.edits.chains import switch_chain
 from hame.edits.chosen import counted, deriving, listed, refuse_derived
 from hame.edits.edit import AtMost, Edit, Frame, Names, Within
 from hame.edits.limbs import switch_limb
@@ -43,28 +44,33 @@ class Planting:
     about: ControlName = ""
 
 
-def limb_of(rig: Rig, control: str) -> Limb:
-    """The limb whose end a control is; raises :class:`BadEdit` for one that cannot be planted."""
+def limb_of(rig: Rig, control: str) -> Limb | Chain:
+    """The limb or chain whose end a control is; raises :class:`BadEdit` for one that cannot be planted."""
     rig.control(control)
     for limb in rig.limbs:
         if control in (limb.ik, limb.fk[2]):
             return limb
+    for chain in rig.chains:
+        if control in (chain.ik, chain.name, chain.controls[-1]):
+            return chain
     raise BadEdit(
-        f"{rig.control(control).label} cannot be planted: only feet and hands can. Select one of them; "
+        f"{rig.control(control).label} cannot be planted: only feet, hands and tips of chains can. Select one of them; "
         "nothing was changed"
     )
 
 
-def plants_of(clip: Clip, limb: Limb) -> list[Plant]:
+def plants_of(clip: Clip, limb: Limb | Chain) -> list[Plant]:
     """The plants that are stored of a limb, in the order of time."""
     return spans_of(clip, Plant, limb.ik)
 
 
-def with_plants(clip: Clip, limb: Limb, plants: Sequence[Span]) -> Clip:
+def with_plants(clip: Clip, limb: Limb | Chain, plants: Sequence[Span]) -> Clip:
     return clip.with_tracks({track_name(Plant.kind, limb.ik): plants})
 
 
-def plant_limb(clip: Clip, rig: Rig, limb: Limb, plant: Plant, scene: Scene | None = None) -> tuple[Clip, list[str]]:
+def plant_limb(
+    clip: Clip, rig: Rig, limb: Limb | Chain, plant: Plant, scene: Scene | None = None
+) -> tuple[Clip, list[str]]:
     """The clip with the end of a limb planted, and what to say of it.
 
     The limb is keyed where it comes to, so that its place is that key's. Plants that lie in the way end before it,
@@ -77,7 +83,10 @@ def plant_limb(clip: Clip, rig: Rig, limb: Limb, plant: Plant, scene: Scene | No
     if by_ik is None:
         by_ik = laid_value(rig, clip, limb.switch, plant.start)
     if by_ik < 1.0:
-        matched = switch_limb(clip, rig, plant.start, limb.name, "ik", "changed", anyway=True, scene=scene)
+        if isinstance(limb, Chain):
+            matched = switch_chain(clip, rig, plant.start, limb, "ik", "changed", scene=scene)
+        else:
+            matched = switch_limb(clip, rig, plant.start, limb.name, "ik", "changed", anyway=True, scene=scene)
         clip = matched.clip
         notes += [f"the {limb.label} {limb.kind} is posed by IK from {plant.start} on", *matched.notes]
     clip = _keyed_at(clip, rig, limb, plant.start)
@@ -88,29 +97,34 @@ def plant_limb(clip: Clip, rig: Rig, limb: Limb, plant: Plant, scene: Scene | No
     return with_plants(clip, limb, [*kept, plant]), [*notes, *said]
 
 
-def _refuse(clip: Clip, rig: Rig, limb: Limb, plant: Plant) -> None:
+def _refuse(clip: Clip, rig: Rig, limb: Limb | Chain, plant: Plant) -> None:
     if plant.about and plant.about not in limb.points:
         has = ", ".join(SOLE.get(point, point) for point in limb.points)
         raise BadEdit(
-            f"the {limb.label} {limb.kind} has no {plant.about} to turn about; it has {has}. Nothing was changed"
+            f"the {limb.label} {limb.kind} has no {plant.about} to turn about; it has {has or 'none'}. Nothing was "
+            "changed"
         )
     if plant.thing and plant.figure == OWN:
         raise BadEdit("a limb is planted on the ground or on another one of the cast; nothing was changed")
     refuse_derived(clip, [plant.start])
 
 
-def _keyed_at(clip: Clip, rig: Rig, limb: Limb, frame: int) -> Clip:
+def _moves(rig: Rig, limb: Limb | Chain) -> list[str]:
+    """The channels by which the end of a limb or chain is placed: of a tip, which is a point, without turns."""
+    return [f"{limb.ik}/{name}" for name in SIX if not rig.channels[rig.number(f"{limb.ik}/{name}")].locked]
+
+
+def _keyed_at(clip: Clip, rig: Rig, limb: Limb | Chain, frame: int) -> Clip:
     """The clip with a limb's end keyed at a frame, at the values it has there by its keys."""
     curves = {}
-    for name in SIX:
-        address = f"{limb.ik}/{name}"
+    for address in _moves(rig, limb):
         curve = clip.curves.get(address)
         if curve is None or frame not in curve.frames:
             curves[address] = with_keys(curve, {frame: keyed_value(rig, clip, address, frame)})
     return clip.with_curves(curves) if curves else clip
 
 
-def plant_at(clip: Clip, limb: Limb, start: int) -> Plant:
+def plant_at(clip: Clip, limb: Limb | Chain, start: int) -> Plant:
     """The plant of a limb that begins at a frame; raises :class:`BadEdit` where none does."""
     found = beginning_at(clip, Plant, limb.ik, start)
     if found is not None:
@@ -120,7 +134,7 @@ def plant_at(clip: Clip, limb: Limb, start: int) -> Plant:
 
 @dataclass(frozen=True, kw_only=True)
 class PlantLimbs(Edit):
-    """Feet or hands that keep their place over some frames, on the ground or on a control of one of the cast."""
+    """Feet, hands or tips of chains that keep their place over some frames, on the ground or on one of the cast."""
 
     kind: Literal["plant"] = "plant"
     plants: Annotated[tuple[Planting, ...], AtMost(500)]
@@ -133,7 +147,7 @@ class PlantLimbs(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         if not self.plants:
-            raise BadEdit("nothing is chosen to plant; select a foot or a hand")
+            raise BadEdit("nothing is chosen to plant; select a foot, a hand or the tip of a chain")
         notes: list[str] = []
         refuse_unknown_owner(scene, self.figure, self.thing)
         derived = [wish for wish in self.plants if any(s.derives(np.array([wish.start]))[0] for s in deriving(clip))]
@@ -263,8 +277,9 @@ class PlacePlant(Edit):
 
 
 def placed(
-    clip: Clip, rig: Rig, limb: Limb, plant: Plant, x: float, z: float, heading: float | None, scene: Scene | None
-) -> Clip:
+    clip: Clip, rig: Rig, limb: Limb | Chain, plant: Plant, x: float, z: float, heading: float | None,
+    scene: Scene | None,
+) -> Clip:  # fmt: skip
     """The clip with the limb brought to x and z, and to a heading, at the first frame of its plant."""
     values = pose_values(rig, clip, plant.start, scene)
     nodes = evaluate(rig, values[None])[0]
@@ -277,5 +292,5 @@ def placed(
     goal = transforms.transform(np.array([x, node[1], z]), turn, node[7])
     aim = values.copy()
     place_control(rig, aim, rig.control(limb.ik), nodes, goal)
-    wanted = {f"{limb.ik}/{name}": float(aim[rig.number(f"{limb.ik}/{name}")]) for name in SIX}
+    wanted = {address: float(aim[rig.number(address)]) for address in _moves(rig, limb)}
     return set_pose(clip, rig, plant.start, wanted, "changed", scene=scene).clip

@@ -63,7 +63,7 @@ class PullPart(Edit):
         return _keyed(clip, rig, self.frame, begun, result, self.keying, self.shape, scene)
 
     def label(self, rig: Rig, scene: Scene) -> str:
-        body = body_of(rig)
+        body = body_of(rig, chains=True)
         return f"{self.what or f'Pull {body.link(self.part).label}'} at {self.frame}"
 
 
@@ -86,7 +86,7 @@ class ShiftWeight(Edit):
         if not now.bearing:
             raise BadEdit(f"at {self.frame} nothing bears the body: it is in the air. Nothing was changed")
         if self.onto:
-            limb = next((limb for limb in rig.limbs if limb.ik == self.onto), None)
+            limb = next((end for end in rig.ends if end.ik == self.onto), None)
             if limb is None or limb.ik not in now.bearing:
                 raise BadEdit(
                     f"{rig.control(self.onto).label} does not bear the body at {self.frame}: it is neither planted nor "
@@ -125,7 +125,7 @@ def _inwards(centre: Array, area: Array, margin: float) -> Array:
 def _begun(clip: Clip, rig: Rig, frame: int, scene: Scene) -> Begun:
     protected = scene.figures[scene.of].protected if scene.of in scene.figures else ()
     planted = limbs_planted(rig, clip, frame)
-    return begin(rig, pose_values(rig, clip, frame, scene), protected=protected, planted=planted)
+    return begin(rig, pose_values(rig, clip, frame, scene), protected=protected, planted=planted, chains=True)
 
 
 def _grips(begun: Begun, clip: Clip, frame: int, now: Balance) -> list[Grip]:

@@ -26,8 +26,8 @@ def reach_into(nodes, ops, n, v):  # type: ignore[no-untyped-def]
     out, end, tip, middle = ops[n, 1], ops[n, 2], ops[n, 3], ops[n, 4]
     count = ops[n, 7]
     first = end - CHAIN_STEP * count
-    for i in range(count):
-        at = first + CHAIN_STEP * i + CHAIN_STEP - 1
+    for i in range(count + 1):
+        at = end if i == count else first + CHAIN_STEP * i + CHAIN_STEP - 1
         for c in range(8):
             nodes[out + i, c] = nodes[at, c]
     if v[ops[n, 5]] <= 0.0:
@@ -65,6 +65,10 @@ def reach_into(nodes, ops, n, v):  # type: ignore[no-untyped-def]
         qx, qy, qz, qw = qmul(qx, qy, qz, qw, nodes[at, 3], nodes[at, 4], nodes[at, 5], nodes[at, 6])
         nodes[out + i, 0], nodes[out + i, 1], nodes[out + i, 2] = p[i, 0], p[i, 1], p[i, 2]
         nodes[out + i, 3], nodes[out + i, 4], nodes[out + i, 5], nodes[out + i, 6] = qx, qy, qz, qw
+    for c in range(3):
+        nodes[out + count, c] = p[count, c]
+    for c in range(3, 7):
+        nodes[out + count, c] = nodes[out + count - 1, c]
 
 
 @njit(cache=True, nogil=True)

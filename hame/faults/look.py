@@ -139,7 +139,7 @@ class Look:
     @cached_property
     def by_feet(self) -> Bools:
         """On which frames (F,) a body is borne by what can only press: a hand that is planted can draw as well."""
-        hands = {limb.ik for limb in self.rig.limbs if limb.kind == "arm"}
+        hands = {end.ik for end in self.rig.ends if end.kind != "leg"}
         return np.array([bool(s.bearing) and not hands & set(s.bearing) for s in self.stands], np.bool_)
 
     @cached_property

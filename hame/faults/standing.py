@@ -62,7 +62,7 @@ class Falls(Fault):
         centres = np.array([stand.centre[[0, 2]] for stand in stands])
         pace = np.linalg.norm(np.gradient(centres, axis=0), axis=1) * look.fps
         # A hand that is planted holds: it can draw as well as press, so that nothing falls.
-        hands = {limb.ik for limb in look.rig.limbs if limb.kind == "arm"}
+        hands = {end.ik for end in look.rig.ends if end.kind != "leg"}
         outside = np.array([
             0.0 if stand.margin is None or hands & set(stand.bearing) else max(-stand.margin, 0.0) for stand in stands
         ])  # fmt: skip

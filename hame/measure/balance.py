@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from hame.character.masses import centre_of_mass, masses_of
 from hame.character.ranges import is_upright
-from hame.character.rig import Limb, Rig
+from hame.character.rig import Chain, Limb, Rig
 from hame.clip.clip import Clip
 from hame.clip.plants import Plant
 from hame.clip.played import played_spans
@@ -59,8 +59,8 @@ class Balance:
 
 
 def balances(clip: Clip, posed: Posed, first: int, ground: Ground = FLAT, loads: Sequence[Load] = ()) -> list[Balance]:
-    """How a body stands with its loads on each of its frames, ``first`` the number of the first. Planted limbs bear,
-    hands as well as feet, and whatever part of a sole is on the ground.
+    """How a body stands with its loads on each of its frames, ``first`` the number of the first. What is planted bears,
+    hands and tips of chains as well as feet, and whatever part of a sole is on the ground.
     """
     rig, nodes = posed.rig, posed.nodes
     if rig.plan.is_prop:
@@ -68,11 +68,11 @@ def balances(clip: Clip, posed: Posed, first: int, ground: Ground = FLAT, loads:
     centres = laden_centre(posed, loads)
     frames = np.arange(first, first + len(nodes), dtype=float)
     bearing: list[tuple[str, Array, Bools]] = []
-    for limb in rig.limbs:
+    for limb in rig.ends:
         corners = bearing_points(rig, limb, nodes)
         held = _held(clip, rig, limb, frames)
         touches = np.zeros(corners.shape[:2], np.bool_)
-        if limb.kind == "leg":
+        if isinstance(limb, Limb) and limb.kind == "leg":
             touches = corners[:, :, 1] - ground.under(corners) - level_of(rig, limb) < ON_GROUND
         # A planted limb bears by what of it is down; one that is planted in the air, on a rung or a rail, by all of it.
         touches |= (held & ~touches.any(axis=1))[:, None]
@@ -195,7 +195,7 @@ def middle_of(area: Array) -> Array:
     return np.asarray(((a + b) * cross[:, None]).sum(axis=0) / (3.0 * cross.sum()))
 
 
-def _held(clip: Clip, rig: Rig, limb: Limb, frames: Array) -> Bools:
+def _held(clip: Clip, rig: Rig, limb: Limb | Chain, frames: Array) -> Bools:
     spans = played_spans(clip, rig, Plant.kind, float(frames[0]), float(frames[-1]))
     held = np.zeros(len(frames), np.bool_)
     for track, plants in spans.items():
@@ -205,8 +205,10 @@ def _held(clip: Clip, rig: Rig, limb: Limb, frames: Array) -> Bools:
     return held
 
 
-def bearing_points(rig: Rig, limb: Limb, nodes: Array) -> Array:
-    """The points (F, K, 3) of a sole or a palm that can bear, as they come."""
+def bearing_points(rig: Rig, limb: Limb | Chain, nodes: Array) -> Array:
+    """The points (F, K, 3) of a sole, a palm or a tip that can bear, as they come."""
+    if isinstance(limb, Chain):
+        return nodes[:, [limb.end], :3]
     if limb.kind == "leg":
         return sole_outline(rig, limb, nodes)
     end = nodes[:, limb.end]

@@ -17,7 +17,7 @@ def borne_by(rig: Rig, nodes: Array, controls: Sequence[str], centre: Array | No
     """How much of the weight each of some planted ends of limbs bears, by IK control, in one frame of nodes (N, 8),
     whose centre of mass (3,) may be known.
     """
-    ends = {limb.ik: nodes[limb.end, :3] for limb in rig.limbs}
+    ends = {end.ik: nodes[end.end, :3] for end in rig.ends}
     if BODY in controls:
         ends[BODY] = nodes[rig.control(BODY).node, :3]
     mass = centre_of_mass(rig, nodes[None])[0] if centre is None else centre

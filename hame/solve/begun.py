@@ -53,19 +53,21 @@ class Begun:
 
 
 def begin(
-    rig: Rig, values: Array, nodes: Array | None = None, protected: Collection[str] = (), planted: Collection[str] = ()
-) -> Begun:
+    rig: Rig, values: Array, nodes: Array | None = None, protected: Collection[str] = (),
+    planted: Collection[str] = (), chains: bool = False,
+) -> Begun:  # fmt: skip
     """Everything about a pose, channel values ``(C,)``, that holds for all of a pull.
 
     A joint that is out of its range already may stay where it is, and is named in ``beyond``. What is ``protected``,
-    by control, does not turn. ``planted`` are the IK controls of limbs that are planted.
+    by control, does not turn. ``planted`` are the IK controls of limbs that are planted. With ``chains`` they bend too,
+    where they are pulled or gripped.
 
     Raises
     ------
     BadEdit
         For a prop.
     """
-    body = body_of(rig)
+    body = body_of(rig, chains)
     nodes = evaluate(rig, values[None])[0] if nodes is None else nodes
     tree, angles = stood(body, nodes)
     slack = 1e-6

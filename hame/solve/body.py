@@ -17,12 +17,12 @@ import numpy as np
 from hame.character.bodyplan import END_OF
 from hame.character.masses import masses_of
 from hame.character.ranges import ANGLES, JointRange, is_upright, range_of
-from hame.character.rig import Limb, Rig
+from hame.character.rig import Chain, Limb, Rig
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
 from hame.maths import rotations
 from hame.maths.rotations import Array
-from hame.solve.pull_kernel import BALL, FREE, HINGE, Ints, Tree
+from hame.solve.pull_kernel import BALL, FIXED, FREE, HINGE, Ints, Tree
 
 X, Y, Z = np.eye(3)
 
@@ -39,7 +39,9 @@ class Link:
     controls : those by which a person takes hold of it; the first turns it in FK
     limb : of which it is a part, or None
     row : it bends as one with the other links of this name: ``spine``, ``neck``, or "" alone
-    role : what it is of its limb: ``collar``, ``upper``, ``lower``, ``hand``, ``foot``; "" in the trunk
+    role : what it is of its limb: ``collar``, ``upper``, ``lower``, ``hand``, ``foot``; of a chain ``joint`` or
+        ``tip``; "" in the trunk
+    chain : of which it is a part, or None
     """
 
     name: str
@@ -53,6 +55,7 @@ class Link:
     row: str
     range: JointRange
     role: str = ""
+    chain: Chain | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,11 +65,13 @@ class Body:
     Attributes
     ----------
     zero : (L, 4) how a link is turned in the one that carries it with all angles at zero
+    after : (L, 4) what follows its angles: from the axes that it bends about to its own
     """
 
     rig: Rig
     links: tuple[Link, ...]
     zero: Array
+    after: Array
 
     @cached_property
     def low(self) -> Array:
@@ -117,35 +122,51 @@ class Body:
         return slice(self.links[link].first, self.links[link].first + _COUNT[self.links[link].kind])
 
 
-_COUNT = {FREE: 6, BALL: 3, HINGE: 1}
+_COUNT = {FREE: 6, BALL: 3, HINGE: 1, FIXED: 0}
 
 
-@lru_cache(maxsize=64)
-def body_of(rig: Rig) -> Body:
-    """The links of a rig; raises :class:`BadEdit` for a prop, which has no body."""
+@lru_cache(maxsize=128)
+def body_of(rig: Rig, chains: bool = False) -> Body:
+    """The links of a rig; with its ``chains`` those of them too, which else go along with what carries them.
+
+    Raises
+    ------
+    BadEdit
+        For a prop, which has no body.
+    """
     if not rig.has_control("body"):
         raise BadEdit("a prop has no body to be pulled by a part; move it as it is")
     upright = is_upright(rig.plan, rig.skeleton)
-    links = _links(rig, upright)
+    links = _links(rig, upright, chains)
     rest = evaluate(rig, rig.rest[None])[0]
-    return Body(rig, links, np.array([_zero(links, n, rest, upright) for n in range(len(links))]))
+    zero = np.array([_zero(links, n, rest, upright) for n in range(len(links))])
+    after = np.tile(rotations.IDENTITY, (len(links), 1))
+    for n, link in enumerate(links):
+        if link.chain is not None and link.kind == BALL:
+            axes = link.chain.axes[link.chain.controls.index(link.controls[0])]
+            zero[n], after[n] = rotations.multiply(zero[n], axes), rotations.inverse(axes)
+    return Body(rig, links, zero, after)
 
 
-def _links(rig: Rig, upright: bool) -> tuple[Link, ...]:
-    """The links of a rig, each after the one that carries it: the trunk, then limb by limb from the inside out."""
+def _links(rig: Rig, upright: bool, chains: bool) -> tuple[Link, ...]:
+    """The links of a rig, each after the one that carries it: the trunk, then limb by limb from the inside out, and
+    chain by chain.
+    """
     plan = rig.plan
     links: list[Link] = []
     known: dict[str, int] = {}  # FK control -> link
 
     def add(
         name: str, label: str, kind: int, node: int, controls: tuple[str, ...], carried_by: str, reach: JointRange,
-        limb: Limb | None = None, row: str = "", role: str = "",
+        limb: Limb | None = None, row: str = "", role: str = "", chain: Chain | None = None,
     ) -> None:  # fmt: skip
         while carried_by and carried_by not in known:
             carried_by = rig.control(carried_by).parent
         first = links[-1].first + _COUNT[links[-1].kind] if links else 0
         known[controls[0]] = len(links)
-        links.append(Link(name, label, known.get(carried_by, -1), kind, first, node, controls, limb, row, reach, role))
+        links.append(
+            Link(name, label, known.get(carried_by, -1), kind, first, node, controls, limb, row, reach, role, chain)
+        )
 
     add("body", "hips", FREE, rig.control("body").node, ("body",), "", JointRange((0.0, 0.0)))
     trunk = [c for c in rig.controls if c.kind == "trunk"]
@@ -175,7 +196,23 @@ def _links(rig: Rig, upright: bool) -> tuple[Link, ...]:
                 reach = JointRange((max(low, 0.0), min(high, most)))
             controls = (control, *(c for c in more if c))
             add(name, f"{limb.label} {word}", kind, node, controls, rig.control(control).parent, reach, limb, role=part)
+    for chain in rig.chains if chains else ():
+        carrier = rig.control(chain.controls[0]).parent
+        while carrier and carrier not in known:
+            carrier = rig.control(carrier).parent
+        if not carrier:  # it hangs on the master, not on the body
+            continue
+        row, tip = chain.name, f"{chain.label}, tip"
+        for name in chain.controls:
+            c = rig.control(name)
+            add(name, c.label, BALL, c.node, (name,), c.parent, _FREELY, row=row, role="joint", chain=chain)
+        last = chain.controls[-1]
+        add(chain.ik, tip, FIXED, chain.end, (chain.ik, chain.name), last, _FREELY, role="tip", chain=chain)
     return tuple(links)
+
+
+# A joint of a chain bends to all sides, and does not twist by being pulled (common practice, no source).
+_FREELY = JointRange((-2.6, 2.6), (0.0, 0.0), (-2.6, 2.6))
 
 
 def _row(control: str) -> str:
@@ -189,7 +226,7 @@ def _zero(links: Sequence[Link], n: int, rest: Array, upright: bool) -> Array:
     if link.parent < 0:
         return rest[link.node, 3:7]
     up = rest[links[link.parent].node, 3:7]
-    if link.kind == HINGE:  # straight
+    if link.kind in (HINGE, FIXED):  # straight
         return np.array(rotations.IDENTITY)
     if upright and link.limb is not None and link.role == "upper":
         # Hanging: the bone points down, along its y on the left and against it on the right.
@@ -207,7 +244,7 @@ def stood(body: Body, nodes: Array) -> tuple[Tree, Array]:
     Bones have the lengths that they have in the pose. Angles of the free link count from the pose.
     """
     count = len(body.links)
-    offset, after = np.zeros((count, 3)), np.tile(rotations.IDENTITY, (count, 1))
+    offset, after = np.zeros((count, 3)), body.after.copy()
     zero = body.zero.copy()
     x = np.zeros(body.low.shape[0])
     for n, link in enumerate(body.links):
@@ -218,7 +255,11 @@ def stood(body: Body, nodes: Array) -> tuple[Tree, Array]:
         up = nodes[body.links[link.parent].node]
         back = rotations.inverse(up[3:7])
         offset[n] = rotations.rotate(back, own[:3] - up[:3])
+        if link.kind == FIXED:
+            zero[n] = rotations.multiply(back, own[3:7])
+            continue
         turn = rotations.multiply(rotations.inverse(zero[n]), rotations.multiply(back, own[3:7]))
+        turn = rotations.multiply(turn, rotations.inverse(after[n]))
         if link.kind == HINGE:
             angle = math.remainder(2.0 * math.atan2(turn[0], turn[3]), math.tau)
             x[link.first] = angle
@@ -257,7 +298,9 @@ def carried_by(body: Body) -> tuple[int, ...]:
 
 def joint_of(body: Body, link: int) -> int:
     """The joint that a link is."""
-    wanted = body.links[link].controls[0]
+    chain, wanted = body.links[link].chain, body.links[link].controls[0]
+    if chain is not None and wanted == chain.ik:
+        return chain.joints[-1]
     carried = [j for j, pick in enumerate(body.rig.picks) if pick[0] == wanted]
     if carried:
         return carried[0]
@@ -266,8 +309,8 @@ def joint_of(body: Body, link: int) -> int:
 
 def grip_at_first(link: Link) -> dict[str, bool]:
     """What a grip on a link holds at first: elbows and knees their place, head and chest their turn, others both."""
-    place = link.limb is not None or link.parent < 0
-    return {"place": place, "turn": link.kind != HINGE and link.role != "upper"}
+    place = link.limb is not None or link.parent < 0 or link.chain is not None
+    return {"place": place, "turn": link.kind != HINGE and link.role != "upper" and link.chain is None}
 
 
 def swing_and_twist(turn: Array) -> Array:

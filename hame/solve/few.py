@@ -45,7 +45,7 @@ def estimate(begun: Begun, targets: Sequence[Target], leanings: Leanings = USUAL
         raise BadEdit("nothing is placed yet that a pose could be made from; place hips, a hand, a foot or the head")
     body = begun.body
     wish = wished(begun, targets, (), leanings)
-    near = np.clip(body.neutral, begun.low, begun.high)
+    near = np.clip(body.neutral, wish.low, wish.high)
     near[:6] = _standing_by(begun, near, targets)
     size = begun.size
     stiff = wish.stiff.copy()

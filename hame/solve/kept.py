@@ -9,11 +9,11 @@ import numpy as np
 from numba import njit
 
 from hame.character.limb import softness_of
-from hame.character.rig import Limb, Rig
+from hame.character.rig import Chain, Limb, Rig
 from hame.evaluate.kernel import ORDERS, run_rows
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
-from hame.solve.body import Body
+from hame.solve.body import Body, Link
 from hame.solve.drag_kernel import NODE, ROW, place_in, turn_to
 from hame.solve.match import bend_of, length_of
 
@@ -68,7 +68,9 @@ def kept_in_controls(body: Body, kept: Kept, start: Array, before: Array, wanted
     numbers: list[int] = []
     goals: list[Array] = []
     for link in body.links:
-        if link.controls[0] not in kept.protected and (link.limb is None or not _by_ik_alone(rig, link.limb, start)):
+        bones = link.limb or link.chain
+        by_fk = bones is None or not _by_ik_alone(rig, bones, start)
+        if link.controls[0] not in kept.protected and by_fk and not _ends(link):
             numbers.append(rig.number_of(link.controls[0]))
             goals.append(wanted[link.node])
     by_ik = [n for n, limb in enumerate(rig.limbs) if _by_ik(rig, limb, start)]
@@ -97,14 +99,46 @@ def kept_in_controls(body: Body, kept: Kept, start: Array, before: Array, wanted
         goals.append(transforms.transform(aim, rotations.IDENTITY))
     if numbers:
         _written(rig, values, nodes, numbers, goals)
+    for chain in (link.chain for link in body.links if _ends(link)):
+        if chain is not None and _by_ik(rig, chain, start) and chain.ik not in kept.protected:
+            _tip_brought(rig, chain, kept, before, wanted, values, nodes)
     return values, nodes
 
 
-def _by_ik(rig: Rig, limb: Limb, values: Array) -> bool:
+def _tip_brought(rig: Rig, chain: Chain, kept: Kept, before: Array, wanted: Array, values: Array, nodes: Array) -> None:
+    """Brings the tip that a chain reaches for to where its end comes where it is wanted.
+
+    What its joints are turned on top takes its end elsewhere than its tip is, as its root does where it goes: so it is
+    looked at again, as long as that brings it nearer.
+    """
+    end = wanted[chain.end, :3]
+    stayed = float(np.linalg.norm(before[chain.end, :3] - end)) < _STAYED
+    if chain.ik in kept.planted and stayed:
+        return
+    least = np.inf
+    for _ in range(_LOOKS):
+        off = end - nodes[chain.end, :3]
+        far = float(np.linalg.norm(off))
+        if far < _STAYED or far > 0.7 * least:
+            break
+        least = far
+        goal = nodes[rig.control(chain.ik).node].copy()
+        goal[:3] += off
+        _written(rig, values, nodes, [rig.number_of(chain.ik)], [goal])
+
+
+_LOOKS = 12
+
+
+def _ends(link: Link) -> bool:
+    return link.role == "tip"
+
+
+def _by_ik(rig: Rig, limb: Limb | Chain, values: Array) -> bool:
     return bool(values[rig.number(limb.switch)] > 0.0)
 
 
-def _by_ik_alone(rig: Rig, limb: Limb, values: Array) -> bool:
+def _by_ik_alone(rig: Rig, limb: Limb | Chain, values: Array) -> bool:
     return bool(values[rig.number(limb.switch)] >= 1.0)
 
 

@@ -1,7 +1,7 @@
 """The compiled part of a pull: a body of links, brought to what is wished of it by damped least squares.
 
 A body is links in an order in which each comes after the one that carries it. The first is free in space, the others
-turn in ball joints or hinges. What is wished is a sum of squares:
+turn in ball joints or hinges, or are fixed to what carries them. What is wished is a sum of squares:
 
 - tasks: a place or a turn of a link, each with a weight;
 - every angle stays near where it is wanted, by a stiffness of its own, and neighbours in a row bend alike;
@@ -23,9 +23,9 @@ from numba import njit
 
 from hame.maths.kernels import qmul, qrot
 from hame.maths.rotations import Array
+from hame.solve.bounded_kernel import SUMS, step_within
 
-FREE, BALL, HINGE = range(3)
-_SUMS = {"reassoc", "contract", "nsz"}  # sums may be taken in another order; infinite ranges stay what they are
+FREE, BALL, HINGE, FIXED = range(4)
 Ints = npt.NDArray[np.int32]
 MOST_SWING, BY_SWING = 2.7, 900.0  # radians, and by radian squared: a swing of half a turn has no direction
 LONGEST_STEP = 0.3  # radians
@@ -38,7 +38,8 @@ class Tree(NamedTuple):
 
     Attributes
     ----------
-    parent, kind, first : (L,) the link that carries it, one of FREE, BALL, HINGE, and its first number among the angles
+    parent, kind, first : (L,) the link that carries it, one of FREE, BALL, HINGE, FIXED, and its first number among
+        the angles
     offset : (L, 3) its place in the axes of the link that carries it; of the free one its place in the world
     zero, after : (L, 4) its turn from there with all angles at zero, and one that follows them
     mass, mass_at : (L,) shares that sum to one, and (L, 3) where they lie in the link's axes
@@ -110,6 +111,9 @@ def stand(tree, x, place, turn, axes):  # type: ignore[no-untyped-def]
         place[link, 0], place[link, 1], place[link, 2] = place[up, 0] + ox, place[up, 1] + oy, place[up, 2] + oz
         zx, zy, zz, zw = tree.zero[link, 0], tree.zero[link, 1], tree.zero[link, 2], tree.zero[link, 3]
         px, py, pz, pw = qmul(px, py, pz, pw, zx, zy, zz, zw)
+        if kind == FIXED:
+            turn[link, 0], turn[link, 1], turn[link, 2], turn[link, 3] = px, py, pz, pw
+            continue
         if kind == HINGE:
             axes[first, 0], axes[first, 1], axes[first, 2] = qrot(px, py, pz, pw, 1.0, 0.0, 0.0)
             half = 0.5 * x[first]
@@ -158,7 +162,8 @@ def solve(tree, wish, start, rounds):  # type: ignore[no-untyped-def]
     place, turn, axes = np.empty((links, 3)), np.empty((links, 4)), np.empty((n, 3))
     h, g, step = np.empty((n, n)), np.empty(n), np.empty(n)
     columns, which = np.empty((6, n)), np.empty(n, np.int64)
-    work, order, ends = np.empty((n, n)), np.empty(n, np.int64), np.zeros(n, np.int64)
+    work, order, ends = np.empty((n, n)), np.empty((2, n), np.int64), np.zeros(n, np.int64)
+    over, sides = np.zeros((2, n)), np.empty((3, n))
     subtree, carried = np.empty(links), np.empty((links, 3))
     done, held, before = 0, 0.0, np.inf
     for r in range(rounds):
@@ -169,10 +174,10 @@ def solve(tree, wish, start, rounds):  # type: ignore[no-untyped-def]
         for t in range(wish.link.shape[0]):
             _task(tree, wish, t, place, turn, axes, h, g, columns, which)
         if wish.by_balance > 0.0:
-            _balance(tree, wish, place, turn, axes, h, g, subtree, carried, columns)
+            _balance(tree, wish, place, turn, axes, over, g, subtree, carried)
         for d in range(n):
             h[d, d] += held
-        _bounded(h, g, x, wish.low, wish.high, step, work, order, ends)
+        step_within(h, over, g, x, wish.low, wish.high, step, work, order, ends, sides)
         longest = 0.0
         for d in range(n):
             longest = max(longest, abs(step[d]))
@@ -186,6 +191,12 @@ def solve(tree, wish, start, rounds):  # type: ignore[no-untyped-def]
             held = max(HELD, 4.0 * held) if longest > 0.5 * before else 0.4 * held
         before = longest
     return x, done
+
+
+@njit(cache=True, inline="always")
+def _many(kind):  # type: ignore[no-untyped-def]
+    """How many angles a link turns by; a free one by as many as a ball, besides its place."""
+    return 0 if kind == FIXED else 1 if kind == HINGE else 3
 
 
 @njit(cache=True, nogil=True)
@@ -231,7 +242,7 @@ def _leanings(wish, x, h, g):  # type: ignore[no-untyped-def]
         g[b] -= off
 
 
-@njit(cache=True, fastmath=_SUMS)
+@njit(cache=True, fastmath=SUMS)
 def _task(tree, wish, t, place, turn, axes, h, g, columns, which):  # type: ignore[no-untyped-def]
     """Adds what one task says."""
     link, wp, wt = wish.link[t], wish.by_place[t], wish.by_turn[t]
@@ -261,7 +272,7 @@ def _task(tree, wish, t, place, turn, axes, h, g, columns, which):  # type: igno
                 which[count] = first + c
                 count += 1
             first += 3
-        many = 1 if tree.kind[at] == HINGE else 3
+        many = _many(tree.kind[at])
         dx, dy, dz = px - place[at, 0], py - place[at, 1], pz - place[at, 2]
         for d in range(first, first + many):
             ax, ay, az = axes[d, 0], axes[d, 1], axes[d, 2]
@@ -305,9 +316,12 @@ def centre(tree, place, turn):  # type: ignore[no-untyped-def]
     return x, y, z
 
 
-@njit(cache=True, fastmath=_SUMS)
-def _balance(tree, wish, place, turn, axes, h, g, subtree, carried, columns):  # type: ignore[no-untyped-def]
-    """Adds the wish that the centre of mass stays over a place."""
+@njit(cache=True, fastmath=SUMS)
+def _balance(tree, wish, place, turn, axes, over, g, subtree, carried):  # type: ignore[no-untyped-def]
+    """Adds the wish that the centre of mass stays over a place: ``over (2, n)`` is what each angle does to that.
+
+    It is of every angle, and so kept apart from the normal equations, which stay sparse.
+    """
     links, n = tree.parent.shape[0], g.shape[0]
     for link in range(links):
         m = tree.mass[link]
@@ -329,90 +343,15 @@ def _balance(tree, wish, place, turn, axes, h, g, subtree, carried, columns):  #
         first = tree.first[link]
         if tree.kind[link] == FREE:
             for c in range(3):
-                columns[0, first + c] = w if c == 0 else 0.0
-                columns[1, first + c] = w if c == 2 else 0.0
+                over[0, first + c] = w if c == 0 else 0.0
+                over[1, first + c] = w if c == 2 else 0.0
             first += 3
-        many = 1 if tree.kind[link] == HINGE else 3
+        many = _many(tree.kind[link])
         dx = carried[link, 0] - subtree[link] * place[link, 0]
         dy = carried[link, 1] - subtree[link] * place[link, 1]
         dz = carried[link, 2] - subtree[link] * place[link, 2]
         for d in range(first, first + many):
-            columns[0, d] = w * (axes[d, 1] * dz - axes[d, 2] * dy)
-            columns[1, d] = w * (axes[d, 0] * dy - axes[d, 1] * dx)
+            over[0, d] = w * (axes[d, 1] * dz - axes[d, 2] * dy)
+            over[1, d] = w * (axes[d, 0] * dy - axes[d, 1] * dx)
     for a in range(n):
-        g[a] -= columns[0, a] * ex + columns[1, a] * ez
-        for b in range(n):
-            h[a, b] += columns[0, a] * columns[0, b] + columns[1, a] * columns[1, b]
-
-
-@njit(cache=True, fastmath=_SUMS)
-def _bounded(h, g, x, low, high, step, work, order, ends):  # type: ignore[no-untyped-def]
-    """The step (n,) that solves the normal equations within the ranges of the angles.
-
-    ``ends (n,)`` are -1 and 1 for angles that stop at the low and the high end, else 0: those of the step before are
-    tried first. Whatever is on the wrong side changes over, all at once; where that goes round, one by one (Judice and
-    Pires 1994, A block principal pivoting algorithm).
-    """
-    n = g.shape[0]
-    fewest, spare = n + 1, 3
-    for _ in range(30):
-        count = 0
-        for d in range(n):
-            if low[d] >= high[d]:
-                ends[d] = 2
-            if ends[d] == 0:
-                order[count] = d
-                count += 1
-            else:
-                step[d] = 0.0 if ends[d] == 2 else (low[d] if ends[d] < 0 else high[d]) - x[d]
-        for i in range(count):  # Cholesky of what is free, row by row
-            a = order[i]
-            for j in range(i + 1):
-                total = h[a, order[j]]
-                for k in range(j):
-                    total -= work[i, k] * work[j, k]
-                if i == j:
-                    work[i, i] = math.sqrt(max(total, 1e-12 * h[a, a]))
-                else:
-                    work[i, j] = total / work[j, j]
-        for i in range(count):
-            a = order[i]
-            total = -g[a]
-            for d in range(n):
-                if ends[d] != 0 and step[d] != 0.0:
-                    total -= h[a, d] * step[d]
-            for k in range(i):
-                total -= work[i, k] * step[order[k]]
-            step[a] = total / work[i, i]
-        for i in range(count - 1, -1, -1):
-            a = order[i]
-            total = step[a]
-            for k in range(i + 1, count):
-                total -= work[k, i] * step[order[k]]
-            step[a] = total / work[i, i]
-        wrong, last = 0, -1
-        for d in range(n):
-            to = ends[d]
-            if ends[d] == 0:
-                if x[d] + step[d] < low[d] - 1e-12:
-                    to = -1
-                elif x[d] + step[d] > high[d] + 1e-12:
-                    to = 1
-            elif ends[d] != 2:
-                slope = g[d]
-                for k in range(n):
-                    slope += h[d, k] * step[k]
-                if slope * ends[d] > 1e-9 * h[d, d]:
-                    to = 0
-            order[d] = to
-            if to != ends[d]:
-                wrong, last = wrong + 1, d
-        if wrong == 0:
-            break
-        if wrong < fewest:
-            fewest, spare = wrong, 3
-        else:
-            spare -= 1
-        for d in range(n):
-            if order[d] != ends[d] and (spare >= 0 or d == last):
-                ends[d] = order[d]
+        g[a] -= over[0, a] * ex + over[1, a] * ez

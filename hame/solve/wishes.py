@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 
+from hame.character.rig import Chain
 from hame.errors import BadEdit
 from hame.maths.rotations import Array
 from hame.solve.begun import Begun, where
@@ -31,7 +32,7 @@ ROUNDS = 45
 # By radian: what turns easily goes first.
 _STIFF = {
     "collar": 0.8, "upper": 0.2, "lower": 0.16, "hand": 0.4, "foot": 0.3, "spine": 0.6, "neck": 0.5, "hips": 1.2,
-    "leg.upper": 0.25, "leg.lower": 0.2,
+    "leg.upper": 0.25, "leg.lower": 0.2, "joint": 0.2,
 }  # fmt: skip
 _ROOT_PLACE, _ROOT_TURN = 1.2, 0.9
 FREELY = 1e-3
@@ -90,6 +91,7 @@ def wished(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip], leani
         for given, name in ((target.place, "place"), (target.turn, "turn")):
             if given is not None and not (np.all(np.isfinite(given)) and np.abs(given).max() < _FAR):
                 raise BadEdit(f"the {name} that {body.links[n].label} is wanted at is too far off; nothing was changed")
+        _refuse_within(begun, n)
         at, way = where(begun, target.part)
         by_turn = _OWN_TURN if target.turn is None else PULL * TURN
         place = at if target.place is None else target.place
@@ -107,6 +109,7 @@ def wished(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip], leani
     stiff = _stiffness(body, leanings).copy()
     stiff[:3] /= size
     pairs = _in_rows(body)
+    low, high = _as_far_as_meant(begun, {chain for row in rows if (chain := body.links[row[0]].chain)})
     return Wish(
         link=np.array([r[0] for r in rows], np.int32),
         place=np.array([r[1] for r in rows], float).reshape(-1, 3),
@@ -114,11 +117,32 @@ def wished(begun: Begun, targets: Sequence[Target], grips: Sequence[Grip], leani
         by_place=np.array([r[3] for r in rows], float),
         by_turn=np.array([r[4] for r in rows], float),
         most=np.array([r[5] for r in rows], float), ahead=_AHEAD * size,
-        near=begun.angles, stiff=stiff, low=begun.low, high=begun.high,
+        near=begun.angles, stiff=stiff, low=low, high=high,
         rows=pairs, row_stiff=np.full(len(pairs), _ROW), over=begun.over,
         by_balance=BALANCE / size * leanings.balance**2 if holding else 0.0,
         eased=begun.eased, by_ease=_EASE * 2.0 * leanings.knees,
     )  # fmt: skip
+
+
+def _refuse_within(begun: Begun, n: int) -> None:
+    """Refuses to pull a chain that reaches for its tip by one of its joints, which follow from that."""
+    link, rig = begun.body.links[n], begun.body.rig
+    if link.role == "joint" and link.chain is not None and begun.values[rig.number(link.chain.switch)] > 0.5:
+        raise BadEdit(
+            f"{link.chain.label} reaches for its tip (IK), so it is pulled by that; move its middle to bend it, or "
+            "change it to FK. Nothing was changed"
+        )
+
+
+def _as_far_as_meant(begun: Begun, meant: Collection[Chain]) -> tuple[Array, Array]:
+    """The ranges (n,) of the angles, with chains that nothing pulls or holds as they are: they bear no weight."""
+    low, high = begun.low, begun.high
+    if any(link.chain for link in begun.body.links):
+        low, high = low.copy(), high.copy()
+        for n, link in enumerate(begun.body.links):
+            if link.chain is not None and link.chain not in meant:
+                low[begun.body.angles(n)] = high[begun.body.angles(n)] = begun.angles[begun.body.angles(n)]
+    return low, high
 
 
 _FAR = 1e4  # metres: nobody pulls as far
@@ -145,7 +169,7 @@ def _stiffness(body: Body, leanings: Leanings) -> Array:
         if link.limb is not None:
             of = _STIFF.get(f"{link.limb.kind}.{part}", _STIFF.get(part, 0.3))
         else:
-            of = _STIFF["collar"] if part == "collar" else _STIFF.get(link.row or "hips", 0.6)
+            of = _STIFF[part] if part in ("collar", "joint") else _STIFF.get(link.row or "hips", 0.6)
         if link.row == "spine":
             of *= 4.0 ** (1.0 - 2.0 * leanings.spine)
         if part == "collar":

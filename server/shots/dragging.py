@@ -62,7 +62,7 @@ class Start:
     def pull(self) -> Begun:
         """All that a pull from here needs to know; raises :class:`HameError` for a prop."""
         planted = limbs_planted(self.rig, self.figure.clip, self.frame)
-        return begin_pull(self.rig, self.values, self.nodes, self.figure.protected, planted)
+        return begin_pull(self.rig, self.values, self.nodes, self.figure.protected, planted, chains=True)
 
     @cached_property
     def planted(self) -> dict[str, Plant]:

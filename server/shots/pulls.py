@@ -6,11 +6,9 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from hame.character.rig import Rig
 from hame.clip.plants import Plant
 from hame.errors import HameError
 from hame.solve.begun import Begun, where
-from hame.solve.body import body_of
 from hame.solve.few import estimate
 from hame.solve.pull import Pulled, pull
 from hame.solve.wishes import Grip, Target
@@ -30,7 +28,7 @@ def pulled(
     body = begun.body
     parts = list(dict.fromkeys(body.link(control).name for control in message.controls))
     for part in parts:
-        _refuse(begun.body.rig, part, planted, protected)
+        _refuse(begun, part, planted, protected)
     offset = np.array(message.offset)
     if isinstance(message, Few):
         placed = [(body.link(t.part).name, t.turn) for t in message.targets]
@@ -52,9 +50,8 @@ def pulled(
     return result, _said(begun, result, not any(grip.place for grip in held))
 
 
-def _refuse(rig: Rig, part: str, planted: Mapping[str, Plant], protected: Sequence[str]) -> None:
-    body = body_of(rig)
-    link = body.link(part)
+def _refuse(begun: Begun, part: str, planted: Mapping[str, Plant], protected: Sequence[str]) -> None:
+    link = begun.body.link(part)
     if part in planted:
         plant = planted[part]
         raise HameError(
@@ -66,10 +63,10 @@ def _refuse(rig: Rig, part: str, planted: Mapping[str, Plant], protected: Sequen
 
 
 def _kept_by_ik(begun: Begun, protected: Sequence[str]) -> list[str]:
-    """The ends of limbs that are posed by an IK control which is protected."""
+    """The ends of limbs and chains that are posed by an IK control which is protected."""
     rig = begun.body.rig
-    ends = [limb for limb in rig.limbs if limb.ik in protected and begun.values[rig.number(limb.switch)] > 0.5]
-    return [begun.body.link(limb.ik).name for limb in ends]
+    ends = [end for end in rig.ends if end.ik in protected and begun.values[rig.number(end.switch)] > 0.5]
+    return [begun.body.link(end.ik).name for end in ends]
 
 
 def _said(begun: Begun, result: Pulled, whole: bool) -> dict[str, object]:

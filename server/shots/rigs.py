@@ -6,8 +6,9 @@ import math
 
 from hame.character.rig import PLACE, TURN, Channel, Control, Rig
 from hame.evaluate.evaluate import evaluate
+from hame.maths import transforms
 from hame.maths.rotations import Array
-from hame.solve.body import body_of, grip_at_first, joint_of
+from hame.solve.body import Link, body_of, grip_at_first, joint_of
 from server.characters.groups import GroupOut
 from server.shots import schemas
 
@@ -25,6 +26,13 @@ def rig_out(rig: Rig, groups: list[GroupOut], face: list[tuple[float, float]]) -
             )
             for l in rig.limbs  # noqa: E741
         ],
+        chains=[
+            schemas.ChainOut(
+                name=c.name, label=c.label, kind=c.kind, switch=c.switch, ik=c.ik, middle=c.middle,
+                controls=list(c.controls), points={},
+            )
+            for c in rig.chains
+        ],
         parts=_parts(rig), groups=groups, face=[[x, y] for x, y in face],
         joints=list(rig.skeleton.names), shapes=rig.shape_channels.tolist(),
         parents=list(rig.skeleton.parents), height=rig.size,
@@ -35,14 +43,23 @@ def rig_out(rig: Rig, groups: list[GroupOut], face: list[tuple[float, float]]) -
 def _parts(rig: Rig) -> list[schemas.PartOut]:
     if rig.plan.is_prop:
         return []
-    body = body_of(rig)
+    body = body_of(rig, chains=True)
+    rest = evaluate(rig, rig.rest[None])[0]
     return [
         schemas.PartOut(
             name=link.name, label=link.label, controls=list(link.controls), joint=joint_of(body, n),
-            **grip_at_first(link),
+            at=_end_at(rig, link, rest), chain=link.chain.name if link.chain else "", **grip_at_first(link),
         )
         for n, link in enumerate(body.links)
     ]  # fmt: skip
+
+
+def _end_at(rig: Rig, link: Link, rest: Array) -> list[float]:
+    """Where a part is seen from its joint, metres: of the tip of a chain the end of its last joint."""
+    if link.role != "tip" or link.chain is None:
+        return [0.0, 0.0, 0.0]
+    seen = transforms.relative(rest[rig.joint_nodes[link.chain.joints[-1]]], rest[link.node])
+    return [float(value) for value in seen[:3]]
 
 
 def _control(rig: Rig, control: Control, at_rest: Array) -> schemas.ControlOut:

@@ -70,8 +70,9 @@ def row_of(rig: Rig, about: str) -> Row | None:
     """The row of a chain, or from the joint of a control on; None of one that has none, or does not turn freely."""
     skeleton, control = rig.skeleton, rig.control(about)
     by_joint = [pick[0] for pick in rig.picks]
-    if control.kind == "chain":
-        mine = [j for j, name in enumerate(by_joint) if _chain_of(rig, j) == about]
+    chain = rig.chain(about)
+    if chain is not None and chain.name == about:
+        mine = list(chain.joints)
     elif control.kind in _SWINGS and about in by_joint:
         mine = [by_joint.index(about)]
         while len(skeleton.children[mine[-1]]) == 1:
@@ -102,22 +103,6 @@ def row_of(rig: Rig, about: str) -> Row | None:
         int(rig.joint_nodes[skeleton.parents[found[0][0]]]), tuple(nodes), tuple(row for _, _, row in found),
         np.array(turns), tips, ends, tuple(own.name for _, own, _ in found),
     )  # fmt: skip
-
-
-def _chain_of(rig: Rig, j: int) -> str:
-    """The chain that a joint belongs to: the one whose sliders bend it."""
-    found = [c.name for c in rig.controls if c.kind == "chain"]
-    return next((name for name in found if j in _joints_of(rig, name)), "")
-
-
-@lru_cache(maxsize=512)
-def _joints_of(rig: Rig, chain: str) -> frozenset[int]:
-    """The joints that move as a chain is bent."""
-    values = np.repeat(rig.rest[None], 2, axis=0)
-    values[1, rig.number(f"{chain}/bend")] = 0.5
-    nodes = run_program(rig.program, values)[:, rig.joint_nodes]
-    moved = 1.0 - np.abs((nodes[0, :, 3:7] * nodes[1, :, 3:7]).sum(axis=1)) > 1e-9
-    return frozenset(j for j in np.flatnonzero(moved).tolist() if rig.control(rig.picks[j][0]).kind in _SWINGS)
 
 
 @lru_cache(maxsize=64)

@@ -47,7 +47,7 @@ class TiedControl:
     ----------
     first, soft : its first channel and the softness of its limb (NONE without one), among those of all
     own, node : the nodes of its frame and of itself, among those of all
-    limb_nodes : where the limb comes to, and what it reaches for
+    limb_nodes : where its limb or chain comes to, and what that reaches for
     order : (3,) the sequence of its axes
     """
 
@@ -161,7 +161,7 @@ def row_of(link: TiedControl, planted: Planted) -> Array:
     row[[k.START, k.END, k.UNTIL, k.FREE, k.LAND]] = (
         planted.span.start, planted.span.end, planted.until, planted.free, planted.span.land,
     )  # fmt: skip
-    row[[k.FIXED, k.STEPPED, k.THING]] = not planted.span.about, planted.stepped, NONE
+    row[[k.FIXED, k.STEPPED, k.THING]] = not planted.span.about and link.limb is not None, planted.stepped, NONE
     if planted.span.about and link.limb is not None:
         row[k.PIVOT : k.PIVOT + 3] = link.limb.points.get(planted.span.about, (0.0, 0.0, 0.0))
     return row

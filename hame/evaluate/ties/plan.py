@@ -60,8 +60,8 @@ class Plan:
 
     @cached_property
     def limbs(self) -> dict[Name, TiedControl]:
-        """The ends of all limbs, which may be planted; those that belong to something with when they do."""
-        ends = [(n, limb.ik) for n, player in self.players.items() for limb in player.rig.limbs]
+        """The ends of all limbs and chains, which may be planted; those that belong to something with when they do."""
+        ends = [(n, end.ik) for n, player in self.players.items() for end in player.rig.ends]
         tied = {link.name: link for link in self.belonging}
         return {name: tied.get(name) or link_of(self, *name) for name in ends}
 
@@ -171,6 +171,8 @@ def link_of(plan: Plan, number: int, name: str) -> TiedControl:
     rig, channel, node = plan.players[number].rig, plan.channels[number], plan.nodes[number]
     control = rig.control(name)
     limb = next((limb for limb in rig.limbs if limb.ik == name), None)
+    chain = next((chain for chain in rig.chains if chain.ik == name), None)
+    ends = (limb.end, limb.target) if limb else (chain.reached, chain.tip) if chain else None
     return TiedControl(
         number,
         control,
@@ -179,7 +181,7 @@ def link_of(plan: Plan, number: int, name: str) -> TiedControl:
         NONE if limb is None else channel + rig.number(f"{limb.name}/soft"),
         node + control.frame,
         node + control.node,
-        (NONE, NONE) if limb is None else (node + limb.end, node + limb.target),
+        (NONE, NONE) if ends is None else (node + ends[0], node + ends[1]),
         ORDERS[rig.tables.control[rig.number_of(name), 3]].astype(np.int64),
     )
 

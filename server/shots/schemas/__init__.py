@@ -97,6 +97,9 @@ from server.shots.schemas.rigs import (
     BalanceOut as BalanceOut,
 )
 from server.shots.schemas.rigs import (
+    ChainOut as ChainOut,
+)
+from server.shots.schemas.rigs import (
     ChannelOut as ChannelOut,
 )
 from server.shots.schemas.rigs import (

@@ -66,6 +66,19 @@ class LimbOut(Schema):
     points: dict[str, list[float]]
 
 
+class ChainOut(Schema):
+    """A chain: the control of its sliders, those of its tip and its middle, and those of its joints."""
+
+    name: str
+    label: str
+    kind: str
+    switch: str
+    ik: str
+    middle: str
+    controls: list[str]
+    points: dict[str, list[float]]
+
+
 class MovingOut(Schema):
     """How the weight of a body moves at a frame, with what it carries: where its centre of pressure is (x, z), metres
     that this is inside of what bears it, the share that each limb bears in motion, the speed of its mass, metres a
@@ -99,12 +112,16 @@ class BalanceOut(Schema):
 
 
 class PartOut(Schema):
-    """A part by which the body can be pulled: by which controls, at which joint, and what a grip holds at first."""
+    """A part by which the body can be pulled: by which controls, ``at`` which place seen from which joint, and what a
+    grip holds at first; of a ``chain`` by the control of its sliders.
+    """
 
     name: str
     label: str
     controls: list[str]
     joint: int
+    at: list[float]
+    chain: str
     place: bool
     turn: bool
 
@@ -119,6 +136,7 @@ class RigOut(Schema):
     face: list[list[float]]
     channels: list[ChannelOut]
     limbs: list[LimbOut]
+    chains: list[ChainOut]
     parts: list[PartOut]
     joints: list[str]
     shapes: list[int]

@@ -2388,8 +2388,15 @@ export interface components {
         /**
          * ChainMode
          * @description A chain that reaches for its tip from a frame on, or is bent by sliders and joints; it stays as it is seen.
+         *
+         *     ``anyway``: also where that ends a plant of its tip.
          */
         ChainMode: {
+            /**
+             * Anyway
+             * @default false
+             */
+            anyway: boolean;
             /** Control */
             control: string;
             /** Frame */
@@ -2421,6 +2428,30 @@ export interface components {
              * @enum {string}
              */
             to: "ik" | "fk";
+        };
+        /**
+         * ChainOut
+         * @description A chain: the control of its sliders, those of its tip and its middle, and those of its joints.
+         */
+        ChainOut: {
+            /** Controls */
+            controls: string[];
+            /** Ik */
+            ik: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Middle */
+            middle: string;
+            /** Name */
+            name: string;
+            /** Points */
+            points: {
+                [key: string]: number[];
+            };
+            /** Switch */
+            switch: string;
         };
         /**
          * ChangeBelonging
@@ -6560,9 +6591,14 @@ export interface components {
         };
         /**
          * PartOut
-         * @description A part by which the body can be pulled: by which controls, at which joint, and what a grip holds at first.
+         * @description A part by which the body can be pulled: by which controls, ``at`` which place seen from which joint, and what a
+         *     grip holds at first; of a ``chain`` by the control of its sliders.
          */
         PartOut: {
+            /** At */
+            at: number[];
+            /** Chain */
+            chain: string;
             /** Controls */
             controls: string[];
             /** Joint */
@@ -6830,7 +6866,7 @@ export interface components {
         };
         /**
          * PlantLimbs
-         * @description Feet or hands that keep their place over some frames, on the ground or on a control of one of the cast.
+         * @description Feet, hands or tips of chains that keep their place over some frames, on the ground or on one of the cast.
          */
         PlantLimbs: {
             /**
@@ -7290,6 +7326,8 @@ export interface components {
          *     metres.
          */
         RigOut: {
+            /** Chains */
+            chains: components["schemas"]["ChainOut"][];
             /** Channels */
             channels: components["schemas"]["ChannelOut"][];
             /** Controls */

@@ -7,16 +7,27 @@ import { select } from "./selecting";
 import { commit } from "./steps";
 import { markPlant } from "./choosing";
 import { type Member, desk, setDesk } from "./store";
-import { type Limb, type Plant, plantsOf } from "../model/types";
+import { type End, type Plant, plantsOf } from "../model/types";
 
-/** The limbs that can be planted: legs before arms. */
-export const plantable = (member: Member): Limb[] =>
-  [...member.rig.limbs].sort((a, b) => Number(a.kind !== "leg") - Number(b.kind !== "leg"));
+const KINDS = ["leg", "arm", "chain"];
 
-export const endOf = (limb: Limb) => `${limb.label} ${limb.kind === "leg" ? "foot" : "hand"}`;
+/** What can be planted: legs before arms, and those before chains. */
+export const plantable = (member: Member): End[] =>
+  [...member.rig.limbs, ...member.rig.chains].sort((a, b) => KINDS.indexOf(a.kind) - KINDS.indexOf(b.kind));
+
+/** Whether a control is of a limb or a chain. */
+export const isOf = (member: Member, end: End, control: string) =>
+  "controls" in end
+    ? [end.name, end.ik, end.middle, ...end.controls].includes(control)
+    : member.controls.get(control)?.limb === end.name;
+
+/** What the end of a limb or a chain is called beside its side. */
+export const endWord = (end: End) => (end.kind === "leg" ? "foot" : end.kind === "arm" ? "hand" : `${end.label} tip`);
+
+export const endOf = (end: End) => (end.kind === "chain" ? endWord(end) : `${end.label} ${endWord(end)}`);
 
 /** All plants of a limb as they play. */
-export const shownPlants = ({ clip, controls }: Member, limb: Limb): Shown[] =>
+export const shownPlants = ({ clip, controls }: Member, limb: End): Shown[] =>
   playedPlants(clip, limb.ik, controls.get(limb.ik)?.other ?? limb.ik);
 
 /** The stored plant that is chosen, if it is still there. */

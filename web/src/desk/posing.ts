@@ -70,6 +70,7 @@ export const switchChain = (member: Member, chain: string) =>
     to: reaches(member, chain) ? "fk" : "ik",
     keying: desk().keying,
     shape: desk().shape,
+    anyway: false,
   });
 
 /** Changes every selected limb's mode, and every selected chain's. */

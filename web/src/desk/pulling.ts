@@ -1,5 +1,5 @@
 // Pulling the body by its parts: which part a control takes hold of, what is gripped, and what a pull asks for.
-import { plantable, shownPlants } from "./contacts";
+import { isOf, plantable, shownPlants } from "./contacts";
 import { say } from "./steps";
 import { active, desk, type DeskState, type Grip, type Leanings, type Member, modeOf, setDesk } from "./store";
 import type { Grade, Message, Part } from "../model/types";
@@ -18,9 +18,17 @@ export function holdOf(member: Member, part: Part): string {
   return to ?? part.controls[0];
 }
 
-/** The parts that can be pulled and gripped on the stage: ends and middles of limbs, hips, chest, neck and head. */
+/** The parts that can be pulled and gripped on the stage: ends and middles of limbs, hips, chest, neck and head; tips
+ * of chains, and the joints of one that is selected or held.
+ */
 export function handles(member: Member): Part[] {
+  const { selection } = desk();
+  const grips = gripsOf(member);
   return member.rig.parts.filter((part) => {
+    if (part.chain) {
+      const chain = member.rig.chains.find((one) => one.name === part.chain)!;
+      return part.name === chain.ik || part.name in grips || selection.some((name) => isOf(member, chain, name));
+    }
     const last = part.name.slice(part.name.lastIndexOf(".") + 1);
     return !["upper", "collar"].includes(last) && part.name !== "hips" && !/^(spine|neck)/.test(part.name);
   });
@@ -28,12 +36,16 @@ export function handles(member: Member): Part[] {
 
 const atFirst = new WeakMap<Member["rig"], Record<string, Grip>>();
 
-/** What a figure grips before anybody has said anything: its feet are held fast, and a thing has none. */
+/** What a figure grips before anybody has said anything: its feet are held fast; of one without feet the tips of its
+ * chains; a thing has neither. */
 function firstGrips({ rig }: Member): Record<string, Grip> {
   let found = atFirst.get(rig);
   if (!found) {
     const feet = rig.parts.filter((part) => part.name.endsWith(".foot"));
-    found = Object.fromEntries(feet.map((part) => [part.name, { grade: "fast", place: true, turn: true } as const]));
+    const tips = rig.parts.filter((part) => rig.chains.some((chain) => chain.ik === part.name));
+    found = Object.fromEntries(
+      (feet.length ? feet : tips).map(({ name, turn }) => [name, { grade: "fast", place: true, turn } as const]),
+    );
     atFirst.set(rig, found);
   }
   return found;

@@ -39,6 +39,9 @@ export type Alert = Omit<Schemas["AlertOut"], "mend" | "others"> & {
 };
 export type Found = Schemas["FoundOut"];
 export type Limb = Rig["limbs"][number];
+export type Chain = Rig["chains"][number];
+/** What can be planted by its end. */
+export type End = Limb | Chain;
 /** How a body stands at a frame. */
 export type Balance = Schemas["BalanceOut"];
 export type Flight = Schemas["FlightOut"];

@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
 import { ask, http } from "../../api/client";
-import { endOf, plantLimbs } from "../../desk/contacts";
+import { endOf, plantLimbs, plantable } from "../../desk/contacts";
 import { go } from "../../desk/playing";
 import { useLookUp, useRested } from "../../desk/looking";
 import { select } from "../../desk/selecting";
@@ -33,7 +33,7 @@ export function FindPlants({ member }: { member: Member }) {
   const take = (plants: Found[]) =>
     void plantLimbs(plants.map(({ control, start, end, about }) => ({ control, start, end, about })));
   const name = (control: string) => {
-    const limb = member.rig.limbs.find((l) => l.ik === control);
+    const limb = plantable(member).find((l) => l.ik === control);
     return limb ? endOf(limb) : control;
   };
   return (

@@ -1,4 +1,4 @@
-import { changePlant, choosePlant, endOf, plantable, plantLimbs, shownPlants } from "../../desk/contacts";
+import { changePlant, choosePlant, endOf, endWord, plantable, plantLimbs, shownPlants } from "../../desk/contacts";
 import { markPlant } from "../../desk/choosing";
 import { footfallsOf } from "../../desk/goings";
 import { canChange, type Member, useDesk } from "../../desk/store";
@@ -8,7 +8,7 @@ import { usePlace } from "../../desk/time";
 import type { Room } from "../../model/time";
 import { type Row, SpanRows } from "../../ui/SpanRows";
 
-/** A row for each foot and hand with its plants. */
+/** A row for each foot, hand and tip of a chain with its plants. */
 export function PlantRows({ member, frame: lies }: { member: Member; frame: Room }) {
   const place = usePlace(lies);
   const ink = useInks();
@@ -20,7 +20,7 @@ export function PlantRows({ member, frame: lies }: { member: Member; frame: Room
     const side = member.controls.get(limb.ik)?.side ?? "";
     return {
       key: limb.ik,
-      label: `${side} ${limb.kind === "leg" ? "foot" : "hand"}`,
+      label: `${side} ${endWord(limb)}`.trim(),
       tone: sideInk(ink, side),
       spans: [
         ...shownPlants(member, limb).map(({ start, end, plant, stored }) => ({

@@ -6,6 +6,8 @@ import {
   choosePlant,
   chosenPlant,
   endOf,
+  endWord,
+  isOf,
   plantable,
   plantLimbs,
   shownPlants,
@@ -16,7 +18,7 @@ import { commit, say } from "../../desk/steps";
 import { markPlant } from "../../desk/choosing";
 import { select } from "../../desk/selecting";
 import { desk, type Member, useDesk } from "../../desk/store";
-import type { Limb, Plant } from "../../model/types";
+import type { End, Plant } from "../../model/types";
 import { Owner, ownerSaid, WORLD } from "../../desk/widgets/Owner";
 import { Choice } from "../../ui/Choice";
 import { NumberField } from "../../ui/NumberField";
@@ -35,7 +37,7 @@ const ABOUT: Record<string, string> = {
 };
 
 /** How a limb is held: as a whole, or about one of its points. */
-function About({ limb, value, onChange }: { limb: Limb; value: string; onChange: (about: string) => void }) {
+function About({ limb, value, onChange }: { limb: End; value: string; onChange: (about: string) => void }) {
   const points = ["", ...["heel", "ball", "tip", "palm", "wrist"].filter((p) => p in limb.points)];
   return (
     <Choice
@@ -49,14 +51,15 @@ function About({ limb, value, onChange }: { limb: Limb; value: string; onChange:
 
 /** The limbs of the selection that can be planted. */
 const chosenLimbs = (member: Member, selection: string[]) =>
-  plantable(member).filter((l) => selection.some((name) => member.controls.get(name)?.limb === l.name));
+  plantable(member).filter((l) => selection.some((name) => isOf(member, l, name)));
 
 /** Planting what is selected, and the plant that is chosen. */
 export function Plants({ member }: { member: Member }) {
   useDesk((s) => s.plant);
   const plant = chosenPlant(member);
-  const limb = plant && member.rig.limbs.find((l) => l.ik === desk().plant?.control);
-  if (!member.rig.limbs.length) return <Section title="Plants">{member.name} has no feet or hands to plant.</Section>;
+  const limb = plant && plantable(member).find((l) => l.ik === desk().plant?.control);
+  if (!plantable(member).length)
+    return <Section title="Plants">{member.name} has no feet, hands or chains to plant.</Section>;
   return (
     <>
       <NewPlant member={member} />
@@ -80,7 +83,7 @@ function NewPlant({ member }: { member: Member }) {
   const [limb] = limbs;
   const held = limb && (about === "" || about in limb.points) ? about : "";
   async function plant() {
-    if (!limbs.length) return say("Select a foot or a hand, on the figure, the map or here.");
+    if (!limbs.length) return say("Select a foot, a hand or a chain, on the figure, the map or here.");
     const plants = limbs.map((l) => ({ control: l.ik, start, end, about: held in l.points ? held : "" }));
     await plantLimbs(plants);
   }
@@ -95,17 +98,11 @@ function NewPlant({ member }: { member: Member }) {
               key={l.name}
               on={on}
               onClick={(e) =>
-                select(
-                  on
-                    ? selection.filter((n) => member.controls.get(n)?.limb !== l.name)
-                    : e.shiftKey
-                      ? [...selection, l.ik]
-                      : [l.ik],
-                )
+                select(on ? selection.filter((n) => !isOf(member, l, n)) : e.shiftKey ? [...selection, l.ik] : [l.ik])
               }
               sx={{ color: on ? ink.paper : sideInk(ink, side) }}
             >
-              {side} {l.kind === "leg" ? "foot" : "hand"}
+              {`${side} ${endWord(l)}`.trim()}
             </SmallButton>
           );
         })}
@@ -137,7 +134,7 @@ function NewPlant({ member }: { member: Member }) {
   );
 }
 
-function Chosen({ member, limb, plant }: { member: Member; limb: Limb; plant: Plant }) {
+function Chosen({ member, limb, plant }: { member: Member; limb: End; plant: Plant }) {
   const frame = useDesk((s) => s.frame);
   useDesk((s) => s.posed);
   const change = (now: Partial<Plant>) => void changePlant(limb.ik, plant.start, plant, now);
@@ -243,7 +240,8 @@ function Here({ member }: { member: Member }) {
     <Section title={`At frame ${frame}`}>
       {found.length === 0 ? (
         <Box sx={{ color: ink.faint }}>
-          Nothing is planted here. Draw a plant on the strip, in the row of a foot or a hand, or plant the selection.
+          Nothing is planted here. Draw a plant on the strip, in the row of a foot, a hand or a tip, or plant the
+          selection.
         </Box>
       ) : (
         found.map(({ limb, shown }) => (

@@ -1,4 +1,5 @@
 import type { Bench } from "../../desk/bench";
+import { plantable } from "../../desk/contacts";
 import { watchWays } from "../../desk/goings";
 import { active } from "../../desk/store";
 import { later } from "../../ui/later";
@@ -16,7 +17,7 @@ export const plant: Bench = {
     const member = active(s);
     return (
       member && {
-        high: rowsHigh(member.rig.limbs.length),
+        high: rowsHigh(plantable(member).length),
         inset: 44,
         draw: (frame) => <PlantRows member={member} frame={frame} />,
       }

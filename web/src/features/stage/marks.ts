@@ -3,7 +3,7 @@ import * as THREE from "three";
 import { plantable, shownPlants, standsAt } from "../../desk/contacts";
 import type { Shown } from "../../model/plants";
 import { desk, type Member } from "../../desk/store";
-import type { Limb } from "../../model/types";
+import type { End } from "../../model/types";
 import type { Inks } from "../../theme";
 import type { Drawn, Moment } from "./drawn";
 import { type Ray, toPixels } from "./handle";
@@ -13,7 +13,7 @@ import { LAYER } from "./views";
 
 interface Mark {
   shown: Shown;
-  limb: Limb;
+  limb: End;
   /** In the world, point by point. */
   outline: THREE.Vector3[];
   middle: THREE.Vector3;
@@ -125,7 +125,7 @@ function marksOf(member: Member, from: number, to: number): Mark[] {
   );
 }
 
-function markOf(member: Member, limb: Limb, shown: Shown): Mark {
+function markOf(member: Member, limb: End, shown: Shown): Mark {
   const at = standsAt(member, limb.ik, shown.start);
   const place = new THREE.Vector3().fromArray(at);
   const turn = new THREE.Quaternion().fromArray(at, 3);
@@ -143,10 +143,12 @@ function markOf(member: Member, limb: Limb, shown: Shown): Mark {
     });
   } else {
     const [x, y, z] = limb.points.palm ?? [0, 0, 0];
-    const size = 0.035 * member.rig.height;
+    const lies = limb.kind === "chain"; // a tip is a point: it is seen from above, as soles are
+    const size = (lies ? 0.025 : 0.035) * member.rig.height;
     outline = Array.from({ length: 12 }, (_, n) => {
       const angle = (n * Math.PI) / 6;
-      return world(x + size * Math.cos(angle), y + size * Math.sin(angle), z);
+      const [along, up] = [size * Math.cos(angle), size * Math.sin(angle)];
+      return lies ? world(x + along, y, z + up) : world(x + along, y + up, z);
     });
   }
   const middle = outline.reduce((sum, p) => sum.add(p), new THREE.Vector3()).divideScalar(outline.length);

@@ -106,10 +106,19 @@ function forms(member: Member): (part: Part) => Form {
 }
 
 const place = new THREE.Vector3();
+const joint = new THREE.Vector3();
+const turn = new THREE.Quaternion();
 
 /** Where a part is, in the world. */
-export const partPlace = (member: Member, part: Part, out = place) =>
-  out.fromArray(member.pose.joints, part.joint * JOINT);
+export function partPlace({ pose }: Member, part: Part, out = place) {
+  const at = part.joint * JOINT;
+  turn.fromArray(pose.joints, at + 3);
+  out
+    .fromArray(part.at)
+    .multiplyScalar(pose.joints[at + 7])
+    .applyQuaternion(turn);
+  return out.add(joint.fromArray(pose.joints, at));
+}
 
 const placeOf = (member: Member, part: Part, on: Ray) => toPixels(partPlace(member, part), on, new THREE.Vector2());
 

@@ -48,7 +48,7 @@ async function begin(hand: Hand, mine: Gesture, mark: Mark, from: THREE.Vector2,
   if (hand.now !== mine) return;
   const member = active();
   const joint = member && path.joint ? member.rig.joints.indexOf(path.name) : -1;
-  const pulled = member?.rig.parts.find((one) => one.joint === joint);
+  const pulled = member?.rig.parts.find((one) => one.joint === joint && !one.at.some(Boolean));
   const control = member?.controls.get(path.joint ? (pulled?.controls[0] ?? "") : path.name);
   if (!member || !control) return say("This joint is changed by the controls that lead it: pose those.");
   select([control.name], "set", member.id);
