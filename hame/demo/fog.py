@@ -163,17 +163,22 @@ def _dog(acting: Acting) -> None:
 
 
 def _star(acting: Acting) -> None:
-    """It walks over a stone: four tips hold while the fifth is put on, one arm after the other."""
+    """It walks over a stone: four tips are planted while the fifth is put on, one arm after the other, and the body is
+    drawn after them."""
     x, z = _AT[STAR]
     arms = [f"chain.arm{n + 1}" for n in range(ARMS)]
     begin = {"master/tx": x, "master/tz": z, **{f"{arm}/ik": 1.0 for arm in arms}}
     acting.pose(STAR, 1, begin)
     step, order = 0.045, (3, 4, 0, 2, 1)  # those behind come up first, so that no arm is too short
+    held = {f"{arm}.tip": 1 for arm in arms}
+    plants = []
     for round_ in range(2):
         for n, arm in enumerate(order):
             name, start = f"{arms[arm]}.tip", 10 + round_ * 62 + 11 * n
             on, up = step * (round_ + 1), 0.0 if arm not in (1, 2) or round_ == 0 else 0.03
             before = {"tx": step * round_, "ty": 0.0}
+            plants.append(Planting(name, held[name], start))
+            held[name] = start + 10
             keys: list[tuple[int, dict[str, float]]] = [
                 (start, before),
                 (start + 5, {"tx": 0.5 * (on + step * round_), "ty": 0.055}),
@@ -190,6 +195,8 @@ def _star(acting: Acting) -> None:
         (LAST, 2.0 * step, 0.028),
     ):
         acting.pose(STAR, frame, {"body/tx": far, "body/ty": high})
+    plants += [Planting(name, first, LAST) for name, first in held.items()]
+    acting.make(STAR, PlantLimbs(plants=tuple(plants)))
 
 
 FOG = ScenePlan(

@@ -1,6 +1,7 @@
 import * as THREE from "three";
 import { expect, test } from "vitest";
 import { LAYER, View } from "../src/features/stage/views";
+import { spotAlong } from "../src/features/stage/zones";
 import { Pose, standsAlike } from "../src/model/motion";
 
 const at = (x: number, y: number, z: number) => new THREE.Vector3(x, y, z);
@@ -39,4 +40,39 @@ test("what stands alike in two that are compared has no ghost; what moved by a m
   expect(standsAlike(own, other)).toBe(true);
   other.joints[2] += 1e-3;
   expect(standsAlike(own, other)).toBe(false);
+});
+
+/** Where a ray meets a ball about the middle of a face, whose skin may be pushed out over what moves it. */
+function met(ray: THREE.Ray, pushed: number): number {
+  const hit = ray.intersectSphere(new THREE.Sphere(at(0, 1.6, 0), 0.1 + pushed), new THREE.Vector3())!;
+  return hit.distanceTo(ray.origin);
+}
+
+test("zones of a face are met through a skin that is pushed out by 5 cm, and none on the far side", () => {
+  const spots = [
+    { name: "brow.L", at: at(0.035, 1.64, 0.085) },
+    { name: "brow.R", at: at(-0.035, 1.64, 0.085) },
+    { name: "corner.L", at: at(0.03, 1.55, 0.08) },
+    { name: "behind", at: at(0.036, 1.64, -0.09) },
+  ];
+  for (const eye of [at(0, 1.6, 3), at(1.2, 1.75, 2.4), at(0.4, 1.3, 1.5)])
+    for (const pushed of [0, 0.05])
+      for (const { name, at: spot } of spots.slice(0, 3)) {
+        const ray = new THREE.Ray(
+          eye,
+          spot
+            .clone()
+            .add(at(0.004, 0.003, 0))
+            .sub(eye)
+            .normalize(),
+        );
+        expect(spotAlong(ray, spots, met(ray, pushed), 1.7)).toBe(name);
+      }
+  const beside = new THREE.Ray(
+    at(0, 1.6, 3),
+    at(0, 1.69, 0)
+      .sub(at(0, 1.6, 3))
+      .normalize(),
+  );
+  expect(spotAlong(beside, spots.slice(2), met(beside, 0.05), 1.7)).toBe(null);
 });

@@ -1,4 +1,5 @@
 import type { Bench } from "../desk/bench";
+import { meanZones } from "../desk/selecting";
 import { active, useDesk } from "../desk/store";
 import { Channels } from "../features/channels/Channels";
 import { facedRows } from "../features/face/rows";
@@ -44,6 +45,7 @@ export const face: Bench = {
   panel: FacePanel,
   title: "The face",
   map: 0,
+  enter: meanZones,
   rows: (s) => {
     const member = active(s);
     const count = member ? facedRows(member).length : 0;

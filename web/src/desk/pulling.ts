@@ -116,6 +116,9 @@ export function dropGrip(): boolean {
 /** Takes up the pull: at first the feet of any figure are held fast, which is plain to see and let go with a key. */
 export const takeUpPull = () => setDesk({ tool: "pull", said: null });
 
+/** Whether a figure has feet; one without them holds on to the ground with the tips of its chains, if it has any. */
+export const onFeet = ({ rig }: Member) => !rig.chains.length || rig.parts.some((part) => part.name.endsWith(".foot"));
+
 export const gripFeet = (member: Member) =>
   setDesk({ grips: { ...desk().grips, [member.id]: { ...gripsOf(member), ...firstGrips(member) } } });
 

@@ -98,3 +98,9 @@ export function selectOtherSide() {
   const member = active();
   if (member) select(desk().selection.map((name) => member.controls.get(name)?.other ?? name));
 }
+
+/** From now on a press on the skin of a face means the zone nearest there, until what is returned is called. */
+export function meanZones(): () => void {
+  setDesk({ byZones: true });
+  return () => setDesk({ byZones: false });
+}

@@ -55,6 +55,8 @@ export interface SelectionState {
   laid: { start: number; end: number } | null;
   /** Parts that are placed, from which the whole pose is made; null while the body is pulled. */
   few: { casting: number; parts: Record<string, { turn: boolean }> } | null;
+  /** A press on the skin of a face means the zone that lies nearest there. */
+  byZones: boolean;
 }
 
 export const selection = slice<SelectionState>("take", () => ({
@@ -81,4 +83,5 @@ export const selection = slice<SelectionState>("take", () => ({
   pointed: "",
   laid: null,
   few: null,
+  byZones: false,
 }));

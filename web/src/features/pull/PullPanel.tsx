@@ -11,6 +11,7 @@ import {
   lean,
   letAllGo,
   nextGrade,
+  onFeet,
   partOf,
   placedParts,
   plantedParts,
@@ -125,8 +126,8 @@ function Gripped({ member }: { member: Member }) {
         >
           Grip the selected
         </SmallButton>
-        <SmallButton onClick={() => gripFeet(member)} title="Hold every foot fast">
-          Feet fast
+        <SmallButton onClick={() => gripFeet(member)} title={`Hold every ${onFeet(member) ? "foot" : "tip"} fast`}>
+          {onFeet(member) ? "Feet fast" : "Tips fast"}
         </SmallButton>
         <SmallButton disabled={!rows.length} onClick={() => letAllGo(member)}>
           Let all go

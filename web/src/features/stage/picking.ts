@@ -5,6 +5,7 @@ import type { Figure } from "./figure";
 import { casterAt, placeBeside, type Ray } from "./handle";
 import type { Outlines } from "./outlines";
 import { standOf } from "./standing";
+import { spotAlong, spotsOf } from "./zones";
 
 interface Picked {
   member: Member;
@@ -28,10 +29,26 @@ export function pick(pointer: THREE.Vector2, among: Among): Picked | null {
   const behind = best && outline && outline.distance > best.distance + 0.12 * best.member.rig.height;
   if (outline && member && !behind) return { member, control: outline.name };
   if (!best) return null;
+  const zone = desk().byZones ? zoneUnder(pointer, among, best) : null;
+  if (zone) return { member: best.member, control: zone };
   const [fk, ik] = best.member.rig.picks[best.joint];
   const limb = best.member.controls.get(fk)?.limb;
   const usesIk = limb && best.member.pose.values[best.member.channels.get(`${limb}/ik`) ?? -1] > 0.5;
   return { member: best.member, control: shownAbove(best.member, usesIk ? ik : fk) };
+}
+
+/** The zone of a face that is meant where its skin is pressed, however far that lies over what moves it. */
+function zoneUnder(pointer: THREE.Vector2, { on }: Among, { member, joint, distance }: Hit): string | null {
+  const parts = member.rig.picks[joint].map((name) => member.controls.get(name));
+  if (!parts.some((control) => control && (control.name === "head" || control.part === "face"))) return null;
+  return spotAlong(casterAt(pointer, on).ray, spotsOf(member), distance, member.rig.height);
+}
+
+interface Hit {
+  member: Member;
+  joint: number;
+  distance: number;
+  place: THREE.Vector3;
 }
 
 /** The place on a prop under a pixel; null where there is none. */
@@ -40,7 +57,7 @@ export const surfaceUnder = (pointer: THREE.Vector2, among: Among) =>
 
 function skinUnder(pointer: THREE.Vector2, { figures, unseen, on }: Among, meant = (_: Member) => true) {
   const caster = casterAt(pointer, on);
-  let best: { member: Member; joint: number; distance: number; place: THREE.Vector3 } | null = null;
+  let best: Hit | null = null;
   for (const member of desk().cast) {
     if (member === unseen || desk().seen[member.id] === "hidden" || !meant(member)) continue;
     const hit = figures.get(member.id)?.hit(caster);
