@@ -126,6 +126,10 @@ class Span:
         """
         return ()
 
+    def without_layer(self, number: int, merged: bool) -> Self | None:
+        """What becomes of it as a layer is taken away, or ``merged`` into what lies below; None where it goes."""
+        return self
+
     # Where the motion differs
 
     def reach(self) -> Reach:

@@ -37,6 +37,8 @@ class Spring(Span):
     strength : how much of it counts; 0 is as it is keyed
     ease_in, ease_out : frames over which it comes to count and ceases to
     fps : frames a second, by which weight, air and wind are of this world
+    layer, taken : the layer that holds it as keys, in whose stead it does not swing, and the trace of the motion that
+        it was taken from (:mod:`hame.evaluate.springs.taken`); 0 and nothing while it swings
     """
 
     period: float = 16.0
@@ -56,13 +58,19 @@ class Spring(Span):
     ease_out: int = 0
     muted: bool = False
     fps: float = 24.0
+    layer: int = 0
+    taken: str = ""
 
+    told: ClassVar[tuple[str, ...]] = (
+        "start", "end", "period", "period_tip", "rests", "rests_tip", "droop", "weight", "air", "wind_x", "wind_z",
+        "limit", "body", "ground", "strength", "ease_in", "ease_out", "muted", "fps", "layer",
+    )  # fmt: skip
     kind: ClassVar[str] = "spring"
     stage: ClassVar[str] = "spring"
 
     @property
     def counts(self) -> bool:
-        return not self.muted and self.strength > 0.0
+        return not self.muted and self.strength > 0.0 and not self.layer
 
     def reach(self) -> Reach:
         return self.start, self.end
@@ -83,13 +91,19 @@ class Spring(Span):
         }
         return replace(now, fps=self.fps * factor, **swings), warp
 
+    def without_layer(self, number: int, merged: bool) -> Self | None:
+        """It swings again where its keys are gone; where they are merged into others it has become those."""
+        if self.layer != number:
+            return self
+        return None if merged else replace(self, layer=0, taken="")
+
     def copied(self, by: int) -> None:
         return None  # a copied pose is what it looks like
 
     def numbers(self) -> Iterable[tuple[str, float, str]]:
         units = {"droop": "rad", "limit": "rad"}
-        return [(f"{f.name} of a spring", float(getattr(self, f.name)), units.get(f.name, ""))
-                for f in fields(self) if f.type in ("float", "int") and f.name not in ("start", "end")]  # fmt: skip
+        mine = [f.name for f in fields(self) if f.type in ("float", "int") and f.name not in ("start", "end", "layer")]
+        return [(f"{name} of a spring", float(getattr(self, name)), units.get(name, "")) for name in mine]
 
     @classmethod
     def read(cls, data: Mapping[str, Any]) -> Self:
@@ -103,6 +117,8 @@ class Spring(Span):
         eased = (span.ease_in, span.ease_out)
         if any(isinstance(n, bool) or not isinstance(n, int) or not 0 <= n <= MOST_EASED for n in eased):
             raise BadEdit(f"a spring is eased over 0 to {MOST_EASED} frames")
+        if isinstance(span.layer, bool) or not isinstance(span.layer, int) or not isinstance(span.taken, str):
+            raise BadEdit("a spring that was taken as keys has the number of their layer, and a trace")
         return span
 
 

@@ -153,10 +153,12 @@ class DeleteLayer(Edit):
         return "Delete a layer"
 
 
-def without_layer(clip: Clip, number: int) -> Clip:
-    """The clip without a layer and all that it holds."""
+def without_layer(clip: Clip, number: int, merged: bool = False) -> Clip:
+    """The clip without a layer and all that it holds, which may be ``merged`` into what lies below."""
     gone: dict[str, Curve | None] = {a: None for a in clip.curves if layers.parted(a)[0] == number}
-    return layers.with_layer(clip.with_curves(gone), number, None)
+    left = {t: [new for s in spans if (new := s.without_layer(number, merged))] for t, spans in clip.tracks.items()}
+    changed = {t: spans for t, spans in left.items() if tuple(spans) != tuple(clip.tracks[t])}
+    return layers.with_layer(clip.with_curves(gone).with_tracks(changed), number, None)
 
 
 @dataclass(frozen=True, kw_only=True)

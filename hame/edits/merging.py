@@ -72,7 +72,7 @@ def merge_down(clip: Clip, rig: Rig, number: int) -> Outcome:
         now = {*under.controls, *(layers.parted(address)[1].rpartition("/")[0] for address in changes)}
         of = tuple(control.name for control in rig.controls if control.name in now)
         clip = layers.with_layer(clip, below, replace(under, controls=of))
-    return Outcome(without_layer(clip.with_curves(changes), number), notes)
+    return Outcome(without_layer(clip.with_curves(changes), number, merged=True), notes)
 
 
 def summed(base: Curve, over: Curve, weight: Curve | None, share: float, tolerance: float) -> tuple[Curve, float]:

@@ -6,18 +6,24 @@ from dataclasses import dataclass, replace
 from math import pi, radians
 from typing import Annotated, Literal
 
+import numpy as np
+
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
+from hame.clip.layers import layers_of
 from hame.clip.spans import track_name
 from hame.clip.spring import LONGEST, MOST_EASED, Spring
 from hame.edits.edit import Edit, Frame, Names, Within, controls_said
+from hame.edits.layers import without_layer
 from hame.edits.outcome import Outcome
 from hame.edits.ruled import few_keys_over
 from hame.edits.spans import beginning_at, given_way, spans_of
 from hame.edits.tying import ControlName, refuse_outside
 from hame.errors import BadEdit
 from hame.evaluate.line import played_values
+from hame.evaluate.some import some_nodes
 from hame.evaluate.springs.rows import row_of
+from hame.evaluate.springs.taken import trace_of
 from hame.maths.rotations import Array
 from hame.scene.scene import Scene
 from hame.scene.seen import players_for
@@ -75,7 +81,7 @@ class LaySpring(Edit):
             others = spans_of(clip, Spring, name)
             if self.at is not None:
                 before = spring_at(clip, name, self.at)
-                span = replace(span, fps=before.fps)
+                span = replace(span, fps=before.fps, layer=before.layer, taken=before.taken)
                 others.remove(before)
             kept, said = given_way(others, span, "the spring from")
             notes += said
@@ -133,7 +139,9 @@ class DropSpring(Edit):
 
 @dataclass(frozen=True, kw_only=True)
 class SpringKeys(Edit):
-    """A spring made into keys, as few as hold it within a degree, in a layer of its own."""
+    """A spring taken as keys, as few as hold it within a degree, in a layer of its own; it swings no more, until that
+    layer is deleted. Taken anew, keys that it was taken as before go.
+    """
 
     kind: Literal["spring keys"] = "spring keys"
     control: ControlName
@@ -142,6 +150,12 @@ class SpringKeys(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         span = spring_at(clip, self.control, self.at)
+        notes: tuple[str, ...] = ()
+        if span.layer:
+            there = layers_of(clip).get(span.layer)
+            notes = (f"the layer {there.name} went, which held it before",) if there else ()
+            clip = without_layer(clip, span.layer)
+            span = spring_at(clip, self.control, self.at)
         if not span.counts:
             raise BadEdit("this spring turns nothing: it is muted, or of no strength. Nothing was changed")
 
@@ -149,12 +163,25 @@ class SpringKeys(Edit):
             number, players = players_for(rig, of, scene)
             return played_values(players, times)[number]
 
+        row = row_of(rig, self.control)
+        if row is None:
+            raise BadEdit(
+                f"{rig.control(self.control).label} hangs on nothing that could swing it. Nothing was changed"
+            )
         rest = _without(clip, self.control, span)
         first, last = max(span.start, scene.start), min(span.end, scene.end)
-        return few_keys_over(clip, rest, rig, span, "Spring", values, first, last, _KEPT / 3.0)
+        made = few_keys_over(clip, rest, rig, span, "Spring", values, first, last, _KEPT / 3.0)
+        (number,) = set(layers_of(made.clip)) - set(layers_of(rest))
+        carried = some_nodes(rig, (row.carrier,), values(rest, np.arange(span.start, span.end + 1, dtype=float)))[:, 0]
+        taken = replace(span, layer=number, taken=trace_of(carried))
+        track = track_name(Spring.kind, self.control)
+        done = made.clip.with_tracks({track: [*spans_of(made.clip, Spring, self.control), taken]})
+        return Outcome(done, (*made.notes, *notes))
 
     def label(self, rig: Rig, scene: Scene) -> str:
-        return f"Spring of {controls_said(rig, [self.control])} into keys"
+        before = beginning_at(scene.figure(scene.of).clip, Spring, self.control, self.at)
+        anew = " anew" if before is not None and before.layer else ""
+        return f"Spring of {controls_said(rig, [self.control])} into keys{anew}"
 
 
 def spring_at(clip: Clip, control: str, start: int) -> Spring:

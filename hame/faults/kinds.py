@@ -8,6 +8,7 @@ import hame.faults.limbs
 import hame.faults.massway
 import hame.faults.paths
 import hame.faults.standing
+import hame.faults.taken
 import hame.faults.timing
 import hame.faults.weight  # noqa: F401
 from hame.faults.fault import FAULTS, GROUPS, Alert, Group, faults_in

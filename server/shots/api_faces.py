@@ -9,6 +9,7 @@ from hame.edits.expressions import differences, of_face, shares_of
 from hame.scene.joined import seen
 from hame.scene.looked import gazes_off
 from hame.scene.scene import StoredPose
+from hame.scene.taken import frames_taken, taken_since
 from server.characters import store as characters
 from server.shots.api_takes import figures_of, find_casting, find_take
 from server.shots.models import LibraryPose
@@ -74,3 +75,27 @@ def gazes(request: HttpRequest, take_id: int, casting: int, frame: FrameNumber) 
     figures = figures_of(take, [casting])
     found = gazes_off(figures, seen(figures, frame), casting, frame)
     return [OffOut(about=one.about, start=one.start, control=one.control, angle=one.angle) for one in found]
+
+
+class OlderOut(Schema):
+    """By how much a motion goes otherwise than when the spring of a control that begins at ``start`` was taken as keys,
+    metres and radians; ``older``: by so much that it would be seen."""
+
+    control: str
+    start: int
+    metres: float
+    radians: float
+    older: bool
+
+
+@router.get("/takes/{take_id}/springs", response=list[OlderOut])
+def springs(request: HttpRequest, take_id: int, casting: int) -> list[OlderOut]:
+    """The springs of one of the cast that were taken as keys, and whether those are older than the motion."""
+    take = find_take(request, take_id)
+    find_casting(take, casting)
+    figures = figures_of(take, [casting])
+    keep_pace(request.user, FRAMES, frames_taken(figures, casting))
+    return [
+        OlderOut(control=one.control, start=one.start, metres=one.by.metres, radians=one.by.radians, older=one.by.seen)
+        for one in taken_since(figures, casting)
+    ]

@@ -124,7 +124,10 @@ class PlantEditTest(EditTest):
         )
         self.plant(5, 15)
         for edit, words in (
-            (PlantLimbs(plants=(Planting("head", 1, 5),)), "head cannot be planted: only feet, hands and tips of chains can"),
+            (
+                PlantLimbs(plants=(Planting("head", 1, 5),)),
+                "head cannot be planted: only feet, hands and tips of chains can",
+            ),
             (PlantLimbs(plants=(Planting(FOOT, 9, 5),)), "would end at 5, before it begins"),
             (
                 PlantLimbs(plants=(Planting(FOOT, 1, 5, "palm"),)),

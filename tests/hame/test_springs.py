@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import base64
 import math
 import unittest
+import zlib
 from dataclasses import replace
 from functools import cache
 from math import radians
@@ -19,9 +21,12 @@ from hame.clip.clip import Clip, from_json
 from hame.clip.curve import from_keys
 from hame.clip.cycle import Cycle
 from hame.clip.gaze import Gaze
+from hame.clip.layers import layers_of
 from hame.clip.spring import Spring
 from hame.demo.shots import figure, run, run_across, walk_across
+from hame.edits.layers import DeleteLayer
 from hame.edits.making import made
+from hame.edits.merging import MergeLayer
 from hame.edits.pose import SetPose
 from hame.edits.rate import keep_seconds
 from hame.edits.reading import edit_from_json, edit_to_json
@@ -31,9 +36,15 @@ from hame.evaluate.evaluate import channel_values, evaluate
 from hame.evaluate.line import played_values
 from hame.evaluate.players import Player
 from hame.evaluate.springs.rows import row_of, shells_of
+from hame.evaluate.springs.taken import read_trace
+from hame.faults.fault import Alert
+from hame.faults.kinds import faults_in
+from hame.faults.look import Look
 from hame.maths import rotations, transforms
 from hame.maths.rotations import Array
+from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
+from hame.scene.taken import taken_since
 
 FPS = 24.0
 LENGTH = 0.3
@@ -309,6 +320,58 @@ class EditsTest(unittest.TestCase):
         self.assertLess(np.degrees(np.abs(before - after)).max(), 1.0)
         laid = [curve for address, curve in done.clips[1].curves.items() if "beard" in address]
         self.assertLess(max(map(len, laid)), 40)
+
+    def test_taken_as_keys_it_is_older_once_the_motion_goes_otherwise(self) -> None:
+        clip = made(LaySpring(controls=("beard", "cap"), start=1, end=48), self.scene(walk_across(self.rig)), 1).clips[
+            1
+        ]
+        clip = made(SpringKeys(control="beard", at=1), self.scene(clip), 1).clips[1]
+        (span,) = clip.tracks["spring/beard"]
+        assert isinstance(span, Spring)
+        self.assertFalse(span.counts)
+        self.assertEqual(span.layer, 1)
+        self.assertEqual(from_json(clip.to_json()).tracks, clip.tracks)
+
+        def older(clip: Clip, first: int = 1, last: int = 72) -> list[Alert]:
+            look = Look(clip, played({1: Figure(self.rig, clip)}, np.arange(first, last + 1))[1], first, 24.0)
+            return [alert for alert in faults_in("paths", look) if alert.kind == "older"]
+
+        self.assertEqual(older(clip), [])
+        self.assertEqual(older(clip, 20, 30), [])
+        self.assertFalse(taken_since({1: Figure(self.rig, clip)}, 1)[0].by.seen)
+        # What hangs itself, and where all of it goes, is no other motion.
+        same = made(SetPose(frame=9, values={"beard/rx": 0.3}), self.scene(clip), 1).clips[1]
+        self.assertEqual(older(same), [])
+        bowed = made(SetPose(frame=4, values={"head/rx": 0.3}), self.scene(clip), 1).clips[1]
+        (alert,) = older(bowed)
+        self.assertEqual((alert.control, alert.first, alert.last), ("beard", 1, 48))
+        self.assertLess(alert.worst, 49)
+        self.assertEqual(older(bowed, 60, 72), [])
+        self.assertTrue(taken_since({1: Figure(self.rig, bowed)}, 1)[0].by.seen)
+        assert alert.mend is not None
+        anew = made(alert.mend, self.scene(bowed), 1)
+        self.assertIn("which held it before", " ".join(anew.notes))
+        self.assertEqual(older(anew.clips[1]), [])
+        self.assertEqual([layer.name for layer in layers_of(anew.clips[1]).values()], ["Spring"])
+        self.assertEqual(len(anew.clips[1].tracks["spring/beard"]), 1)
+
+    def test_it_swings_again_as_its_keys_go_and_is_gone_as_they_are_merged(self) -> None:
+        base = Clip().with_curves({"head/rx": from_keys({1: 0.0, 10: 0.5, 16: -0.3, 30: 0.0})})
+        laid = made(LaySpring(controls=("beard",), start=1, end=48), self.scene(base), 1).clips[1]
+        keyed = made(SpringKeys(control="beard", at=1), self.scene(laid), 1).clips[1]
+        self.assertEqual(made(DeleteLayer(number=1), self.scene(keyed), 1).clips[1], laid)
+        longer = made(LaySpring(controls=("beard",), at=1, start=1, end=48, period=20.0), self.scene(keyed), 1).clips[1]
+        frames = np.arange(1.0, 49.0)
+        np.testing.assert_array_equal(channel_values(self.rig, longer, frames), channel_values(self.rig, keyed, frames))
+        merged = made(MergeLayer(number=1), self.scene(keyed), 1).clips[1]
+        self.assertEqual(merged.tracks.get("spring/beard", ()), ())
+        off = np.abs(channel_values(self.rig, merged, frames) - channel_values(self.rig, keyed, frames))
+        self.assertLess(float(np.degrees(off[:, self.rig.number("beard/rx")].max())), 0.2)
+
+    def test_a_trace_that_is_none_is_refused(self) -> None:
+        for trace in ("no", "AAAA", "!", base64.b64encode(zlib.compress(b"12345")).decode()):
+            with self.assertRaisesRegex(BadEdit, "cannot be read"):
+                read_trace(trace)
 
     def test_at_another_rate_it_swings_as_before(self) -> None:
         clip = made(LaySpring(controls=("cap",), start=1, end=49), self.scene(), 1).clips[1]

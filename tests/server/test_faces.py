@@ -95,3 +95,35 @@ class ExpressionsTest(ServerTest):
         other = Casting.objects.create(shot=Shot.objects.create(production=self.production, name="Other"),
                                        version=self.casting.version, name="Brannoc")  # fmt: skip
         self.assertIn(self.get(f"/takes/{self.take.pk}/expressions?casting={other.pk}&frame=1").status_code, (404, 422))
+
+
+class TakenTest(ServerTest):
+    """Springs that were taken as keys, and what pages are told of them."""
+
+    def springs(self) -> list[dict[str, Any]]:
+        answer = self.get(f"/takes/{self.take.pk}/springs?casting={self.casting.pk}")
+        self.assertEqual(answer.status_code, 200, answer.content)
+        found: list[dict[str, Any]] = answer.json()
+        return found
+
+    def test_keys_are_older_once_the_motion_is_changed(self) -> None:
+        self.pose(1, **{"head/rx": 0.0})
+        self.pose(12, **{"head/rx": 0.6})
+        self.edit({"kind": "spring", "controls": ["beard"], "start": 1, "end": 24})
+        self.assertEqual(self.springs(), [])
+        self.assertEqual(self.edit({"kind": "spring keys", "control": "beard", "at": 1}).status_code, 200)
+        (span,) = self.clip()["tracks"]["spring/beard"]
+        self.assertEqual(span["layer"], 1)
+        self.assertNotIn("taken", span)
+        (told,) = self.springs()
+        self.assertEqual((told["control"], told["start"], told["older"]), ("beard", 1, False))
+        self.pose(8, **{"head/rx": -0.4})
+        (told,) = self.springs()
+        self.assertTrue(told["older"])
+        self.assertGreater(told["radians"], 0.2)
+        self.assertEqual(self.edit({"kind": "delete layer", "number": 1}).status_code, 200)
+        self.assertEqual(self.springs(), [])
+
+    def test_they_are_told_to_nobody_else(self) -> None:
+        self.as_user("stranger")
+        self.assertEqual(self.get(f"/takes/{self.take.pk}/springs?casting={self.casting.pk}").status_code, 404)

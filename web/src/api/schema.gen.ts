@@ -1445,6 +1445,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/springs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Springs
+         * @description The springs of one of the cast that were taken as keys, and whether those are older than the motion.
+         */
+        get: operations["server_shots_api_faces_springs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/undo": {
         parameters: {
             query?: never;
@@ -1560,7 +1580,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "alike" | "balance" | "chain" | "corner" | "even" | "flight" | "float" | "friction" | "jerk" | "landing" | "line" | "mass corner" | "mass jerk" | "pole" | "pop" | "pressure" | "pulled" | "reach" | "sink" | "slip" | "snap" | "strength" | "together" | "tremble" | "turning" | "twist" | "under";
+            kind: "alike" | "balance" | "chain" | "corner" | "even" | "flight" | "float" | "friction" | "jerk" | "landing" | "line" | "mass corner" | "mass jerk" | "older" | "pole" | "pop" | "pressure" | "pulled" | "reach" | "sink" | "slip" | "snap" | "strength" | "together" | "tremble" | "turning" | "twist" | "under";
             /** Last */
             last: number;
             /** Mend */
@@ -6539,6 +6559,23 @@ export interface components {
             start: number;
         };
         /**
+         * OlderOut
+         * @description By how much a motion goes otherwise than when the spring of a control that begins at ``start`` was taken as keys,
+         *     metres and radians; ``older``: by so much that it would be seen.
+         */
+        OlderOut: {
+            /** Control */
+            control: string;
+            /** Metres */
+            metres: number;
+            /** Older */
+            older: boolean;
+            /** Radians */
+            radians: number;
+            /** Start */
+            start: number;
+        };
+        /**
          * OverFeet
          * @description The mass brought over the feet that stay, each time before another one leaves, from ``first`` to ``last``.
          *
@@ -8076,7 +8113,8 @@ export interface components {
         };
         /**
          * SpringKeys
-         * @description A spring made into keys, as few as hold it within a degree, in a layer of its own.
+         * @description A spring taken as keys, as few as hold it within a degree, in a layer of its own; it swings no more, until that
+         *     layer is deleted. Taken anew, keys that it was taken as before go.
          */
         SpringKeys: {
             /** At */
@@ -8115,6 +8153,8 @@ export interface components {
          *     strength : how much of it counts; 0 is as it is keyed
          *     ease_in, ease_out : frames over which it comes to count and ceases to
          *     fps : frames a second, by which weight, air and wind are of this world
+         *     layer, taken : the layer that holds it as keys, in whose stead it does not swing, and the trace of the motion that
+         *         it was taken from (:mod:`hame.evaluate.springs.taken`); 0 and nothing while it swings
          */
         SpringSpan: {
             /** Air */
@@ -8138,6 +8178,8 @@ export interface components {
              * @constant
              */
             kind: "spring";
+            /** Layer */
+            layer: number;
             /** Limit */
             limit: number;
             /** Muted */
@@ -11454,6 +11496,30 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_shots_api_faces_springs: {
+        parameters: {
+            query: {
+                casting: number;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OlderOut"][];
+                };
             };
         };
     };

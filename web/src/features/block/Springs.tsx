@@ -3,8 +3,11 @@ import { useState } from "react";
 import { stretchChosen } from "../../desk/life";
 import { go } from "../../desk/playing";
 import { allThatHangs, changeSpring, hanging, laySprings, type Springing, springsAt } from "../../desk/springs";
+import { ask, http } from "../../api/client";
+import { useLookUp } from "../../desk/looking";
 import { commit } from "../../desk/steps";
 import { canChange, type Member, useDesk } from "../../desk/store";
+import { layersOf } from "../../model/layers";
 import { type Spring, springsOf } from "../../model/types";
 import { NumberField } from "../../ui/NumberField";
 import { Line, Section, Word } from "../../ui/Section";
@@ -123,6 +126,7 @@ function One({ member, springing, name, editable }: OneProps) {
   return (
     <>
       <Word>{name}</Word>
+      {span.layer > 0 && <Taken member={member} springing={springing} />}
       <Line>
         <Word>swings in</Word>
         {number("Frames of a swing", "period")}
@@ -168,19 +172,49 @@ function One({ member, springing, name, editable }: OneProps) {
         <Tick label="Ground stops it" on={span.ground} onChange={(ground) => change({ ground })} />
       </Line>
       <Line>
-        <Tick label="Counts" on={!span.muted} onChange={(on) => change({ muted: !on })} />
+        {!span.layer && <Tick label="Counts" on={!span.muted} onChange={(on) => change({ muted: !on })} />}
         <Box sx={{ flex: 1 }} />
+        {span.layer > 0 && (
+          <SmallButton
+            disabled={!editable}
+            onClick={() => void commit({ kind: "delete layer", number: span.layer })}
+            title="Its keys go, and it swings"
+          >
+            Let it swing
+          </SmallButton>
+        )}
         <SmallButton
           disabled={!editable}
           onClick={() => void commit({ kind: "spring keys", control, at: span.start })}
           title="As few keys as hold it within a degree, in a layer of their own"
         >
-          Into keys
+          {span.layer ? "Take anew" : "Into keys"}
         </SmallButton>
         <SmallButton disabled={!editable} onClick={() => void commit({ kind: "drop spring", control, at: span.start })}>
           Take away
         </SmallButton>
       </Line>
     </>
+  );
+}
+
+/** Whether the motion goes otherwise since a spring was taken as keys. */
+function Taken({ member, springing: { control, span } }: { member: Member; springing: Springing }) {
+  const ink = useInks();
+  const found = useLookUp({
+    what: "springs",
+    of: [member.id],
+    ask: (take_id) =>
+      ask(http.GET("/api/takes/{take_id}/springs", { params: { path: { take_id }, query: { casting: member.id } } })),
+  });
+  const since = found.data?.find((one) => one.control === control && one.start === span.start);
+  const layer = layersOf(member.clip).find(({ number }) => number === span.layer)?.layer.name ?? "a layer";
+  const by = since ? `${Math.round(1000 * since.metres)} mm and ${Math.round(since.radians / DEGREE)}°` : "";
+  return (
+    <Box role="status" data-testid="spring-taken" sx={{ color: since?.older ? ink.red : ink.ink, fontSize: 12 }}>
+      {since?.older ? `In keys (${layer}), older than the motion: that goes by ${by} otherwise since.` : ""}
+      {since && !since.older ? `In keys (${layer}), of the motion as it is.` : ""}
+      {!since ? `In keys (${layer}).` : ""}
+    </Box>
   );
 }

@@ -1,0 +1,79 @@
+"""What carried a row of joints when its spring was taken as keys, kept to tell whether it goes otherwise since."""
+
+from __future__ import annotations
+
+import base64
+import binascii
+import zlib
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+
+from hame.character.rig import Rig
+from hame.clip.clip import Clip
+from hame.clip.spans import Track
+from hame.clip.spring import Spring
+from hame.errors import BadEdit
+from hame.evaluate.springs.rows import Row, row_of
+from hame.maths.rotations import Array
+
+_FINE = 1e-4  # metres, and of a quaternion: so finely it is kept
+_MOST = 1 << 22  # bytes: more is none of ours
+MOVED, TURNED = 0.001, np.radians(0.25)  # metres and radians: less is not seen in what swings
+
+
+class Since(NamedTuple):
+    """How far what carries a row lies at most from where it was, metres and radians, and on which frame."""
+
+    metres: float
+    radians: float
+    frame: int
+
+    @property
+    def seen(self) -> bool:
+        return self.metres > MOVED or self.radians > TURNED
+
+
+def trace_of(nodes: Array) -> str:
+    """Transforms ``(F, 8)`` of whole frames as a short text; how far a body goes counts in it, not from where on."""
+    rows = np.concatenate([nodes[:, :3] - nodes[:1, :3], nodes[:, 3:7]], axis=1)
+    steps = np.diff(np.round(rows / _FINE), axis=0, prepend=0.0).astype("<i4")
+    return base64.b64encode(zlib.compress(steps.tobytes(), 9)).decode("ascii")
+
+
+def read_trace(trace: str) -> Array:
+    """Places and turns ``(F, 7)`` out of such a text; raises :class:`BadEdit` for one that is none."""
+    try:
+        packed = zlib.decompressobj()
+        data = packed.decompress(base64.b64decode(trace, validate=True), _MOST)
+        rows = np.frombuffer(data, "<i4").reshape(-1, 7)
+    except (ValueError, binascii.Error, zlib.error):
+        raise BadEdit("a spring that was taken as keys has a trace of its motion that cannot be read") from None
+    return np.cumsum(rows, axis=0) * _FINE
+
+
+def since(trace: str, start: int, nodes: Array, first: int) -> Since | None:
+    """How far transforms ``(F, 8)`` on frames from ``first`` on lie from a trace that begins at ``start``; None where
+    they have no two frames in common.
+    """
+    was = read_trace(trace)
+    low, high = max(start, first), min(start + len(was), first + len(nodes))
+    if high - low < 2:
+        return None
+    was, now = was[low - start : high - start], nodes[low - first : high - first]
+    far = np.linalg.norm((now[:, :3] - now[0, :3]) - (was[:, :3] - was[0, :3]), axis=1)
+    alike = np.abs((now[:, 3:7] * was[:, 3:7]).sum(axis=1)) / np.maximum(np.linalg.norm(was[:, 3:7], axis=1), _FINE)
+    turned = 2.0 * np.arccos(np.minimum(alike, 1.0))
+    worst = int(np.argmax(far / MOVED + turned / TURNED))
+    return Since(float(far.max()), float(turned.max()), low + worst)
+
+
+def taken_in(rig: Rig, clip: Clip) -> Iterator[tuple[str, Spring, Row]]:
+    """The springs of a clip that were taken as keys, with their controls and the rows that they are of."""
+    for track, spans in clip.tracks.items():
+        kind, about = Track.named(track)
+        row = row_of(rig, about) if kind == Spring.kind and rig.has_control(about) else None
+        for span in spans if row is not None else ():
+            if isinstance(span, Spring) and span.layer and row is not None:
+                yield about, span, row
