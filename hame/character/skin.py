@@ -84,6 +84,31 @@ class Skin:
         return sum(len(piece.triangles) for piece in self.pieces)
 
 
+_LEAST = 2e-5  # metres: what a shape moves less stays
+
+
+def morph_of(piece: Piece, shape: int, moves: Array) -> Morph | None:
+    """What the number of a shape does to a piece whose points go by ``moves (V, 3)``, metres, with the normals that
+    follow from it; None where they stay.
+    """
+    rows = np.flatnonzero(np.linalg.norm(moves, axis=1) > _LEAST)
+    if not len(rows):
+        return None
+    points, triangles = piece.points.astype(float), piece.triangles.astype(np.int64)
+    turns = (normals_of(points + moves, triangles) - normals_of(points, triangles))[rows]
+    return Morph(shape, rows.astype(np.uint32), moves[rows].astype(np.float32), turns.astype(np.float32))
+
+
+def normals_of(points: Array, triangles: npt.NDArray[np.int64]) -> Array:
+    """Unit normals (V, 3): the mean of the triangles (T, 3) about each point, by their size."""
+    a, b, c = (points[triangles[:, n]] for n in range(3))
+    across = np.cross(b - a, c - a)
+    found = np.zeros_like(points, dtype=float)
+    for n in range(3):
+        np.add.at(found, triangles[:, n], across)
+    return np.asarray(found / np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-12))
+
+
 def morphed(piece: Piece, amounts: Array) -> Array:
     """Points ``(V, 3)`` of the piece in bind pose, with shapes by their ``amounts (S,)``: sums, as glTF 2.0 has them
     (section 3.7.2.2, morph targets).

@@ -12,12 +12,11 @@ from math import pi
 import numpy as np
 
 from hame.character.skeleton import Skeleton
-from hame.character.skin import Material, Morph, Piece, Skin
+from hame.character.skin import Material, Piece, Skin, morph_of, normals_of
 from hame.demo.figure import Ints, Part, field_of, four_strongest
 from hame.maths.rotations import Array
 
 Moves = Callable[[Array], Array]  # points (N, 3) at rest -> by how much they go (N, 3)
-_LEAST = 2e-5  # metres: what moves less stays
 _EYE = ("eye_squash_l", "eye_squash_r")
 
 
@@ -76,17 +75,8 @@ def with_face(skin: Skin, skeleton: Skeleton, parts: Sequence[Part], head: Head)
 
 
 def _morphed(piece: Piece, names: Sequence[str], moves: dict[str, Array]) -> Piece:
-    morphs = []
-    for number, name in enumerate(names):
-        if name not in moves:
-            continue
-        rows = np.flatnonzero(np.linalg.norm(moves[name], axis=1) > _LEAST)
-        if len(rows):
-            points, triangles = piece.points.astype(float), piece.triangles.astype(np.int64)
-            turns = (_normals(points + moves[name], triangles) - _normals(points, triangles))[rows]
-            by = moves[name][rows].astype(np.float32)
-            morphs.append(Morph(number, rows.astype(np.uint32), by, turns.astype(np.float32)))
-    return replace(piece, morphs=tuple(morphs))
+    found = (morph_of(piece, number, moves[name]) for number, name in enumerate(names) if name in moves)
+    return replace(piece, morphs=tuple(morph for morph in found if morph is not None))
 
 
 def _piece(one: _Made, skeleton: Skeleton) -> Piece:
@@ -95,19 +85,9 @@ def _piece(one: _Made, skeleton: Skeleton) -> Piece:
         table[:, skeleton.index(joint)] += share
     joints, weights = four_strongest(table)
     return Piece(
-        one.points.astype(np.float32), _normals(one.points, one.triangles).astype(np.float32),
+        one.points.astype(np.float32), normals_of(one.points, one.triangles).astype(np.float32),
         one.triangles.astype(np.uint32), joints, weights, one.material,
     )  # fmt: skip
-
-
-def _normals(points: Array, triangles: Ints) -> Array:
-    """Unit normals (V, 3): the mean of the triangles about each point, by their size."""
-    a, b, c = (points[triangles[:, n]] for n in range(3))
-    across = np.cross(b - a, c - a)
-    found = np.zeros_like(points, dtype=float)
-    for n in range(3):
-        np.add.at(found, triangles[:, n], across)
-    return np.asarray(found / np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-12))
 
 
 # Lids

@@ -14,6 +14,7 @@ from pydantic import Field
 
 from hame.character import bodyplan
 from hame.character.face import BY_ROLE, ZONES, face_problems
+from hame.character.squash import squashable
 from hame.demo.shelf import THINGS, thing
 from hame.errors import BadFile
 from server.characters import store
@@ -61,6 +62,7 @@ class CharacterDetail(CharacterOut):
     face: dict[str, ZoneOut]
     zones: list[str]
     shapes: list[str]
+    squashable: bool
 
 
 class ZoneOut(Schema):
@@ -201,7 +203,7 @@ def character(request: HttpRequest, character_id: int) -> CharacterDetail:
         roles=dict(plan.roles), found_by=dict(plan.found_by), facing=plan.facing,
         face={name: ZoneOut(joints=list(zone.joints), shapes=list(zone.shapes)) for name, zone in plan.face.items()},
         zones=[zone for zone in ZONES if plan.shapes or zone not in BY_ROLE],
-        shapes=[shape[0] for shape in plan.shapes],
+        shapes=[shape[0] for shape in plan.shapes], squashable=bool(squashable(plan)),
     )  # fmt: skip
 
 
@@ -223,6 +225,14 @@ def set_plan(request: HttpRequest, character_id: int, given: PlanIn) -> Characte
     need(request.user, found.production_id, Role.ANIMATOR)
     face = None if given.face is None else _zones(given.face)
     return _out(found, store.change_plan(found, given.roles, given.turn, face=face))
+
+
+@router.post("/characters/{character_id}/squash", response=CharacterOut)
+def squash(request: HttpRequest, character_id: int) -> CharacterOut:
+    """Gives the eyes of a character shapes by which they are squashed, in a version of its own."""
+    found = _character(request, character_id)
+    need(request.user, found.production_id, Role.ANIMATOR)
+    return _out(found, store.add_squash(found))
 
 
 def _zones(given: dict[str, ZoneOut]) -> dict[str, bodyplan.Zone]:

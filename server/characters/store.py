@@ -18,12 +18,13 @@ from hame.character.face import check_face, outline_of, placed, still_there
 from hame.character.free import can_be_free, check_free
 from hame.character.rig import Rig
 from hame.character.soles import with_outlines, with_soles
+from hame.character.squash import with_squash
 from hame.character.volumes import with_centres, with_masses
 from hame.errors import BadFile, BadPlan
 from hame.formats.gltf_read import Character as Read
 from hame.formats.gltf_read import read_character
 from hame.formats.kinds import suffix_of
-from hame.intake.intake import Card, card_of, prop_plan, turned_by_hand
+from hame.intake.intake import Card, card_of, prop_plan, turned_by_hand, written
 from server.characters.models import Character, CharacterVersion
 from server.characters.reading import Taken, take_in
 
@@ -166,6 +167,36 @@ def change_plan(
         version.save(update_fields=["plan", "card"])
     else:
         version.save()
+    return version
+
+
+@transaction.atomic
+def add_squash(character: Character) -> CharacterVersion:
+    """Begins a version of a character whose eyes have shapes by which they are squashed; see
+    :mod:`hame.character.squash`.
+
+    Raises
+    ------
+    BadPlan
+        If it has no eyes to squash, or has such shapes; nothing is stored then.
+    BadFile
+        If its file grew too large by them.
+    """
+    Character.objects.select_for_update().get(pk=character.pk)
+    used = CharacterVersion.objects.select_for_update().get(pk=character.current.pk)
+    found = read(used)
+    plan, skin = with_squash(bodyplan.from_json(used.plan), found.skeleton, found.skin)
+    plan = placed(plan, found.skeleton, skin)
+    mesh = written(character.name, replace(found, skin=skin))
+    shown = card_of(read_character(mesh), plan)
+    if shown.problem:
+        raise BadPlan(shown.problem)
+    version = CharacterVersion(
+        character=character, number=used.number + 1, source=used.source.name, notes=used.notes, plan=plan.to_json(),
+        card=shown.to_json(),
+    )  # fmt: skip
+    version.mesh.save("character.glb", ContentFile(mesh), save=False)
+    version.save()
     return version
 
 

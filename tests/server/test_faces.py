@@ -97,6 +97,27 @@ class ExpressionsTest(ServerTest):
         self.assertIn(self.get(f"/takes/{self.take.pk}/expressions?casting={other.pk}&frame=1").status_code, (404, 422))
 
 
+class SquashTest(ServerTest):
+    def test_eyes_get_shapes_in_a_version_of_its_own(self) -> None:
+        path = f"/characters/{self.character.pk}"
+        before = self.get(path).json()
+        self.assertTrue(before["squashable"])
+        answer = self.post(f"{path}/squash", {})
+        self.assertEqual(answer.status_code, 200, answer.content)
+        self.assertEqual(answer.json()["version"], 2)
+        now = self.get(path).json()
+        self.assertFalse(now["squashable"])
+        self.assertEqual(set(now["shapes"]) - set(before["shapes"]), {"eye_flat_l", "eye_flat_r"})
+        self.assertEqual(now["face"]["eye.R"]["shapes"], ["eye_squash_r", "eye_flat_r"])
+        self.character.refresh_from_db()
+        self.assertIn("eye.L/eye_flat_l", characters.rig(self.character.current).addresses)
+        self.assertNotIn("eye.L/eye_flat_l", characters.rig(self.casting.version).addresses)  # as it was, in the shot
+        again = self.post(f"{path}/squash", {})
+        self.assertEqual((again.status_code, "already" in again.content.decode()), (422, True), again.content)
+        self.as_user("stranger")
+        self.assertEqual(self.post(f"{path}/squash", {}).status_code, 404)
+
+
 class TakenTest(ServerTest):
     """Springs that were taken as keys, and what pages are told of them."""
 

@@ -219,6 +219,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/characters/{character_id}/squash": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Squash
+         * @description Gives the eyes of a character shapes by which they are squashed, in a version of its own.
+         */
+        post: operations["server_characters_api_squash"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/guides/{guide_id}": {
         parameters: {
             query?: never;
@@ -2720,6 +2740,8 @@ export interface components {
             /** Shapes */
             shapes: string[];
             skeleton: components["schemas"]["SkeletonOut"];
+            /** Squashable */
+            squashable: boolean;
             /** Triangles */
             triangles: number;
             /** Version */
@@ -9475,6 +9497,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    server_characters_api_squash: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                character_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacterOut"];
+                };
             };
         };
     };

@@ -135,9 +135,9 @@ function Mapping({ character }: { character: Detail }) {
     });
   }
 
-  async function store() {
+  async function storedBy(act: () => Promise<Schemas["CharacterOut"]>) {
     try {
-      const now = await ask(http.PUT("/api/characters/{character_id}/plan", { ...path, body }));
+      const now = await act();
       const kept =
         now.version > character.version
           ? `, as version ${now.version}; shots that use version ${character.version} keep it`
@@ -148,6 +148,12 @@ function Mapping({ character }: { character: Detail }) {
     } catch (error) {
       setStored((error as Error).message);
     }
+  }
+  const store = () => storedBy(() => ask(http.PUT("/api/characters/{character_id}/plan", { ...path, body })));
+  async function squash() {
+    await storedBy(() => ask(http.POST("/api/characters/{character_id}/squash", path)));
+    const now = queries.getQueryData<Detail>(["character", String(character.id)]);
+    if (now) setFace(now.face);
   }
 
   const [numbers, setNumbers] = useState(false);
@@ -346,6 +352,7 @@ function Mapping({ character }: { character: Detail }) {
                   setStored("");
                   setFace(now);
                 }}
+                onSquash={changed ? null : () => void squash()}
               />
             )}
           </Box>

@@ -3,6 +3,7 @@ import Box from "@mui/material/Box";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import type { Schemas } from "../api/client";
+import { SmallButton } from "../ui/SmallButton";
 import { useInks } from "../ui/look";
 
 /** By zone, the joints and the shapes that move it. */
@@ -31,8 +32,10 @@ export function FaceZones(p: {
   face: Face;
   problems: Record<string, string>;
   onChange: (face: Face) => void;
+  /** Gives the eyes shapes by which they are squashed; null while something else is not stored yet. */
+  onSquash: (() => void) | null;
 }) {
-  const { character, taken, face, problems, onChange } = p;
+  const { character, taken, face, problems, onChange, onSquash } = p;
   const ink = useInks();
   const used = new Set(Object.values(face).flatMap((zone) => [...zone.joints, ...zone.shapes.map((s) => `/${s}`)]));
   const movers: Mover[] = [
@@ -117,6 +120,18 @@ export function FaceZones(p: {
             </MenuItem>
           ))}
       </TextField>
+      {character.squashable && (
+        <Box sx={{ display: "flex", alignItems: "center", gap: 1, mt: 1 }}>
+          <SmallButton disabled={!character.can_change || !onSquash} onClick={() => onSquash?.()}>
+            Let the eyes be squashed
+          </SmallButton>
+          <Box sx={{ color: ink.faint, fontSize: 12 }}>
+            {onSquash
+              ? "Adds two shapes to each eye: squashed with its volume kept, and flattened alone."
+              : "Store what was changed first."}
+          </Box>
+        </Box>
+      )}
     </Box>
   );
 }
