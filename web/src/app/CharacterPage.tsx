@@ -32,7 +32,7 @@ export default function CharacterPage() {
   });
   if (found.isPending) return <Waiting text="Opening the character" />;
   if (found.isError) return <Waiting text={found.error.message} stopped />;
-  return <Mapping key={found.data.version} character={found.data} />;
+  return <Mapping key={found.data.id} character={found.data} />;
 }
 
 const FINGERS = ["thumb", "index", "middle", "ring", "little"];
@@ -145,16 +145,17 @@ function Mapping({ character }: { character: Detail }) {
       setStored(`Stored: a rig of ${now.controls} controls${kept}.`);
       await queries.invalidateQueries({ queryKey: ["character", String(character.id)] });
       await queries.invalidateQueries({ queryKey: ["characters"] });
+      const found = queries.getQueryData<Detail>(["character", String(character.id)]);
+      if (!found) return;
+      setRoles(found.roles);
+      setFace(found.face);
+      setTurn(0);
     } catch (error) {
       setStored((error as Error).message);
     }
   }
   const store = () => storedBy(() => ask(http.PUT("/api/characters/{character_id}/plan", { ...path, body })));
-  async function squash() {
-    await storedBy(() => ask(http.POST("/api/characters/{character_id}/squash", path)));
-    const now = queries.getQueryData<Detail>(["character", String(character.id)]);
-    if (now) setFace(now.face);
-  }
+  const squash = () => storedBy(() => ask(http.POST("/api/characters/{character_id}/squash", path)));
 
   const [numbers, setNumbers] = useState(false);
   const [grouping, setGrouping] = useState(false);
