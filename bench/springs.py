@@ -24,6 +24,9 @@ from hame.evaluate.evaluate import evaluate
 from hame.evaluate.line import played_values
 from hame.evaluate.players import Player
 from hame.maths import transforms
+from hame.solve.begun import begin, where
+from hame.solve.pull import pull
+from hame.solve.wishes import Grip, Target
 
 LAST = 240
 
@@ -90,6 +93,18 @@ def chains() -> None:
 
     found = timed(lambda: minimize(off, np.full(9, 0.1), tol=1e-10))
     print(f"one such arm in a plane by SciPy's minimize: {found}")
+    for word, ik in (("bent joint by joint", 0.0), ("that reach", 1.0)):
+        held = rig.rest.copy()
+        for arm in arms:
+            held[rig.number(f"{arm}/ik")] = ik
+        start = begin(rig, held, chains=True)
+        tips = [chain.ik for chain in rig.chains]
+        grips = [Grip(tip, "fast", turn=False) for tip in tips[1:]]
+        for way in ((0.05, 0.12, 0.02), (0.1, 0.48, 0.1)):
+            target = Target(tips[0], where(start, tips[0])[0] + np.array(way))
+            took = timed(partial(pull, start, [target], grips))
+            far = float(np.linalg.norm(np.array(way)))
+            print(f"  a pull of one tip by {100 * far:.0f} cm, four held, of arms {word}: {took}")
 
 
 def gazes() -> None:

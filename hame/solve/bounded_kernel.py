@@ -34,17 +34,18 @@ def step_within(h, over, g, x, low, high, step, work, order, ends, sides):  # ty
             else:
                 step[d] = 0.0 if ends[d] == 2 else (low[d] if ends[d] < 0 else high[d]) - x[d]
         _factored(h, work, order, count)
-        b0, b1 = 0.0, 0.0  # what those at their ends do to the balance
+        b0, b1, stopped = 0.0, 0.0, 0  # what those at their ends do to the balance; and which of them go there
         for d in range(n):
-            if ends[d] != 0:
+            if ends[d] != 0 and step[d] != 0.0:
                 b0 += over[0, d] * step[d]
                 b1 += over[1, d] * step[d]
+                order[2, stopped] = d
+                stopped += 1
         for i in range(count):
             a = order[0, i]
             total = -g[a] - over[0, a] * b0 - over[1, a] * b1
-            for d in range(n):
-                if ends[d] != 0 and step[d] != 0.0:
-                    total -= h[a, d] * step[d]
+            for s in range(stopped):
+                total -= h[a, order[2, s]] * step[order[2, s]]
             sides[0, i], sides[1, i], sides[2, i] = total, over[0, a], over[1, a]
         for r in range(3):
             _solved(work, order, count, sides[r])

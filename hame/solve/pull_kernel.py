@@ -162,7 +162,7 @@ def solve(tree, wish, start, rounds):  # type: ignore[no-untyped-def]
     place, turn, axes = np.empty((links, 3)), np.empty((links, 4)), np.empty((n, 3))
     h, g, step = np.empty((n, n)), np.empty(n), np.empty(n)
     columns, which = np.empty((6, n)), np.empty(n, np.int64)
-    work, order, ends = np.empty((n, n)), np.empty((2, n), np.int64), np.zeros(n, np.int64)
+    work, order, ends = np.empty((n, n)), np.empty((3, n), np.int64), np.zeros(n, np.int64)
     over, sides = np.zeros((2, n)), np.empty((3, n))
     subtree, carried = np.empty(links), np.empty((links, 3))
     done, held, before = 0, 0.0, np.inf
@@ -275,6 +275,8 @@ def _task(tree, wish, t, place, turn, axes, h, g, columns, which):  # type: igno
         many = _many(tree.kind[at])
         dx, dy, dz = px - place[at, 0], py - place[at, 1], pz - place[at, 2]
         for d in range(first, first + many):
+            if wish.low[d] >= wish.high[d]:  # what cannot turn asks for nothing
+                continue
             ax, ay, az = axes[d, 0], axes[d, 1], axes[d, 2]
             columns[0, count] = wp * (ay * dz - az * dy)
             columns[1, count] = wp * (az * dx - ax * dz)
