@@ -9,7 +9,7 @@ from typing import Any, ClassVar, Self
 
 import numpy as np
 
-from hame.clip.spans import Reach, Span, Warp
+from hame.clip.spans import Carrying, Reach, Span, Warp
 from hame.errors import BadEdit
 
 LONGEST = 1000.0  # frames
@@ -96,6 +96,10 @@ class Spring(Span):
         if self.layer != number:
             return self
         return None if merged else replace(self, layer=0, taken="")
+
+    def carried_to(self, carrying: Carrying) -> Self:
+        """It swings there: layers, and what of it was taken as keys, are not carried."""
+        return replace(self, layer=0, taken="") if self.layer else self
 
     def copied(self, by: int) -> None:
         return None  # a copied pose is what it looks like

@@ -20,7 +20,7 @@ class Older(Fault):
 
     def found(self, look: Look) -> Iterator[Alert]:
         for about, span, row in taken_in(look.rig, look.clip):
-            now = since(span.taken, span.start, look.posed.nodes[:, row.carrier], look.first)
+            now = since(span, look.posed.nodes[:, row.carrier], look.first)
             if now is None or not now.seen:
                 continue
             name = look.rig.control(about).label

@@ -37,7 +37,7 @@ def taken_since(figures: Mapping[int, Figure], of: int) -> list[TakenSince]:
         stretch = (span.start, span.end)
         if stretch not in known:
             known[stretch] = played_values(players, np.arange(span.start, span.end + 1, dtype=float))[of]
-        by = since(span.taken, span.start, some_nodes(rig, (row.carrier,), known[stretch])[:, 0], span.start)
+        by = since(span, some_nodes(rig, (row.carrier,), known[stretch])[:, 0], span.start)
         if by is not None:
             found.append(TakenSince(control, span.start, by))
     return found

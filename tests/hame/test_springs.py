@@ -24,6 +24,7 @@ from hame.clip.gaze import Gaze
 from hame.clip.layers import layers_of
 from hame.clip.spring import Spring
 from hame.demo.shots import figure, run, run_across, walk_across
+from hame.edits.columns import MoveColumns
 from hame.edits.layers import DeleteLayer
 from hame.edits.making import made
 from hame.edits.merging import MergeLayer
@@ -355,11 +356,22 @@ class EditsTest(unittest.TestCase):
         self.assertEqual([layer.name for layer in layers_of(anew.clips[1]).values()], ["Spring"])
         self.assertEqual(len(anew.clips[1].tracks["spring/beard"]), 1)
 
+    def test_at_another_rate_its_keys_are_no_older(self) -> None:
+        base = Clip().with_curves({"head/rx": from_keys({1: 0.0, 10: 0.5, 16: -0.3, 30: 0.0})})
+        laid = made(LaySpring(controls=("beard",), start=1, end=49), self.scene(base), 1).clips[1]
+        keyed = made(SpringKeys(control="beard", at=1), self.scene(laid), 1).clips[1]
+        for clip, older in ((keyed, False), (keep_seconds(keyed, self.rig, 1, 2.0).clip, False),
+                            (made(MoveColumns(frames=(16,), by=4), self.scene(keyed), 1).clips[1], True)):  # fmt: skip
+            (found,) = taken_since({1: Figure(self.rig, clip)}, 1)
+            self.assertEqual(found.by.seen, older, found)
+
     def test_it_swings_again_as_its_keys_go_and_is_gone_as_they_are_merged(self) -> None:
         base = Clip().with_curves({"head/rx": from_keys({1: 0.0, 10: 0.5, 16: -0.3, 30: 0.0})})
         laid = made(LaySpring(controls=("beard",), start=1, end=48), self.scene(base), 1).clips[1]
         keyed = made(SpringKeys(control="beard", at=1), self.scene(laid), 1).clips[1]
         self.assertEqual(made(DeleteLayer(number=1), self.scene(keyed), 1).clips[1], laid)
+        (span,) = keyed.tracks["spring/beard"]
+        self.assertEqual(span.carried_to(None), laid.tracks["spring/beard"][0])  # type: ignore[arg-type]
         longer = made(LaySpring(controls=("beard",), at=1, start=1, end=48, period=20.0), self.scene(keyed), 1).clips[1]
         frames = np.arange(1.0, 49.0)
         np.testing.assert_array_equal(channel_values(self.rig, longer, frames), channel_values(self.rig, keyed, frames))

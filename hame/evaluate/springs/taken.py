@@ -53,20 +53,30 @@ def read_trace(trace: str) -> Array:
     return np.cumsum(rows, axis=0) * _FINE
 
 
-def since(trace: str, start: int, nodes: Array, first: int) -> Since | None:
-    """How far transforms ``(F, 8)`` on frames from ``first`` on lie from a trace that begins at ``start``; None where
+def since(span: Spring, nodes: Array, first: int) -> Since | None:
+    """How far transforms ``(F, 8)`` on frames from ``first`` on lie from those that a spring was taken from; None where
     they have no two frames in common.
+
+    A spring that lasts longer now, as all of the motion does, went as much slower.
     """
-    was = read_trace(trace)
-    low, high = max(start, first), min(start + len(was), first + len(nodes))
-    if high - low < 2:
+    was = read_trace(span.taken)
+    times = np.linspace(span.start, span.end, len(was)) - first
+    mine = (times > -1e-9) & (times < len(nodes) - 1 + 1e-9)
+    if mine.sum() < 2:
         return None
-    was, now = was[low - start : high - start], nodes[low - first : high - first]
+    was, times = was[mine], np.clip(times[mine], 0.0, len(nodes) - 1)
+    row = np.minimum(times.astype(np.int64), max(len(nodes) - 2, 0))
+    share = (times - row)[:, None]
+    one, two = nodes[row, :7], nodes[np.minimum(row + 1, len(nodes) - 1), :7]
+    now = one + share * (
+        two * np.where((np.arange(7) < 3) | ((one * two)[:, 3:].sum(axis=1) >= 0.0)[:, None], 1, -1) - one
+    )
     far = np.linalg.norm((now[:, :3] - now[0, :3]) - (was[:, :3] - was[0, :3]), axis=1)
-    alike = np.abs((now[:, 3:7] * was[:, 3:7]).sum(axis=1)) / np.maximum(np.linalg.norm(was[:, 3:7], axis=1), _FINE)
+    sizes = np.linalg.norm(was[:, 3:], axis=1) * np.linalg.norm(now[:, 3:], axis=1)
+    alike = np.abs((now[:, 3:] * was[:, 3:]).sum(axis=1)) / np.maximum(sizes, _FINE)
     turned = 2.0 * np.arccos(np.minimum(alike, 1.0))
     worst = int(np.argmax(far / MOVED + turned / TURNED))
-    return Since(float(far.max()), float(turned.max()), low + worst)
+    return Since(float(far.max()), float(turned.max()), first + round(float(times[worst])))
 
 
 def taken_in(rig: Rig, clip: Clip) -> Iterator[tuple[str, Spring, Row]]:
