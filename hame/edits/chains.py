@@ -12,7 +12,7 @@ from hame.clip.clip import Clip
 from hame.clip.key import SHAPES, ShapeName, whole_frame
 from hame.edits.chosen import refuse_derived
 from hame.edits.edit import Edit, Frame
-from hame.edits.limbs import unplanted
+from hame.edits.limbs import held_before, unplanted
 from hame.edits.outcome import Outcome
 from hame.edits.pose import Keying, set_pose
 from hame.edits.tying import ControlName
@@ -68,7 +68,10 @@ def switch_chain(
         raise BadEdit(f"it is posed by {to.upper()} at {frame} already; nothing was changed")
     values = (reaching_as_bent if to == "ik" else bent_as_reaching)(rig, chain, seen)
     values[chain.switch] = float(to == "ik")
-    return set_pose(clip, rig, frame, values, keying, shape=SHAPES[shape], scene=scene)
+    outcome = set_pose(clip, rig, frame, values, keying, shape=SHAPES[shape], scene=scene)
+    was = float(seen[rig.number(chain.switch)])
+    held = held_before(outcome.clip, chain.switch, frame, was, [*chain.controls, chain.name, chain.ik, chain.middle])
+    return Outcome(held, outcome.notes)
 
 
 def reaching_as_bent(rig: Rig, chain: Chain, seen: Array) -> dict[str, float]:

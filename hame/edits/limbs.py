@@ -192,7 +192,32 @@ def switch_limb(
         if not channel.locked
     }
     outcome = set_pose(clip, rig, frame, values, keying, scene=scene)
-    return Outcome(outcome.clip, (*said, *notes, *outcome.notes))
+    was = float(before[rig.number(chosen.switch)])
+    kept = held_before(outcome.clip, chosen.switch, frame, was, [*chosen.fk, chosen.ik, chosen.pole, chosen.toe])
+    return Outcome(kept, (*said, *notes, *outcome.notes))
+
+
+def held_before(clip: Clip, switch: str, frame: int, was: float, controls: Sequence[str]) -> Clip:
+    """The clip in which a switch that is keyed at a frame stands as it ``was`` up to there: from its key before, or
+    else from where any of the controls that it blends is keyed first. What they did before would be blended away.
+    """
+    curve = clip.curves.get(switch)
+    if curve is None or not (curve.table[:, FRAME] == frame).any():
+        return clip
+    table = curve.table.copy()
+    at = int(np.flatnonzero(table[:, FRAME] == frame)[0])
+    if at:
+        table[at - 1, SHAPE] = STEP
+        return clip.with_curves({switch: from_table(table)})
+    firsts = [
+        float(own.table[0, FRAME])
+        for address, own in clip.curves.items()
+        if address != switch and address.rpartition("/")[0] in controls and len(own)
+    ]
+    first = min(firsts, default=float(frame))
+    if first >= frame:
+        return clip
+    return clip.with_curves({switch: from_table(np.concatenate([[key_row(first, was, STEP)], table]))})
 
 
 def unplanted(clip: Clip, limb: Limb | Chain, frame: int, anyway: bool) -> tuple[Clip, tuple[str, ...]]:

@@ -215,6 +215,14 @@ class PlantedTest(StarTest):
         self.make(PlantLimbs(plants=(Planting("chain.arm1", 6, 12),)))
         np.testing.assert_allclose(self.nodes(6.0)[:, self.rig.joint_nodes, :3], before, atol=1e-5)
 
+    def test_before_it_is_planted_it_goes_as_it_did(self) -> None:
+        self.make(SetPose(frame=1, values={"chain.arm1/bend": 0.5}))
+        self.make(SetPose(frame=9, values={"chain.arm1/bend": -0.3, "arm1_3/rx": 0.2}))
+        frames = np.arange(1.0, 16.0)
+        before = self.nodes(*frames)[:, self.rig.joint_nodes, :3]
+        self.make(PlantLimbs(plants=(Planting("chain.arm1", 16, 22),)))
+        np.testing.assert_allclose(self.nodes(*frames)[:, self.rig.joint_nodes, :3], before, atol=1e-9)
+
     def test_it_is_changed_split_placed_and_lifted(self) -> None:
         tip = self.tips[0]
         self.make(PlantLimbs(plants=(Planting(tip, 5, 12),)))

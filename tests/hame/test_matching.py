@@ -46,6 +46,20 @@ class MatchTest(unittest.TestCase):
     def keys(self, clip: Clip, address: str) -> list[int]:
         return clip.curves[address].frames.tolist()
 
+    def test_changed_at_one_frame_it_stays_as_it_was_on_those_before(self) -> None:
+        for keyed in ({}, {"arm.L/ik": from_keys({1: 0.0})}, {"arm.L/ik": from_keys({1: 0.0, 30: 0.0})}):
+            clip = self.clip.with_curves(keyed)
+            done = made(
+                SwitchLimb(frame=18, limb="arm.L", to="ik"), Scene({1: Figure(self.rig, clip)}, 1, 48), 1
+            ).clips[1]
+            self.assertLess(self.off(done, 18), 1e-5)
+            self.assertEqual(channel_values(self.rig, done, [18])[0][self.rig.number("arm.L/ik")], 1.0)
+        # Where nothing of the limb was keyed, there is nothing to keep.
+        plain = made(SwitchLimb(frame=18, limb="arm.R", to="ik"), Scene({1: Figure(self.rig, Clip())}, 1, 48), 1).clips[
+            1
+        ]
+        self.assertEqual(self.keys(plain, "arm.R/ik"), [18])
+
     def test_a_match_that_no_key_can_help_ends(self) -> None:
         """A limit keeps the limb off at one key while every gap is within the tolerance."""
         clip = Clip().with_curves({"arm.L.lower/rx": from_keys({1: -0.2, 2: 0.3})})

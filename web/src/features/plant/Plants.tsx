@@ -120,7 +120,7 @@ function NewPlant({ member }: { member: Member }) {
         )}
       </Line>
       <Line>
-        {limb && <About limb={limb} value={held} onChange={setAbout} />}
+        {limb && limb.kind !== "chain" && <About limb={limb} value={held} onChange={setAbout} />}
         <SmallButton onClick={() => void plant()}>Plant</SmallButton>
         <SmallButton
           disabled={!limbs.length}
@@ -152,7 +152,7 @@ function Chosen({ member, limb, plant }: { member: Member; limb: End; plant: Pla
         <Whole label="Planted from" value={plant.start} onChange={(start) => change({ start })} />
         <Word>to</Word>
         <Whole label="Planted to" value={plant.end} onChange={(end) => change({ end })} />
-        <About limb={limb} value={plant.about} onChange={(about) => change({ about })} />
+        {limb.kind !== "chain" && <About limb={limb} value={plant.about} onChange={(about) => change({ about })} />}
       </Line>
       <Line>
         <Word>lands over</Word>
@@ -194,14 +194,18 @@ function Chosen({ member, limb, plant }: { member: Member; limb: End; plant: Pla
           step={0}
           onType={(v, by) => put({ z: by ? z + v : v })}
         />
-        <Word>heading</Word>
-        <NumberField
-          label="Plant heading in degrees"
-          value={(heading * 180) / Math.PI}
-          digits={1}
-          step={0}
-          onType={(v, by) => put({ heading: (by ? heading : 0) + (v * Math.PI) / 180 })}
-        />
+        {limb.kind !== "chain" && (
+          <>
+            <Word>heading</Word>
+            <NumberField
+              label="Plant heading in degrees"
+              value={(heading * 180) / Math.PI}
+              digits={1}
+              step={0}
+              onType={(v, by) => put({ heading: (by ? heading : 0) + (v * Math.PI) / 180 })}
+            />
+          </>
+        )}
       </Box>
       <Line>
         <SmallButton
