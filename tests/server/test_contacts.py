@@ -177,7 +177,7 @@ class PlantTest(ServerTest):
             self.assertEqual(answer.status_code, 422, path)
             self.assertIn(words, answer.json()["message"])
         self.assertEqual(self.plant(9, 5).status_code, 422)
-        self.assertEqual(self.plant(5, 9, figure=77, thing="master").status_code, 422)
+        self.assertEqual(self.plant(5, 9, figure=1_000_000, thing="master").status_code, 422)
         self.as_user("tam")
         self.assertEqual(self.get(f"/takes/{self.take.pk}/faults?group=contacts&first=1&last=9").status_code, 200)
         self.assertEqual(self.plant(5, 9).status_code, 403)
