@@ -16,7 +16,9 @@ import numpy as np
 from hame.gait.footfalls import STAYS, Footfall
 from hame.maths.rotations import Array
 
-_ROLLED = (0.7, 0.35)  # of its time on the ground, in a walk and in a run, after which a foot stands on its ball
+_ROLLED = (0.6, 0.35)  # of its time on the ground, in a walk and in a run, after which a foot stands on its ball
+_OFF = 1.05  # of a sole, from its heel to the middle of its ball: where a foot presses off, as its toes bear as well
+_LINGERS = 1.8  # by this power of its time it goes there: it stays by the heel while all of the sole is down
 _WINDS = 3.0  # times as long as it presses off, or lands: so long somebody winds up for a jump, or gets up after it
 _SETTLES = 6.0  # frames at least in which the weight comes from one foot to both
 
@@ -72,6 +74,7 @@ class Bearing:
         """Where it presses (F, 2) at frames (F,)."""
         length = self.last - self.first
         share = np.clip((frames - self.first) / length / self.rolls, 0.0, 1.0) if np.isfinite(length) else 0.0 * frames
+        share = share**_LINGERS
         return np.asarray(np.outer(1.0 - share, self.begins) + np.outer(share, self.ends))
 
 
@@ -161,7 +164,7 @@ def bearings_of(
         feet = [one, *twins]
         shape = _own_shape(found, n, replace(bounce, share=shares[n]) if shares else bounce)
         comes = _FORE if shape == 0.0 else 0.0
-        begins, ends = (_mean([_press(foot, sole, share) for foot in feet]) for share in (comes, 1.0))
+        begins, ends = (_mean([_press(foot, sole, share) for foot in feet]) for share in (comes, _OFF))
         side = "" if twins else one.side
         rolls = _ROLLED[1 if shape == 0.0 else 0]
         level = high[id(one)]
@@ -183,11 +186,19 @@ def _leaving(
         return [hold, *_given(other.last - np.array([[on, 0.0], [_WINDS * on, 0.0]]), middle, middle, level)]
     away = max(float(lifted.last - lifted.first), 1e-6)
     both = Bearing(-np.inf, lifted.last, middle, middle, falls=away, level=level)
-    begins, ends = _press(other, sole, 0.5), _press(other, sole, 1.0)
+    begins, ends = _press(other, sole, 0.5), _press(other, sole, _OFF)
     flies = other.last <= follows
     falls = on if flies else float(other.last - follows)
     hold = Bearing(
-        other.first, other.last, begins, ends, rises=away, falls=falls, level=high[id(other)], side=other.side
+        other.first,
+        other.last,
+        begins,
+        ends,
+        rises=away,
+        falls=falls,
+        level=high[id(other)],
+        rolls=_ROLLED[0],
+        side=other.side,
     )
     # Who flies off from it pushes off from it first.
     push = _given(other.last - np.array([[on, 0.0]]), begins, ends, high[id(other)]) if flies else []

@@ -96,9 +96,9 @@ class GoingTest(unittest.TestCase):
 
     def test_what_the_ground_gives_is_inside_of_the_feet(self) -> None:
         """All limbs counted: how far the centre of pressure is inside of what bears it, on all frames of a walk."""
-        for name, least in (("walk", -1.0), ("slow", 0.0), ("bend", -1.0), ("brisk", -1.8)):
+        for name in ("walk", "slow", "bend", "brisk"):
             margins = went(name).margins()[4:-4]
-            self.assertGreater(float(np.nanmin(margins)), least, name)
+            self.assertGreater(float(np.nanmin(margins)), 0.2, name)
             self.assertGreater(float(np.nanmedian(margins)), 1.0, name)
 
     def test_flights_fall_as_things_do(self) -> None:
