@@ -12,6 +12,7 @@ import numpy as np
 from hame import program
 from hame.character.bulks import bulk_of
 from hame.character.draft import LEFT, UP, Draft, stretch_channels
+from hame.character.face import zone_of_joint
 from hame.character.limb import bone_axes
 from hame.character.names import names_helper, side_among
 from hame.character.rig import EXTRA, Chain, Channel, Shape
@@ -84,12 +85,13 @@ class Chained:
 
 
 def chains_in(d: Draft) -> list[list[int]]:
-    """Joints that nothing drives yet, one after the other without a branch, from where they hang to their tip."""
+    """Joints that nothing drives yet, and no zone of a face, one after the other without a branch, from where they hang
+    to their tip."""
     skeleton = d.skeleton
 
     def plain(j: int) -> bool:
         helper = names_helper(skeleton.names[j]) and not skeleton.children[j]
-        return j not in d.joint_node and not helper
+        return j not in d.joint_node and not helper and not zone_of_joint(d.plan, skeleton.names[j])
 
     def goes_on(j: int) -> int | None:
         after = [child for child in skeleton.children[j] if plain(child)]

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
-from hame.character.bodyplan import BodyPlan
+from hame.character.bodyplan import BodyPlan, Zone
 from hame.character.build import build_rig
 from hame.character.propose import propose
 from hame.character.rig import Rig
@@ -70,6 +71,23 @@ class ChainTest(unittest.TestCase):
         for who, chains in (("wick", ["chain.scarf"]), ("bosun", ["chain.tail"]), ("brannoc", [])):
             rig = figure(who)[0]
             self.assertEqual([c.name for c in rig.controls if c.kind == "chain"], chains)
+
+    def test_joints_of_a_face_are_no_chain(self) -> None:
+        rows: dict[str, tuple[str | None, tuple[float, float, float]]] = {
+            "hips": (None, (0, 0.5, 0)), "head": ("hips", (0, 0.8, 0.1)),
+        }  # fmt: skip
+        for n in range(4):
+            rows[f"tongue_{n + 1}"] = (f"tongue_{n}" if n else "head", (0, 0.8, 0.15 + 0.02 * n))
+        skeleton, plan = skeleton_of(rows), BodyPlan({"hips": "hips", "head": "head"})
+        self.assertEqual([chain.label for chain in build_rig(skeleton, plan).chains], ["tongue"])
+        face = {"tongue": Zone(tuple(f"tongue_{n}" for n in range(1, 5)), ())}
+        rig = build_rig(skeleton, replace(plan, face=face))
+        self.assertEqual(rig.chains, ())
+        self.assertFalse([c for c in rig.controls if c.kind in ("chain", "tip")])
+        # With one of them left out there are not enough for a chain; of those of a face none is bent by one.
+        face = {"tongue": Zone(("tongue_4",), ())}
+        rig = build_rig(skeleton, replace(plan, face=face))
+        self.assertEqual([len(chain.joints) for chain in rig.chains], [3])
 
     def test_a_bend_goes_round_evenly_and_keeps_every_length(self) -> None:
         """Of a straight chain whose joints lie equally far apart: all on one circle, chords as long as they were."""
