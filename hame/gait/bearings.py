@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from math import ceil, cos, pi, sin, sqrt
-from statistics import fmean
 
 import numpy as np
 
@@ -74,14 +74,15 @@ class Bearing:
         """Where it presses (F, 2) at frames (F,)."""
         length = self.last - self.first
         share = np.clip((frames - self.first) / length / self.rolls, 0.0, 1.0) if np.isfinite(length) else 0.0 * frames
-        share = share**_LINGERS
-        return np.asarray(np.outer(1.0 - share, self.begins) + np.outer(share, self.ends))
+        begins = np.array(self.begins)
+        return np.asarray(begins + (share**_LINGERS)[:, None] * (np.array(self.ends) - begins))
 
 
 def _product(one: Sequence[float], other: Sequence[float]) -> float:
     return sum(a * b for a, b in zip(one, other, strict=True))
 
 
+@lru_cache(maxsize=4096)
 def shape_of(on: float, step: float, rise: float, fps: float, gravity: float) -> float:
     """How much less a foot presses in its middle (q), so that the mass is by ``rise`` higher there than between steps.
 
@@ -245,8 +246,8 @@ def _own_shape(found: Sequence[Footfall], n: int, bounce: Bounce) -> float:
     if not frames:
         return 0.0
     along = [abs(other.along - one.along) for other in beside if other.number > 0]
-    rise = bounce.rise(fmean(along))
-    return shape_of(one.last - one.first, fmean(frames), rise, bounce.fps, bounce.gravity)
+    rise = bounce.rise(sum(along) / len(along))
+    return shape_of(one.last - one.first, sum(frames) / len(frames), rise, bounce.fps, bounce.gravity)
 
 
 def _press(foot: Footfall, sole: Sole, share: float) -> tuple[float, float]:
@@ -255,7 +256,7 @@ def _press(foot: Footfall, sole: Sole, share: float) -> tuple[float, float]:
 
 
 def _mean(places: Sequence[tuple[float, float]]) -> tuple[float, float]:
-    return fmean(x for x, _ in places), fmean(z for _, z in places)
+    return sum(x for x, _ in places) / len(places), sum(z for _, z in places) / len(places)
 
 
 def _middle(feet: Sequence[Footfall], sole: Sole) -> tuple[float, float]:

@@ -16,6 +16,7 @@ from hame.edits.byhand import moved_by_hand
 from hame.edits.chosen import refuse_derived
 from hame.edits.making import made
 from hame.edits.pose import check_values
+from hame.edits.whilemoved import answers, as_keyed
 from hame.errors import BadEdit
 from hame.evaluate.evaluate import pose_of
 from hame.evaluate.line import is_tied
@@ -42,7 +43,8 @@ class Start:
     """Where a drag began: whose, at which frame and channel values (C,), and the nodes (N, 8) of that pose.
 
     ``waiting`` are values that are not stored yet, and ``bound`` those who are tied to it, itself among them; nobody
-    where there are no ties.
+    where there are no ties. ``answering`` are the same where something hangs on it or it looks somewhere, which is told
+    anew with every move.
     """
 
     casting: int
@@ -52,6 +54,7 @@ class Start:
     nodes: Array
     waiting: Mapping[str, float]
     bound: Mapping[int, Figure]
+    answering: Mapping[int, Figure]
     stood: Mapping[int, Array]
     figure: Figure
     weighed: bool
@@ -72,14 +75,20 @@ class Start:
 
 def _followed(start: Start, after: Array) -> list[Moved]:
     """Everybody who moves when a hand has brought a figure to channel values (C,), itself first."""
-    if not start.bound:
-        return [Moved(start.casting, start.rig, start.values, after, after)]
     set_by_hand = {start.rig.addresses[n]: float(after[n]) for n in np.flatnonzero(after != start.values)}
-    now = seen(start.bound, start.frame, {start.casting: {**start.waiting, **set_by_hand}})
-    own = Moved(start.casting, start.rig, start.values, after, now[start.casting].values[0])
+    values = {**start.waiting, **set_by_hand}
+    now = None
+    if start.answering and set_by_hand:
+        layer = start.watch.layer if start.watch else 0
+        now = as_keyed(start.scene, start.answering, start.casting, start.frame, values, layer)
+    if now is None:
+        if not start.bound:
+            return [Moved(start.casting, start.rig, start.values, after, after)]
+        now = {n: posed.values[0] for n, posed in seen(start.bound, start.frame, {start.casting: values}).items()}
+    own = Moved(start.casting, start.rig, start.values, after, now[start.casting])
     others = [
-        Moved(number, posed.rig, start.stood[number], start.stood[number], posed.values[0])
-        for number, posed in now.items()
+        Moved(number, start.scene.figures[number].rig, start.stood[number], start.stood[number], shown)
+        for number, shown in now.items()
         if number != start.casting
     ]
     return [own, *others]
@@ -112,8 +121,8 @@ def begun(take: Take, message: Begin) -> tuple[Start, bytes]:
     tied = any(is_tied(one.clip) for one in bound.values())
     values = stood[of]
     start = Start(
-        of, rig, message.frame, values, pose_of(rig, values)[0], waiting, bound if tied else {}, stood, figure,
-        message.balance, scene, message.watch,
+        of, rig, message.frame, values, pose_of(rig, values)[0], waiting, bound if tied else {},
+        bound if answers(figure, message.frame) else {}, stood, figure, message.balance, scene, message.watch,
     )  # fmt: skip
     # What the drag counts from is what its step is made on.
     return start, packed_drag(_followed(start, values), message.seq, {"revision": revision})

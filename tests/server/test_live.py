@@ -15,7 +15,7 @@ from server.asgi import application
 from server.characters import store as characters
 from server.shots.models import Take
 from tests.server.base import furnish
-from tests.server.binary import drag_of
+from tests.server.binary import drag_of, motion_of
 
 
 def unpack(data: bytes) -> tuple[int, dict[int, float], np.ndarray]:
@@ -70,6 +70,36 @@ class LiveTest(SocketTest):
                 ("isla", "http://localhost"), ("tam", "http://localhost")]  # fmt: skip
         sockets = {key: self.socket(*key) for key in keys}
         self.assertEqual(async_to_sync(tries)(), [False, False, False, True, True])
+
+    def test_a_drag_answers_with_what_hangs_as_it_will_be(self) -> None:
+        take, cast, client = self.take.pk, self.casting.pk, Client()  # type: ignore[attr-defined]
+        client.force_login(self.isla)  # type: ignore[attr-defined]
+
+        def edit(**what: Any) -> None:
+            revision = Take.objects.get(pk=take).revision
+            body = {"revision": revision, "casting": cast, "edit": what}
+            answer = client.post(f"/api/takes/{take}/edits", json.dumps(body), content_type="application/json")
+            self.assertEqual(answer.status_code, 200, answer.content)
+
+        for frame, angle in ((1, 0.0), (10, 0.4), (30, -0.2)):
+            edit(kind="pose", frame=frame, values={"head/rx": angle})
+        edit(kind="spring", controls=["beard"], start=1, end=48)
+        socket = self.socket("isla")
+
+        async def drag() -> Any:
+            await socket.connect(5)
+            await self.answer(socket, {"do": "begin", "seq": 1, "casting": cast, "frame": 30})
+            turn = {"do": "turn", "seq": 2, "controls": ["head"], "axis": [1, 0, 0], "angle": 0.7, "axes": "own"}
+            answer = await self.answer(socket, turn)
+            await socket.disconnect()
+            return answer
+
+        seq, changed, pose = unpack(async_to_sync(drag)())
+        self.assertEqual({self.rig.addresses[c] for c in changed}, {"head/rx"})  # what the hand has set, and no more
+        edit(kind="pose", frame=30, values={self.rig.addresses[c]: v for c, v in changed.items()})
+        got = client.get(f"/api/takes/{take}/motion?casting={cast}&first=30&last=30")
+        then = motion_of(got.content)[2][cast].joints[0]
+        np.testing.assert_allclose(pose, then, atol=1e-5)
 
     def test_a_drag_answers_with_the_pose_the_core_computes(self) -> None:
         socket = self.socket("isla")

@@ -82,6 +82,21 @@ def _swinging(players: Players) -> list[Swinging]:
     return found
 
 
+def carry_over(before: Players, after: Players, until: float) -> None:
+    """Takes over what is known of how springs swing for players who do as others did before, up to a time."""
+    if not np.isfinite(until):
+        return
+    for spring in _swinging(after):
+        start = spring.span.start
+        if spring.number not in before or _round(after, spring):  # it begins by all of a cycle
+            continue
+        marks = [whose(players, spring.number, spring.about, spring.span) for players in (before, after)]
+        since = _PAST.since(marks[0], start, until)
+        state = _PAST.get(marks[0], since) if since > start else None
+        if state is not None:
+            _PAST.put(marks[1], since, state)
+
+
 class _Swinging(Task):
     def __init__(self, players: Players, frames: Array, over: bool) -> None:
         self.over = over
