@@ -55,7 +55,8 @@ class FaceTest(BrowserTest):
         self.assertEqual(self.clip("Wick").tracks["spring/chain.scarf"][0].period, 20.0)  # type: ignore[attr-defined]
         page.get_by_role("region", name="Spring").get_by_role("button", name="Into keys").click()
         desk.stored(6)
-        self.assertNotIn("spring/chain.scarf", self.clip("Wick").tracks)
+        page.get_by_test_id("spring-taken").get_by_text("of the motion as it is").wait_for()
+        self.assertEqual(self.clip("Wick").tracks["spring/chain.scarf"][0].layer, 1)  # type: ignore[attr-defined]
         # All of it is undone, step by step.
         for _ in range(6):
             page.get_by_role("button", name="Undo").click()

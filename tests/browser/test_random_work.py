@@ -36,7 +36,7 @@ class RandomWorkTest(BrowserTest):
         killed = changed = False
         typed = 0
         self.left, self.blocked = 0, False
-        while time.monotonic() < until:
+        while time.monotonic() < until or (typed <= 10 and time.monotonic() < until + SECONDS):  # a slow machine
             desk = rng.choice(people)
             self.answer(desk.page)
             act = rng.random()
