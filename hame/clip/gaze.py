@@ -59,6 +59,10 @@ class Gaze(Span):
     stage: ClassVar[str] = "gaze"
 
     @property
+    def counts(self) -> bool:
+        return not self.muted
+
+    @property
     def figure_read(self) -> int:
         return self.figure
 

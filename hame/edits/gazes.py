@@ -130,7 +130,7 @@ class GazeKeys(Edit):
 
     def change(self, clip: Clip, rig: Rig, scene: Scene) -> Outcome:
         span = gaze_at(clip, self.control, self.at)
-        if span.muted:
+        if not span.counts:
             raise BadEdit("this gaze is muted, so it turns nothing. Nothing was changed")
         if any(o.start == span.end + 1 or o.end + 1 == span.start for o in spans_of(clip, Gaze, self.control)):
             raise BadEdit(

@@ -27,9 +27,7 @@ def answers(figure: Figure, frame: int) -> bool:
     """Whether springs or gazes of a figure have a say at a frame, few enough to be told with each move of a hand."""
     found, weight = False, 0
     for track, span in figure.clip.spans():
-        if not isinstance(span, Spring | Gaze) or span.muted or not span.start <= frame <= span.end:
-            continue
-        if isinstance(span, Spring) and not span.counts:
+        if not isinstance(span, Spring | Gaze) or not (span.counts and span.start <= frame <= span.end):
             continue
         found = True
         row = row_of(figure.rig, control_of(track)) if isinstance(span, Spring) else None
@@ -51,9 +49,8 @@ def as_keyed(
         return None
     before = {n: Player(figure.rig, figure.clip) for n, figure in bound.items()}
     after = {n: Player(player.rig, clips.get(n, player.clip)) for n, player in before.items()}
-    carry_over(
-        before, after, min((_same_until(before[n].clip, clips[n], frame) for n in clips if n in before), default=0)
-    )
+    until = [_same_until(before[n].clip, clip, frame) for n, clip in clips.items() if n in before]
+    carry_over(before, after, min(until, default=float(frame)))
     found = played_values(after, np.array([float(frame)]))
     return {n: values[0] for n, values in found.items()}
 

@@ -151,7 +151,7 @@ class _Looking(Task):
     @staticmethod
     def _spans(player: Player) -> list[Gaze]:
         spans = player.clip.tracks.get(Gaze.kind, ())
-        return [s for s in spans if isinstance(s, Gaze) and not s.muted] if looks_of(player.rig).there else []
+        return [s for s in spans if isinstance(s, Gaze) and s.counts] if looks_of(player.rig).there else []
 
     def _turn(
         self, rows: Rows, number: int, spans: Sequence[Gaze], part: int, plain: Array, stood: Array, after: Array
@@ -186,7 +186,7 @@ class _Looking(Task):
     def _aim(self, rows: Rows, number: int, about: str, spans: list[Gaze], stood: Array, after: Array) -> None:
         """Adds what a control turns by that is aimed alone, in place."""
         rig, mine = rows.players[number].rig, rows.of(number)
-        spans = [span for span in spans if not span.muted]
+        spans = [span for span in spans if span.counts]
         if not spans or not rig.has_control(about) or not can_aim(rig, about):
             return
         control = rig.control(about)

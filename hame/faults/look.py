@@ -139,8 +139,12 @@ class Look:
     @cached_property
     def by_feet(self) -> Bools:
         """On which frames (F,) a body is borne by what can only press: a hand that is planted can draw as well."""
-        hands = {end.ik for end in self.rig.ends if end.kind != "leg"}
-        return np.array([bool(s.bearing) and not hands & set(s.bearing) for s in self.stands], np.bool_)
+        return np.array([bool(s.bearing) and not self.hands & set(s.bearing) for s in self.stands], np.bool_)
+
+    @cached_property
+    def hands(self) -> set[str]:
+        """The IK controls of what holds where it is planted: hands, and tips of chains."""
+        return {end.ik for end in self.rig.ends if end.kind != "leg"}
 
     @cached_property
     def _plants(self) -> dict[str, list[Plant]]:

@@ -62,9 +62,9 @@ class Falls(Fault):
         centres = np.array([stand.centre[[0, 2]] for stand in stands])
         pace = np.linalg.norm(np.gradient(centres, axis=0), axis=1) * look.fps
         # A hand that is planted holds: it can draw as well as press, so that nothing falls.
-        hands = {end.ik for end in look.rig.ends if end.kind != "leg"}
         outside = np.array([
-            0.0 if stand.margin is None or hands & set(stand.bearing) else max(-stand.margin, 0.0) for stand in stands
+            0.0 if stand.margin is None or look.hands & set(stand.bearing) else max(-stand.margin, 0.0)
+            for stand in stands
         ])  # fmt: skip
         for a, b in runs((outside > look.limits.falls) & (pace < HELD_STILL)):
             worst = a + int(np.argmax(outside[a : b + 1]))

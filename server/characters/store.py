@@ -129,8 +129,7 @@ def change_plan(
     BadPlan
         If no rig can be built with it; nothing is stored then.
     """
-    Character.objects.select_for_update().get(pk=character.pk)  # of two who change it at once, one comes second
-    used = version = CharacterVersion.objects.select_for_update().get(pk=character.current.pk)
+    used = version = _locked(character)
     found = read(version)
     before = bodyplan.from_json(version.plan)
     mesh: bytes | None = None
@@ -182,8 +181,7 @@ def add_squash(character: Character) -> CharacterVersion:
     BadFile
         If its file grew too large by them.
     """
-    Character.objects.select_for_update().get(pk=character.pk)
-    used = CharacterVersion.objects.select_for_update().get(pk=character.current.pk)
+    used = _locked(character)
     found = read(used)
     plan, skin = with_squash(bodyplan.from_json(used.plan), found.skeleton, found.skin)
     plan = placed(plan, found.skeleton, skin)
@@ -197,6 +195,13 @@ def add_squash(character: Character) -> CharacterVersion:
     )  # fmt: skip
     version.mesh.save("character.glb", ContentFile(mesh), save=False)
     version.save()
+    return version
+
+
+def _locked(character: Character) -> CharacterVersion:
+    """The current version of a character: of two who change it at once, one comes second."""
+    Character.objects.select_for_update().get(pk=character.pk)
+    version: CharacterVersion = CharacterVersion.objects.select_for_update().get(pk=character.current.pk)
     return version
 
 

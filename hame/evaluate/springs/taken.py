@@ -12,7 +12,7 @@ import numpy as np
 
 from hame.character.rig import Rig
 from hame.clip.clip import Clip
-from hame.clip.spans import Track
+from hame.clip.spans import control_of
 from hame.clip.spring import Spring
 from hame.errors import BadEdit
 from hame.evaluate.springs.rows import Row, row_of
@@ -67,10 +67,9 @@ def since(span: Spring, nodes: Array, first: int) -> Since | None:
     was, times = was[mine], np.clip(times[mine], 0.0, len(nodes) - 1)
     row = np.minimum(times.astype(np.int64), max(len(nodes) - 2, 0))
     share = (times - row)[:, None]
-    one, two = nodes[row, :7], nodes[np.minimum(row + 1, len(nodes) - 1), :7]
-    now = one + share * (
-        two * np.where((np.arange(7) < 3) | ((one * two)[:, 3:].sum(axis=1) >= 0.0)[:, None], 1, -1) - one
-    )
+    one, two = nodes[row, :7], nodes[np.minimum(row + 1, len(nodes) - 1), :7].copy()
+    two[(one[:, 3:] * two[:, 3:]).sum(axis=1) < 0.0, 3:] *= -1.0  # the same turn, told from the nearer side
+    now = one + share * (two - one)
     far = np.linalg.norm((now[:, :3] - now[0, :3]) - (was[:, :3] - was[0, :3]), axis=1)
     sizes = np.linalg.norm(was[:, 3:], axis=1) * np.linalg.norm(now[:, 3:], axis=1)
     alike = np.abs((now[:, 3:] * was[:, 3:]).sum(axis=1)) / np.maximum(sizes, _FINE)
@@ -81,9 +80,8 @@ def since(span: Spring, nodes: Array, first: int) -> Since | None:
 
 def taken_in(rig: Rig, clip: Clip) -> Iterator[tuple[str, Spring, Row]]:
     """The springs of a clip that were taken as keys, with their controls and the rows that they are of."""
-    for track, spans in clip.tracks.items():
-        kind, about = Track.named(track)
-        row = row_of(rig, about) if kind == Spring.kind and rig.has_control(about) else None
-        for span in spans if row is not None else ():
-            if isinstance(span, Spring) and span.layer and row is not None:
-                yield about, span, row
+    for track, span in clip.spans():
+        if isinstance(span, Spring) and span.layer and rig.has_control(control_of(track)):
+            row = row_of(rig, control_of(track))
+            if row is not None:
+                yield control_of(track), span, row

@@ -1,4 +1,5 @@
 // Posing and keying at the playhead, and edits that are tried before they are made.
+import { isOf } from "./contacts";
 import { showFrame, showPose } from "./frames";
 import { withLayer } from "./layers";
 import { socket } from "./opening";
@@ -7,7 +8,7 @@ import { selected } from "./selecting";
 import { commit, here, type MadeOn, say } from "./steps";
 import { commitFor, meantBy } from "./company";
 import { active, canChange, desk, type Member, setDesk } from "./store";
-import { type AnyEdit, type Kind } from "../model/types";
+import { type AnyEdit, type Chain, type Kind } from "../model/types";
 
 export const setValues = (values: Record<string, number>, what = "", place = here(), on: MadeOn = {}) =>
   commit(
@@ -53,19 +54,18 @@ export function reset(whole: boolean, kinds: Kind[] = ["place", "turn", "extra"]
 export const switchLimb = (limb: string, to: "ik" | "fk") =>
   commit({ kind: "limb", frame: desk().frame, limb, to, keying: desk().keying, anyway: false });
 
-/** The chain that a control is of: itself, or the one whose tip or middle it is. */
-export const chainOf = (name: string) => name.match(/^(chain\..+?)(?:\.(?:tip|middle))?$/)?.[1] ?? null;
+/** The chain that a control is of: its sliders, its tip, its middle or one of its joints. */
+export const chainOf = (member: Member, control: string): Chain | undefined =>
+  member.rig.chains.find((chain) => isOf(member, chain, control));
 
 /** Whether a chain reaches for its tip now. */
-export function reaches(member: Member, chain: string): boolean {
-  const number = member.channels.get(`${chain}/ik`);
-  return number !== undefined && member.pose.values[number] > 0.5;
-}
+export const reaches = (member: Member, chain: Chain): boolean =>
+  member.pose.values[member.channels.get(chain.switch)!] > 0.5;
 
-export const switchChain = (member: Member, chain: string) =>
+export const switchChain = (member: Member, chain: Chain) =>
   commit({
     kind: "chain mode",
-    control: chain,
+    control: chain.name,
     frame: desk().frame,
     to: reaches(member, chain) ? "fk" : "ik",
     keying: desk().keying,
@@ -77,12 +77,7 @@ export const switchChain = (member: Member, chain: string) =>
 export function switchSelected() {
   const member = active();
   if (!member) return;
-  const chains = new Set(
-    selected().flatMap((c) => {
-      const chain = ["chain", "tip"].includes(c.kind) ? chainOf(c.name) : null;
-      return chain && member.controls.has(chain) ? [chain] : [];
-    }),
-  );
+  const chains = new Set(selected().flatMap((c) => chainOf(member, c.name) ?? []));
   for (const chain of chains) void switchChain(member, chain);
   const limbs = new Set(
     selected()

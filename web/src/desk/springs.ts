@@ -1,5 +1,6 @@
 // Springs: rows of joints that swing after what carries them.
 import { stretchChosen } from "./life";
+import { chainOf } from "./posing";
 import { commit, here } from "./steps";
 import { desk, type Member } from "./store";
 import { type Spring, springsOf } from "../model/types";
@@ -22,11 +23,8 @@ export const hanging = (member: Member): string[] =>
 
 /** Everything about somebody that hangs: chains whole, other joints by themselves. */
 export function allThatHangs(member: Member): string[] {
-  const chains = member.rig.controls.filter((c) => c.kind === "chain");
-  const stems = chains.map((c) => c.name.slice("chain.".length));
-  const alone = member.rig.controls.filter(
-    (c) => c.kind === "extra" && c.can_turn && !stems.some((stem) => c.name.startsWith(stem)),
-  );
+  const { chains, controls } = member.rig;
+  const alone = controls.filter((c) => c.kind === "extra" && c.can_turn && !chainOf(member, c.name));
   return [...chains, ...alone].map((c) => c.name);
 }
 

@@ -44,7 +44,7 @@ function ChannelList() {
   const turns = channelsOf(member, control).filter((c) => !c.locked && c.unit === "rad");
   const limb = member.rig.limbs.find((l) => l.name === control.limb);
   const channels = channelsOf(member, control);
-  const chain = ["chain", "tip"].includes(control.kind) ? chainOf(control.name) : null;
+  const chain = chainOf(member, control.name);
   const named = (l: typeof limb) => (l ? `${l.label} ${l.kind}` : "");
   return (
     <Box sx={{ flex: 1, minHeight: 0, overflowY: "auto", p: 1 }} data-testid="channels">
@@ -91,10 +91,10 @@ function ChannelList() {
           ))}
         </Box>
       )}
-      {chain && member.controls.has(chain) && (
+      {chain && (
         <Box sx={{ display: "flex", gap: 0.5, alignItems: "center", mb: 0.75 }}>
           <Box sx={{ color: ink.faint, fontSize: 12, flex: 1 }}>
-            {chain.slice("chain.".length)} {reaches(member, chain) ? "reaches for its tip" : "is bent by its sliders"}
+            {chain.label} {reaches(member, chain) ? "reaches for its tip" : "is bent by its sliders"}
           </Box>
           {(["fk", "ik"] as const).map((mode) => (
             <SmallButton
