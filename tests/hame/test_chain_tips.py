@@ -10,7 +10,7 @@ import numpy as np
 from hame.character.build import build_rig
 from hame.character.propose import propose
 from hame.clip.clip import Clip
-from hame.clip.plants import Plant
+from hame.clip.curve import from_keys
 from hame.demo import brittle_star
 from hame.edits.chains import ChainMode
 from hame.edits.edit import Edit
@@ -20,6 +20,7 @@ from hame.edits.pose import SetPose
 from hame.edits.pulled import PullPart, ShiftWeight
 from hame.errors import Asks, BadEdit
 from hame.evaluate.evaluate import evaluate
+from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.balance import balances
 from hame.scene.joined import played
@@ -269,22 +270,19 @@ class PlantedTest(StarTest):
         assert then.margin is not None
         self.assertLess(then.margin, stand.margin - 0.1)
 
-    def test_a_tip_is_planted_on_a_thing_that_moves(self) -> None:
-        tip = self.tips[0]
-        other = Figure(
-            self.rig,
-            made(SetPose(frame=1, values={"master/tx": 0.0}), Scene({1: Figure(self.rig, Clip())}), 1).clips[1],
-        )
-        clip = made(SetPose(frame=20, values={"master/tx": 0.2}), Scene({1: other}), 1).clips[1]
+    def test_a_tip_is_planted_on_a_thing_that_moves_and_turns(self) -> None:
+        tip, master, ways = self.tips[0], self.rig.control("master").node, ("tx", "ry")
+        clip = Clip().with_curves({f"master/{a}": from_keys({1: 0.0, 20: 0.2}) for a in ways})
         both = {1: Figure(self.rig, self.clip), 2: Figure(self.rig, clip)}
-        done = made(PlantLimbs(plants=(Planting(tip, 2, 20),), figure=2, thing="master"), Scene(both, 1, 48), 1).clips[
-            1
-        ]
-        both[1] = Figure(self.rig, done)
-        at = self.ends(played(both, np.array([2.0, 11.0, 20.0]))[1].nodes)[:, 0]
-        way = played(both, np.array([2.0, 11.0, 20.0]))[2].nodes[:, self.rig.control("master").node, :3]
-        np.testing.assert_allclose(at - at[0], way - way[0], atol=0.0005)
-        self.assertIsInstance(done.tracks[f"plant/{tip}"][0], Plant)
+        edit = PlantLimbs(plants=(Planting(tip, 2, 20),), figure=2, thing="master")
+        both[1] = Figure(self.rig, made(edit, Scene(both, 1, 48), 1).clips[1])
+        mine, other = (played(both, np.array([2.0, 11.0, 20.0]))[n] for n in (1, 2))
+        things, at = other.nodes[:, master], self.ends(mine.nodes)[:, 0]
+        seen = rotations.rotate(rotations.inverse(things[:, 3:7]), at - things[:, :3])
+        np.testing.assert_allclose(seen - seen[0], 0.0, atol=0.0005)
+        self.assertGreater(float(np.linalg.norm(at[-1] - at[0])), 0.1)
+        # It is a point: the turns of its control, which nobody can set, stay nothing.
+        np.testing.assert_array_equal(mine.values[:, [self.rig.number(f"{tip}/r{a}") for a in "xyz"]], 0.0)
 
 
 del StarTest

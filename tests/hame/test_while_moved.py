@@ -15,6 +15,7 @@ from hame.clip.layer import Layer
 from hame.clip.spring import Spring
 from hame.demo.shots import figure, walk_across
 from hame.edits import whilemoved
+from hame.edits.cycles import MakeCycle
 from hame.edits.making import made
 from hame.edits.pose import SetPose
 from hame.edits.whilemoved import answers, as_keyed
@@ -65,6 +66,15 @@ class WhileMovedTest(unittest.TestCase):
         walk = walk.with_tracks({**walk.tracks, f"spring/{SCARF}": [Spring(1, 72, weight=0.3)]})
         seen(self.scene(walk).figures, 70)
         mine, then = self.told(walk, 5, {"chest/ry": 0.5})
+        np.testing.assert_allclose(mine, then, atol=1e-9)
+
+    def test_in_a_cycle_it_begins_by_all_of_that(self) -> None:
+        keys = {"chest/ry": {1: 0.0, 30: 0.6, 60: -0.4, 80: 0.2, 101: 0.0}}
+        clip = Clip().with_curves({a: from_keys(k) for a, k in keys.items()})
+        clip = made(MakeCycle(start=1, end=101), self.scene(clip), 1).clips[1]
+        clip = clip.with_tracks({**clip.tracks, f"spring/{SCARF}": [Spring(1, 150, period=60.0, rests=400.0)]})
+        seen(self.scene(clip).figures, 140)
+        mine, then = self.told(clip, 70, {"chest/ry": 1.2})
         np.testing.assert_allclose(mine, then, atol=1e-9)
 
     def test_eyes_stay_on_what_they_look_at(self) -> None:

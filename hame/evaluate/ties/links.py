@@ -161,7 +161,7 @@ def row_of(link: TiedControl, planted: Planted) -> Array:
     row[[k.START, k.END, k.UNTIL, k.FREE, k.LAND]] = (
         planted.span.start, planted.span.end, planted.until, planted.free, planted.span.land,
     )  # fmt: skip
-    row[[k.FIXED, k.STEPPED, k.THING]] = not planted.span.about and link.limb is not None, planted.stepped, NONE
+    row[[k.FIXED, k.STEPPED, k.THING]] = not planted.span.about, planted.stepped, NONE
     if planted.span.about and link.limb is not None:
         row[k.PIVOT : k.PIVOT + 3] = link.limb.points.get(planted.span.about, (0.0, 0.0, 0.0))
     return row
