@@ -150,6 +150,9 @@ def _summary(result: Result, seconds: float) -> None:
     for word, found in (("failed", result.failures), ("broke", result.errors)):
         for test, _ in found:
             print(f"{word}: {test.id()}")
+    bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    skipped = len(result.skipped)
+    print(f"{result.testsRun - bad - skipped} passed, {bad} failed, {skipped} skipped")
     if os.environ.get("HAME_TIMES"):  # a file for all of them
         with open(os.environ["HAME_TIMES"], "w") as file:  # noqa: PTH123
             file.writelines(f"{took:.2f} {name}\n" for name, took in result.took.items())
