@@ -29,6 +29,8 @@ from hame.edits.making import made
 from hame.edits.plants import plant_limb
 from hame.edits.pose import SetPose, key_pose, set_pose
 from hame.evaluate.evaluate import channel_values, evaluate, pose_of
+from hame.evaluate.going.body import turn_control
+from hame.evaluate.going.parts import carry_body
 from hame.evaluate.springs.rows import can_swing
 from hame.limp.limits import set_stops
 from hame.maths import rotations
@@ -75,6 +77,7 @@ def curves() -> None:
     rotations.to_euler_near(rotations.IDENTITY, "YXZ", np.zeros(3))
     rotations.slerp(rotations.IDENTITY, rotations.IDENTITY, 0.5)
     rotations.from_matrix(np.eye(3))
+    rotations.rotate(rotations.multiply(rotations.IDENTITY[None], rotations.from_vector(np.eye(3))), np.eye(3))
     inside(hull(np.eye(3)[:, :2]), np.zeros(2))
 
 
@@ -101,6 +104,7 @@ def _together() -> None:
     _drags(rig, channel_values(rig, clip, range(1, 26))[3])
     _ties(rig, clip)
     _falls()
+    _ways(rig)
     _ground()
 
 
@@ -133,6 +137,12 @@ def _falls() -> None:
     set_stops(
         some, one, 0.001, some, some, low, high, stance, qpos, sprung, one, np.zeros(2, np.bool_)
     )  # fmt: skip
+
+
+def _ways(rig: Rig) -> None:
+    """Somebody who goes over footfalls."""
+    carry_body(rig, rig.rest[None].copy(), np.zeros((1, 3)), np.zeros(1))
+    turn_control(rig, rig.rest[None].copy(), rig.control("head"), np.array([rotations.IDENTITY]))
 
 
 def _ground() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
@@ -24,13 +25,16 @@ def run_program(program: Program, values: Array) -> Array:
     """
     values = np.ascontiguousarray(values, float)
     out = np.empty((len(values), program.nodes, 8))
-    shares = max(min(_CORES, len(values) // _WORTHWHILE), 1)
-    bounds = [len(values) * n // shares for n in range(shares + 1)]
-    others = [
-        _workers.submit(run, program.ops, program.params, ORDERS, values[a:b], out[a:b])
-        for a, b in zip(bounds[1:-1], bounds[2:], strict=True)
-    ]
-    run(program.ops, program.params, ORDERS, values[: bounds[1]], out[: bounds[1]])
+    on_cores(len(values), lambda a, b: run(program.ops, program.params, ORDERS, values[a:b], out[a:b]))
+    return out
+
+
+def on_cores(frames: int, work: Callable[[int, int], None]) -> None:
+    """Has so many frames worked on, each of them once: ``work`` is called with the first of some and the one after
+    them, on all cores at a time where there are many. It has to let go of the interpreter, as compiled code may."""
+    shares = max(min(_CORES, frames // _WORTHWHILE), 1)
+    bounds = [frames * n // shares for n in range(shares + 1)]
+    others = [_workers.submit(work, a, b) for a, b in zip(bounds[1:-1], bounds[2:], strict=True)]
+    work(0, bounds[1])
     for other in others:
         other.result()
-    return out

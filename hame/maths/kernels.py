@@ -169,7 +169,8 @@ def wrapped(angle):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, nogil=True)
-def _unwound(angle, near):  # type: ignore[no-untyped-def]
+def unwound(angle, near):  # type: ignore[no-untyped-def]
+    """The angle on by whole turns, as near to another one as it can be."""
     return angle + 2.0 * math.pi * math.floor((near - angle) / (2.0 * math.pi) + 0.5)
 
 
@@ -192,10 +193,10 @@ def euler_near(first, j, last, q0, q1, q2, q3, n0, n1, n2):  # type: ignore[no-u
     if pole != 0.0:
         missing = a + pole * c - n0 - pole * n2
         missing = 0.5 * (missing - 2.0 * math.pi * math.floor(missing / (2.0 * math.pi) + 0.5))
-        return n0 + missing, _unwound(b, n1), n2 + pole * missing
-    a1, b1, c1 = _unwound(a, n0), _unwound(b, n1), _unwound(c, n2)
+        return n0 + missing, unwound(b, n1), n2 + pole * missing
+    a1, b1, c1 = unwound(a, n0), unwound(b, n1), unwound(c, n2)
     other = -b if proper else math.pi - b
-    a2, b2, c2 = _unwound(a + math.pi, n0), _unwound(other, n1), _unwound(c + math.pi, n2)
+    a2, b2, c2 = unwound(a + math.pi, n0), unwound(other, n1), unwound(c + math.pi, n2)
     if max(abs(a1 - n0), abs(b1 - n1), abs(c1 - n2)) <= max(abs(a2 - n0), abs(b2 - n1), abs(c2 - n2)):
         return a1, b1, c1
     return a2, b2, c2

@@ -15,7 +15,7 @@ from collections.abc import Callable
 import numpy as np
 import numpy.typing as npt
 
-from hame.maths import kernels
+from hame.maths import kernels, rotation_rows
 
 Array = npt.NDArray[np.float64]
 
@@ -44,10 +44,28 @@ def _parts(q: Array) -> list[Array]:
     return [q[..., n] for n in range(q.shape[-1])]
 
 
+def _in_rows(a: Array, b: Array) -> tuple[Array, Array] | None:
+    """Both as rows (N, ...) of one kind, or one row for all of the others; None where they go together otherwise."""
+    if np.ndim(a) > 2 or np.ndim(b) > 2:
+        return None
+    one, other = _row_by_row(a), _row_by_row(b)
+    least, most = sorted((len(one), len(other)))
+    return (one, other) if least in (1, most) else None
+
+
+def _row_by_row(a: Array) -> Array:
+    """Rows (N, ...) as they are compiled for, of one kind alone: contiguous, and no view that must not be written to."""
+    rows = np.ascontiguousarray(a, float).reshape(-1, np.shape(a)[-1])
+    return rows if rows.flags.writeable else rows.copy()
+
+
 def multiply(a: Array, b: Array) -> Array:
     """The rotation ``b`` followed by ``a``: quaternions ``(..., 4)``, broadcast together."""
     if np.ndim(a) == np.ndim(b) == 1:  # alone, they are done sooner without arrays
         return np.array(_qmul(*np.asarray(a).tolist(), *np.asarray(b).tolist()))
+    rows = _in_rows(a, b)
+    if rows is not None:
+        return np.asarray(rotation_rows.products(*rows))
     ax, ay, az, aw = _parts(np.asarray(a))
     bx, by, bz, bw = _parts(np.asarray(b))
     return np.stack(
@@ -71,6 +89,9 @@ def rotate(q: Array, v: Array) -> Array:
     q, v = np.asarray(q, float), np.asarray(v, float)
     if q.ndim == v.ndim == 1:
         return np.array(_qrot(*q.tolist(), *v.tolist()))
+    rows = _in_rows(q, v)
+    if rows is not None:
+        return np.asarray(rotation_rows.turned(*rows))
     return np.stack(_qrot(*_parts(q), *_parts(v)), axis=-1)
 
 
@@ -90,6 +111,8 @@ def to_vector(q: Array) -> Array:
 def from_vector(v: Array) -> Array:
     """Quaternions ``(..., 4)`` of rotation vectors ``v (..., 3)``; the way back from :func:`to_vector`."""
     v = np.asarray(v, float)
+    if v.ndim == 2:
+        return np.asarray(rotation_rows.of_vectors(_row_by_row(v)))
     angles = np.linalg.norm(v, axis=-1, keepdims=True)
     halves = 0.5 * np.sinc(angles / (2.0 * np.pi))  # sin(a / 2) / a, and 1/2 at nothing
     return np.concatenate([v * halves, np.cos(angles / 2.0)], axis=-1)

@@ -14,7 +14,8 @@ from hame.clip.key import OUT_TIME, OUT_VALUE
 from hame.clip.sampling import sample_curve
 from hame.maths import rotations, transforms
 from hame.maths.bezier import fit
-from hame.maths.rotations import EULER_ORDERS
+from hame.maths.rotation_rows import eulers_in
+from hame.maths.rotations import EULER_ORDERS, axes_of
 
 angle = st.floats(-3.1, 3.1)
 
@@ -43,6 +44,33 @@ class RotationsTest(unittest.TestCase):
         np.testing.assert_allclose(rotations.to_matrix(a.as_quat()), a.as_matrix(), atol=1e-12)
         for q, m in zip(a.as_quat(), a.as_matrix(), strict=True):
             self.assertAlmostEqual(abs(rotations.from_matrix(m) @ q), 1.0, places=12)
+
+    def test_rows_go_with_one_and_with_none_and_with_views_as_scipy_s(self) -> None:
+        q, v = self.turns.as_quat(), np.random.default_rng(1).normal(size=(200, 3))
+        one, held = self.turns[7], np.broadcast_to(q[7], (200, 4))  # one that must not be written to
+        for alone in (q[7], q[7:8], held, np.asfortranarray(held)):
+            for found, wanted in (
+                (rotations.multiply(alone, q), one * self.turns), (rotations.multiply(q, alone), self.turns * one),
+            ):  # fmt: skip
+                self.assertLess(float((Rotation.from_quat(found).inv() * wanted).magnitude().max()), 1e-12)
+            np.testing.assert_allclose(rotations.rotate(alone, v), one.apply(v), atol=1e-12)
+        np.testing.assert_allclose(rotations.rotate(q, v[5]), self.turns.apply(v[5]), atol=1e-12)
+        np.testing.assert_allclose(rotations.rotate(q[::-2], v[::2]), self.turns[::-2].apply(v[::2]), atol=1e-12)
+        self.assertEqual(rotations.multiply(q[:0], q[:0]).shape, (0, 4))
+        self.assertEqual(rotations.rotate(q[7], v[:0]).shape, (0, 3))
+        self.assertEqual(rotations.multiply(q.reshape(50, 1, 4, 4), q[:4]).shape, (50, 1, 4, 4))
+        with self.assertRaises(ValueError):
+            rotations.multiply(q, q[:3])
+        turns = rotations.from_vector(np.concatenate([np.zeros((1, 3)), 1e-160 * v[:1], v]))
+        theirs = Rotation.from_rotvec(np.concatenate([np.zeros((2, 3)), v]))
+        self.assertLess(float((Rotation.from_quat(turns).inv() * theirs).magnitude().max()), 1e-12)
+
+    def test_euler_angles_in_rows_are_scipy_s_unwound(self) -> None:
+        way = Rotation.from_rotvec(np.linspace(0.0, 9.0, 200)[:, None] * [0.2, 0.9, -0.3])
+        frame, pre = self.turns, Rotation.from_rotvec([0.3, -0.2, 0.5])
+        for order in ("YXZ", "XYZ", "ZXY"):
+            found = eulers_in(frame.as_quat(), pre.as_quat(), (frame * pre * way).as_quat(), *axes_of(order))
+            np.testing.assert_allclose(found, np.unwrap(way.as_euler(order), axis=0), atol=1e-9, err_msg=order)
 
     def test_euler_angles_of_all_twelve_orders(self) -> None:
         for order in EULER_ORDERS:

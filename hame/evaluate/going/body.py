@@ -7,12 +7,12 @@ from functools import lru_cache
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d, minimum_filter1d, uniform_filter1d
-from scipy.spatial.transform import Rotation
 
-from hame.character.rig import Control, Limb, Rig
+from hame.character.rig import Control, Rig
 from hame.evaluate.some import some_nodes
 from hame.gait.traits import Traits
-from hame.maths.rotations import Array, from_vector, inverse, multiply, to_vector
+from hame.maths.rotation_rows import eulers_in
+from hame.maths.rotations import Array, axes_of, from_vector, inverse, multiply, to_vector
 
 _USUAL = 0.78  # of the leg: so far apart are feet in a usual walk, one to the other
 _SMALL = 0.3  # of what is usual: steps that are smaller are made with less of everything
@@ -93,26 +93,26 @@ def turn_trunk(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
 def swing_arms(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None:
     """Writes arms that hang and swing against the legs into channel values (F, C), by FK."""
     yaw = about(_Y, phases.heading)
-    for limb in rig.limbs:
-        if limb.kind != "arm":
-            continue
+    arms = [limb for limb in rig.limbs if limb.kind == "arm"]
+    hangs_on = some_nodes(rig, tuple(rig.control(limb.fk[0]).frame for limb in arms), values)[..., 3:7]
+    for n, limb in enumerate(arms):
         side = 1.0 if rig.control(limb.fk[0]).side == "L" else -1.0
         write(rig, values, limb.switch, 0.0)
         swings = phases.ahead if phases.arms is None else phases.arms
         swing = -side * traits.swing * np.clip(swings, -1.5, 1.5)
         out = side * np.asarray(traits.arms_out)
         control = rig.control(limb.fk[0])
-        hang = multiply(from_vector(side * _OUTWARD * _Y), _hanging(rig, limb))
+        hang = multiply(from_vector(side * _OUTWARD * _Y), _hanging(rig, limb.name))
         wanted = multiply(multiply(yaw, about(_X, -swing)), about(_Z, out))
-        turn_control(rig, values, control, multiply(wanted, np.broadcast_to(hang, wanted.shape)))
+        turn_control(rig, values, control, multiply(wanted, hang), hangs_on[:, n])
         bends = traits.arm_bend + traits.arm_bends * np.clip(
             _late(swing, 1.0) / np.maximum(traits.swing, 1e-6), -0.6, 1.0
         )
         write(rig, values, f"{limb.fk[1]}/rx", np.maximum(bends, 0.0))
         drags = 0.35 * (_late(swing, 1.0 + np.asarray(traits.late)) - _late(swing, 1.0))
         write(rig, values, f"{limb.fk[2]}/rx", drags)
-        for n, finger in enumerate(("index", "middle", "ring", "little")):
-            write(rig, values, f"{limb.name}.{finger}/curl", traits.hands * (1.0 + 0.12 * n))
+        for far, finger in enumerate(("index", "middle", "ring", "little")):
+            write(rig, values, f"{limb.name}.{finger}/curl", traits.hands * (1.0 + 0.12 * far))
         write(rig, values, f"{limb.name}.thumb/curl", 0.4 * np.asarray(traits.hands))
 
 
@@ -130,7 +130,7 @@ def steady_head(rig: Rig, values: Array, phases: Phases, traits: Traits) -> None
     nodes = some_nodes(rig, wanted_nodes, values)[..., 3:7]
     for n, (control, share) in enumerate(mine):
         rest = at_rest(rig)[control.node, 3:7]
-        level = multiply(wanted, np.broadcast_to(rest, wanted.shape))
+        level = multiply(wanted, rest)
         now, frame = multiply(gone, nodes[:, 2 * n]), multiply(gone, nodes[:, 2 * n + 1])
         new = _between(now, level, share * np.asarray(traits.steady))
         turn_control(rig, values, control, new, frame)
@@ -163,10 +163,7 @@ def turn_control(rig: Rig, values: Array, control: Control, wanted: Array, frame
     turned as ``frame (F, 4)``, if that is known."""
     if frame is None:
         frame = some_nodes(rig, (control.frame,), values)[:, 0, 3:7]
-    own = multiply(frame, np.broadcast_to(control.pre, frame.shape))
-    turns = multiply(inverse(own), wanted)
-    # Capitals: about the axes as they are turned, one after the other. Whole turns are taken out as they go.
-    angles = np.unwrap(Rotation.from_quat(turns).as_euler(control.order), axis=0)
+    angles = eulers_in(*map(np.ascontiguousarray, (frame, control.pre, wanted)), *axes_of(control.order))
     # Radians in the sequence of the order, whose letters name the channels.
     for n, axis in enumerate(control.order):
         write(rig, values, f"{control.name}/r{axis.lower()}", angles[:, n])
@@ -178,8 +175,10 @@ def at_rest(rig: Rig) -> Array:
     return np.asarray(some_nodes(rig, tuple(range(rig.program.nodes)), rig.rest[None])[0])
 
 
-def _hanging(rig: Rig, limb: Limb) -> Array:
+@lru_cache(maxsize=128)
+def _hanging(rig: Rig, arm: str) -> Array:
     """How an upper arm is turned in the world where it hangs straight down, by the shortest way from its rest."""
+    limb = rig.limb(arm)
     nodes = at_rest(rig)
     way = nodes[limb.lower, :3] - nodes[limb.upper, :3]
     way = way / np.linalg.norm(way)
