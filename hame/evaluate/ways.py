@@ -79,10 +79,11 @@ def gone_over(player: Player, plans: list[Plan], times: Array, before: Array) ->
             if way.stands and not unkeyed:
                 if stood is None:
                     stood = before[np.searchsorted(times, way.start)]
-                left = left_of(rig, stood, made.at(np.array([float(way.start)]))[0])
                 fades = np.clip(1.0 - (times[rows] - way.start) / (_EASES * way.fps), 0.0, 1.0)
                 fades = fades * fades * (3.0 - 2.0 * fades)
-                values += fades[:, None] * left
+                if fades.any():
+                    left = left_of(rig, stood, made.at(np.array([float(way.start)]))[0])
+                    values += fades[:, None] * left
             found[rows[:, None], columns] = values[:, columns]
         if plan is not plans[-1]:
             stood = before[-1].copy()  # how it stands as the next one begins

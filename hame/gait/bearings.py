@@ -12,6 +12,7 @@ from functools import lru_cache
 from math import ceil, cos, pi, sin, sqrt
 
 import numpy as np
+import numpy.typing as npt
 
 from hame.gait.footfalls import STAYS, Footfall
 from hame.maths.rotations import Array
@@ -70,12 +71,15 @@ class Bearing:
             comes = comes * np.sin(0.5 * np.pi * np.clip((self.last - frames) / self.falls, 0.0, 1.0)) ** 2
         return np.asarray(np.where(inside, comes, 0.0))
 
-    def where(self, frames: Array) -> Array:
-        """Where it presses (F, 2) at frames (F,)."""
-        length = self.last - self.first
-        share = np.clip((frames - self.first) / length / self.rolls, 0.0, 1.0) if np.isfinite(length) else 0.0 * frames
-        begins = np.array(self.begins)
-        return np.asarray(begins + (share**_LINGERS)[:, None] * (np.array(self.ends) - begins))
+
+def pressed_at(bearings: Sequence[Bearing], which: npt.NDArray[np.int64], frames: Array) -> Array:
+    """Where some of what bears presses (N, 2): that of the number ``which (N,)`` at ``frames (N,)``."""
+    told = np.array([(one.first, one.last, one.rolls, *one.begins, *one.ends) for one in bearings]).T[:, which]
+    first, last, rolls = told[:3]
+    passes = np.isfinite(last - first)
+    share = (frames - np.where(passes, first, frames)) / np.where(passes, (last - first) * rolls, 1.0)
+    share = np.minimum(np.maximum(share, 0.0), 1.0) ** _LINGERS
+    return np.asarray((told[3:5] + share * (told[5:] - told[3:5])).T)
 
 
 def _product(one: Sequence[float], other: Sequence[float]) -> float:

@@ -20,10 +20,11 @@ from scipy.linalg import solve_banded
 from scipy.sparse import bmat, csc_matrix, diags
 from scipy.sparse.linalg import SuperLU, splu
 
-from hame.gait.bearings import Bearing
+from hame.gait.bearings import Bearing, pressed_at
 from hame.maths.rotations import Array
 
 Bools = npt.NDArray[np.bool_]
+Ints = npt.NDArray[np.int64]
 
 _STIFF = 0.005  # metres that the mass may be off its height before a foot presses by a tenth more than is usual
 _LEAST = 0.02  # of the weight: what presses less bears nothing
@@ -37,6 +38,7 @@ class Upright:
     ----------
     asked : what it follows from, to the bit
     presses : (F, B) how much each of what bears presses, where 1 is as much as bears everything at rest; sparse
+    kinds : (P,) for each number that is told of that, which of what bears it is of
     solves : the system, factored
     rests : the rows in which the mass is at its height
     pulls : (B,) how near each is kept to what is usual, times that
@@ -44,8 +46,9 @@ class Upright:
 
     asked: tuple[object, ...]
     presses: csc_matrix
+    kinds: Ints
     solves: SuperLU
-    rests: npt.NDArray[np.int64]
+    rests: Ints
     pulls: Array
 
 
@@ -56,15 +59,20 @@ class Lifted:
     Attributes
     ----------
     high : (F,) metres
-    bearing : (F, B) how much each of what bears does, in weights; sparse
+    much : (P,) how much each of what bears does, in weights, as ``upright`` has its numbers
     heights : (F,) how high it was to go
     upright : by what it was found, which hangs on when what bears does
     """
 
     high: Array
-    bearing: csc_matrix
+    much: Array
     heights: Array
     upright: Upright
+
+    def borne(self, shares: Array) -> Array:
+        """How much is borne (F,), in weights: each of what bears counts by its share (B,), or at each time (P,)."""
+        times = shares if len(shares) == len(self.much) else shares[self.upright.kinds]
+        return np.bincount(self.upright.presses.indices, self.much * times, len(self.high))
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,15 +84,19 @@ class Carried:
     places : (F, 3) metres
     pressed : (F, 2) where the feet press, (x, z); not a number where nothing does
     force : (F,) how much they press upwards, in weights
-    bearing : (F, B) how much each of what bears does, in weights; sparse
     lifted : how it was found to rise and fall
     """
 
     places: Array
     pressed: Array
     force: Array
-    bearing: csc_matrix
     lifted: Lifted
+
+    @property
+    def bearing(self) -> csc_matrix:
+        """How much each of what bears does (F, B), in weights; sparse."""
+        presses = self.lifted.upright.presses
+        return csc_matrix((self.lifted.much, presses.indices, presses.indptr), shape=presses.shape)
 
 
 def mass_over(
@@ -103,17 +115,13 @@ def mass_over(
     """
     frames = np.asarray(frames, float)
     lifted = _lifted(bearings, frames, np.asarray(heights, float), fps, gravity, lifted)
-    high, bears = lifted.high, lifted.bearing
-    force = np.asarray(bears.sum(axis=1)).ravel()
+    high, upright = lifted.high, lifted.upright
+    force = lifted.borne(np.ones(len(bearings)))
     stands = force > _LEAST
-    pressed, level = np.zeros((len(frames), 2)), np.zeros(len(frames))
-    for n, one in enumerate(bearings):
-        part = slice(bears.indptr[n], bears.indptr[n + 1])
-        rows, much = bears.indices[part], bears.data[part]
-        pressed[rows] += much[:, None] * one.where(frames[rows])
-        level[rows] += much * one.level
     safe = np.where(stands, force, 1.0)
-    pressed, level = pressed / safe[:, None], level / safe
+    places = pressed_at(bearings, upright.kinds, frames[upright.presses.indices])
+    pressed = np.stack([lifted.borne(places[:, 0]), lifted.borne(places[:, 1])], axis=1) / safe[:, None]
+    level = lifted.borne(np.array([one.level for one in bearings])) / safe
     over = np.maximum(high - level, 0.1)
     drawn = np.where(stands, gravity * force / over, 0.0) / fps**2
     asked = np.zeros((len(frames), 2))
@@ -121,7 +129,7 @@ def mass_over(
         asked = np.where(stands[:, None], moment[:, [2, 0]] * [1.0, -1.0] / over[:, None], 0.0) / fps**2
     places = _level(drawn, pressed, asked, stands)
     return Carried(
-        np.stack([places[:, 0], high, places[:, 1]], axis=1), np.where(stands[:, None], pressed, np.nan), force, bears,
+        np.stack([places[:, 0], high, places[:, 1]], axis=1), np.where(stands[:, None], pressed, np.nan), force,
         lifted,
     )  # fmt: skip
 
@@ -138,7 +146,7 @@ def _lifted(
     elif before is not None and np.array_equal(before.heights, heights):
         return before
     high, amounts = _risen(upright, heights, fps, gravity)
-    return Lifted(high, (upright.presses @ diags(amounts / gravity)).tocsc(), heights, upright)
+    return Lifted(high, upright.presses.data * (amounts / gravity)[upright.kinds], heights, upright)
 
 
 def _pressing(bearings: Sequence[Bearing], frames: Array) -> csc_matrix:
@@ -173,7 +181,8 @@ def _upright(
     rules = bmat([[bend, -presses[1:-1] / fps**2], [held, csc_matrix((len(rests), kinds))]])
     cost = diags(np.concatenate([np.ones(count), weights]))
     system = bmat([[cost, rules.T], [rules, None]], format="csc")
-    return Upright(asked, presses, splu(system), rests, weights * usual)
+    each = np.repeat(np.arange(kinds), np.diff(presses.indptr))
+    return Upright(asked, presses, each, splu(system), rests, weights * usual)
 
 
 def _risen(upright: Upright, heights: Array, fps: float, gravity: float) -> tuple[Array, Array]:

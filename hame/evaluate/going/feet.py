@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, fields
+from math import ceil
 
 import numpy as np
 import numpy.typing as npt
@@ -87,9 +88,9 @@ def foot_along(
         np.arange(len(frames)),
         np.zeros(len(frames)),
     )
-    airs: list[tuple[Ints, Array, list[float]]] = []
+    airs: list[tuple[slice, Array, list[float]]] = []
     for n, one in enumerate(found):
-        here = (frames >= one.first if n else frames < np.inf) & (frames <= one.last)
+        here = _rows(frames, one.first if n else -np.inf, one.last + 1)
         foot.places[here], foot.level[here], foot.heading[here] = one.place, lies[n][0], headings[n]
         foot.steep[here] = lies[n][1:]
         foot.stands[here] = True
@@ -99,10 +100,10 @@ def foot_along(
         after = found[n + 1] if n + 1 < len(found) else None
         foot.roll[here] = _on_ground(frames[here], one, before, after, traits, here, leg)
         if after is None:
-            beyond = frames > one.last  # it goes nowhere that is known
+            beyond = _rows(frames, one.last + 1, np.inf)  # it goes nowhere that is known
             foot.places[beyond], foot.level[beyond], foot.heading[beyond] = one.place, lies[n][0], headings[n]
             continue
-        swings = (frames > one.last) & (frames < after.first)
+        swings = _rows(frames, one.last + 1, after.first)
         share = (frames[swings] - one.last) / (after.first - one.last)
         foot.left[swings], foot.aired[swings] = int(one.last - frames[0]), share
         runs = after.first - one.last > after.last - after.first
@@ -112,7 +113,8 @@ def foot_along(
         foot.level[swings] = lies[n][0] + _rises(share, lies[n + 1][0] - lies[n][0])
         foot.steep[swings] = np.outer(1.0 - gone, lies[n][1:]) + np.outer(gone, lies[n + 1][1:])
         foot.lift[swings] = _at(traits.lift, swings) * leg * np.sin(np.pi * share**0.85) ** 1.5
-        airs.append((np.flatnonzero(swings), share, _rolls_in_air(one, after, traits, swings, leg)))
+        if len(share):
+            airs.append((swings, share, _rolls_in_air(one, after, traits, swings, leg)))
     _roll_in_air(foot.roll, airs)
     return foot
 
@@ -139,7 +141,7 @@ def _gone(share: Array, runs: bool) -> Array:
 
 
 def _on_ground(
-    frames: Array, one: Footfall, before: Footfall | None, after: Footfall | None, traits: Traits, here: Bools,
+    frames: Array, one: Footfall, before: Footfall | None, after: Footfall | None, traits: Traits, here: slice,
     leg: float,
 ) -> Array:  # fmt: skip
     """The roll (K,) of a foot on the ground: off its heel, flat, and up over its toes at an ever quicker rate."""
@@ -158,10 +160,8 @@ def _on_ground(
 _SHARES = np.array([0.0, 0.18, 0.45, 0.72, 0.93, 1.0])  # of its time in the air, at which its roll is known
 
 
-def _rolls_in_air(one: Footfall, after: Footfall, traits: Traits, here: Bools, leg: float) -> list[float]:
+def _rolls_in_air(one: Footfall, after: Footfall, traits: Traits, here: slice, leg: float) -> list[float]:
     """The rolls of a foot in the air: its toes trail, come up on the way, and are up as it comes down."""
-    if not here.any():
-        return [0.0] * len(_SHARES)
     size = size_of_step(one, after, leg)
     push, strike = float(_at(traits.push, here)[0]) * size, float(_at(traits.strike, here)[-1]) * size
     # Who runs lifts the foot high: the shank folds up behind.
@@ -169,14 +169,14 @@ def _rolls_in_air(one: Footfall, after: Footfall, traits: Traits, here: Bools, l
     return [push, (1.03 + 0.35 * folds) * push, (0.4 + 0.6 * folds) * push, -0.2 * strike, -strike, -strike]
 
 
-def _roll_in_air(roll: Array, airs: Sequence[tuple[Ints, Array, list[float]]]) -> None:
+def _roll_in_air(roll: Array, airs: Sequence[tuple[slice, Array, list[float]]]) -> None:
     """Writes the rolls (F,) of all times in the air, in place: each by its rows, its shares of it and what is known."""
     if not airs:
         return
     cubics = PchipInterpolator(_SHARES, np.array([known for _, _, known in airs]).T).c  # (4, 5, A)
-    rows = np.concatenate([rows for rows, _, _ in airs])
+    rows = np.concatenate([np.arange(rows.start, rows.stop) for rows, _, _ in airs])
     share = np.concatenate([share for _, share, _ in airs])
-    which = np.repeat(np.arange(len(airs)), [len(rows) for rows, _, _ in airs])
+    which = np.repeat(np.arange(len(airs)), [len(share) for _, share, _ in airs])
     piece = np.clip(np.searchsorted(_SHARES, share, side="right") - 1, 0, len(_SHARES) - 2)
     past, (a, b, c, d) = share - _SHARES[piece], cubics[:, piece, which]
     roll[rows] = ((a * past + b) * past + c) * past + d
@@ -197,5 +197,11 @@ def _rises(share: Array, by: float) -> Array:
     return np.asarray(by * early * early * (3.0 - 2.0 * early))
 
 
-def _at(amount: Amount, here: Bools) -> Array:
+def _rows(frames: Array, first: float, until: float) -> slice:
+    """The rows of frames (F,), which are in a row, from the first to before another one."""
+    begin, end = (min(max(at - frames[0], 0.0), float(len(frames))) for at in (first, until))
+    return slice(ceil(begin), max(ceil(begin), ceil(end)))
+
+
+def _at(amount: Amount, here: slice) -> Array:
     return np.asarray(np.asarray(amount, float)[here])

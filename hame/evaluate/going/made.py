@@ -14,7 +14,7 @@ from scipy.ndimage import gaussian_filter1d
 
 from hame.character.masses import masses_of
 from hame.character.momenta import spins
-from hame.character.rig import Limb, Rig
+from hame.character.rig import Rig
 from hame.evaluate.going.body import (
     Phases,
     about,
@@ -216,21 +216,25 @@ def _reached(over: Over, values: Array, rows: slice, asked: Asked) -> tuple[Aske
     missing, outside = np.full(count, -np.inf), np.ones(count, np.bool_)
     outside[rows] = False
     heels, raised = dict(asked.heels), dict(asked.raised)
+    high = _too_high(over, values[rows], rows)
     for side, one in over.legs.items():
         foot, over_it = over.feet[side], np.full(count, -np.inf)
-        over_it[rows] = _too_high(rig, values[rows], one, over.straight[side][rows])
+        over_it[rows] = high[side]
         short = np.maximum(over_it, 0.0)
         late = foot.late * short
-        heels[side] = heels[side] + np.maximum(late, gaussian_filter1d(late, 0.7, mode="nearest")) / (
-            _ROLLS_UP * over.leg
-        )
+        if late.any():
+            more = np.maximum(late, gaussian_filter1d(late, 0.7, mode="nearest"))
+            heels[side] = heels[side] + more / (_ROLLS_UP * over.leg)
         roll, capped = rolled(foot, heels[side], MOST_ROLLED)
         values[rows, rig.number(f"{one.ik}/roll")] = roll[rows]
         # A foot in the air comes up by as much as it takes now, and not by what it took before the body went down.
         was = raised[side]
-        by = gaussian_filter1d(np.where(foot.stands | outside, 0.0, np.maximum(over_it, -was)), 0.8, mode="nearest")
-        raised[side] = np.where(foot.stands | outside, was, np.maximum(was + by, 0.0))
-        values[rows, rig.number(f"{one.ik}/ty")] += (raised[side] - was)[rows]
+        stays = foot.stands | outside
+        by = np.where(stays, 0.0, np.maximum(over_it, -was))
+        if by.any():
+            by = gaussian_filter1d(by, 0.8, mode="nearest")
+            raised[side] = np.where(stays, was, np.maximum(was + by, 0.0))
+            values[rows, rig.number(f"{one.ik}/ty")] += (raised[side] - was)[rows]
         needs = over_it + over.low  # beside that it goes lower than it needs
         down = np.where(needs > 0.0, np.where(capped, 1.0, 1.0 - foot.late) * np.maximum(needs, 0.0), needs)
         missing = np.maximum(missing, np.where(foot.stands, down, -np.inf))
@@ -264,12 +268,12 @@ def _legs_turn(rig: Rig, values: Array, fps: float) -> Array:
     return np.asarray((turns * masses.share * others).sum(axis=1))
 
 
-def _too_high(rig: Rig, values: Array, limb: Limb, straight: Array) -> Array:
-    """By how much the body is too high for a leg (F,), metres; below 0 by how much it is lower than that, where its
-    foot is not too far off as well."""
-    nodes = some_nodes(rig, (limb.upper, limb.target), values)
-    hip, foot = nodes[:, 0, :3], nodes[:, 1, :3]
-    reach = straight * sum(limb.lengths)
-    level = np.linalg.norm((hip - foot)[:, [0, 2]], axis=1)
-    upright = np.sqrt(np.maximum(reach**2 - level**2, 0.0))
-    return np.asarray(hip[:, 1] - foot[:, 1] - upright)
+def _too_high(over: Over, values: Array, rows: slice) -> dict[str, Array]:
+    """By side, by how much the body is too high for a leg on some rows (R,), metres; below 0 by how much it is lower
+    than that, where its foot is not too far off as well."""
+    limbs = over.legs.values()
+    nodes = some_nodes(over.rig, tuple(node for one in limbs for node in (one.upper, one.target)), values)[..., :3]
+    far = nodes[:, ::2] - nodes[:, 1::2]  # from foot to hip
+    reach = np.stack([over.straight[side][rows] * sum(one.lengths) for side, one in over.legs.items()], axis=1)
+    upright = np.sqrt(np.maximum(reach**2 - far[..., 0] ** 2 - far[..., 2] ** 2, 0.0))
+    return dict(zip(over.legs, (far[..., 1] - upright).T, strict=True))

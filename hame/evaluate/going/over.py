@@ -223,7 +223,7 @@ def laid(over: Over, values: Array, rows: slice) -> None:
 def more_on_the_left(over: Over, mass: Carried) -> Array:
     """How much more the left foot bears than the right (F,), of the weight."""
     signs = np.array([1.0 if one.side == "L" else -1.0 if one.side == "R" else 0.0 for one in over.bearings])
-    return np.asarray(mass.bearing @ signs)
+    return mass.lifted.borne(signs)
 
 
 def _led(feet: dict[str, Foot], fps: float) -> tuple[Array, Array]:
