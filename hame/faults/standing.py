@@ -49,7 +49,8 @@ class Under(Fault):
 
 
 class Falls(Fault):
-    """A body that is held still and would fall: its mass is beside what bears it. One that moves may be beside it."""
+    """A body that is held still and would fall: its mass is beside what bears it. One that moves may be beside it, or
+    that turns round as it sways from foot to foot."""
 
     kind = "balance"
     group = "contacts"
@@ -70,6 +71,8 @@ class Falls(Fault):
             worst = a + int(np.argmax(outside[a : b + 1]))
             if b - a + 1 < SHORTEST_FALL or look.on_the_spot[worst]:
                 continue
+            if np.nanmin(look.moving_margins[a : b + 1], initial=np.inf) > -look.limits.falls:
+                continue  # it is on its way to the other side, and asks the ground for nothing that is not there
             far = float(outside[worst])
             fault = Alert(
                 self.kind, "body", first + a, first + b, first + worst, far,

@@ -148,6 +148,19 @@ class MendTest(unittest.TestCase):
         clip = Clip().with_curves({"body/tz": from_keys({1: 0.0, 12: 0.5}), "body/ty": from_keys({1: -0.15})})
         self.assertEqual([a for a in alerts(clip, posed(clip, 12), 1, 24) if a.kind == "balance"], [])
 
+    def test_nor_one_that_turns_round_beside_its_feet_as_a_pendulum_does(self) -> None:
+        """It comes to a halt 4 cm beside them, and falls off again as fast as an upright pendulum over their edge."""
+        rig, at = figure("wick")[0], 12
+        lean = set_pose(Clip(), rig, 1, {**standing(), "body/tz": 0.34, "body/ty": -0.12}, "changed").clip
+        stand = balances(lean, posed(lean, 1, "wick"), 1)[0]
+        base = 0.34 + 0.04 + float(stand.margin or 0.0)
+        pace = (9.81 / float(stand.centre[1])) ** 0.5 / 24.0
+        for far in (0.0, 0.075):  # metres from where it presses; held still with none
+            ways = {f: base + far * (float(np.cosh(pace * (f - at))) - 1.0) for f in range(1, 2 * at)}
+            sways = lean.with_curves({**lean.curves, "body/tz": from_keys(ways)})
+            told = [a for a in alerts(sways, posed(sways, 2 * at - 1, "wick"), 1, 24) if a.kind == "balance"]
+            self.assertEqual(bool(told), far == 0.0)
+
     def test_the_weight_goes_over_one_foot_before_the_other_lifts(self) -> None:
         rig = figure("brannoc")[0]
         start = set_pose(Clip(), rig, 1, standing(), "changed").clip
