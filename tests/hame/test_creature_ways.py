@@ -18,6 +18,8 @@ from hame.errors import BadEdit
 from hame.evaluate.evaluate import evaluate
 from hame.gait.footfalls import STAYS
 from hame.maths.rotations import Array
+from hame.scene.joined import played
+from tests.hame.faulty import alerts
 from tests.hame.going import Walker, points
 
 
@@ -73,6 +75,22 @@ class CreatureWaysTest(unittest.TestCase):
             self.assertAlmostEqual(float(steps.mean()), speed, delta=0.08 * speed)
             self.assertLess(float(steps.std()), 0.12 * speed)
             self.assertLess(float(np.ptp(body[60:-80, 1])), 0.05)
+
+    def test_it_goes_off_and_comes_to_a_stand_without_sinking_and_no_leg_snaps(self) -> None:
+        """In the gaits of Hildebrand and Wilson, each at speeds it is gone at."""
+        for who, gait, speed in (
+            ("bosun", "walk", 0.6), ("bosun", "walk", 0.9), ("bosun", "trot", 1.35), ("bosun", "trot", 2.2),
+            ("bosun", "pace", 1.4), ("bosun", "canter", 2.2), ("bosun", "gallop", 3.0), ("tide-crab", "", 0.42),
+            ("tide-crab", "tripod", 0.7),
+        ):  # fmt: skip
+            walker, nodes = gone(who, gait, speed)
+            posed = played(walker.scene.figures, np.arange(1.0, walker.way.end + 1))[1]
+            self.assertEqual([one.says for one in alerts(walker.clip, posed, 1, 24.0)], [], (who, gait, speed))
+            high = nodes[:, walker.rig.control("body").node, 1]
+            # No lower as it gets going or comes to a stand than amidst the way, by a tenth of how high it stands.
+            amidst = high[len(high) // 3 : -len(high) // 3]
+            self.assertGreater(float(high.min()), float(amidst.min()) - 0.1 * high[0], (who, gait, speed))
+            self.assertLess(float(high.max()), 1.17 * float(high[-1]), (who, gait, speed))
 
     def test_the_crab_goes_sideways_as_it_stands(self) -> None:
         walker, nodes = gone("tide-crab", "", 0.4)

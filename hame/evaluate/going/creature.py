@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d
+from scipy.ndimage import distance_transform_edt, gaussian_filter1d
 
 from hame.character.rig import Limb, Rig
 from hame.evaluate.going.body import about, at_rest, turn_control, write
@@ -19,10 +19,14 @@ from hame.gait.mass import Carried, mass_over
 from hame.gait.traits import Traits
 from hame.maths.rotations import Array, from_vector, inverse, multiply, rotate
 
-_FOLLOWS = 0.35  # seconds over which the master follows evenly
+_FOLLOWS = 0.25  # seconds over which the master follows evenly
 _BEFORE = 0.3  # seconds that the head is ahead of the trunk in a turn, and each joint of a tail behind the one before
 _BEHIND = 0.12
 _STRAIGHT = 0.995  # of a leg
+_LEAVES, _LEAVES_IN = (
+    0.03,
+    3.0,
+)  # of a leg, that it reaches less far as it comes down and leaves, and in how many frames
 _LOWERED = 4
 _HANDS = 3.0  # frames before and after a foot is lifted or lands in which others take over from it
 _Y = np.array([0.0, 1.0, 0.0])
@@ -70,7 +74,7 @@ def gone_on_legs(
         # Of many feet each may bear what it has to: level, the mass goes evenly over their middle.
         mass = replace(mass, places=np.stack([level[:, 0], mass.places[:, 1], level[:, 1]], axis=1))
         carry_body(rig, values, mass.places, heading)
-        short = np.max([_short(rig, values, legs[name]) for name in feet], axis=0)
+        short = np.max([_short(rig, values, legs[name], foot) for name, foot in feet.items()], axis=0)
         if short.max() < 2e-4:
             break
         lowered += smooth_most(short, fps)
@@ -88,9 +92,11 @@ def _led(
     at = np.mean([rest[legs[name].target, [0, 2]] for name in feet], axis=0)
     off = rotate(about(_Y, heading), np.array([at[0], 0.0, at[1]])[None].repeat(len(heading), axis=0))[:, [0, 2]]
     level = np.mean([foot.level for foot in feet.values()], axis=0)
+    # What smoothing takes off is smoothed and put on again: who gets going is not ahead of their feet by that.
+    middle = gaussian_filter1d(places - off, even, axis=0, mode="nearest")
     return (
         heading,
-        gaussian_filter1d(places - off, even, axis=0, mode="nearest"),
+        middle + gaussian_filter1d(places - off - middle, even, axis=0, mode="nearest"),
         np.asarray(gaussian_filter1d(level, 4.0, mode="nearest")),
     )
 
@@ -198,11 +204,13 @@ def _bearings(
         if n in stand:
             if one.last > begins:
                 result.append(Bearing(begins - _HANDS, one.last, places[n], places[n], rises=2.0 * _HANDS,
-                                      falls=2.0 * _HANDS, level=lies[n][0]))  # fmt: skip
+                                      falls=_HANDS, level=lies[n][0]))  # fmt: skip
+                result.append(Bearing(begins, one.last, places[n], places[n], level=lies[n][0]))
         elif n in end:
             if one.first < stood:
-                result.append(Bearing(one.first, stood + _HANDS, places[n], places[n], rises=2.0 * _HANDS,
+                result.append(Bearing(one.first, stood + _HANDS, places[n], places[n], rises=_HANDS,
                                       falls=2.0 * _HANDS, level=lies[n][0]))  # fmt: skip
+                result.append(Bearing(one.first, stood, places[n], places[n], level=lies[n][0]))
         elif one.last > one.first:
             result.append(Bearing(one.first, one.last, places[n], places[n], level=lies[n][0]))
     if end:
@@ -211,10 +219,15 @@ def _bearings(
     return result
 
 
-def _short(rig: Rig, values: Array, limb: Limb) -> Array:
-    """By how much the body is too high for a leg (F,), metres."""
+def _short(rig: Rig, values: Array, limb: Limb, foot: Foot) -> Array:
+    """By how much the body is too high for a leg (F,), metres: sooner as it comes down and leaves, so that it is bent
+    already as it has to be."""
     nodes = some_nodes(rig, (limb.upper, limb.target), values)
     off = nodes[:, 0, :3] - nodes[:, 1, :3]
-    reach = _STRAIGHT * sum(limb.lengths)
+    changes = np.full(len(foot.stands), np.inf)
+    if foot.stands.any() and not foot.stands.all():
+        changes = np.maximum(distance_transform_edt(foot.stands), distance_transform_edt(~foot.stands))
+    bends = np.clip(1.0 - (changes - 1.0) / _LEAVES_IN, 0.0, 1.0)
+    reach = (_STRAIGHT - _LEAVES * bends) * sum(limb.lengths)
     upright = np.sqrt(np.maximum(reach**2 - (off[:, [0, 2]] ** 2).sum(axis=1), 0.0))
     return np.asarray(np.maximum(off[:, 1] - upright, 0.0))
