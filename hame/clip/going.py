@@ -241,10 +241,10 @@ def _footfalls(rig: Rig, way: Way, line: Line, pace: Pace) -> list[Footfall]:
         step = max(round(1.0 / float(pace.cadence[0])), 2)
         times = Times(max(round(2 * step * float(pace.share[0])), step + 1), step)
         place, headings = line.at(np.zeros(1))
-        first = way.start + way.lead
         found = turned_on_the_spot(
-            (float(place[0, 0]), float(place[0, 1])), float(headings[0]), way.turn, first, times, float(pace.width[0])
-        )
+            (float(place[0, 0]), float(place[0, 1])), float(headings[0]), way.turn, way.start, times,
+            float(pace.width[0]), lead=way.lead,
+        )  # fmt: skip
     else:
         # Who jumps off from a stand goes down first (common practice, no source).
         lead = max(way.lead, round(_CROUCHES * way.fps)) if pace.together[0] else way.lead

@@ -189,11 +189,12 @@ def put_in(found: Sequence[Footfall], after: int, step: int) -> list[Footfall]:
 
 def turned_on_the_spot(
     place: tuple[float, float], heading: float, angle: float, first: int, times: Times, width: float,
-    most: float = 0.5 * pi,
+    most: float = 0.5 * pi, lead: int = 0,
 ) -> list[Footfall]:  # fmt: skip
     """The footfalls of a turn about a place, foot by foot, from a stand to a stand.
 
-    The foot on the side to which it turns goes first, and none turns farther beside the other than ``most`` radians.
+    The foot on the side to which it turns goes first, ``lead`` frames after the ``first``: while the weight goes over to
+    the other. None turns farther beside the other than ``most`` radians.
 
     Raises
     ------
@@ -212,13 +213,13 @@ def turned_on_the_spot(
         at = (place[0] + out * cos(faces), place[1] - out * sin(faces))
         return Footfall(number, side, lands, lifted, at, faces, 0.0)
 
-    swing = 2 * times.step - times.on
+    swing, lifted = 2 * times.step - times.on, first + lead
     found = [
-        stands(-1, leads, 0.0, first, first), stands(0, OTHER[leads], 0.0, first, first + times.step),
+        stands(-1, leads, 0.0, first, lifted), stands(0, OTHER[leads], 0.0, first, lifted + times.step),
     ]  # fmt: skip
     for n in range(2 * pairs):
         side: Side = leads if n % 2 == 0 else OTHER[leads]
-        lands = first + swing + n * times.step
+        lands = lifted + swing + n * times.step
         turned = angle * (n // 2 + 1) / pairs
         last = STAYS if n >= 2 * pairs - 2 else lands + times.on
         found.append(stands(n + 1, side, turned, lands, last))

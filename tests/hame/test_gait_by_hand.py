@@ -118,6 +118,9 @@ class TurnTest(unittest.TestCase):
                 for one, other in zip(feet[:-1], feet[1:], strict=True):
                     self.assertGreater(other.first, one.last)
                     self.assertLessEqual(abs(other.heading - one.heading), 0.5 * pi + 1e-9)
+            late = turned_on_the_spot((1.0, 2.0), 0.2, angle, 10, Times.walking(12, 3), 0.16, lead=6)
+            self.assertEqual([(one.first, one.last) for one in late[:2]], [(10, one.last + 6) for one in found[:2]])
+            self.assertEqual([one.first for one in late[2:]], [one.first + 6 for one in found[2:]])
 
     def test_it_is_posed_with_soles_on_the_ground(self) -> None:
         rig = brannoc_rig()

@@ -32,9 +32,12 @@ from hame.edits.wayside import (
 )
 from hame.errors import BadEdit, ShownAgain
 from hame.evaluate.evaluate import evaluate
+from hame.evaluate.going.kept import made_of
 from hame.gait.footfalls import STAYS
 from hame.measure.manner import footfalls_in, manner_of
+from hame.scene.joined import played
 from tests.hame.examples import prop_rig
+from tests.hame.faulty import alerts
 from tests.hame.going import Walker, points
 
 
@@ -170,6 +173,17 @@ class WholeTest(unittest.TestCase):
         self.assertAlmostEqual(float(heading[-1]), pi / 2, 2)
         master = walker.values()[-1, [walker.rig.number("master/tx"), walker.rig.number("master/tz")]]
         self.assertLess(float(np.abs(master).max()), 0.03)
+
+    def test_a_turn_on_the_spot_neither_sags_nor_is_called_falling(self) -> None:
+        """The weight goes over to one foot as the other is about to be lifted; the ground presses all the time."""
+        for angle, lead in ((pi / 2, 8), (-2.0, 8), (pi, 4)):
+            walker = Walker().make(LayWay(start=1, turn=angle, lead=lead))
+            gone = made_of(walker.rig, walker.plan).gone
+            assert gone is not None
+            self.assertGreater(float(gone.mass.force.min()), 0.75, angle)
+            self.assertLess(float(np.ptp(gone.mass.places[:, 1])), 0.03, angle)
+            posed = played(walker.scene.figures, np.arange(1.0, walker.way.end + 1))[1]
+            self.assertEqual([one.says for one in alerts(walker.clip, posed, 1, 24.0)], [], angle)
 
     def test_another_way_begins_where_the_one_before_stands(self) -> None:
         walker = Walker.along((0.0, 0.0), (0.0, 3.0))
