@@ -56,9 +56,12 @@ def pace_of(way: Way, keyed: Mapping[str, Curve], leg: float) -> Pace:
     if way.turn and "cadence" not in keyed:
         cadence = np.full(len(times), 1.0 / _TURNS_IN.step * 24.0)
     else:
-        steps = usual_step(np.maximum(speed, 1e-3), leg, way.gravity)
-        cadence = of("cadence", np.where(speed > 0.0, speed / steps, 0.0))
-    usual = usual_share(speed, leg, way.gravity)
+        cadence = of(
+            "cadence", np.where(speed > 0.0, speed / usual_step(np.maximum(speed, 1e-3), leg, way.gravity), 0.0)
+        )
+    goes = (speed > 0.0) & (cadence > 0.0)
+    steps = np.where(goes, speed / np.where(goes, cadence, 1.0), usual_step(np.maximum(speed, 1e-3), leg, way.gravity))
+    usual = usual_share(speed, leg, way.gravity, steps)
     if way.rests:
         number = float(froude(np.array(np.median(speed)), leg, way.gravity))
         usual = np.full(len(times), share_of(way.gait or usual_gait(len(way.rests), number)))

@@ -70,6 +70,8 @@ def _wick(acting: Acting) -> None:
     plan = plan_of(acting.rig(BOY), acting.clip(BOY), way)
     before = next(one for one in plan.found if one.number > 0 and one.place[1] < 5.5 and one.place[0] < -2.0)
     acting.make(BOY, WayTimes(frame=before.first, on=6, air=10, together=True))
+    for frame, lift in ((before.first - 24, 0.17), (before.first, 0.21)):  # his feet clear the rope
+        acting.make(BOY, KeyQuantity(name="lift", frame=frame, value=lift))
     jump = plan_of(acting.rig(BOY), acting.clip(BOY), ways_of(acting.clip(BOY))[0])
     lands = [one for one in jump.found if one.first >= before.first and one.number > before.number]
     middle = 0.5 * (before.place[1] + lands[0].place[1])

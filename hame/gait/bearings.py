@@ -115,7 +115,7 @@ def shape_of(on: float, step: float, rise: float, fps: float, gravity: float) ->
     return min(max(found, 0.0), 0.9)
 
 
-_FORE = 0.3  # of a sole that is behind where it presses first as it comes down from a flight, on its ball
+_FORE = 0.8  # of a sole that is behind where it presses first as it comes down from a flight, on its ball
 
 
 @dataclass(frozen=True)

@@ -359,6 +359,7 @@ def froude(speed: Array, leg: float, gravity: float) -> Array:
 
 _WALKS = np.array([[0.0, 0.75], [0.05, 0.68], [0.2, 0.62], [0.5, 0.56]])
 _RUNS = np.array([[0.5, 0.40], [1.0, 0.35], [3.0, 0.28], [10.0, 0.22]])
+_RUN_SHARES = 0.2, 0.45
 WALK_TO_RUN = 0.5
 
 
@@ -370,16 +371,21 @@ def usual_speed(cadence: Array, leg: float, gravity: float) -> Array:
     return np.asarray(grows**2.5)
 
 
-def usual_share(speed: Array, leg: float, gravity: float) -> Array:
-    """What share of its period a foot is on the ground, where only a speed is given.
+def usual_share(speed: Array, leg: float, gravity: float, step: Array | None = None) -> Array:
+    """What share of its period a foot is on the ground at a speed, of steps that long in metres; of usual ones else.
 
     It walks up to a Froude number of 0.5 and runs beyond (Alexander 1989). Walks are on the ground for 60 to 62 % at a
     free speed (Perry 1992; Whittle 2007) and for more when slow; runs for 40 % and less (Alexander and Jayes 1980; all
-    from memory).
+    from memory). Runs with longer steps at a speed are on the ground for less of their period, by about the root of
+    how much longer they are: for hardly longer in time (after Farley and Gonzalez, "Leg stiffness and stride frequency
+    in human running", Journal of Biomechanics 29, 1996; from memory).
     """
     number = froude(speed, leg, gravity)
     walks = np.interp(number, _WALKS[:, 0], _WALKS[:, 1])
     runs = np.interp(number, _RUNS[:, 0], _RUNS[:, 1])
+    if step is not None:
+        usual = usual_step(speed, leg, gravity)
+        runs = np.clip(runs * np.sqrt(usual / np.maximum(step, 1e-6)), *_RUN_SHARES)
     return np.asarray(np.where(number <= WALK_TO_RUN, walks, runs))
 
 

@@ -38,7 +38,7 @@ class Traits:
 
     lift: Amount = 0.025
     strike: Amount = radians(20.0)
-    push: Amount = radians(64.0)
+    push: Amount = radians(66.0)
     bounce: Amount = 0.4
     low: Amount = 0.0
     turn: Amount = radians(5.0)
@@ -78,7 +78,7 @@ class Traits:
 
 
 RUNNING = Traits(
-    lift=0.17, strike=radians(-14.0), push=radians(62.0), turn=radians(7.0), list=radians(4.0), pitch=radians(9.0),
+    lift=0.17, strike=radians(-20.0), push=radians(66.0), turn=radians(7.0), list=radians(6.0), pitch=radians(9.0),
     chest=1.6, swing=radians(34.0), arm_bend=radians(82.0), arm_bends=radians(16.0), arms_out=radians(8.0),
     hands=radians(48.0),
 )  # fmt: skip

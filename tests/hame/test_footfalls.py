@@ -187,6 +187,19 @@ class UsualTest(unittest.TestCase):
         self.assertTrue((share[number > 0.5] <= 0.41).all())
         self.assertTrue((np.diff(share) <= 1e-9).all())
 
+    def test_a_foot_is_on_the_ground_as_long_as_is_published_of_runs(self) -> None:
+        """Some 0.25 s at 3 m/s and 0.2 at 4, for legs of 0.9 m (Weyand and others 2000, figures; from memory); and
+        hardly longer where steps are longer at the same speed (Farley and Gonzalez 1996, from memory)."""
+        for speed, seconds in ((3.0, 0.25), (4.0, 0.2), (5.0, 0.17)):
+            step = usual_step(np.array(speed), 0.9, G)
+            found = {}
+            for times in (0.8, 1.0, 1.3):
+                share = usual_share(np.array(speed), 0.9, G, times * step)
+                found[times] = float(share * 2.0 * times * step) / speed
+            self.assertAlmostEqual(found[1.0], seconds, delta=0.025)
+            self.assertAlmostEqual(found[1.3] / found[1.0], 1.3**0.5, places=6)
+            self.assertLess(found[0.8], found[1.0])
+
 
 class RefusedTest(unittest.TestCase):
     def test_what_nobody_could_go_is_refused(self) -> None:

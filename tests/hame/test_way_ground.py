@@ -14,8 +14,10 @@ from hame.evaluate.evaluate import evaluate
 from hame.gait.footfalls import STAYS
 from hame.maths.rotations import Array
 from hame.measure.soles import sole_points
+from hame.scene.joined import played
 from hame.scene.scene import Figure, Scene
 from tests.hame.examples import prop_rig
+from tests.hame.faulty import alerts
 from tests.hame.going import Walker, points
 from tests.hame.test_ground import skin_of, stair
 
@@ -90,6 +92,10 @@ class WayGroundTest(unittest.TestCase):
                     edges = rise * np.clip(np.floor((soles[swing, :3, 2] - 0.8) / tread) + 1.0, 0.0, 7.0)
                     self.assertGreater(float((soles[swing, :3, 1] - edges).min()), -0.002)
         self.assertAlmostEqual(highest, 7.0 * rise, delta=0.003)
+        # The leg that is left below is bent already as it has to come up: no knee gives way from being straight.
+        posed = played(walker.scene.figures, np.arange(1.0, walker.way.end + 1))[1]
+        told = [one.says for one in alerts(walker.clip, posed, 1, 24.0) if one.kind in ("snap", "reach")]
+        self.assertEqual(told, [])
 
     def test_over_a_dome_feet_follow_it(self) -> None:
         """Within a millimetre of the ball that it is a part of, but for its facets."""

@@ -236,7 +236,7 @@ def _reached(over: Over, values: Array, rows: slice, asked: Asked) -> tuple[Aske
             raised[side] = np.where(stays, was, np.maximum(was + by, 0.0))
             values[rows, rig.number(f"{one.ik}/ty")] += (raised[side] - was)[rows]
         needs = over_it + over.low  # beside that it goes lower than it needs
-        down = np.where(needs > 0.0, np.where(capped, 1.0, 1.0 - foot.late) * np.maximum(needs, 0.0), needs)
+        down = np.where(needs > 0.0, np.where(capped, 1.0, 1.0 - foot.late**2) * np.maximum(needs, 0.0), needs)
         missing = np.maximum(missing, np.where(foot.stands, down, -np.inf))
     return replace(asked, heels=heels, raised=raised), missing
 

@@ -6,6 +6,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
+from itertools import pairwise
 
 import numpy as np
 from scipy.ndimage import distance_transform_edt, gaussian_filter1d
@@ -22,17 +23,19 @@ from hame.gait.traits import Traits
 from hame.maths.rotations import Array, inverse, multiply, rotate, unwound
 
 _FOLLOWS = 0.3  # seconds over which the master follows evenly
-_BREAK = np.radians(64.0)  # from where on a foot that rolls goes over its tip
+_BREAK = np.radians(68.0)  # from where on a foot that rolls goes over its tip
 STRAIGHT = 0.998  # of a leg: so far from hip to ankle at most, that no knee snaps
-_FLYING = 0.972, 0.97, 0.96  # as it lands out of a flight, leaves the ground for one, and in it
-_QUICK = 0.375  # seconds: of steps that take less legs are bent the more
-_BRISK = 0.004  # of a leg, that it reaches less far in steps that take no more
+_FLYING = 0.976, 0.97, 0.965  # as it lands out of a flight, leaves the ground for one, and in it
+_QUICK, _BRISK = 0.375, 0.004  # seconds: in steps that take no more a leg reaches less far, by so much of it
 _WIDE, _LANDS = 0.75, 0.01  # of a leg: of steps longer than that it reaches less far as it comes down
-_BENT = 1.3
+_STAIR, _CLIMBS = 0.2, 0.03  # of a leg: up to what is so high, or higher, it reaches that much less as it leaves
+_CLIMBS_IN = 3.0  # frames about that
+_BENT = 2.2  # times as much at most are legs bent that land a jump or begin one, and those of who runs fast
+_FAST = 4.6  # legs a second: who runs faster bends them more, by the third power of it
 _JUMPS = 0.8  # of its step about a landing of both feet
 _GIVES = 0.125  # seconds about that
 Fall = tuple[Footfall, Lying, float]
-MOST_ROLLED = 0.9 * _BREAK  # that a heel comes up for a leg that does not reach: on its ball still
+MOST_ROLLED = np.radians(57.6)  # that a heel comes up for a leg that does not reach: on its ball still
 
 
 @dataclass(frozen=True, eq=False)
@@ -139,6 +142,8 @@ def over_footfalls(
     stood = [one.last - one.first for one in found if one.number > 0 and one.last < STAYS]
     both = max(float(np.median(stood)) - step, 0.0) if stood else 0.0
     straight = _straight(found, feet, frames, step, leg, fps)
+    for side, mine in falls.items():
+        straight[side] = straight[side] - _climbing(mine, frames, leg)
     return Over(
         rig, frames, fps, gravity, traits, legs, falls, feet, bearings, heading, master, ground, wished, low, straight,
         leg, step, both,
@@ -151,25 +156,37 @@ def _straight(
     """How far legs reach at most (F,), of their length: less as one comes down out of a flight, begins one, or comes
     down after a long step, as no knee gives way from being straight within a frame."""
     in_flight = ~(feet["L"].stands | feet["R"].stands)
-    takes, about = step / fps, max(_GIVES * fps, 1.5)
+    takes, beside = step / fps, max(_GIVES * fps, 1.5)
     straight = STRAIGHT - _BRISK * min(max(1.0 - (takes - _QUICK) / _GIVES, 0.0), 1.0)
     far = np.abs(np.diff([one.along for one in found if one.number > 0]))
-    wide = min(max((float(np.median(far)) / leg - _WIDE) / 0.2, 0.0), 1.0) if len(far) else 0.0
+    usual = float(np.median(far)) / leg if len(far) else 0.0
+    wide = min(max((usual - _WIDE) / 0.2, 0.0), 1.0)
     if not in_flight.any():
-        return {side: straight - wide * _LANDS * _near(~foot.stands, about) for side, foot in feet.items()}
+        return {side: straight - wide * _LANDS * _near(~foot.stands, beside) for side, foot in feet.items()}
     away, nearest = distance_transform_edt(~in_flight, return_indices=True)
-    gives = np.clip((about - away) / (about - 1.0), 0.0, 1.0)
+    gives = np.clip((beside - away) / (beside - 1.0), 0.0, 1.0)
     lands, leaves, flying = _FLYING
     bent = np.where(nearest[0] > np.arange(len(frames)), leaves, lands)
-    quick = np.full(len(frames), min(max(_QUICK / takes, 1.0), _BENT) ** 3)
+    quick = np.full(len(frames), min(max(usual / takes / _FAST, 1.0) ** 3, _BENT))
     of_right = {one.number for one in found if one.side == "R"}
     for one in found:
         if one.number > 0 and one.side == "L" and one.number in of_right:  # who jumps comes down fast
             until = min(one.last, frames[-1])
-            quick[(frames > one.first - _JUMPS * step) & (frames < until + _JUMPS * step)] = _BENT**3
+            quick[(frames > one.first - _JUMPS * step) & (frames < until + _JUMPS * step)] = _BENT
     return {
         side: straight - quick * (straight - np.where(foot.stands, bent, flying)) * gives for side, foot in feet.items()
     }
+
+
+def _climbing(falls: Sequence[Fall], frames: Array, leg: float) -> Array:
+    """How much less a leg reaches (F,), of its length, as its foot leaves the ground for what is higher: its knee is
+    bent already as it has to come up."""
+    less = np.zeros(len(frames))
+    for (one, lies, _), (_, higher, _) in pairwise(falls):
+        up = min((higher[0] - lies[0]) / (_STAIR * leg), 1.0)
+        if up > 0.0:
+            less = np.maximum(less, up * _CLIMBS * np.clip(1.0 - np.abs(frames - one.last) / _CLIMBS_IN, 0.0, 1.0))
+    return less
 
 
 def _near(airborne: Bools, about: float) -> Array:
