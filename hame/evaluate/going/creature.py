@@ -23,10 +23,7 @@ _FOLLOWS = 0.25  # seconds over which the master follows evenly
 _BEFORE = 0.3  # seconds that the head is ahead of the trunk in a turn, and each joint of a tail behind the one before
 _BEHIND = 0.12
 _STRAIGHT = 0.995  # of a leg
-_LEAVES, _LEAVES_IN = (
-    0.03,
-    3.0,
-)  # of a leg, that it reaches less far as it comes down and leaves, and in how many frames
+_LEAVES, _LEAVES_IN = 0.03, 3.0  # of a leg, that it reaches less far as it comes down and leaves, and frames about that
 _LOWERED = 4
 _HANDS = 3.0  # frames before and after a foot is lifted or lands in which others take over from it
 _Y = np.array([0.0, 1.0, 0.0])

@@ -30,8 +30,7 @@ _QUICK, _BRISK = 0.375, 0.004  # seconds: in steps that take no more a leg reach
 _WIDE, _LANDS = 0.75, 0.01  # of a leg: of steps longer than that it reaches less far as it comes down
 _STAIR, _CLIMBS = 0.2, 0.03  # of a leg: up to what is so high, or higher, it reaches that much less as it leaves
 _CLIMBS_IN = 3.0  # frames about that
-_BENT = 2.2  # times as much at most are legs bent that land a jump or begin one, and those of who runs fast
-_FAST = 4.6  # legs a second: who runs faster bends them more, by the third power of it
+_BENT = 2.2  # times as much are legs bent that land a jump, or begin one
 _JUMPS = 0.8  # of its step about a landing of both feet
 _GIVES = 0.125  # seconds about that
 Fall = tuple[Footfall, Lying, float]
@@ -159,15 +158,14 @@ def _straight(
     takes, beside = step / fps, max(_GIVES * fps, 1.5)
     straight = STRAIGHT - _BRISK * min(max(1.0 - (takes - _QUICK) / _GIVES, 0.0), 1.0)
     far = np.abs(np.diff([one.along for one in found if one.number > 0]))
-    usual = float(np.median(far)) / leg if len(far) else 0.0
-    wide = min(max((usual - _WIDE) / 0.2, 0.0), 1.0)
+    wide = min(max((float(np.median(far)) / leg - _WIDE) / 0.2, 0.0), 1.0) if len(far) else 0.0
     if not in_flight.any():
         return {side: straight - wide * _LANDS * _near(~foot.stands, beside) for side, foot in feet.items()}
     away, nearest = distance_transform_edt(~in_flight, return_indices=True)
     gives = np.clip((beside - away) / (beside - 1.0), 0.0, 1.0)
     lands, leaves, flying = _FLYING
     bent = np.where(nearest[0] > np.arange(len(frames)), leaves, lands)
-    quick = np.full(len(frames), min(max(usual / takes / _FAST, 1.0) ** 3, _BENT))
+    quick = np.ones(len(frames))
     of_right = {one.number for one in found if one.side == "R"}
     for one in found:
         if one.number > 0 and one.side == "L" and one.number in of_right:  # who jumps comes down fast
