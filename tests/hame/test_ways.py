@@ -34,6 +34,7 @@ from hame.errors import BadEdit, ShownAgain
 from hame.evaluate.evaluate import evaluate
 from hame.evaluate.going.kept import made_of
 from hame.gait.footfalls import STAYS
+from hame.maths.rotations import inverse, rotate
 from hame.measure.manner import footfalls_in, manner_of
 from hame.scene.joined import played
 from tests.hame.examples import prop_rig
@@ -184,6 +185,10 @@ class WholeTest(unittest.TestCase):
             self.assertLess(float(np.ptp(gone.mass.places[:, 1])), 0.03, angle)
             posed = played(walker.scene.figures, np.arange(1.0, walker.way.end + 1))[1]
             self.assertEqual([one.says for one in alerts(walker.clip, posed, 1, 24.0)], [], angle)
+            # Arms hang: they go against legs that stride.
+            chest = posed.nodes[:, walker.rig.control("chest").node]
+            hand = rotate(inverse(chest[:, 3:7]), posed.nodes[:, walker.rig.limb("arm.L").end, :3] - chest[:, :3])
+            self.assertLess(float(np.ptp(hand, axis=0).max()), 0.18, angle)
 
     def test_another_way_begins_where_the_one_before_stands(self) -> None:
         walker = Walker.along((0.0, 0.0), (0.0, 3.0))

@@ -62,11 +62,14 @@ def phases_of(
 def against(legs: Array, ahead: Array, step: float) -> Array:
     """How arms swing (F,) that take up what ``legs (F,)`` turn with, angular momentum about the upright: as whoever
     walks all but does (Herr and Popovic, "Angular momentum in human walking", Journal of Experimental Biology 211,
-    2008; from memory). In shape only: how far they swing is their own matter.
+    2008; from memory). In shape only: how far they swing is their own matter, and less where steps are small or none,
+    as at the ends and in a turn on the spot.
     """
     turned = np.cumsum(legs)
     turned = turned - uniform_filter1d(turned, max(round(2.0 * step), 3), mode="nearest")
     swings = _whole(turned / max(float(np.abs(turned).max()), 1e-9), step)
+    far = maximum_filter1d(np.abs(ahead), max(round(2.0 * step), 3), mode="nearest")
+    swings = swings * np.minimum(gaussian_filter1d(far, 0.5 * step, mode="nearest"), 1.0)
     return np.asarray(swings if float(swings @ ahead) >= 0.0 else -swings)
 
 
