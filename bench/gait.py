@@ -52,14 +52,17 @@ def dragged(rig: Rig, far: float) -> None:
     one = plan.found[len(plan.found) // 2]
     asked = np.arange(one.first - 12.0, one.first + 13)
 
-    def move() -> None:
+    def moved_on() -> Clip:
         x, z = 0.12 * np.sin(next(moved) / 6.0), 0.1 * np.sin(next(moved) / 9.0)  # as far as a hand drags it about
         edit = SetFootfall(at=1, number=one.number, side=one.side, x=one.place[0] + x, z=one.place[1] + z)
-        after = made(edit, Scene({1: Figure(rig, clip)}, 1, 4000), 1).clips[1]
-        channel_values(rig, after, asked)
+        return made(edit, Scene({1: Figure(rig, clip)}, 1, 4000), 1).clips[1]
+
+    channel_values(rig, moved_on(), asked)
+    many = iter([moved_on() for _ in range(61)])
 
     print(f"{len(plan.found)} footfalls over {plan.end} frames: laid {timed(lay)}")
-    print(f"  a sole moved, and the frames about it {timed(move, 60)}")
+    print(f"  a sole moved {timed(moved_on, 60)}, and the frames that change "
+          f"{timed(lambda: channel_values(rig, next(many), asked), 60)}")  # fmt: skip
     if far < 50.0:
         keys = WayKeys(at=1)
         print(f"  into keys {timed(lambda: made(keys, Scene({1: Figure(rig, clip)}, 1, 4000), 1))}")

@@ -38,7 +38,7 @@ from hame.gait.traits import Traits
 
 MOST_FRAMES = 4000  # of a way: so many are made in about a second
 SETTLES = 0.7  # seconds after the last landing until who stands is at rest
-_WHOLLY, _FADES = 1.6, 2.0  # steps about one that was moved in which all follows, and then ever less
+_WHOLLY, _FADES = 1.6, 1.2  # steps about one that was moved in which all follows, and then ever less
 _TOGETHER = 8  # footfalls: those that are moved of so many in a row are found as one
 _CROUCHES = 0.8  # seconds
 
@@ -79,7 +79,8 @@ class Plan:
         """Footfalls that were moved by hand, a few in a row as one: the first and the last of them, and how much of a
         whole each frame (F,) is about them, from 1 to 0. Beyond that all goes as the way has it.
         """
-        moved = [n for n, (one, other) in enumerate(zip(self.found, self.plain, strict=True)) if one != other]
+        both = enumerate(zip(self.found, self.plain, strict=True))
+        moved = [n for n, (one, other) in both if one is not other and one != other]
         if not moved:
             return []
         landed = sorted({one.first for one in self.found if one.number > 0})
@@ -347,4 +348,10 @@ def _plants(plan: Plan, side: str, until: int) -> Iterator[Plant]:
         if one.side != side or one.first > min(until, plan.end) or (one.number <= 0 and one.last <= way.start):
             continue  # who goes at once lets go at once
         stays = one.last >= STAYS and until >= FOREVER
-        yield Plant(max(one.first, way.start), min(one.last, until), release=0 if stays else 1)
+        yield _plant(max(one.first, way.start), min(one.last, until), 0 if stays else 1)
+
+
+@lru_cache(maxsize=8192)
+def _plant(start: int, end: int, release: int) -> Plant:
+    """A plant; of the footfalls of a way few change at a time."""
+    return Plant(start, end, release=release)

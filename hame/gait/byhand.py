@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from itertools import zip_longest
 from math import ceil, cos, pi, sin
 
 import numpy as np
@@ -81,7 +82,7 @@ def with_hands(found: Sequence[Footfall], hands: Iterable[Hand]) -> list[Footfal
         if key in result:
             result[key] = replace(result[key], **hand.fields)  # type: ignore[arg-type]
             wished[key] = wished.get(key, set()) | set(hand.fields)
-    for side in ("L", "R"):
+    for side in dict.fromkeys(one.side for one in found):
         keys = [key for key in order if key[1] == side]
         for before, after in zip(keys[:-1], keys[1:], strict=True):
             one, other = result[before], result[after]
@@ -92,21 +93,16 @@ def with_hands(found: Sequence[Footfall], hands: Iterable[Hand]) -> list[Footfal
             elif "first" not in wished.get(after, ()):
                 other = replace(other, first=one.last + LEAST_AIR)
             result[before], result[after] = one, other
-        for key in keys:
-            one = result[key]
+        mine = [result[key] for key in keys]
+        for one, then in zip_longest(mine, mine[1:]):
             short = one.last - one.first < (LEAST_ON if one.number > 0 else 0)  # who goes at once lifts at once
-            if short or _meets(result, keys, key):
-                foot = "left" if side == "L" else "right"
+            if short or (then is not None and then.first - one.last < LEAST_AIR):
+                foot = {"L": "the left foot", "R": "the right foot"}.get(side, "a foot")
                 raise BadEdit(
-                    f"the {foot} foot would stand in two places at once about frame {one.first}; set its times apart. "
+                    f"{foot} would stand in two places at once about frame {one.first}; set its times apart. "
                     "Nothing was changed"
                 )
     return [result[key] for key in order]
-
-
-def _meets(result: dict[tuple[int, Side], Footfall], keys: Sequence[tuple[int, Side]], key: tuple[int, Side]) -> bool:
-    at = keys.index(key)
-    return at + 1 < len(keys) and result[keys[at + 1]].first - result[key].last < LEAST_AIR
 
 
 def taken_out(found: Sequence[Footfall], number: int, gap: bool = False) -> list[Footfall]:
@@ -193,7 +189,7 @@ def turned_on_the_spot(
 ) -> list[Footfall]:  # fmt: skip
     """The footfalls of a turn about a place, foot by foot, from a stand to a stand.
 
-    The foot on the side to which it turns goes first, ``lead`` frames after the ``first``: while the weight goes over to
+    The foot on the side to which it turns goes first, ``lead`` frames after the ``first``: while the weight goes to
     the other. None turns farther beside the other than ``most`` radians.
 
     Raises

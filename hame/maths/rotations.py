@@ -54,7 +54,7 @@ def _in_rows(a: Array, b: Array) -> tuple[Array, Array] | None:
 
 
 def _row_by_row(a: Array) -> Array:
-    """Rows (N, ...) as they are compiled for, of one kind alone: contiguous, and no view that must not be written to."""
+    """Rows (N, ...) as they are compiled for, of one kind alone: contiguous, and such as may be written to."""
     rows = np.ascontiguousarray(a, float).reshape(-1, np.shape(a)[-1])
     return rows if rows.flags.writeable else rows.copy()
 

@@ -112,6 +112,13 @@ class CreatureWaysTest(unittest.TestCase):
         other.make(SetFootfall(at=1, number=4, side="leg2.R", x=one.place[0] - 0.05))
         moved = next(o for o in other.plan.found if o.side == "leg2.R" and o.number == 4)
         self.assertAlmostEqual(moved.place[0], one.place[0] - 0.05, 9)
+        # One that lands sooner is let go sooner from where it stood; and stands in one place alone.
+        before = next(o for o in other.plan.found if o.side == "leg2.R" and o.number == 3)
+        other.make(SetFootfall(at=1, number=4, side="leg2.R", first=before.last))
+        earlier = next(o for o in other.plan.found if o.side == "leg2.R" and o.number == 3)
+        self.assertEqual(earlier.last, before.last - 2)
+        with self.assertRaisesRegex(BadEdit, "a foot would stand in two places at once"):
+            other.make(SetFootfall(at=1, number=3, side="leg2.R", last=before.last + 3))
         with self.assertRaisesRegex(BadEdit, "of a creature"):
             other.make(TakeFootfall(at=1, number=4))
         with self.assertRaisesRegex(BadEdit, "turns along a way"):

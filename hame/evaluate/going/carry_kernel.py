@@ -10,6 +10,8 @@ from numba import njit
 from hame.evaluate.kernel import run_rows
 from hame.maths.kernels import qrot
 
+_THERE = 1e-5  # metres: it is where it is to be
+
 
 @njit(cache=True, nogil=True)
 def carry(ops, par, orders, nodes, values, body, joints, at, share, places, heading, rounds, goes_with):  # type: ignore[no-untyped-def]
@@ -20,7 +22,7 @@ def carry(ops, par, orders, nodes, values, body, joints, at, share, places, head
     ops, par, orders : a program and Euler orders, as the evaluation's kernel takes them, of so many ``nodes``
     body : (3,) the channels that move the body, along axes that are turned by ``heading (F,)`` about the upright
     joints, at, share : (M,) nodes that carry the parts of a body, where these lie in them (M, 3), and their mass (M,)
-    rounds : how often each is moved, by what is missing over ``goes_with``
+    rounds : how often each is moved at most, by what is missing over ``goes_with``
     """
     stood = np.empty((nodes, 8))
     for f in range(len(values)):
@@ -37,8 +39,9 @@ def carry(ops, par, orders, nodes, values, body, joints, at, share, places, head
                 mx += share[m] * (stood[node, 0] + x)
                 my += share[m] * (stood[node, 1] + y)
                 mz += share[m] * (stood[node, 2] + z)
-            x = (places[f, 0] - mx) / goes_with
-            z = (places[f, 2] - mz) / goes_with
-            values[f, body[0]] += cosine * x - sine * z
-            values[f, body[1]] += (places[f, 1] - my) / goes_with
-            values[f, body[2]] += sine * x + cosine * z
+            x, y, z = places[f, 0] - mx, places[f, 1] - my, places[f, 2] - mz
+            if x * x + y * y + z * z < _THERE * _THERE:
+                break
+            values[f, body[0]] += (cosine * x - sine * z) / goes_with
+            values[f, body[1]] += y / goes_with
+            values[f, body[2]] += (sine * x + cosine * z) / goes_with

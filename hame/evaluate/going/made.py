@@ -37,8 +37,8 @@ from hame.maths.rotations import Array, inverse, rotate
 _LOWERED = 4
 _ROLLS_UP = 0.2  # of the leg: how much an ankle rises with each radian that its foot rolls up
 _REACHED = 2e-4  # metres: less that a leg is too short is none
-_NEARLY = 5e-4  # the same where few footfalls are moved
-_FOLLOWS = 1.4  # times what is missing there: the mass goes down by some two thirds of what it is asked to
+_NEARLY = 8e-4  # the same where few footfalls are moved
+_FOLLOWS = 1.5  # times what is missing there: the mass goes down by some two thirds of what it is asked to
 _SEEN = 0.015  # seconds over which the moment of limbs is evened out
 _ALL = slice(None)
 _Y = np.array([0.0, 1.0, 0.0])
@@ -164,7 +164,7 @@ def gone_about(before: Gone, over: Over, rows: slice) -> Gone:
     for attempt in range(_LOWERED):
         if attempt:
             mass = _mass(over, asked, mass)
-        _carried(over, values, rows, mass, 1 + attempt)
+        _carried(over, values, rows, mass, min(1 + attempt, 2))
         asked, missing = _reached(over, values, rows, asked)
         if missing.max() < _NEARLY:
             break

@@ -117,7 +117,8 @@ def planted_of(
     mine = [curves[name] for name in names if name in curves]
     keys = np.unique(np.concatenate([np.zeros(0), *(curve.table[:, FRAME] for curve in mine)]))
     found = []
-    for n, span in list(enumerate(spans))[near]:
+    for n in range(*near.indices(len(spans))):
+        span = spans[n]
         following = spans[n + 1] if n + 1 < len(spans) else None
         before = spans[n - 1] if n else None
         until, free = float(span.end), FOREVER
