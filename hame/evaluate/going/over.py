@@ -30,7 +30,8 @@ _QUICK, _BRISK = 0.375, 0.004  # seconds: in steps that take no more a leg reach
 _WIDE, _LANDS = 0.75, 0.01  # of a leg: of steps longer than that it reaches less far as it comes down
 _STAIR, _CLIMBS = 0.2, 0.03  # of a leg: up to what is so high, or higher, it reaches that much less as it leaves
 _CLIMBS_IN = 3.0  # frames about that
-_BENT = 2.2  # times as much are legs bent that land a jump, or begin one
+_BENT = 2.2  # times as much are legs bent that land a jump, or begin one; and of who is in the air for long
+_AIR = 0.17, 0.375  # seconds in the air that are usual, and that are long
 _JUMPS = 0.8  # of its step about a landing of both feet
 _GIVES = 0.125  # seconds about that
 Fall = tuple[Footfall, Lying, float]
@@ -165,7 +166,10 @@ def _straight(
     gives = np.clip((beside - away) / (beside - 1.0), 0.0, 1.0)
     lands, leaves, flying = _FLYING
     bent = np.where(nearest[0] > np.arange(len(frames)), leaves, lands)
-    quick = np.ones(len(frames))
+    # Who flies for long comes down fast, as who jumps does.
+    turns = np.flatnonzero(np.diff(np.concatenate([[0], in_flight.astype(int), [0]])))
+    flown = np.repeat(np.diff(turns)[::2], np.diff(turns)[::2])[np.cumsum(in_flight)[nearest[0]] - 1] / fps
+    quick = np.interp(flown, _AIR, [1.0, _BENT])
     of_right = {one.number for one in found if one.side == "R"}
     for one in found:
         if one.number > 0 and one.side == "L" and one.number in of_right:  # who jumps comes down fast
