@@ -36,6 +36,7 @@ Ints = npt.NDArray[np.int64]
 _PACES = frozenset(QUANTITIES) - frozenset(TRAITS)  # those by which footfalls lie elsewhere
 CLIMBS = 0.45  # of a leg: what lies no higher than that above the foot before is stepped on
 _FLAT = np.cos(np.radians(8.0))  # of a normal that is upright as far as edges of steps go
+_GAP = 0.02  # metres to each side of a point of a sole: between edges that near to it is a gap that a sole lies over
 _SPARE = 0.014  # metres that a foot is to lie inside of the edges of a step, before heel and toes
 _WHOLE = ([1, 2], [3, 4], [3, 5])  # which of the points along a foot lie on it, the most wanted first
 _EDGE = 0.025  # metres that heel and toes may lie apart in height on what is flat
@@ -224,9 +225,7 @@ def _settled(
 
     def look(rows: Ints, some: slice) -> None:
         flat = places[rows, None] + along[some].reshape(1, -1, 1) * ahead[rows, None]
-        points = np.stack([flat[..., 0], np.broadcast_to((before[rows] + climbs)[:, None], flat.shape[:2]),
-                           flat[..., 1]], axis=-1)  # fmt: skip
-        high, up = ground.at(rows).lying(points)
+        high, up = _lying_over_gaps(ground.at(rows), flat, before[rows] + climbs, ahead[rows])
         heights[rows, some] = high.reshape(len(rows), -1, each)
         normals[rows, some] = up.reshape(len(rows), -1, each, 3)
 
@@ -247,6 +246,29 @@ def _settled(
         if not len(stale):
             break
     return heights, normals, chosen
+
+
+def _lying_over_gaps(ground: Ground, flat: Array, from_high: Array, ahead: Array) -> tuple[Array, Array]:
+    """Heights (R, P) and normals (R, P, 3) of what lies under points of feet ``flat (R, P, 2)``, x and z, looked for from
+    so high (R,) downwards; where that is a gap between two edges a sole lies on these.
+
+    ``ahead (R, 2)`` is where each foot points.
+    """
+    count, each = flat.shape[:2]
+    across = np.stack([ahead[:, 1], -ahead[:, 0]], axis=1)
+    off = _GAP * np.stack([0.0 * ahead, across, -across, ahead, -ahead], axis=1)  # (R, 5, 2)
+    wide = (flat[:, None] + off[:, :, None]).reshape(count, -1, 2)
+    points = np.stack([wide[..., 0], np.broadcast_to(from_high[:, None], wide.shape[:2]), wide[..., 1]], axis=-1)
+    heights, normals = ground.lying(points)
+    heights, normals = heights.reshape(count, 5, each), normals.reshape(count, 5, each, 3)
+    high, up = heights[:, 0].copy(), normals[:, 0].copy()
+    for one, other in ((1, 2), (3, 4)):
+        lower = np.where(heights[:, one] <= heights[:, other], one, other)[:, None]
+        edge = np.take_along_axis(heights, lower, axis=1)[:, 0]
+        gap = high < edge - _EDGE
+        high = np.where(gap, edge, high)
+        up = np.where(gap[..., None], np.take_along_axis(normals, lower[..., None], axis=1)[:, 0], up)
+    return high, up
 
 
 def _whole(heights: Array, normals: Array, shift: int, which: int) -> bool:

@@ -149,6 +149,27 @@ class WayGroundTest(unittest.TestCase):
         walker = over(box).make(LayWay(start=1, points=points((0.0, 0.0), (0.0, 4.0))))
         self.assertEqual(walker.way.lies, ())
 
+    def test_feet_lie_over_gaps_between_planks_and_fall_through_none(self) -> None:
+        gap, high, wide = 0.012, 0.1, 0.3
+        lengthwise = [((wide, high, 5.0), (n * (wide + gap), 0.5 * high, 3.0)) for n in (-1, 0, 1)]
+        crosswise = [((1.0, high, 0.1), (0.0, 0.5 * high, 0.5 + n * (0.1 + gap))) for n in range(45)]
+        for planks in (lengthwise, crosswise):
+            boxes = []
+            for size, at in planks:
+                boxes.append(trimesh.creation.box(size))
+                boxes[-1].apply_translation(at)
+            # Beside it by half how far its feet are apart: one foot goes along a gap all the way.
+            for x in (0.0, 0.156 - 0.06, 0.156 - 0.06 - 0.01):
+                walker = over(trimesh.util.concatenate(boxes))
+                walker.make(LayWay(start=1, points=points((x, 0.0), (x, 5.0)), here=False))
+                told = {(one.number, one.leg): one for one in walker.way.lies}
+                on = [one for one in walker.plan.found if 0.8 < one.place[1] < 4.6]
+                self.assertGreater(len(on), 5)
+                for one in on:
+                    lie = told[one.number, one.side]
+                    self.assertAlmostEqual(lie.height, high, 6, (x, one.number))
+                    self.assertLess(abs(lie.ahead), 0.03, (x, one.number))
+
     def test_put_on_a_slope_it_stands_there_from_the_first_frame(self) -> None:
         slope = 0.2
         walker = over(ramp(slope)).make(LayWay(start=10, points=points((0.0, 3.0), (0.0, 4.5)), here=False, level=0.4))
