@@ -149,6 +149,16 @@ class WayGroundTest(unittest.TestCase):
         walker = over(box).make(LayWay(start=1, points=points((0.0, 0.0), (0.0, 4.0))))
         self.assertEqual(walker.way.lies, ())
 
+    def test_down_slopes_and_up_them_no_knee_snaps(self) -> None:
+        for slope in (0.1, 0.172, 0.25, 0.35):
+            for way, level in ((((0.0, 4.5), (0.0, -2.0)), 4.0 * slope), (((0.0, -1.0), (0.0, 4.6)), 0.0)):
+                for speed in (0.0, 1.0):  # as is usual, and slower
+                    lay = LayWay(start=1, points=points(*way), here=False, level=level, speed=speed)
+                    walker = over(ramp(slope)).make(lay)
+                    posed = played(walker.scene.figures, np.arange(1.0, walker.way.end + 1))[1]
+                    found = [one for one in alerts(walker.clip, posed, 1, 24.0) if one.kind in ("snap", "reach")]
+                    self.assertEqual([one.says for one in found], [], (slope, way, speed))
+
     def test_feet_lie_over_gaps_between_planks_and_fall_through_none(self) -> None:
         gap, high, wide = 0.012, 0.1, 0.3
         lengthwise = [((wide, high, 5.0), (n * (wide + gap), 0.5 * high, 3.0)) for n in (-1, 0, 1)]

@@ -28,7 +28,7 @@ STRAIGHT = 0.998  # of a leg: so far from hip to ankle at most, that no knee sna
 _FLYING = 0.976, 0.97, 0.965  # as it lands out of a flight, leaves the ground for one, and in it
 _QUICK, _BRISK = 0.375, 0.004  # seconds: in steps that take no more a leg reaches less far, by so much of it
 _WIDE, _LANDS = 0.75, 0.01  # of a leg: of steps longer than that it reaches less far as it comes down
-_STAIR, _CLIMBS = 0.2, 0.03  # of a leg: up to what is so high, or higher, it reaches that much less as it leaves
+_STAIR, _CLIMBS = 0.2, 0.03  # of a leg: up to what is so high, or higher, it reaches that much less; and down to it
 _CLIMBS_IN = 3.0  # frames about that
 _BENT = 2.2  # times as much are legs bent that land a jump, or begin one; and of who is in the air for long
 _AIR = 0.17, 0.375  # seconds in the air that are usual, and that are long
@@ -181,13 +181,14 @@ def _straight(
 
 
 def _climbing(falls: Sequence[Fall], frames: Array, leg: float) -> Array:
-    """How much less a leg reaches (F,), of its length, as its foot leaves the ground for what is higher: its knee is
-    bent already as it has to come up."""
+    """How much less a leg reaches (F,), of its length, as its foot leaves the ground for what is higher, or comes down
+    on what is lower: its knee is bent already as it has to come up, or to take the weight."""
     less = np.zeros(len(frames))
-    for (one, lies, _), (_, higher, _) in pairwise(falls):
-        up = min((higher[0] - lies[0]) / (_STAIR * leg), 1.0)
-        if up > 0.0:
-            less = np.maximum(less, up * _CLIMBS * np.clip(1.0 - np.abs(frames - one.last) / _CLIMBS_IN, 0.0, 1.0))
+    for (one, lies, _), (after, then, _) in pairwise(falls):
+        rise = min(max((then[0] - lies[0]) / (_STAIR * leg), -1.0), 1.0)
+        if rise != 0.0:
+            off = np.abs(frames - (one.last if rise > 0.0 else after.first))
+            less = np.maximum(less, abs(rise) * _CLIMBS * np.clip(1.0 - off / _CLIMBS_IN, 0.0, 1.0))
     return less
 
 
