@@ -249,8 +249,8 @@ def _settled(
 
 
 def _lying_over_gaps(ground: Ground, flat: Array, from_high: Array, ahead: Array) -> tuple[Array, Array]:
-    """Heights (R, P) and normals (R, P, 3) of what lies under points of feet ``flat (R, P, 2)``, x and z, looked for from
-    so high (R,) downwards; where that is a gap between two edges a sole lies on these.
+    """Heights (R, P) and normals (R, P, 3) of what lies under points of feet ``flat (R, P, 2)``, x and z, looked for
+    from so high (R,) downwards; where that is a gap between two edges a sole lies on these.
 
     ``ahead (R, 2)`` is where each foot points.
     """
