@@ -72,7 +72,7 @@ class Lifted:
     def borne(self, shares: Array) -> Array:
         """How much is borne (F,), in weights: each of what bears counts by its share (B,), or at each time (P,)."""
         times = shares if len(shares) == len(self.much) else shares[self.upright.kinds]
-        return np.bincount(self.upright.presses.indices, self.much * times, len(self.high))
+        return np.asarray(np.bincount(self.upright.presses.indices, self.much * times, len(self.high)), float)
 
 
 @dataclass(frozen=True, eq=False)

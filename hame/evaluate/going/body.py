@@ -166,7 +166,9 @@ def turn_control(rig: Rig, values: Array, control: Control, wanted: Array, frame
     turned as ``frame (F, 4)``, if that is known."""
     if frame is None:
         frame = some_nodes(rig, (control.frame,), values)[:, 0, 3:7]
-    angles = eulers_in(*map(np.ascontiguousarray, (frame, control.pre, wanted)), *axes_of(control.order))
+    i, j, k = axes_of(control.order)
+    frame, pre, wanted = map(np.ascontiguousarray, (frame, control.pre, wanted))
+    angles = eulers_in(frame, pre, wanted, i, j, k)
     # Radians in the sequence of the order, whose letters name the channels.
     for n, axis in enumerate(control.order):
         write(rig, values, f"{control.name}/r{axis.lower()}", angles[:, n])
