@@ -17,7 +17,10 @@ import numpy.typing as npt
 from hame.gait.footfalls import STAYS, Footfall
 from hame.maths.rotations import Array
 
-_ROLLED = (0.6, 0.35)  # of its time on the ground, in a walk and in a run, after which a foot stands on its ball
+_ROLLED = 0.6  # of its time on the ground, after which a foot stands on its ball
+_ROLLED_RUNNING = 0.35, 0.6  # the same in a run: while who runs goes so far over it as is usual, and far
+_FORE = 0.8, 0.4  # of a sole that is behind where it presses first out of a flight, on its ball: usual, and going far
+_GOES_FAR = 0.75, 0.95  # of the leg: over a foot, while it stands
 _OFF = 1.05  # of a sole, from its heel to the middle of its ball: where a foot presses off, as its toes bear as well
 _LINGERS = 1.8  # by this power of its time it goes there: it stays by the heel while all of the sole is down
 _WINDS = 3.0  # times as long as it presses off, or lands: so long somebody winds up for a jump, or gets up after it
@@ -115,9 +118,6 @@ def shape_of(on: float, step: float, rise: float, fps: float, gravity: float) ->
     return min(max(found, 0.0), 0.9)
 
 
-_FORE = 0.8  # of a sole that is behind where it presses first as it comes down from a flight, on its ball
-
-
 @dataclass(frozen=True)
 class Bounce:
     """How much the mass rises in a step.
@@ -167,11 +167,14 @@ def bearings_of(
         if one not in passing or (twins and one.side == "R"):
             continue  # both feet together bear as one
         feet = [one, *twins]
-        shape = _own_shape(found, n, replace(bounce, share=shares[n]) if shares else bounce)
-        comes = _FORE if shape == 0.0 else 0.0
+        frames, along = _steps_beside(found, n)
+        shape = _own_shape(one, frames, along, replace(bounce, share=shares[n]) if shares else bounce)
+        comes, rolls = 0.0, _ROLLED
+        if shape == 0.0:
+            over = along / frames * (one.last - one.first) / bounce.leg if frames else 0.0
+            comes, rolls = (float(np.interp(over, _GOES_FAR, both)) for both in (_FORE, _ROLLED_RUNNING))
         begins, ends = (_mean([_press(foot, sole, share) for foot in feet]) for share in (comes, _OFF))
         side = "" if twins else one.side
-        rolls = _ROLLED[1 if shape == 0.0 else 0]
         level = high[id(one)]
         result.append(Bearing(one.first, one.last, begins, ends, shape=shape, level=level, rolls=rolls, side=side))
     before = max((one.last for one in found if one.last < STAYS), default=0)
@@ -202,7 +205,7 @@ def _leaving(
         rises=away,
         falls=falls,
         level=high[id(other)],
-        rolls=_ROLLED[0],
+        rolls=_ROLLED,
         side=other.side,
     )
     # Who flies off from it pushes off from it first.
@@ -242,16 +245,22 @@ def _given(
     return [Bearing(float(first), float(last), begins, ends, level=level) for first, last in spans if last > first]
 
 
-def _own_shape(found: Sequence[Footfall], n: int, bounce: Bounce) -> float:
-    """The shape of a footfall, by how long it is on the ground and how far and soon the next ones come."""
+def _steps_beside(found: Sequence[Footfall], n: int) -> tuple[float, float]:
+    """How long the steps beside a footfall take in the mean, and how far they go: frames, metres; 0 where none are."""
     one = found[n]
     beside = [other for other in (*found[max(n - 2, 0) : n], *found[n + 1 : n + 3]) if other.side != one.side]
     frames = [abs(other.first - one.first) for other in beside if other.number > 0 and other.first != one.first]
     if not frames:
-        return 0.0
+        return 0.0, 0.0
     along = [abs(other.along - one.along) for other in beside if other.number > 0]
-    rise = bounce.rise(sum(along) / len(along))
-    return shape_of(one.last - one.first, sum(frames) / len(frames), rise, bounce.fps, bounce.gravity)
+    return sum(frames) / len(frames), sum(along) / len(along)
+
+
+def _own_shape(one: Footfall, frames: float, along: float, bounce: Bounce) -> float:
+    """The shape of a footfall, by how long it is on the ground and how long and far the steps beside it are."""
+    if frames == 0.0:
+        return 0.0
+    return shape_of(one.last - one.first, frames, bounce.rise(along), bounce.fps, bounce.gravity)
 
 
 def _press(foot: Footfall, sole: Sole, share: float) -> tuple[float, float]:

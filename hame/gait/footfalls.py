@@ -23,6 +23,7 @@ OTHER: dict[Side, Side] = {"L": "R", "R": "L"}
 _SIGN = {"L": 1.0, "R": -1.0}  # towards the left of who goes
 _SHARES = (0.08, 0.95)  # of its period that a foot can stand
 _NEAR = 1e-6
+_ALL_BUT = 0.1  # frames that a foot may be short of a whole number of them
 _ARRIVES = 4  # steps: the last ones, among which is shared out what is missing to the end
 _SPEEDS_UP, _SLOWS_DOWN = 2.2, 2.5  # metres a second each second (common practice, no source)
 _LONGEST = 200_000  # frames
@@ -166,7 +167,8 @@ def footfalls(
         jumps, share = bool(pace.together[min(round(lands), len(pace.together) - 1)]), course.of(pace.share, lands)
         on = share * (1.0 if jumps else 2.0)
         middle = course.far(course.when(number + 0.5 * on))
-        steps.append((number, lands, course.when(number + on), middle, jumps))
+        stood = _stood(course.when(number + on) - lands, flies=jumps or on < 1.0)
+        steps.append((number, lands, float(whole_frame(lands) + stood), middle, jumps))
         if middle >= line.length - _NEAR if ends else lands > len(pace.speed):
             break
     if ends:
@@ -335,6 +337,15 @@ def whole_frame(time: float) -> int:
     """The whole frame at a time; one that lies half way between two is the later one."""
     nearest = round(time)
     return int(nearest) if isclose(time, nearest, abs_tol=1e-6) else int(np.floor(time + 0.5))
+
+
+def _stood(on: float, flies: bool) -> int:
+    """The frames from that on which a foot lands to that on which it is let go, of so many that are none.
+
+    As many for each step at a pace. A foot that lands out of a flight and leaves for one is seen on the ground on one
+    frame more than that, and presses on neither the first nor the last: what is left of a frame is in the air.
+    """
+    return max(int(np.floor(on + _ALL_BUT)), 1) if flies else whole_frame(on)
 
 
 def size_of_step(one: Footfall, other: Footfall, leg: float) -> float:
