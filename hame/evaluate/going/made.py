@@ -141,8 +141,10 @@ def gone(
             break
         # What was missing before heels came up is not, after.
         asked = _asked(over, values, asked, missing, again=attempt < _LOWERED - 1)
+    high = _too_high(over, values, _ALL)
+    raised = {side: _raised(over, values, _ALL, side, asked, high[side], last=True) for side in over.legs}
     _carried(over, values, _ALL, mass)
-    return Gone(values, mass, over, asked)
+    return Gone(values, mass, over, replace(asked, raised=raised))
 
 
 def gone_about(before: Gone, over: Over, rows: slice) -> Gone:
@@ -165,7 +167,7 @@ def gone_about(before: Gone, over: Over, rows: slice) -> Gone:
         if attempt:
             mass = _mass(over, asked, mass)
         _carried(over, values, rows, mass, min(1 + attempt, 2))
-        asked, missing = _reached(over, values, rows, asked)
+        asked, missing = _reached(over, values, rows, asked, last=True)
         if missing.max() < _NEARLY:
             break
         asked = replace(asked, lowered=asked.lowered + _FOLLOWS * smooth_most(np.maximum(missing, 0.0), over.fps))
@@ -209,12 +211,13 @@ def _posed(over: Over, values: Array, rows: slice, mass: Carried, asked: Asked, 
         steady_head(over.rig, mine, phases, traits)
 
 
-def _reached(over: Over, values: Array, rows: slice, asked: Asked) -> tuple[Asked, Array]:
+def _reached(
+    over: Over, values: Array, rows: slice, asked: Asked, last: bool = False
+) -> tuple[Asked, Array]:  # fmt: skip
     """What it takes on some rows that legs reach: a foot that stands is where it is, so that its heel comes up, or the
     body goes down by what is told (F,), below 0 by what it may come up; one in the air comes up."""
     rig, count = over.rig, len(values)
-    missing, outside = np.full(count, -np.inf), np.ones(count, np.bool_)
-    outside[rows] = False
+    missing = np.full(count, -np.inf)
     heels, raised = dict(asked.heels), dict(asked.raised)
     high = _too_high(over, values[rows], rows)
     for side, one in over.legs.items():
@@ -227,18 +230,29 @@ def _reached(over: Over, values: Array, rows: slice, asked: Asked) -> tuple[Aske
             heels[side] = heels[side] + more / (_ROLLS_UP * over.leg)
         roll, capped = rolled(foot, heels[side], MOST_ROLLED)
         values[rows, rig.number(f"{one.ik}/roll")] = roll[rows]
-        # A foot in the air comes up by as much as it takes now, and not by what it took before the body went down.
-        was = raised[side]
-        stays = foot.stands | outside
-        by = np.where(stays, 0.0, np.maximum(over_it, -was))
-        if by.any():
-            by = gaussian_filter1d(by, 0.8, mode="nearest")
-            raised[side] = np.where(stays, was, np.maximum(was + by, 0.0))
-            values[rows, rig.number(f"{one.ik}/ty")] += (raised[side] - was)[rows]
+        raised[side] = _raised(over, values, rows, side, asked, high[side], last)
         needs = over_it + over.low  # beside that it goes lower than it needs
         down = np.where(needs > 0.0, np.where(capped, 1.0, 1.0 - foot.late**2) * np.maximum(needs, 0.0), needs)
         missing = np.maximum(missing, np.where(foot.stands, down, -np.inf))
     return replace(asked, heels=heels, raised=raised), missing
+
+
+def _raised(
+    over: Over, values: Array, rows: slice, side: str, asked: Asked, high: Array, last: bool
+) -> Array:  # fmt: skip
+    """How much higher a foot goes in the air (F,): by as much as it takes now on some rows, where its leg is too short
+    by ``high (R,)``, and not by what it took before the body went down; evenly, and at ``last`` by no less."""
+    foot, was = over.feet[side], asked.raised[side]
+    stays = np.ones(len(was), np.bool_)
+    stays[rows] = foot.stands[rows]
+    by = np.zeros(len(was))
+    by[rows] = np.where(stays[rows], 0.0, np.maximum(high, -was[rows]))
+    if not by.any():
+        return was
+    even = gaussian_filter1d(by, 0.8, mode="nearest")
+    now = np.where(stays, was, np.maximum(was + (np.maximum(by, even) if last else even), 0.0))
+    values[rows, over.rig.number(f"{over.legs[side].ik}/ty")] += (now - was)[rows]
+    return now
 
 
 def _asked(over: Over, values: Array, asked: Asked, missing: Array, again: bool) -> Asked:
