@@ -14,6 +14,21 @@ T = TypeVar("T")
 MOST = 32 * 1024 * 1024  # bytes that one clip may have derived of it
 
 
+class Hashed:
+    """A key that is long: all of it is gone through once for its hash, however often that is asked for."""
+
+    __slots__ = ("_hash", "_key")
+
+    def __init__(self, key: Hashable) -> None:
+        self._key, self._hash = key, hash(key)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Hashed) and self._hash == other._hash and self._key == other._key
+
+
 class Remembered:
     """A cache of what is derived of one value."""
 
@@ -27,6 +42,7 @@ class Remembered:
 
         ``own`` are parts of the value itself: of what is made they weigh nothing.
         """
+        key = Hashed(key)
         with self._lock:
             found = None if self._kept is None else self._kept.get(key)
         if found is not None:

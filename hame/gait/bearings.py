@@ -7,7 +7,7 @@ Biomechanics 13, 1980): one family of curves over its time on the ground and one
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 from math import ceil, cos, pi, sin, sqrt
 
@@ -135,10 +135,10 @@ class Bounce:
     fps: float = 24.0
     gravity: float = 9.80665
 
-    def rise(self, step: float) -> float:
-        """Metres that it rises in a step of so many."""
+    def rise(self, step: float, share: float | None = None) -> float:
+        """Metres that it rises in a step of so many; by another share than is its own, if that is given."""
         half = min(0.5 * step, 0.8 * self.leg)
-        return self.share * (self.leg - sqrt(self.leg**2 - half**2))
+        return (self.share if share is None else share) * (self.leg - sqrt(self.leg**2 - half**2))
 
 
 def bearings_of(
@@ -168,7 +168,7 @@ def bearings_of(
             continue  # both feet together bear as one
         feet = [one, *twins]
         frames, along = _steps_beside(found, n)
-        shape = _own_shape(one, frames, along, replace(bounce, share=shares[n]) if shares else bounce)
+        shape = _own_shape(one, frames, along, bounce, shares[n] if shares else bounce.share)
         comes, rolls = 0.0, _ROLLED
         if shape == 0.0:
             over = along / frames * (one.last - one.first) / bounce.leg if frames else 0.0
@@ -256,11 +256,11 @@ def _steps_beside(found: Sequence[Footfall], n: int) -> tuple[float, float]:
     return sum(frames) / len(frames), sum(along) / len(along)
 
 
-def _own_shape(one: Footfall, frames: float, along: float, bounce: Bounce) -> float:
+def _own_shape(one: Footfall, frames: float, along: float, bounce: Bounce, share: float) -> float:
     """The shape of a footfall, by how long it is on the ground and how long and far the steps beside it are."""
     if frames == 0.0:
         return 0.0
-    return shape_of(one.last - one.first, frames, bounce.rise(along), bounce.fps, bounce.gravity)
+    return shape_of(one.last - one.first, frames, bounce.rise(along, share), bounce.fps, bounce.gravity)
 
 
 def _press(foot: Footfall, sole: Sole, share: float) -> tuple[float, float]:

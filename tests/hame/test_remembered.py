@@ -86,3 +86,17 @@ class RememberedTest(TestCase):
             kept.get("nothing", lambda: made.append(1))
             kept.get("empty", lambda: made.append(2) or {})
         self.assertEqual(made, [1, 2])
+
+    def test_a_long_key_is_gone_through_once_each_time_it_is_asked_for(self) -> None:
+        class Long:
+            gone_through = 0
+
+            def __hash__(self) -> int:
+                Long.gone_through += 1
+                return 7
+
+        key, kept = Long(), Remembered()
+        for times in (1, 2, 3):
+            self.assertEqual(kept.get((key, "way"), lambda: "made"), "made")
+            self.assertEqual(Long.gone_through, times)
+        self.assertEqual(kept.get((Long(), "way"), lambda: "another"), "another")

@@ -14,6 +14,7 @@ from cachetools import LRUCache
 
 from hame.character.rig import Rig
 from hame.clip.going import Plan
+from hame.clip.remembered import Hashed
 from hame.evaluate.going.body import turn_control
 from hame.evaluate.going.creature import gone_on_legs
 from hame.evaluate.going.feet import Lying
@@ -29,7 +30,7 @@ _ABOUT = 9  # footfalls before and after one that was moved, out of which follow
 _LEAST = 30  # frames
 _MOST = 96 * 1024 * 1024  # bytes
 _FLOWS = 0.2  # seconds beside what changes that are posed anew as well, for what is evened out over frames
-_kept: LRUCache[tuple[object, ...], Made] = LRUCache(_MOST, getsizeof=lambda made: made.weight)
+_kept: LRUCache[Hashed, Made] = LRUCache(_MOST, getsizeof=lambda made: made.weight)
 _lock = Lock()
 
 
@@ -170,7 +171,8 @@ def _longer(traits: Traits, by: int) -> Traits:
     return Traits(**{f.name: np.pad(np.asarray(getattr(traits, f.name)), (0, by), mode="edge") for f in fields(traits)})
 
 
-def _keep(key: tuple[object, ...], make: Callable[[], Made]) -> Made:
+def _keep(hangs_on: tuple[object, ...], make: Callable[[], Made]) -> Made:
+    key = Hashed(hangs_on)
     with _lock:
         found = _kept.get(key)
     if found is None:
