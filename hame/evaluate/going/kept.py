@@ -23,7 +23,7 @@ from hame.evaluate.going.over import over_footfalls
 from hame.evaluate.some import some_nodes
 from hame.gait.footfalls import Footfall
 from hame.gait.traits import Traits
-from hame.maths.rotations import Array, inverse, multiply, rotate
+from hame.maths.rotations import Array, inverse, rotate
 from hame.program import NONE
 
 _ABOUT = 9  # footfalls before and after one that was moved, out of which follows what does of it
@@ -230,8 +230,7 @@ def under_master(rig: Rig, values: Array, masters: Array) -> Array:
         if not all(rig.has_channel(name) for name in names):
             continue
         own, frame = (some_nodes(rig, (node,), result)[:, 0] for node in (control.node, control.frame))
-        axes = multiply(frame[:, 3:7], np.broadcast_to(control.pre, frame[:, 3:7].shape))
-        off = rotate(inverse(axes), nodes[:, n, :3] - own[:, :3]) / frame[:, 7:8]
+        off = rotate(inverse(frame[:, 3:7]), nodes[:, n, :3] - own[:, :3]) / frame[:, 7:8]
         result[:, [rig.number(name) for name in names]] += off
     return result
 
