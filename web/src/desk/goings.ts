@@ -151,7 +151,7 @@ export function takeBackPlace() {
 
 /** Lays the way that was drawn, from the playhead on. */
 export async function layWay(): Promise<boolean> {
-  const { wayDrawn, frame, cast } = desk();
+  const { wayDrawn, frame, cast, takeId } = desk();
   const member = cast.find((m) => m.id === wayDrawn?.casting);
   if (!wayDrawn || !member) return false;
   const { points, here: standing } = wayDrawn;
@@ -162,10 +162,20 @@ export async function layWay(): Promise<boolean> {
   }
   setDesk({ wayDrawn: null, readout: "" });
   const places = drawn.map(([x, , z]) => ({ x, z, into: null, out: null }));
-  return change(
+  const made = await laid(
     { kind: "lay way", start: frame, points: places, here: standing, ...PLAIN, level: drawn[0][1] } as AnyEdit,
     member,
   );
+  // What was drawn is still there where it could not be laid, unless something else has been begun.
+  if (!made && !desk().wayDrawn && desk().takeId === takeId) setDesk({ wayDrawn, readout: DRAW });
+  return made;
+}
+
+/** A new way is the one that is worked on. */
+async function laid(edit: AnyEdit, member = active()): Promise<boolean> {
+  const made = await change(edit, member);
+  if (made) setDesk({ wayChosen: null });
+  return made;
 }
 const PLAIN = {
   closed: false,
@@ -180,7 +190,7 @@ const PLAIN = {
 
 /** Turns on the spot from the playhead on, radians to the left. */
 export const turnOnSpot = (turn: number) =>
-  change({ kind: "lay way", start: desk().frame, points: [], here: true, ...PLAIN, turn, level: 0 });
+  laid({ kind: "lay way", start: desk().frame, points: [], here: true, ...PLAIN, turn, level: 0 });
 
 /** Amidst the feet of who stands there now. */
 export function standsAt(member: Member): Place {

@@ -53,6 +53,7 @@ export const actOn = (memberId: number) => {
     keysChosen: {},
     keysBeside: {},
     columns: [],
+    wayChosen: null,
   });
 };
 
