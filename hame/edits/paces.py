@@ -14,12 +14,13 @@ from hame.clip.going import leg_of
 from hame.clip.key import BEZIER, STEP
 from hame.clip.pacing import pace_of
 from hame.clip.quantities import QUANTITIES, quantities_in, quantity_address
-from hame.clip.way import ways_of
+from hame.clip.way import Way, ways_of
 from hame.edits.cleaning import fitted_table
 from hame.edits.edit import AtMost, Edit, Frame, Within
 from hame.edits.outcome import Outcome
 from hame.errors import BadEdit
 from hame.gait.footfalls import Times
+from hame.maths.rotations import Array
 from hame.maths.thinning import thinned
 from hame.scene.scene import Scene
 
@@ -113,14 +114,20 @@ class WayTimes(Edit):
 
 
 def _as_it_is(clip: Clip, rig: Rig, name: str, frame: int) -> Curve:
-    """A curve of few keys by which a quantity that is not keyed is what it is, up to a frame."""
-    way = ([way for way in ways_of(clip) if way.start <= frame] or list(ways_of(clip)))[-1]
-    pace, count = pace_of(way, quantities_in(clip.curves), leg_of(rig, way)), max(frame - way.start, 1)
+    """A curve of few keys by which a quantity that is not keyed is what it is on each way, up to a frame."""
+    ways = [way for way in ways_of(clip) if way.start < frame]
+    untils = [*(way.start for way in ways[1:]), frame]
+    return from_table(np.concatenate([_on_one(clip, rig, name, *both) for both in zip(ways, untils, strict=True)]))
+
+
+def _on_one(clip: Clip, rig: Rig, name: str, way: Way, until: int) -> Array:
+    """The keys of that on one way (K, columns of a key), up to a frame."""
+    pace, count = pace_of(way, quantities_in(clip.curves), leg_of(rig, way)), until - way.start
     known = {"cadence": pace.cadence * way.fps, "share": pace.share, "together": pace.together.astype(float)}[name]
     values = np.concatenate([known, np.full(count, known[-1])])[:count]
     if name == "together" or np.ptp(values) < 1e-9 or count < 3:
-        return from_keys({way.start: float(values[0])}, STEP)
+        return from_keys({way.start: float(values[0])}, STEP).table
     keys, handles = thinned(np.ascontiguousarray(values)[None], np.array([_NEAR * float(np.abs(values).max())]))[0]
     shapes = np.full(len(keys), float(BEZIER))
     shapes[-1] = STEP
-    return from_table(fitted_table(np.asarray(keys, float) + way.start, values[keys], handles, shapes))
+    return fitted_table(np.asarray(keys, float) + way.start, values[keys], handles, shapes)
