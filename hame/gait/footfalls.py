@@ -167,8 +167,10 @@ def footfalls(
         jumps, share = bool(pace.together[min(round(lands), len(pace.together) - 1)]), course.of(pace.share, lands)
         on = share * (1.0 if jumps else 2.0)
         middle = course.far(course.when(number + 0.5 * on))
-        stood = _stood(course.when(number + on) - lands, flies=jumps or on < 1.0)
-        steps.append((number, lands, float(whole_frame(lands) + stood), middle, jumps))
+        lifted = course.when(number + on)
+        if jumps or on < 1.0:
+            lifted = float(whole_frame(lands) + _stood(lifted - lands))
+        steps.append((number, lands, lifted, middle, jumps))
         if middle >= line.length - _NEAR if ends else lands > len(pace.speed):
             break
     if ends:
@@ -339,13 +341,15 @@ def whole_frame(time: float) -> int:
     return int(nearest) if isclose(time, nearest, abs_tol=1e-6) else int(np.floor(time + 0.5))
 
 
-def _stood(on: float, flies: bool) -> int:
-    """The frames from that on which a foot lands to that on which it is let go, of so many that are none.
+def _stood(on: float) -> int:
+    """The frames from that on which a foot lands out of a flight to that on which it leaves for one, of so many that are
+    none: as many for each step at a pace.
 
-    As many for each step at a pace. A foot that lands out of a flight and leaves for one is seen on the ground on one
-    frame more than that, and presses on neither the first nor the last: what is left of a frame is in the air.
+    It is seen on the ground on one frame more than that, and presses on neither the first nor the last: what is left of
+    a frame is in the air. Who walks does not fly: both feet are on the ground for as long in each step, and a foot for
+    a frame more in a longer one.
     """
-    return max(int(np.floor(on + _ALL_BUT)), 1) if flies else whole_frame(on)
+    return max(int(np.floor(on + _ALL_BUT)), 1)
 
 
 def size_of_step(one: Footfall, other: Footfall, leg: float) -> float:

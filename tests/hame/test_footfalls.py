@@ -54,18 +54,16 @@ class TimesTest(unittest.TestCase):
         for one, other in zip(walk[:-1], walk[1:], strict=True):
             self.assertEqual(one.last - other.first, 3, "so many frames of both feet")
 
-    def test_at_one_pace_each_foot_is_on_the_ground_as_long(self) -> None:
+    def test_at_one_pace_a_foot_that_runs_is_on_the_ground_as_long_each_time(self) -> None:
         """Also where neither step nor stance is of whole frames, as at speeds that are told alone."""
-        for speed, step, share in ((5.0, 6.54, 0.273), (4.0, 7.2, 0.33), (2.5, 8.65, 0.39), (1.3, 12.4, 0.62)):
+        for speed, step, share in ((5.0, 6.54, 0.273), (4.0, 7.2, 0.33), (2.5, 8.65, 0.39)):
             pace = Pace.even(400, speed, Times.walking(16, 3))
             pace = replace(pace, cadence=np.full(400, 1.0 / step), share=np.full(400, share))
             found = footfalls(straight(60.0), pace, 1, FPS, starts=0.0, ends=False)
             stood = {one.last - one.first for one in found if one.number >= 1}
             self.assertEqual(len(stood), 1, (speed, stood))
-            exact = 2.0 * step * share
-            # Who flies is seen on the ground on one frame more than that: never for longer than is meant.
-            low, high = (-1.0, 0.1) if share < 0.5 else (-0.5, 0.5)
-            self.assertTrue(low <= stood.pop() - exact <= high, (speed, exact))
+            # It is seen on the ground on one frame more than that: never for longer than is meant.
+            self.assertTrue(-1.0 <= stood.pop() - 2.0 * step * share <= 0.1, speed)
 
     def test_feet_that_stand_at_first_are_lifted_one_after_the_other(self) -> None:
         found = walked(times=Times.walking(16, 3))
