@@ -342,8 +342,8 @@ def whole_frame(time: float) -> int:
 
 
 def _stood(on: float) -> int:
-    """The frames from that on which a foot lands out of a flight to that on which it leaves for one, of so many that are
-    none: as many for each step at a pace.
+    """The frames from that on which a foot lands out of a flight to that on which it leaves for one, of so many that
+    are none: as many for each step at a pace.
 
     It is seen on the ground on one frame more than that, and presses on neither the first nor the last: what is left of
     a frame is in the air. Who walks does not fly: both feet are on the ground for as long in each step, and a foot for

@@ -88,6 +88,14 @@ RUNNING = Traits(
 CREATURE = Traits(lift=0.1, strike=0.0, push=radians(16.0), turn=radians(2.0), list=radians(1.5), pitch=0.0, swing=0.0)
 
 
+PASSES = 0.6  # of its time in the air, after which a foot has passed the one that stands
+
+
+def lift_at(share: Array) -> Array:
+    """How much of its lift a foot has over the ground after shares (T,) of its time in the air."""
+    return np.asarray(np.sin(np.pi * np.asarray(share, float) ** 0.85) ** 1.5)
+
+
 def between(one: Traits, other: Traits, share: Array) -> Traits:
     """Traits (F,) that are one, and by a share (F,) the other."""
     a, b = one.over(len(share)), other.over(len(share))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from math import pi
+from math import ceil, pi
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
@@ -14,7 +14,7 @@ from hame.character.rig import Limb, Rig
 from hame.errors import BadEdit
 from hame.evaluate.going.body import at_rest
 from hame.gait.footfalls import Footfall, Side, size_of_step
-from hame.gait.traits import Traits
+from hame.gait.traits import PASSES, Traits, lift_at
 from hame.maths import rotations
 from hame.maths.rotations import Array
 from hame.measure.found import HEIGHT, SHORTEST, SPEED, runs, standing
@@ -211,7 +211,10 @@ def _feet(
             row, left = other.first - first, one.last - first
             if not strides[0][0] <= row < strides[-1][1] or left < 0 or row - left < 2:
                 continue
-            lifts.append((float(low[left + 1 : row].max()) - 0.5 * float(low[left] + low[row])) / leg)
+            # As it passes: before that it trails, and is higher.
+            passes = min(left + ceil(PASSES * (row - left)), row - 1)
+            high = float(low[passes]) - 0.5 * float(low[left] + low[row])
+            lifts.append(high / float(lift_at(np.array((passes - left) / (row - left)))) / leg)
             size = size_of_step(one, other, leg)
             strikes.append(_up(points[row], turns[row]) / size)
             pushes.append(-_up(points[left], turns[left]) / size)

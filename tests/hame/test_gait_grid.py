@@ -136,6 +136,7 @@ class GaitGridTest(unittest.TestCase):
             self.assertLess(float(one.knee[0]), 22.0, one.number)
             self.assertTrue(38.0 < float(one.knee.max()) < 75.0, (one.number, one.knee.max()))
             if 0.1 < one.number < 0.3:  # about a free speed
+                self.assertTrue(50.0 < float(one.knee.max()) < 70.0, (one.number, one.knee.max()))
                 self.assertLess(float(one.knee[0]), 20.0, one.number)
                 self.assertTrue(20.0 < float(one.thigh.max()) < 38.0, (one.number, one.thigh.max()))
                 self.assertTrue(-28.0 < float(one.thigh.min()) < -1.0, (one.number, one.thigh.min()))
