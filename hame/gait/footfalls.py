@@ -167,9 +167,12 @@ def footfalls(
         jumps, share = bool(pace.together[min(round(lands), len(pace.together) - 1)]), course.of(pace.share, lands)
         on = share * (1.0 if jumps else 2.0)
         middle = course.far(course.when(number + 0.5 * on))
-        lifted = course.when(number + on)
+        lifted, follows = course.when(number + on), course.when(number + 1.0)
         if jumps or on < 1.0:
             lifted = float(whole_frame(lands) + _stood(lifted - lands))
+        elif 2.0 * course.of(pace.share, follows) >= 1.0:
+            # Both feet stand as long in each step: so the middles of stances come evenly, and nobody limps.
+            lifted = float(whole_frame(follows) + whole_frame(lifted - follows))
         steps.append((number, lands, lifted, middle, jumps))
         if middle >= line.length - _NEAR if ends else lands > len(pace.speed):
             break
@@ -346,8 +349,7 @@ def _stood(on: float) -> int:
     are none: as many for each step at a pace.
 
     It is seen on the ground on one frame more than that, and presses on neither the first nor the last: what is left of
-    a frame is in the air. Who walks does not fly: both feet are on the ground for as long in each step, and a foot for
-    a frame more in a longer one.
+    a frame is in the air.
     """
     return max(int(np.floor(on + _ALL_BUT)), 1)
 

@@ -65,6 +65,16 @@ class TimesTest(unittest.TestCase):
             # It is seen on the ground on one frame more than that: never for longer than is meant.
             self.assertTrue(-1.0 <= stood.pop() - 2.0 * step * share <= 0.1, speed)
 
+    def test_who_walks_has_both_feet_on_the_ground_as_long_in_each_step(self) -> None:
+        """Whatever a step takes: so the middles of stances come as evenly as the frames let them."""
+        for step, share in ((12.5, 0.65), (12.4, 0.62), (11.6, 0.61), (15.3, 0.69)):
+            pace = Pace.even(400, 1.0, Times.walking(16, 3))
+            pace = replace(pace, cadence=np.full(400, 1.0 / step), share=np.full(400, share))
+            found = footfalls(straight(60.0), pace, 1, FPS, starts=0.0, ends=False)
+            found = [one for one in found if one.number >= 1]
+            both = {one.last - other.first for one, other in zip(found[:-1], found[1:], strict=True)}
+            self.assertEqual(both, {round(step * (2.0 * share - 1.0))}, step)
+
     def test_feet_that_stand_at_first_are_lifted_one_after_the_other(self) -> None:
         found = walked(times=Times.walking(16, 3))
         self.assertEqual([(one.number, one.side) for one in found[:3]], [(-1, "R"), (0, "L"), (1, "R")])
