@@ -10,10 +10,9 @@ import numpy as np
 
 from hame.edits.overrun import Fault as RunFault
 from hame.edits.overrun import MendRun
+from hame.evaluate.aims import aims_of, between
 from hame.faults.fault import Alert, Fault
 from hame.faults.look import LimbFrames, Look
-from hame.maths import rotations
-from hame.maths.kernels import swung_rows
 from hame.maths.rotations import Array
 from hame.measure.found import runs
 from hame.measure.reach import missing, too_short
@@ -105,18 +104,9 @@ class Pole(LimbFault):
 
     def of_limb(self, limb: LimbFrames) -> Iterator[Alert]:
         nodes, one, rig = limb.posed.nodes, limb.limb, limb.posed.rig
-        pole = nodes[:, rig.control(one.pole).node, :3]
-        root, target = nodes[:, one.root], nodes[:, one.target, :3]
-        line = target - root[:, :3]
-        line = line / np.maximum(np.linalg.norm(line, axis=1, keepdims=True), 1e-9)
-        to_pole = pole - root[:, :3]
-        aim = to_pole - (to_pole * line).sum(axis=1, keepdims=True) * line
-        local = rotations.rotate(rotations.inverse(root[:, 3:7]), line)
-        own = np.empty_like(local)
-        swung_rows(one.line, np.ascontiguousarray(local), one.toward, own)
-        own = rotations.rotate(root[:, 3:7], own)
-        angle = np.arctan2(np.linalg.norm(np.cross(own, aim), axis=1), (own * aim).sum(axis=1))
-        angle = np.where(limb.by_ik, angle, 0.0)
+        root, target, pole = nodes[:, one.root], nodes[:, one.target, :3], nodes[:, rig.control(one.pole).node, :3]
+        own, aim = aims_of(one, root, target, pole)
+        angle = np.where(limb.by_ik, between(own, aim), 0.0)
         says = lambda a: f"{limb.joint} aim has come behind it ({degrees(a):.0f}°)"  # noqa: E731
         for alert in self.each(limb, angle, BEHIND, says, one.pole):
             at = alert.worst - limb.first

@@ -92,6 +92,13 @@ class CreatureWaysTest(unittest.TestCase):
             self.assertGreater(float(high.min()), float(amidst.min()) - 0.1 * high[0], (who, gait, speed))
             self.assertLess(float(high.max()), 1.17 * float(high[-1]), (who, gait, speed))
 
+    def test_aims_of_knees_stay_before_legs_that_are_thrown_far_back(self) -> None:
+        for gait, speed in (("gallop", 2.5), ("gallop", 4.0)):
+            walker, _ = gone("bosun", gait, speed)
+            posed = played(walker.scene.figures, np.arange(1.0, walker.way.end + 1))[1]
+            found = [one.says for one in alerts(walker.clip, posed, 1, 24.0) if one.kind in ("pole", "snap", "reach")]
+            self.assertEqual(found, [], (gait, speed))
+
     def test_the_crab_goes_sideways_as_it_stands(self) -> None:
         walker, nodes = gone("tide-crab", "", 0.4)
         heading = walker.values()[:, walker.rig.number("master/ry")]

@@ -9,6 +9,7 @@ import numpy as np
 from scipy.ndimage import distance_transform_edt, gaussian_filter1d
 
 from hame.character.rig import Limb, Rig
+from hame.evaluate.aims import aims_of, between
 from hame.evaluate.going.body import about, at_rest, turn_control, write
 from hame.evaluate.going.feet import Foot, Lying, foot_along
 from hame.evaluate.going.parts import carry_body, centre_of, parts_of, smooth_most, standing_height
@@ -25,6 +26,7 @@ _BEHIND = 0.12
 _STRAIGHT = 0.995  # of a leg
 _LEAVES, _LEAVES_IN = 0.03, 3.0  # of a leg, that it reaches less far as it comes down and leaves, and frames about that
 _LOWERED = 4
+_ROUND = np.radians([40.0, 90.0])  # from where on an aim is brought round, and from where on wholly
 _HANDS = 3.0  # frames before and after a foot is lifted or lands in which others take over from it
 _Y = np.array([0.0, 1.0, 0.0])
 
@@ -75,7 +77,26 @@ def gone_on_legs(
         if short.max() < 2e-4:
             break
         lowered += smooth_most(short, fps)
+    for name in feet:
+        _aim(rig, values, legs[name])
     return values, mass
+
+
+def _aim(rig: Rig, values: Array, limb: Limb) -> None:
+    """Brings the aim of a leg that is thrown far back or ahead round to where it bends by itself, in channel values
+    (F, C), in place: an aim goes along with its foot, and would come behind the leg."""
+    aim = rig.control(limb.pole)
+    nodes = some_nodes(rig, (limb.root, limb.target, aim.node, aim.frame), values)
+    own, away = aims_of(limb, nodes[:, 0], nodes[:, 1, :3], nodes[:, 2, :3])
+    share = np.clip((between(own, away) - _ROUND[0]) / (_ROUND[1] - _ROUND[0]), 0.0, 1.0)
+    share = gaussian_filter1d(share * share * (3.0 - 2.0 * share), 1.0, mode="nearest")[:, None]
+    if not share.any():
+        return
+    far = np.maximum(np.linalg.norm(away, axis=1, keepdims=True), limb.pole_distance)
+    off = rotate(inverse(nodes[:, 3, 3:7]), share * (far * own - away)) / nodes[:, 3, 7:8]
+    for n, axis in enumerate("xyz"):
+        address = f"{limb.pole}/t{axis}"
+        write(rig, values, address, values[:, rig.number(address)] + off[:, n])
 
 
 def _led(
