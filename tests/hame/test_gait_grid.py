@@ -174,6 +174,15 @@ class GaitGridTest(unittest.TestCase):
             walker.make(KeyQuantity(name="push", frame=20, value=push))
             self.assertEqual(told(walker), [], (speed, push))
 
+    def test_feet_that_are_not_lifted_drag(self) -> None:
+        walker = Walker.along((0.0, 0.0), (0.0, 8.0), speed=0.8)
+        walker.make(KeyQuantity(name="lift", frame=1, value=0.0))
+        rest = evaluate(walker.rig, walker.rig.rest[None])
+        for side in "LR":
+            limb = walker.rig.limb(f"leg.{side}")
+            low = sole_points(walker.rig, limb, walker.nodes())[..., 1].min(axis=1)
+            self.assertLess(float(low.max() - sole_points(walker.rig, limb, rest)[..., 1].min()), 0.012, side)
+
     def test_nobody_limps_whose_steps_are_of_no_whole_frames(self) -> None:
         """At 1 m/s they take 12 and 13 frames by turns: the mass is as low after a landing of either foot."""
         for speed in (0.6, 0.8, 1.0, 1.2, 1.35, 1.5, 1.7):

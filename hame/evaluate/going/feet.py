@@ -24,6 +24,7 @@ _ROLLS = 14.0  # frames at most in which a foot that has stood rolls up over its
 _LIFTS = (0.45, 0.2)  # of its time on the ground, after which its heel comes up: in a walk, and in a run
 _BACK = 0.4  # of its time in the air, after which a heel that was raised further is as usual
 _TRAILS = 0.045  # of the leg: by how much more a foot comes up that trails, until it passes the other one
+_LIFTED = 0.025  # of the leg: a foot that is lifted less comes up less as it trails, and one that drags not at all
 _FOLDED = 0.2  # of the leg: a foot that is lifted so high is folded up behind
 _COMES, _COMES_RUNNING = 0.45, 0.1  # of its mean speed that a foot still has as it comes down
 _STEPS, _UP_FIRST = 0.2, 0.22  # of the leg: a step that high is gone up for so much of its time before it goes ahead
@@ -115,7 +116,8 @@ def foot_along(
         foot.steep[swings] = np.outer(1.0 - gone, lies[n][1:]) + np.outer(gone, lies[n + 1][1:])
         lift = _at(traits.lift, swings)
         foot.lift[swings] = lift * leg * lift_at(share)
-        trails = _TRAILS * leg * size_of_step(one, after, leg) * np.clip(1.0 - lift / _FOLDED, 0.0, 1.0)
+        much = np.clip(np.minimum(lift / _LIFTED, 1.0 - lift / _FOLDED), 0.0, 1.0)
+        trails = _TRAILS * leg * size_of_step(one, after, leg) * much
         foot.lift[swings] += trails * np.sin(np.pi * np.minimum(share / PASSES, 1.0)) ** 2
         if len(share):
             airs.append((swings, share, _rolls_in_air(one, after, traits, swings, leg)))
