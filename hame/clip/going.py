@@ -29,6 +29,7 @@ from hame.gait.footfalls import (
     Footfall,
     Pace,
     Times,
+    arrives,
     footfalls,
     froude,
     usual_easing,
@@ -181,7 +182,7 @@ def _planned(rig: Rig, way: Way, keyed: Mapping[str, Curve], told: Hashable) -> 
 def _laid_out(rig: Rig, way: Way, keyed: Mapping[str, Curve]) -> tuple[Line, Pace, list[Footfall]]:
     """A way with its footfalls as they are before any is set by hand."""
     line = line_of(way.points, way.closed)
-    pace = pace_of(way, keyed, leg_of(rig, way))
+    pace = _up_to_its_end(way, line, pace_of(way, keyed, leg_of(rig, way)))
     found = unevenly(_footfalls(rig, way, line, pace), line, way, keyed)
     for one in way.changed:
         step = max(round(1.0 / max(float(pace.cadence[0]), 1e-3)), 2)
@@ -259,6 +260,15 @@ def _footfalls(rig: Rig, way: Way, line: Line, pace: Pace) -> list[Footfall]:
         if one.number <= 0 and one.side in stands else one
         for one in found
     ]  # fmt: skip
+
+
+def _up_to_its_end(way: Way, line: Line, pace: Pace) -> Pace:
+    """The pace of a way up to where it comes to stand: what is keyed after that is of other ways, and it slows down by
+    its own."""
+    if not way.ends or way.turn or not (pace.speed * pace.cadence > 0.0).any():
+        return pace
+    count = way.lead + arrives(_after(pace, way.lead), line.length, way.fps) + 2
+    return Pace(*(getattr(pace, one.name)[:count] for one in fields(pace)))
 
 
 def _after(pace: Pace, lead: int) -> Pace:

@@ -306,6 +306,15 @@ def usual_easing(pace: Pace, fps: float, end: int) -> float:
     return max(seconds * fps * float(pace.cadence[at]), _GETS_GOING if end == 0 else 0.0)
 
 
+def arrives(pace: Pace, length: float, fps: float) -> int:
+    """The frame, from 0, on which somebody has gone so many metres at a pace, getting going and coming to stand; beyond
+    its frames where it does not go as far."""
+    if float(pace.speed.sum()) / fps < length:
+        return len(pace.speed)
+    along, _ = _counted(pace, fps, length, (usual_easing(pace, fps, 0), usual_easing(pace, fps, -1)))
+    return int(np.searchsorted(along, length))
+
+
 def _counted(pace: Pace, fps: float, length: float, eases: tuple[float, float]) -> tuple[Array, Array]:
     """How far along (N,) and by how many steps on (N,) somebody is, frame by frame, metres and steps.
 
@@ -360,8 +369,8 @@ def size_of_step(one: Footfall, other: Footfall, leg: float) -> float:
     return min(max(0.5 * far / (_WHOLE_STEP * leg), 0.3), 1.0)
 
 
-def usual_step(speed: Array, leg: float, gravity: float) -> Array:
-    """How long a step is at a speed, metres, for a leg of so many metres.
+def usual_step(speed: Array, leg: float | Array, gravity: float) -> Array:
+    """How long a step is at a speed, metres, for a leg of so many metres, or of as many as there are speeds.
 
     Relative stride 2.3 times the Froude number to the power of 0.3 (Alexander, "Estimates of speeds of dinosaurs",
     Nature 261, 1976; from memory): the same for walks and runs.
@@ -369,7 +378,7 @@ def usual_step(speed: Array, leg: float, gravity: float) -> Array:
     return np.asarray(0.5 * 2.3 * leg * np.maximum(froude(speed, leg, gravity), 1e-4) ** 0.3)
 
 
-def froude(speed: Array, leg: float, gravity: float) -> Array:
+def froude(speed: Array, leg: float | Array, gravity: float) -> Array:
     """Speed squared over gravity times the length of a leg (Alexander 1989)."""
     return np.asarray(np.asarray(speed, float) ** 2 / (gravity * leg))
 
