@@ -24,7 +24,7 @@ from hame.maths.rotations import Array
 from hame.maths.thinning import thinned
 from hame.scene.scene import Scene
 
-_NEAR = 0.001  # of its most, that a quantity may be off what it was before it was keyed
+_NEAR = 0.0001  # of its most, that a quantity may be off what it was before it was keyed
 Whole = Annotated[int, Within(1, 2000, "frames")]
 
 

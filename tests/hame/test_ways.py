@@ -80,19 +80,20 @@ class TimesTest(unittest.TestCase):
 
     def test_times_of_a_later_way_leave_the_ones_before_as_they_are(self) -> None:
         """Also where their pace changes on the way, and where one is between that and the first."""
-        walker = Walker.along((0.0, 0.0), (0.0, 6.0))
-        walker.make(KeyQuantity(name="speed", frame=1, value=1.5), KeyQuantity(name="speed", frame=90, value=0.8))
-        for long in (2.0, 3.0):
-            start = ways_of(walker.clip)[-1].end + 6
-            walker.make(LayWay(start=start, points=points((0.0, 6.0), (long, 6.0))))
-        ways = ways_of(walker.clip)
-        before = [plan_of(walker.rig, walker.clip, way).found for way in ways]
-        walker.make(WayTimes(frame=ways[-1].start, on=6, air=9, together=True))
-        after = [plan_of(walker.rig, walker.clip, way).found for way in ways_of(walker.clip)]
-        self.assertEqual({one.last - one.first for one in after[-1] if one.number > 0 and one.last < STAYS}, {6})
-        for one, other in zip(before[:-1], after[:-1], strict=True):
-            self.assertEqual([(f.side, f.first, f.last) for f in one], [(f.side, f.first, f.last) for f in other])
-            np.testing.assert_allclose([f.place for f in one], [f.place for f in other], atol=0.005)
+        for far in (5.0, 5.91, 6.95, 8.25):
+            walker = Walker.along((0.0, 0.0), (0.0, far))
+            walker.make(KeyQuantity(name="speed", frame=1, value=1.3), KeyQuantity(name="speed", frame=110, value=0.8))
+            for long in (2.0, 3.0):
+                start = ways_of(walker.clip)[-1].end + 6
+                walker.make(LayWay(start=start, points=points((0.0, far), (long, far))))
+            ways = ways_of(walker.clip)
+            before = [plan_of(walker.rig, walker.clip, way).found for way in ways]
+            walker.make(WayTimes(frame=ways[-1].start, on=6, air=9, together=True))
+            after = [plan_of(walker.rig, walker.clip, way).found for way in ways_of(walker.clip)]
+            self.assertEqual({one.last - one.first for one in after[-1] if one.number > 0 and one.last < STAYS}, {6})
+            for one, other in zip(before[:-1], after[:-1], strict=True):
+                self.assertEqual([(f.side, f.first, f.last) for f in one], [(f.side, f.first, f.last) for f in other])
+                np.testing.assert_allclose([f.place for f in one], [f.place for f in other], atol=0.002)
 
     def test_every_quantity_of_a_manner_tells(self) -> None:
         """Each of them moves somebody who goes, where it is keyed and where the manner has it."""
