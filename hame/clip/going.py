@@ -31,11 +31,11 @@ from hame.gait.footfalls import (
     Times,
     arrives,
     footfalls,
-    froude,
     usual_easing,
 )
 from hame.gait.line import Line, line_of, stretched
 from hame.gait.traits import Traits
+from hame.gait.usual import froude
 
 MOST_FRAMES = 4000  # of a way: so many are made in about a second
 SETTLES = 0.7  # seconds after the last landing until who stands is at rest

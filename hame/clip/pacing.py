@@ -15,24 +15,13 @@ from hame.clip.key import FRAME, Array
 from hame.clip.quantities import TRAITS, quantity_values
 from hame.clip.way import Way
 from hame.gait.creatures import share_of, usual_gait
-from hame.gait.footfalls import (
-    STAYS,
-    WALK_TO_RUN,
-    Footfall,
-    Pace,
-    Times,
-    froude,
-    usual_share,
-    usual_speed,
-    usual_step,
-)
+from hame.gait.footfalls import STAYS, Footfall, Pace, Times
 from hame.gait.line import Line, line_of
 from hame.gait.traits import CREATURE, RUNNING, Traits, between
+from hame.gait.usual import froude, usual_share, usual_speed, usual_step
 
 _WIDTH, _TOES = 0.17, 0.12  # of the leg, between the lines of the feet; radians (Whittle 2007, from memory)
-# From the hip to the ground, of that to the ankle (Drillis and Contini 1966, in Winter): by that the steps of walks are
-# published (Alexander 1976), those of runs are quicker.
-_TO_GROUND = 1.08
+_TO_GROUND = 1.08  # from the hip to the ground, of that to the ankle (Drillis and Contini 1966, in Winter)
 _USUAL_NUMBER = 0.17  # the Froude number of a free walk (Alexander 1989, from memory)
 _RUN_NUMBER, _JUMPS = 0.8, 1.3  # the same of an easy run; a jump, of the leg (common practice, no source)
 _ASIDE = 0.5 * pi  # a creature on six legs goes sideways
@@ -61,17 +50,19 @@ def pace_of(way: Way, keyed: Mapping[str, Curve], leg: float) -> Pace:
             curve, name, times
         )  # fmt: skip
 
+    ground = 1.0 if way.rests else _TO_GROUND  # the legs of a creature are counted to the ground
     free = way.speed or float(np.sqrt(_USUAL_NUMBER * way.gravity * leg))
     if "cadence" in keyed and "speed" not in keyed and not way.speed:
-        speed = _speed_at(way, of("cadence", 0.0), of("share", 0.6), of("together", 0.0) >= 0.5, leg)
+        speed = _speed_at(of("cadence", 0.0), of("share", 0.6), of("together", 0.0) >= 0.5, leg, way.gravity, ground)
     else:
         speed = of("speed", free)
     if way.turn and "cadence" not in keyed:
         cadence = np.full(len(times), 1.0 / _TURNS_IN.step * 24.0)
     else:
-        cadence = of("cadence", speed / _step_at(way, np.maximum(speed, 1e-3), leg))
+        cadence = of("cadence", speed / usual_step(np.maximum(speed, 1e-3), leg, way.gravity, ground))
     goes = (speed > 0.0) & (cadence > 0.0)
-    steps = np.where(goes, speed / np.where(goes, cadence, 1.0), _step_at(way, np.maximum(speed, 1e-3), leg))
+    usually = usual_step(np.maximum(speed, 1e-3), leg, way.gravity, ground)
+    steps = np.where(goes, speed / np.where(goes, cadence, 1.0), usually)
     usual = usual_share(speed, leg, way.gravity, steps)
     if way.rests:
         number = float(froude(np.array(np.median(speed)), leg, way.gravity))
@@ -95,23 +86,12 @@ def _faces(way: Way) -> float:
     return _ASIDE if sin(way.stands[0].heading - heading) >= 0.0 else -_ASIDE
 
 
-def _step_at(way: Way, speed: Array, leg: float) -> Array:
-    """How long a step is (F,) at speeds (F,) where nothing is keyed of it, metres."""
-    walks = froude(speed, leg, way.gravity) <= WALK_TO_RUN
-    return usual_step(speed, np.where(walks, _walked(way, leg), leg), way.gravity)
-
-
-def _walked(way: Way, leg: float) -> float:
-    """How long a leg is by which the steps of a walk go, metres."""
-    return leg if way.rests else _TO_GROUND * leg
-
-
-def _speed_at(way: Way, cadence: Array, share: Array, together: npt.NDArray[np.bool_], leg: float) -> Array:
+def _speed_at(
+    cadence: Array, share: Array, together: npt.NDArray[np.bool_], leg: float, gravity: float, ground: float
+) -> Array:  # fmt: skip
     """The speed (F,) of which only the cadence (F,), steps a second, is known."""
-    fastest = float(np.sqrt(WALK_TO_RUN * way.gravity * leg))
-    steps = usual_speed(cadence, leg, way.gravity)
-    walks = np.where(steps > fastest, steps, np.minimum(usual_speed(cadence, _walked(way, leg), way.gravity), fastest))
-    runs = np.maximum(steps, float(np.sqrt(_RUN_NUMBER * way.gravity * leg)))
+    walks = usual_speed(cadence, leg, gravity, ground)
+    runs = np.maximum(walks, float(np.sqrt(_RUN_NUMBER * gravity * leg)))
     found = np.where(together, _JUMPS * leg * cadence, np.where(share < 0.5, runs, walks))
     return np.asarray(np.where(cadence > 0.0, found, 0.0))
 

@@ -117,11 +117,11 @@ def _as_it_is(clip: Clip, rig: Rig, name: str, frame: int) -> Curve:
     """A curve of few keys by which a quantity that is not keyed is what it is on each way, up to a frame."""
     ways = [way for way in ways_of(clip) if way.start < frame]
     untils = [*(way.start for way in ways[1:]), frame]
-    return from_table(np.concatenate([_on_one(clip, rig, name, *both) for both in zip(ways, untils, strict=True)]))
+    return from_table(np.concatenate([_keys_on_way(clip, rig, name, *both) for both in zip(ways, untils, strict=True)]))
 
 
-def _on_one(clip: Clip, rig: Rig, name: str, way: Way, until: int) -> Array:
-    """The keys of that on one way (K, columns of a key), up to a frame."""
+def _keys_on_way(clip: Clip, rig: Rig, name: str, way: Way, until: int) -> Array:
+    """The keys (K, columns of a key) by which such a quantity is what it is on one way, up to a frame."""
     pace, count = pace_of(way, quantities_in(clip.curves), leg_of(rig, way)), until - way.start
     known = {"cadence": pace.cadence * way.fps, "share": pace.share, "together": pace.together.astype(float)}[name]
     values = np.concatenate([known, np.full(count, known[-1])])[:count]

@@ -26,8 +26,3 @@ def aims_of(limb: Limb, root: Array, target: Array, aim: Array) -> tuple[Array, 
     own = np.empty_like(local)
     swung_rows(limb.line, local, limb.toward, own)
     return rotate(root[:, 3:7], own), away
-
-
-def between(one: Array, other: Array) -> Array:
-    """The angles (F,) between directions (F, 3), radians."""
-    return np.asarray(np.arctan2(np.linalg.norm(np.cross(one, other), axis=1), (one * other).sum(axis=1)))

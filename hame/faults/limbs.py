@@ -10,10 +10,10 @@ import numpy as np
 
 from hame.edits.overrun import Fault as RunFault
 from hame.edits.overrun import MendRun
-from hame.evaluate.aims import aims_of, between
+from hame.evaluate.aims import aims_of
 from hame.faults.fault import Alert, Fault
 from hame.faults.look import LimbFrames, Look
-from hame.maths.rotations import Array
+from hame.maths.rotations import Array, angles_between
 from hame.measure.found import runs
 from hame.measure.reach import missing, too_short
 
@@ -106,7 +106,7 @@ class Pole(LimbFault):
         nodes, one, rig = limb.posed.nodes, limb.limb, limb.posed.rig
         root, target, pole = nodes[:, one.root], nodes[:, one.target, :3], nodes[:, rig.control(one.pole).node, :3]
         own, aim = aims_of(one, root, target, pole)
-        angle = np.where(limb.by_ik, between(own, aim), 0.0)
+        angle = np.where(limb.by_ik, angles_between(own, aim), 0.0)
         says = lambda a: f"{limb.joint} aim has come behind it ({degrees(a):.0f}°)"  # noqa: E731
         for alert in self.each(limb, angle, BEHIND, says, one.pole):
             at = alert.worst - limb.first

@@ -169,5 +169,4 @@ def _eyes(rig: Rig) -> list[str]:
 def _bends(nodes: Array, limb: Limb) -> Array:
     """By how much a limb is bent, radians (F,), in nodes (F, N, 8)."""
     a, b, c = (nodes[:, n, :3] for n in (limb.upper, limb.lower, limb.end))
-    u, v = b - a, c - b
-    return np.asarray(np.arctan2(np.linalg.norm(np.cross(u, v), axis=1), (u * v).sum(axis=1)))
+    return rotations.angles_between(b - a, c - b)

@@ -135,10 +135,10 @@ class Bounce:
     fps: float = 24.0
     gravity: float = 9.80665
 
-    def rise(self, step: float, share: float | None = None) -> float:
-        """Metres that it rises in a step of so many; by another share than is its own, if that is given."""
+    def rise(self, step: float, share: float) -> float:
+        """Metres that it rises in a step of so many, by a share as is told above."""
         half = min(0.5 * step, 0.8 * self.leg)
-        return (self.share if share is None else share) * (self.leg - sqrt(self.leg**2 - half**2))
+        return share * (self.leg - sqrt(self.leg**2 - half**2))
 
 
 def bearings_of(

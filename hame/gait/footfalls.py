@@ -167,13 +167,7 @@ def footfalls(
         jumps, share = bool(pace.together[min(round(lands), len(pace.together) - 1)]), course.of(pace.share, lands)
         on = share * (1.0 if jumps else 2.0)
         middle = course.far(course.when(number + 0.5 * on))
-        lifted, follows = course.when(number + on), course.when(number + 1.0)
-        if jumps or on < 1.0:
-            lifted = float(whole_frame(lands) + _stood(lifted - lands))
-        elif 2.0 * course.of(pace.share, follows) >= 1.0:
-            # Both feet stand as long in each step: so the middles of stances come evenly, and nobody limps.
-            lifted = float(whole_frame(follows) + whole_frame(lifted - follows))
-        steps.append((number, lands, lifted, middle, jumps))
+        steps.append((number, lands, _let_go(course, number, on, flies=jumps or on < 1.0), middle, jumps))
         if middle >= line.length - _NEAR if ends else lands > len(pace.speed):
             break
     if ends:
@@ -353,66 +347,26 @@ def whole_frame(time: float) -> int:
     return int(nearest) if isclose(time, nearest, abs_tol=1e-6) else int(np.floor(time + 0.5))
 
 
-def _stood(on: float) -> int:
-    """The frames from that on which a foot lands out of a flight to that on which it leaves for one, of so many that
-    are none: as many for each step at a pace.
+def _let_go(course: Course, number: int, on: float, flies: bool) -> float:
+    """The time at which a foot is let go that lands as a ``number`` and stands for so many steps, ``on``: in whole
+    frames, so that steps at one pace are alike.
 
-    It is seen on the ground on one frame more than that, and presses on neither the first nor the last: what is left of
-    a frame is in the air.
+    Out of a flight and into one it stands for the whole frames that there are: what is left of one is in the air, as it
+    presses on neither the first nor the last on which it is seen on the ground. In a walk both feet stand as long in
+    each step: the middles of stances come evenly, and nobody limps.
     """
-    return max(int(np.floor(on + _ALL_BUT)), 1)
+    lands, lifted, follows = (course.when(float(phase)) for phase in (number, number + on, number + 1))
+    if flies:
+        return float(whole_frame(lands) + max(int(np.floor(lifted - lands + _ALL_BUT)), 1))
+    if 2.0 * course.of(course.pace.share, follows) < 1.0:  # the next one runs
+        return lifted
+    return float(whole_frame(follows) + whole_frame(lifted - follows))
 
 
 def size_of_step(one: Footfall, other: Footfall, leg: float) -> float:
     """How much of a whole step it is from one footfall of a foot to the next: of two steps, between a third and all."""
     far = hypot(other.place[0] - one.place[0], other.place[1] - one.place[1])
     return min(max(0.5 * far / (_WHOLE_STEP * leg), 0.3), 1.0)
-
-
-def usual_step(speed: Array, leg: float | Array, gravity: float) -> Array:
-    """How long a step is at a speed, metres, for a leg of so many metres, or of as many as there are speeds.
-
-    Relative stride 2.3 times the Froude number to the power of 0.3 (Alexander, "Estimates of speeds of dinosaurs",
-    Nature 261, 1976; from memory): the same for walks and runs.
-    """
-    return np.asarray(0.5 * 2.3 * leg * np.maximum(froude(speed, leg, gravity), 1e-4) ** 0.3)
-
-
-def froude(speed: Array, leg: float | Array, gravity: float) -> Array:
-    """Speed squared over gravity times the length of a leg (Alexander 1989)."""
-    return np.asarray(np.asarray(speed, float) ** 2 / (gravity * leg))
-
-
-_WALKS = np.array([[0.0, 0.75], [0.05, 0.68], [0.2, 0.62], [0.5, 0.56]])
-_RUNS = np.array([[0.5, 0.40], [1.0, 0.35], [3.0, 0.28], [10.0, 0.22]])
-_RUN_SHARES = 0.2, 0.45
-WALK_TO_RUN = 0.5
-
-
-def usual_speed(cadence: Array, leg: float, gravity: float) -> Array:
-    """The speed at which steps of the usual length come at a cadence, steps a second: where speed is ``cadence`` times
-    :func:`usual_step`, metres a second.
-    """
-    grows = np.asarray(cadence, float) * 0.5 * 2.3 * leg * (gravity * leg) ** -0.3
-    return np.asarray(grows**2.5)
-
-
-def usual_share(speed: Array, leg: float, gravity: float, step: Array | None = None) -> Array:
-    """What share of its period a foot is on the ground at a speed, of steps that long in metres; of usual ones else.
-
-    It walks up to a Froude number of 0.5 and runs beyond (Alexander 1989). Walks are on the ground for 60 to 62 % at a
-    free speed (Perry 1992; Whittle 2007) and for more when slow; runs for 40 % and less (Alexander and Jayes 1980; all
-    from memory). Runs with longer steps at a speed are on the ground for less of their period, by about the root of
-    how much longer they are: for hardly longer in time (after Farley and Gonzalez, "Leg stiffness and stride frequency
-    in human running", Journal of Biomechanics 29, 1996; from memory).
-    """
-    number = froude(speed, leg, gravity)
-    walks = np.interp(number, _WALKS[:, 0], _WALKS[:, 1])
-    runs = np.interp(number, _RUNS[:, 0], _RUNS[:, 1])
-    if step is not None:
-        usual = usual_step(speed, leg, gravity)
-        runs = np.clip(runs * np.sqrt(usual / np.maximum(step, 1e-6)), *_RUN_SHARES)
-    return np.asarray(np.where(number <= WALK_TO_RUN, walks, runs))
 
 
 def out_of_reach(found: Sequence[Footfall], most: float) -> list[tuple[Footfall, float]]:

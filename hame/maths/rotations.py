@@ -123,6 +123,11 @@ def angle_between(a: Array, b: Array) -> float:
     return float(2.0 * math.acos(min(abs(float(a @ b)), 1.0)))
 
 
+def angles_between(one: Array, other: Array) -> Array:
+    """The angles (F,) between directions (F, 3), radians."""
+    return np.asarray(np.arctan2(np.linalg.norm(np.cross(one, other), axis=1), (one * other).sum(axis=1)))
+
+
 def from_axis_angle(axis: Array, angle: float) -> Array:
     """The turn by ``angle`` radians about ``axis (3,)``, which need not be of unit length.
 

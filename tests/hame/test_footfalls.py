@@ -15,12 +15,10 @@ from hame.gait.footfalls import (
     Pace,
     Times,
     footfalls,
-    froude,
     out_of_reach,
-    usual_share,
-    usual_step,
 )
 from hame.gait.line import Line, Point, bent, line_of, stretched
+from hame.gait.usual import froude, usual_share, usual_speed, usual_step
 
 FPS, G = 24.0, 9.80665
 
@@ -32,6 +30,14 @@ def straight(long: float) -> Line:
 def walked(long: float = 12.0, times: Times | None = None, speed: float = 1.3, **more: float) -> list[Footfall]:
     pace = Pace.even(400, speed, times or Times.walking(16, 3), **more)
     return footfalls(straight(long), pace, 1, FPS, starts=0.0, ends=False)
+
+
+def stepped(speed: float, step: float, share: float) -> list[Footfall]:
+    """Footfalls of a long way at one pace, of steps that are of no whole frames."""
+    pace = replace(
+        Pace.even(400, speed, Times.walking(16, 3)), cadence=np.full(400, 1.0 / step), share=np.full(400, share)
+    )
+    return [one for one in footfalls(straight(60.0), pace, 1, FPS, starts=0.0, ends=False) if one.number >= 1]
 
 
 class TimesTest(unittest.TestCase):
@@ -57,10 +63,7 @@ class TimesTest(unittest.TestCase):
     def test_at_one_pace_a_foot_that_runs_is_on_the_ground_as_long_each_time(self) -> None:
         """Also where neither step nor stance is of whole frames, as at speeds that are told alone."""
         for speed, step, share in ((5.0, 6.54, 0.273), (4.0, 7.2, 0.33), (2.5, 8.65, 0.39)):
-            pace = Pace.even(400, speed, Times.walking(16, 3))
-            pace = replace(pace, cadence=np.full(400, 1.0 / step), share=np.full(400, share))
-            found = footfalls(straight(60.0), pace, 1, FPS, starts=0.0, ends=False)
-            stood = {one.last - one.first for one in found if one.number >= 1}
+            stood = {one.last - one.first for one in stepped(speed, step, share)}
             self.assertEqual(len(stood), 1, (speed, stood))
             # It is seen on the ground on one frame more than that: never for longer than is meant.
             self.assertTrue(-1.0 <= stood.pop() - 2.0 * step * share <= 0.1, speed)
@@ -68,10 +71,7 @@ class TimesTest(unittest.TestCase):
     def test_who_walks_has_both_feet_on_the_ground_as_long_in_each_step(self) -> None:
         """Whatever a step takes: so the middles of stances come as evenly as the frames let them."""
         for step, share in ((12.5, 0.65), (12.4, 0.62), (11.6, 0.61), (15.3, 0.69)):
-            pace = Pace.even(400, 1.0, Times.walking(16, 3))
-            pace = replace(pace, cadence=np.full(400, 1.0 / step), share=np.full(400, share))
-            found = footfalls(straight(60.0), pace, 1, FPS, starts=0.0, ends=False)
-            found = [one for one in found if one.number >= 1]
+            found = stepped(1.0, step, share)
             both = {one.last - other.first for one, other in zip(found[:-1], found[1:], strict=True)}
             self.assertEqual(both, {round(step * (2.0 * share - 1.0))}, step)
 
@@ -199,6 +199,16 @@ class UsualTest(unittest.TestCase):
             minute = 60.0 * speed / float(usual_step(np.array(speed), 0.9, G))
             self.assertTrue(90.0 <= minute <= 145.0, minute)
             self.assertTrue(0.58 <= float(usual_share(np.array(speed), 0.9, G)) <= 0.65)
+
+    def test_the_speed_of_a_cadence_is_that_whose_steps_come_so_often(self) -> None:
+        """And where no step of a walk or a run does, one walks as fast as can be."""
+        fastest = float(np.sqrt(0.5 * G * 0.86))
+        for often in (1.2, 1.8, 2.2, 2.45, 2.5, 2.8, 3.2):
+            speed = usual_speed(np.array(often), 0.86, G, 1.08)
+            if often in (2.45, 2.5):
+                self.assertAlmostEqual(float(speed), fastest, 9)
+            else:
+                self.assertAlmostEqual(float(speed / usual_step(speed, 0.86, G, 1.08)), often, 6)
 
     def test_it_runs_beyond_a_froude_number_of_a_half(self) -> None:
         """Alexander 1989."""

@@ -15,20 +15,28 @@ from functools import lru_cache
 import numpy as np
 
 from hame.character.masses import centre_of_mass
+from hame.character.rig import Limb
 from hame.clip.going import leg_length
 from hame.edits.paces import KeyQuantity, WayTimes
 from hame.edits.wayside import LayWay
 from hame.evaluate.evaluate import evaluate
 from hame.faults.kinds import faults_in
 from hame.faults.look import Look
-from hame.gait.footfalls import STAYS, froude, usual_speed
-from hame.maths.rotations import Array
+from hame.gait.footfalls import STAYS
+from hame.gait.usual import froude, usual_speed
+from hame.maths.rotations import Array, angles_between
 from hame.measure.soles import sole_points
 from hame.scene.joined import played
 from tests.hame.examples import brannoc_rig
 from tests.hame.going import Walker, points
 
 FPS, G = 24.0, 9.81
+
+
+def bones(nodes: Array, limb: Limb) -> tuple[Array, Array]:
+    """The two bones of a limb (F, 3), from joint to joint."""
+    upper, lower, end = (nodes[:, node, :3] for node in (limb.upper, limb.lower, limb.end))
+    return lower - upper, end - lower
 
 
 class Walked:
@@ -54,15 +62,12 @@ class Walked:
         self.stride = slice(self.one.first - 1, self.next.first - 1)
 
     def _bones(self) -> tuple[Array, Array]:
-        upper, lower, end = (self.nodes[:, node, :3] for node in (self.limb.upper, self.limb.lower, self.limb.end))
-        return lower - upper, end - lower
+        return bones(self.nodes, self.limb)
 
     @property
     def knee(self) -> Array:
         """How far it is bent on each frame of a stride, from a landing on."""
-        thigh, shank = self._bones()
-        bent = np.arctan2(np.linalg.norm(np.cross(thigh, shank), axis=1), (thigh * shank).sum(axis=1))
-        return np.asarray(np.degrees(bent)[self.stride])
+        return np.asarray(np.degrees(angles_between(*self._bones()))[self.stride])
 
     @property
     def thigh(self) -> Array:
@@ -247,12 +252,7 @@ class RunningTest(unittest.TestCase):
         if cadence is not None:
             walker.make(KeyQuantity(name="cadence", frame=1, value=cadence))
         self.assertEqual(told(walker), [], (speed, cadence))
-        nodes, limb = walker.nodes(), walker.rig.limb("leg.L")
-        thigh, shank = (
-            nodes[:, limb.lower, :3] - nodes[:, limb.upper, :3],
-            nodes[:, limb.end, :3] - nodes[:, limb.lower, :3],
-        )
-        bent = np.degrees(np.arctan2(np.linalg.norm(np.cross(thigh, shank), axis=1), (thigh * shank).sum(axis=1)))
+        bent = np.degrees(angles_between(*bones(walker.nodes(), walker.rig.limb("leg.L"))))
         even = [one for one in walker.plan.found if one.side == "L" and 6.0 * speed < one.along < 11.0 * speed]
         middles = np.array([bent[one.first : one.last - 1].max() for one in even])
         return middles, np.array([bent[one.first - 1] for one in even])

@@ -48,6 +48,7 @@ test("what was drawn stays where it could not be laid, unless something else is 
   setDesk({ wayDrawn: { casting: 1, here: true, points: [] } });
   await laying;
   expect(desk().wayDrawn?.points).toEqual([]);
+  setDesk({ wayDrawn: { casting: 1, here: false, points } } as object);
   const later = layWay();
   setDesk({ wayDrawn: null, takeId: 8 });
   await later;

@@ -9,7 +9,7 @@ import numpy as np
 from scipy.ndimage import distance_transform_edt, gaussian_filter1d
 
 from hame.character.rig import Limb, Rig
-from hame.evaluate.aims import aims_of, between
+from hame.evaluate.aims import aims_of
 from hame.evaluate.going.body import about, at_rest, turn_control, write
 from hame.evaluate.going.feet import Foot, Lying, foot_along
 from hame.evaluate.going.parts import carry_body, centre_of, parts_of, smooth_most, standing_height
@@ -18,7 +18,7 @@ from hame.gait.bearings import Bearing
 from hame.gait.footfalls import STAYS, Footfall
 from hame.gait.mass import Carried, mass_over
 from hame.gait.traits import Traits
-from hame.maths.rotations import Array, from_vector, inverse, multiply, rotate
+from hame.maths.rotations import Array, angles_between, from_vector, inverse, multiply, rotate
 
 _FOLLOWS = 0.25  # seconds over which the master follows evenly
 _BEFORE = 0.3  # seconds that the head is ahead of the trunk in a turn, and each joint of a tail behind the one before
@@ -88,7 +88,7 @@ def _aim(rig: Rig, values: Array, limb: Limb) -> None:
     aim = rig.control(limb.pole)
     nodes = some_nodes(rig, (limb.root, limb.target, aim.node, aim.frame), values)
     own, away = aims_of(limb, nodes[:, 0], nodes[:, 1, :3], nodes[:, 2, :3])
-    share = np.clip((between(own, away) - _ROUND[0]) / (_ROUND[1] - _ROUND[0]), 0.0, 1.0)
+    share = np.clip((angles_between(own, away) - _ROUND[0]) / (_ROUND[1] - _ROUND[0]), 0.0, 1.0)
     share = gaussian_filter1d(share * share * (3.0 - 2.0 * share), 1.0, mode="nearest")[:, None]
     if not share.any():
         return

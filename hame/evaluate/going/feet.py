@@ -116,8 +116,7 @@ def foot_along(
         foot.steep[swings] = np.outer(1.0 - gone, lies[n][1:]) + np.outer(gone, lies[n + 1][1:])
         lift = _at(traits.lift, swings)
         foot.lift[swings] = lift * leg * lift_at(share)
-        down = min(max((lies[n][0] - lies[n + 1][0]) / (_STEPS * leg), 0.0), 1.0)  # knees are bent there anyway
-        much = (1.0 - down) * np.clip(np.minimum(lift / _LIFTED, 1.0 - lift / _FOLDED), 0.0, 1.0)
+        much = np.clip(np.minimum(lift / _LIFTED, 1.0 - lift / _FOLDED), 0.0, 1.0)
         trails = _TRAILS * leg * size_of_step(one, after, leg) * much
         foot.lift[swings] += trails * np.sin(np.pi * np.minimum(share / PASSES, 1.0)) ** 2
         if len(share):

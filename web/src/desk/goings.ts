@@ -162,7 +162,7 @@ export async function layWay(): Promise<boolean> {
   }
   setDesk({ wayDrawn: null, readout: "" });
   const places = drawn.map(([x, , z]) => ({ x, z, into: null, out: null }));
-  const made = await laid(
+  const made = await layNew(
     { kind: "lay way", start: frame, points: places, here: standing, ...PLAIN, level: drawn[0][1] } as AnyEdit,
     member,
   );
@@ -171,8 +171,8 @@ export async function layWay(): Promise<boolean> {
   return made;
 }
 
-/** A new way is the one that is worked on. */
-async function laid(edit: AnyEdit, member = active()): Promise<boolean> {
+/** Stores a new way, which is the one that is worked on from then on. */
+async function layNew(edit: AnyEdit, member = active()): Promise<boolean> {
   const made = await change(edit, member);
   if (made) setDesk({ wayChosen: null });
   return made;
@@ -190,7 +190,7 @@ const PLAIN = {
 
 /** Turns on the spot from the playhead on, radians to the left. */
 export const turnOnSpot = (turn: number) =>
-  laid({ kind: "lay way", start: desk().frame, points: [], here: true, ...PLAIN, turn, level: 0 });
+  layNew({ kind: "lay way", start: desk().frame, points: [], here: true, ...PLAIN, turn, level: 0 });
 
 /** Amidst the feet of who stands there now. */
 export function standsAt(member: Member): Place {
